@@ -1,0 +1,5 @@
+"""`python -m sapolin`."""
+
+from sapolin.cli import main
+
+main()

@@ -1,0 +1,1 @@
+"""The HTTP surface: calls core and store, decides nothing about soap."""

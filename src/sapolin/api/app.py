@@ -1,0 +1,86 @@
+"""The application: the API and, when built, the pages."""
+
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+
+from sapolin import __version__
+from sapolin.api import compute, formulas, reference
+from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
+from sapolin.api.guard import Guard
+from sapolin.api.settings import Settings
+from sapolin.core.model import Model
+from sapolin.demo import world
+from sapolin.store.database import open_database
+from sapolin.store.formulas import FormulaStore
+
+__all__ = ["create_app"]
+
+_DESCRIPTION = """
+Design, weigh, make and learn from soap.
+
+Weights are in g, temperatures in °C, shares in percent, unless a name says otherwise. Every error has one shape:
+`{"error": {"code", "message", "problems": [{"code", "severity", "field", "message", "remedy"}]}}`.
+"""
+_TAGS = [
+    {"name": "compute", "description": "Figures from a formula sent along; nothing is kept."},
+    {"name": "formulas", "description": "Formulas and their versions, kept."},
+    {"name": "reference", "description": "The catalogue and the shared vocabulary."},
+    {"name": "application", "description": "The running application."},
+]
+
+
+class Health(Model):
+    """The running application."""
+
+    version: str
+    demo: bool
+    """The database holds the demo world and may be reset."""
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application on the database of `settings`, filled with the demo world when it is a new demo."""
+    app = FastAPI(
+        title="Sapolin",
+        version=__version__,
+        description=_DESCRIPTION,
+        openapi_tags=_TAGS,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses={"4XX": {"model": ErrorBody, "description": "What is wrong, where, and what to do."}},
+        generate_unique_id_function=lambda route: route.name,
+    )
+    app.state.settings = settings
+    app.state.formulas = FormulaStore(open_database(settings.database))
+    if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
+        world.fill(app.state.formulas)
+    add_error_handlers(app)
+    for room in (compute, formulas, reference):
+        app.include_router(room.router)
+
+    @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")
+    def get_health() -> Health:
+        return Health(version=__version__, demo=settings.demo)
+
+    if settings.web is not None:
+        _serve_pages(app, settings.web)
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(Guard, extra_hosts=settings.extra_hosts)
+    return app
+
+
+def _serve_pages(app: FastAPI, web: Path) -> None:
+    app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        if path.startswith("api/"):
+            raise Refusal(404, "not_found", f"There is no /{path}.")
+        file = web / path
+        if path and file.is_file() and file.resolve().is_relative_to(web.resolve()):
+            return FileResponse(file)
+        return FileResponse(web / "index.html", headers={"cache-control": "no-cache"})

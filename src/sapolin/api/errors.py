@@ -1,0 +1,107 @@
+"""One shape for every error: a code, a message in plain words, and the problems entry by entry."""
+
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError, Problem, malformed_entries
+from sapolin.core.working import UnknownFigureError
+from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
+
+__all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
+
+_log = logging.getLogger("sapolin")
+
+
+class ApiError(Model):
+    """What went wrong."""
+
+    code: str
+    """Stable, for programs."""
+    message: str
+    """In plain words, for people."""
+    problems: tuple[Problem, ...] = ()
+    """What to put right, entry by entry; empty when no entry is at fault."""
+
+
+class ErrorBody(Model):
+    """The body of every error response."""
+
+    error: ApiError
+
+
+class Refusal(Exception):  # noqa: N818 - an answer, not a fault
+    """An error the API itself decides on."""
+
+    def __init__(self, status: int, code: str, message: str) -> None:
+        super().__init__(message)
+        self.status = status
+        self.error = ApiError(code=code, message=message)
+
+
+def _answer(status: int, error: ApiError) -> JSONResponse:
+    return JSONResponse(ErrorBody(error=error).model_dump(), status_code=status)
+
+
+def _formula_error(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, FormulaError)
+    count = len(error.problems)
+    message = error.problems[0].message if count == 1 else f"{count} entries need attention."
+    return _answer(422, ApiError(code="formula_not_reckoned", message=message, problems=error.problems))
+
+
+def _malformed(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RequestValidationError)
+    problems = malformed_entries(error.errors(), skip=1)
+    return _answer(422, ApiError(code="malformed", message="The request could not be read.", problems=problems))
+
+
+def _http(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, HTTPException)
+    code = {404: "not_found", 405: "method_not_allowed"}.get(error.status_code, "refused")
+    return _answer(error.status_code, ApiError(code=code, message=str(error.detail)))
+
+
+def _refusal(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, Refusal)
+    return _answer(error.status, error.error)
+
+
+def _unknown(_request: Request, _error: Exception) -> JSONResponse:
+    return _answer(404, ApiError(code="not_found", message="There is no such formula or version."))
+
+
+def _deleted(_request: Request, _error: Exception) -> JSONResponse:
+    return _answer(410, ApiError(code="deleted", message="This formula has been deleted. Restore it to go on."))
+
+
+def _conflict(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RevisionConflictError)
+    message = f"This formula was saved elsewhere since you opened it (revision {error.current.revision})."
+    return _answer(409, ApiError(code="revision_conflict", message=message))
+
+
+def _unknown_figure(_request: Request, error: Exception) -> JSONResponse:
+    return _answer(404, ApiError(code="unknown_figure", message=f"There is no figure {error} to explain."))
+
+
+def _fault(_request: Request, error: Exception) -> JSONResponse:
+    _log.exception("unexpected fault", exc_info=error)
+    return _answer(500, ApiError(code="fault", message="Something broke inside Sapolin. Nothing was saved or changed."))
+
+
+def add_error_handlers(app: FastAPI) -> None:
+    """Give every error of `app` the one shape."""
+    app.add_exception_handler(FormulaError, _formula_error)
+    app.add_exception_handler(RequestValidationError, _malformed)
+    app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(Refusal, _refusal)
+    app.add_exception_handler(UnknownFormulaError, _unknown)
+    app.add_exception_handler(DeletedFormulaError, _deleted)
+    app.add_exception_handler(RevisionConflictError, _conflict)
+    app.add_exception_handler(UnknownFigureError, _unknown_figure)
+    app.add_exception_handler(Exception, _fault)

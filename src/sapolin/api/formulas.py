@@ -1,0 +1,193 @@
+"""Formulas: kept, changed, duplicated, put aside, restored, and their versions."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Depends, Query, Request, Response
+from pydantic import Field
+
+from sapolin.api.errors import Refusal
+from sapolin.core.blend import sketch
+from sapolin.core.catalogue import catalogue
+from sapolin.core.check import State, problems_of, state_of
+from sapolin.core.formula import Formula
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+from sapolin.demo import world
+from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
+from sapolin.store.formulas import FormulaRecord, FormulaStore, VersionRecord
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api", tags=["formulas"])
+
+
+def _store(request: Request) -> FormulaStore:
+    store = request.app.state.formulas
+    assert isinstance(store, FormulaStore)
+    return store
+
+
+Store = Annotated[FormulaStore, Depends(_store)]
+
+
+class Stratum(Model):
+    """One oil in the small picture of a formula."""
+
+    oil: str
+    name: str
+    share_percent: float
+    """Of what has been entered so far, %."""
+    hard: bool
+    group: str
+
+
+class FormulaSummary(Model):
+    """A formula in the list."""
+
+    id: str
+    name: str
+    purpose: str
+    state: State
+    revision: int
+    latest_version: int
+    """0 when no version has been kept yet."""
+    updated_at: str
+    """UTC, ISO 8601."""
+    deleted_at: str | None
+    strata: tuple[Stratum, ...]
+
+
+class FormulaUpdate(Model):
+    """A save."""
+
+    revision: int
+    """The revision the change was made on; another one kept meanwhile refuses the save with 409."""
+    formula: Formula
+
+
+class DuplicateRequest(Model):
+    """A copy under a name of its own."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+
+
+class VersionRequest(Model):
+    """Keep the working copy as a version."""
+
+    revision: int
+    """The revision to keep; another one kept meanwhile refuses it with 409."""
+    note: Annotated[str, Field(max_length=2000)] = ""
+    """What changed and why."""
+
+
+def _summary(record: FormulaRecord) -> FormulaSummary:
+    formula, oils = record.formula, catalogue()
+    return FormulaSummary(
+        id=record.id,
+        name=formula.name,
+        purpose=formula.purpose,
+        state=state_of(formula, problems_of(formula, oils)),
+        revision=record.revision,
+        latest_version=record.latest_version,
+        updated_at=record.updated_at,
+        deleted_at=record.deleted_at,
+        strata=tuple(
+            Stratum(
+                oil=part.oil.id,
+                name=part.oil.name,
+                share_percent=part.share_percent,
+                hard=part.oil.is_hard,
+                group=part.oil.group,
+            )
+            for part in sketch(formula.blend, oils)
+        ),
+    )
+
+
+@router.get("/formulas", summary="List formulas")
+def list_formulas(
+    store: Store,
+    search: Annotated[str, Query(max_length=200, description="Words in name, notes or oils.")] = "",
+    deleted: Annotated[bool, Query(description="Those put aside instead.")] = False,
+) -> list[FormulaSummary]:
+    """Formulas, the last changed first."""
+    return [_summary(record) for record in store.find(search, deleted=deleted)]
+
+
+@router.post("/formulas", status_code=201, summary="Keep a new formula")
+def create_formula(formula: Formula, store: Store) -> FormulaRecord:
+    """A formula with gaps is kept too; it just cannot be reckoned yet."""
+    return store.create(formula)
+
+
+@router.post("/formulas/import", status_code=201, summary="Read a formula document")
+async def import_formula(request: Request, store: Store) -> FormulaRecord:
+    """Keep the formula in an open document (see docs/formula.schema.json)."""
+    return store.create(read_document(await request.body()))
+
+
+@router.get("/formulas/{formula_id}", summary="One formula")
+def get_formula(formula_id: str, store: Store) -> FormulaRecord:
+    """The working copy, deleted or not."""
+    return store.get(formula_id)
+
+
+@router.put("/formulas/{formula_id}", summary="Save a formula")
+def update_formula(formula_id: str, change: FormulaUpdate, store: Store) -> FormulaRecord:
+    """Durable when it answers. 409 when it was saved elsewhere since, 410 when it has been deleted."""
+    return store.update(formula_id, change.revision, change.formula)
+
+
+@router.post("/formulas/{formula_id}/duplicate", status_code=201, summary="Duplicate a formula")
+def duplicate_formula(formula_id: str, request: DuplicateRequest, store: Store) -> FormulaRecord:
+    """A new formula with the same content and no versions."""
+    return store.duplicate(formula_id, request.name)
+
+
+@router.delete("/formulas/{formula_id}", summary="Put a formula aside")
+def delete_formula(formula_id: str, store: Store) -> FormulaRecord:
+    """It leaves the list and can be restored."""
+    return store.delete(formula_id)
+
+
+@router.post("/formulas/{formula_id}/restore", summary="Restore a formula")
+def restore_formula(formula_id: str, store: Store) -> FormulaRecord:
+    """Bring it back into the list."""
+    return store.restore(formula_id)
+
+
+@router.get("/formulas/{formula_id}/document", summary="Write a formula document", response_model=FormulaDocument)
+def export_formula(formula_id: str, store: Store) -> Response:
+    """The formula as an open document, to keep or share."""
+    return Response(
+        write_document(store.get(formula_id).formula),
+        media_type="application/json",
+        headers={"content-disposition": f'attachment; filename="formula-{formula_id[:8]}.json"'},
+    )
+
+
+@router.get("/formulas/{formula_id}/versions", summary="Versions of a formula")
+def list_versions(formula_id: str, store: Store) -> list[VersionRecord]:
+    """Kept versions, newest first."""
+    return store.versions(formula_id)
+
+
+@router.post("/formulas/{formula_id}/versions", status_code=201, summary="Keep a version")
+def keep_version(formula_id: str, request: VersionRequest, store: Store) -> VersionRecord:
+    """Keep the working copy as the next version. 422 when it cannot be reckoned: a version can always be made."""
+    formula = store.get(formula_id).formula
+    stopping = [problem for problem in problems_of(formula, catalogue()) if problem.stops_the_reckoning]
+    if stopping:
+        raise FormulaError(stopping)
+    return store.keep_version(formula_id, request.revision, request.note)
+
+
+@router.post("/demo/reset", summary="Reset the demo world")
+def reset_demo(request: Request, store: Store, confirm: Annotated[bool, Body(embed=True)]) -> list[FormulaSummary]:
+    """Put the demo database back as it was shipped. Refused for any other database."""
+    if not request.app.state.settings.demo:
+        raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
+    if not confirm:
+        raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
+    world.fill(store)
+    return [_summary(record) for record in store.find()]

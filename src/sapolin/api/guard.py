@@ -1,0 +1,87 @@
+"""Who may talk to the application: the maker's own browser, by the names it was started under.
+
+Checks Host (against DNS rebinding) and Origin (against other sites posting forms), bounds request bodies, and sets the
+headers that keep a page from being framed or from loading anything but its own files.
+"""
+
+import json
+from collections.abc import Iterable
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from sapolin.api.errors import ApiError, ErrorBody
+
+__all__ = ["Guard"]
+
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
+MAX_BODY_BYTES = 1_000_000
+_SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
+_HEADERS = [
+    (
+        b"content-security-policy",
+        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'",
+    ),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+]
+
+
+class _BodyTooLargeError(Exception):
+    pass
+
+
+def _host_name(host: str) -> str:
+    return host[: host.index("]") + 1] if host.startswith("[") and "]" in host else host.partition(":")[0]
+
+
+async def _refuse(send: Send, status: int, code: str, message: str) -> None:
+    body = ErrorBody(error=ApiError(code=code, message=message)).model_dump_json().encode()
+    headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": body})
+
+
+class Guard:
+    """ASGI middleware around the whole application."""
+
+    def __init__(self, app: ASGIApp, extra_hosts: Iterable[str] = ()) -> None:
+        self._app = app
+        self._hosts = {*LOOPBACK, *extra_hosts}
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, or answer it with an error."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
+        host, origin = headers.get("host", ""), headers.get("origin")
+        if _host_name(host) not in self._hosts:
+            await _refuse(send, 403, "wrong_host", f"This application does not answer to {json.dumps(host[:80])}.")
+            return
+        if scope["method"] not in _SAFE_METHODS and origin is not None and origin.partition("://")[2] != host:
+            await _refuse(send, 403, "wrong_origin", "Changes are accepted from the application's own pages only.")
+            return
+
+        seen_bytes = 0
+        started = False
+
+        async def bounded_receive() -> Message:
+            nonlocal seen_bytes
+            message = await receive()
+            seen_bytes += len(message.get("body", b""))
+            if seen_bytes > MAX_BODY_BYTES:
+                raise _BodyTooLargeError
+            return message
+
+        async def guarded_send(message: Message) -> None:
+            nonlocal started
+            if message["type"] == "http.response.start":
+                started = True
+                message = {**message, "headers": [*message["headers"], *_HEADERS]}
+            await send(message)
+
+        try:
+            await self._app(scope, bounded_receive, guarded_send)
+        except _BodyTooLargeError:
+            if not started:
+                await _refuse(send, 413, "too_large", f"A request may hold {MAX_BODY_BYTES:,} bytes at most.")

@@ -1,0 +1,91 @@
+"""Reference: the catalogue and the vocabulary that screens draw with."""
+
+from fastapi import APIRouter
+
+from sapolin.api.errors import Refusal
+from sapolin.core.acids import ACIDS, Acid
+from sapolin.core.catalogue import Oil, Source, catalogue, sources
+from sapolin.core.limits import LIMITS, Limit
+from sapolin.core.model import Model
+from sapolin.core.qualities import Purpose, Quality, purposes, qualities
+from sapolin.core.units import WEIGHT_UNITS, WeightUnit
+from sapolin.core.water import FULL_WATER_PERCENT_OF_OILS
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api", tags=["reference"])
+
+
+class OilSummary(Model):
+    """What a picker of oils needs."""
+
+    id: str
+    name: str
+    synonyms: tuple[str, ...]
+    hard: bool
+    """Solid at 20 C."""
+    group: str
+    """The group of fatty acids it brings most of."""
+    jobs: str
+    cautions: str
+    allergens: str
+    palm_derived: str
+    vegan: str
+    sap_koh_mg_per_g: float
+
+
+class Reference(Model):
+    """Everything that does not change while the application runs."""
+
+    acids: tuple[Acid, ...]
+    qualities: tuple[Quality, ...]
+    purposes: tuple[Purpose, ...]
+    limits: dict[str, Limit]
+    weight_units: tuple[WeightUnit, ...]
+    full_water_percent_of_oils: float
+    """What makers call full water, g per 100 g oils."""
+    sources: tuple[Source, ...]
+
+
+@router.get("/reference", summary="Acids, qualities, purposes, limits and units")
+def get_reference() -> Reference:
+    """The vocabulary shared by core, API and screens."""
+    return Reference(
+        acids=ACIDS,
+        qualities=tuple(qualities().values()),
+        purposes=tuple(purposes().values()),
+        limits=LIMITS,
+        weight_units=tuple(WEIGHT_UNITS.values()),
+        full_water_percent_of_oils=FULL_WATER_PERCENT_OF_OILS,
+        sources=tuple(sources().values()),
+    )
+
+
+@router.get("/oils", summary="The catalogue, in brief")
+def list_oils() -> list[OilSummary]:
+    """Every oil, in the order of the catalogue."""
+    return [
+        OilSummary(
+            id=oil.id,
+            name=oil.name,
+            synonyms=oil.synonyms,
+            hard=oil.is_hard,
+            group=oil.group,
+            jobs=oil.jobs,
+            cautions=oil.cautions,
+            allergens=oil.allergens,
+            palm_derived=oil.palm_derived,
+            vegan=oil.vegan,
+            sap_koh_mg_per_g=oil.sap_koh_mg_per_g.typical,
+        )
+        for oil in catalogue().values()
+    ]
+
+
+@router.get("/oils/{oil_id}", summary="One oil, in full")
+def get_oil(oil_id: str) -> Oil:
+    """Every figure of an oil with its range and sources."""
+    oil = catalogue().get(oil_id)
+    if oil is None:
+        raise Refusal(404, "unknown_oil", f"The catalogue has no oil “{oil_id}”.")
+    return oil

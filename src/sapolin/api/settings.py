@@ -1,0 +1,20 @@
+"""What the application is started with."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+__all__ = ["Settings"]
+
+
+@dataclass(frozen=True)
+class Settings:
+    """One running application."""
+
+    database: Path
+    """The SQLite file; created when missing."""
+    demo: bool = False
+    """The database holds the demo world and may be reset."""
+    web: Path | None = None
+    """Directory of the built front end; none serves the API alone."""
+    extra_hosts: tuple[str, ...] = ()
+    """Host names to answer to besides loopback, when the maker asked to listen elsewhere."""

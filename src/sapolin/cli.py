@@ -1,0 +1,117 @@
+"""The command line: serve the application, reckon a document, write the published files."""
+
+import json
+import socket
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+__all__ = ["main"]
+
+app = typer.Typer(
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    no_args_is_help=True,
+    help="Sapolin: design, weigh and make soap.",
+)
+
+DEFAULT_PORT = 8719
+BAD_INPUT = 2
+
+
+def _fail(message: str, code: int = 1) -> typer.Exit:
+    typer.echo(f"sapolin: {message}", err=True)
+    return typer.Exit(code)
+
+
+def _free_socket(host: str, port: int) -> socket.socket:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    listener = socket.socket(family, socket.SOCK_STREAM)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((host, port))
+    except OSError as error:
+        listener.close()
+        raise _fail(f"cannot listen on {host}:{port} ({error.strerror}). Choose another with --port.") from error
+    return listener
+
+
+@app.command()
+def serve(
+    demo: Annotated[bool, typer.Option("--demo", help="Serve the demo world from its own database.")] = False,
+    port: Annotated[int, typer.Option(min=0, max=65535, help="Port; 0 takes any free one.")] = DEFAULT_PORT,
+    host: Annotated[str, typer.Option(help="Address to listen on; loopback unless you ask for more.")] = "127.0.0.1",
+    data: Annotated[Path | None, typer.Option(help="Directory for the data; the platform's own by default.")] = None,
+    web: Annotated[Path | None, typer.Option(help="Directory of the built front end.")] = None,
+) -> None:
+    """Serve the application until Ctrl+C."""
+    import uvicorn
+
+    from sapolin.api.app import create_app
+    from sapolin.api.settings import Settings
+    from sapolin.store.database import data_directory
+
+    listener = _free_socket(host, port)
+    database = data_directory(data) / ("demo.db" if demo else "sapolin.db")
+    extra_hosts = () if host in ("127.0.0.1", "::1", "localhost") else (host, socket.gethostname())
+    application = create_app(Settings(database=database, demo=demo, web=web, extra_hosts=extra_hosts))
+    shown_host = f"[{host}]" if ":" in host else host
+    typer.echo(f"Sapolin{' (demo)' if demo else ''} is at http://{shown_host}:{listener.getsockname()[1]}/")
+    typer.echo(f"Data: {database}")
+    typer.echo("Ctrl+C stops it.")
+    sys.stdout.flush()
+    uvicorn.Server(uvicorn.Config(application, log_level="warning")).run(sockets=[listener])
+
+
+@app.command()
+def calc(
+    file: Annotated[Path, typer.Argument(help="A formula document, or - for standard input.")],
+    working: Annotated[bool, typer.Option("--working", help="Add the working of every figure.")] = False,
+) -> None:
+    """Reckon a formula document and print every result as JSON. Exit code 2 on bad input."""
+    from sapolin.core.problems import FormulaError
+    from sapolin.core.reckoning import reckon
+    from sapolin.core.working import explain, figure_ids
+    from sapolin.exchange.formula_document import MAX_DOCUMENT_BYTES, read_document
+
+    try:
+        if str(file) == "-":
+            content = sys.stdin.buffer.read(MAX_DOCUMENT_BYTES + 1)
+        else:
+            with file.open("rb") as stream:
+                content = stream.read(MAX_DOCUMENT_BYTES + 1)
+    except OSError as error:
+        raise _fail(f"cannot read {file}: {error.strerror}", BAD_INPUT) from error
+    try:
+        formula = read_document(content)
+        result = reckon(formula).model_dump(mode="json")
+    except FormulaError as error:
+        for problem in error.problems:
+            where = f"{problem.field}: " if problem.field else ""
+            typer.echo(f"sapolin: {where}{problem.message} {problem.remedy}", err=True)
+        raise typer.Exit(BAD_INPUT) from error
+    if working:
+        result["workings"] = {figure: explain(formula, figure).model_dump(mode="json") for figure in figure_ids()}
+    typer.echo(json.dumps(result, indent=2, ensure_ascii=False))
+
+
+@app.command()
+def publish(docs: Annotated[Path, typer.Argument(help="The docs directory.")]) -> None:
+    """Write the files that are generated from the code: the API description and the document schema."""
+    import tempfile
+
+    from sapolin.api.app import create_app
+    from sapolin.api.settings import Settings
+    from sapolin.exchange.formula_document import document_schema
+
+    with tempfile.TemporaryDirectory() as scratch:
+        description = create_app(Settings(database=Path(scratch) / "none.db")).openapi()
+    for name, content in (("openapi.json", description), ("formula.schema.json", document_schema())):
+        (docs / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+def main() -> None:
+    """Entry of `python -m sapolin`."""
+    app()

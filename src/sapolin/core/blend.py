@@ -1,0 +1,154 @@
+"""Blends: from shares or weights to the oils that go into the pot, and the edits that keep a blend whole.
+
+These functions expect a blend that :mod:`sapolin.core.check` has passed, unless they say otherwise.
+"""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from sapolin.core.catalogue import Catalogue, Oil
+from sapolin.core.formula import Blend, PercentBlend, PercentLine, WeightBlend, WeightLine
+from sapolin.core.problems import FormulaError, Problem
+
+__all__ = ["Portion", "balanced", "converted", "mix", "portions", "share_sum_percent", "sketch"]
+
+
+class Portion:
+    """One oil as it goes into the pot."""
+
+    __slots__ = ("oil", "share_percent", "weight_g")
+
+    def __init__(self, oil: Oil, share_percent: float, weight_g: float) -> None:
+        self.oil = oil
+        self.share_percent = share_percent
+        self.weight_g = weight_g
+
+
+def share_sum_percent(blend: PercentBlend) -> float:
+    """Sum of the shares entered so far, %."""
+    return sum(line.share_percent or 0.0 for line in blend.lines)
+
+
+def _amounts(blend: Blend) -> list[float]:
+    if isinstance(blend, PercentBlend):
+        return [line.share_percent or 0.0 for line in blend.lines]
+    return [line.weight_g or 0.0 for line in blend.lines]
+
+
+def portions(blend: Blend, catalogue: Catalogue) -> tuple[Portion, ...]:
+    """The oils of a complete `blend`, in its order; shares sum to 100 and weights to the total.
+
+    Shares within the sum tolerance of 100 are scaled to 100 exactly, so that the masses balance.
+    """
+    amounts = _amounts(blend)
+    entered = sum(amounts)
+    total_g = (blend.total_oils_g or 0.0) if isinstance(blend, PercentBlend) else entered
+    return tuple(
+        Portion(catalogue[line.oil], 100 * amount / entered, total_g * amount / entered)
+        for line, amount in zip(blend.lines, amounts, strict=True)
+    )
+
+
+def sketch(blend: Blend, catalogue: Catalogue) -> tuple[Portion, ...]:
+    """What can be drawn of any `blend`, finished or not: known oils with an amount, as shares of what is entered."""
+    known = [
+        (catalogue[line.oil], amount)
+        for line, amount in zip(blend.lines, _amounts(blend), strict=True)
+        if line.oil in catalogue and amount > 0
+    ]
+    entered = sum(amount for _, amount in known)
+    return tuple(Portion(oil, 100 * amount / entered, amount) for oil, amount in known)
+
+
+def mix(parts: Sequence[Portion], figure: Sequence[float]) -> float:
+    """Share-weighted mean of one `figure` per part, in the unit of the figure."""
+    return sum(part.share_percent * value for part, value in zip(parts, figure, strict=True)) / 100
+
+
+def converted(blend: Blend, to: Literal["percent", "weight"]) -> Blend:
+    """The same oils led by shares or by weights. Entries still empty stay empty; nothing is scaled.
+
+    From percent to weight, a share s of a total T becomes s*T/100 whatever the shares sum to; back, a weight w
+    becomes 100*w over the sum. Raises FormulaError when shares have no total to turn into weights with.
+    """
+    if blend.by == to:
+        return blend
+    if isinstance(blend, PercentBlend):
+        total_g = blend.total_oils_g
+        if total_g is None:
+            raise FormulaError([_no_total()])
+        return WeightBlend(
+            by="weight",
+            lines=tuple(
+                WeightLine(
+                    oil=line.oil,
+                    held=line.held,
+                    weight_g=None if line.share_percent is None else line.share_percent * total_g / 100,
+                )
+                for line in blend.lines
+            ),
+        )
+    entered_g = sum(_amounts(blend))
+    return PercentBlend(
+        by="percent",
+        total_oils_g=entered_g or None,
+        lines=tuple(
+            PercentLine(
+                oil=line.oil,
+                held=line.held,
+                share_percent=None if line.weight_g is None or not entered_g else 100 * line.weight_g / entered_g,
+            )
+            for line in blend.lines
+        ),
+    )
+
+
+def balanced(blend: PercentBlend, onto: int | None = None) -> PercentBlend:
+    """Shares brought to a sum of 100.
+
+    With `onto` (position of a line) that oil alone takes up the difference; without, every share that is not held
+    is scaled alike. Empty entries count as 0. Shares are rounded to 0.01, the last rounding falling on the largest
+    that moved.
+
+    Raises FormulaError when the oils that may move cannot take up the difference.
+    """
+    shares = _amounts(blend)
+    movable = [i for i, line in enumerate(blend.lines) if not line.held and shares[i] > 0] if onto is None else [onto]
+    if any(not 0 <= position < len(shares) for position in movable):
+        raise FormulaError([_cannot_balance("There is no such line in the blend.", "Choose one of its oils.")])
+    fixed = sum(share for i, share in enumerate(shares) if i not in movable)
+    room = 100 - fixed
+    movable_sum = sum(shares[i] for i in movable)
+    if room < 0 or not movable or (onto is None and movable_sum <= 0):
+        raise FormulaError([
+            _cannot_balance(
+                f"The shares that stay put already sum to {fixed:g} %." if movable else "Every share is held or empty.",
+                "Let go of a held oil, or lower one by hand.",
+            )
+        ])  # fmt: skip
+    for i in movable:
+        shares[i] = round(room if onto is not None else shares[i] * room / movable_sum, 2)
+    largest = max(movable, key=lambda i: shares[i])
+    shares[largest] = round(shares[largest] + 100 - sum(shares), 6)
+    return blend.model_copy(
+        update={
+            "lines": tuple(
+                line.model_copy(update={"share_percent": share})
+                for line, share in zip(blend.lines, shares, strict=True)
+            )
+        }
+    )
+
+
+def _no_total() -> Problem:
+    return Problem(
+        code="total_missing",
+        severity="incomplete",
+        field="blend.total_oils_g",
+        message="Shares become weights only with a weight of oils to share out.",
+        remedy="Enter the weight of all oils together.",
+    )
+
+
+def _cannot_balance(message: str, remedy: str) -> Problem:
+    return Problem(code="cannot_balance", severity="impossible", field="blend.lines", message=message, remedy=remedy)

@@ -1,0 +1,136 @@
+"""The catalogue of saponifiable materials: what each oil is, and the figures the reckoning takes from it."""
+
+from collections.abc import Iterator, Mapping
+from functools import cache, cached_property
+from typing import Literal
+
+from pydantic import Field
+
+from sapolin.core.acids import ACIDS, Profile
+from sapolin.core.model import Model, Range
+from sapolin.data import read_json, read_table
+
+__all__ = ["Catalogue", "Oil", "Source", "catalogue", "sources"]
+
+
+class Source(Model):
+    """Where figures come from."""
+
+    id: str
+    title: str
+    covers: str
+
+
+class Oil(Model):
+    """One saponifiable material: oil, butter or fat."""
+
+    id: str
+    """Stable; formulas refer to oils by it."""
+    name: str
+    synonyms: tuple[str, ...]
+    """Other words a maker may search by."""
+    inci: str
+    inci_sodium_soap: str
+    inci_potassium_soap: str
+    kind: Literal["triglyceride"]
+    sap_koh_mg_per_g: Range
+    """Saponification value, mg KOH per g of oil (ISO 3657)."""
+    iodine_value: Range
+    """As listed, g I2 per 100 g."""
+    unsaponifiable_percent: Range
+    melting_c: Range
+    state_at_20_c: Literal["solid", "liquid"]
+    """Solid oils are what makers call hard, liquid ones soft."""
+    density_g_per_ml: float
+    origin: str
+    origin_kind: Literal["plant", "animal"]
+    palm_derived: Literal["yes", "no", "maybe"]
+    vegan: Literal["yes", "no", "maybe"]
+    allergens: str
+    """Allergen groups, empty when none is commonly declared."""
+    shelf_life_months: int
+    """Typical, unopened, cool and dark."""
+    jobs: str
+    """What it does in a bar, in a few words."""
+    cautions: str
+    sources: tuple[str, ...]
+    """Ids of the sources of these figures."""
+    audit_note: str
+    """Why a listed figure may differ from the one its composition gives; empty when it agrees."""
+    acids_percent: tuple[Range, ...] = Field(min_length=len(ACIDS), max_length=len(ACIDS))
+    """Mass percent of all fatty acids, one range per acid in the order of the acid table."""
+    other_percent: float
+    """Fatty acids outside the table, mass percent; with `acids_percent` it sums to 100."""
+
+    @cached_property
+    def profile(self) -> Profile:
+        """Typical mass percent of each acid, in the order of the acid table."""
+        return tuple(acid.typical for acid in self.acids_percent)
+
+    @property
+    def is_hard(self) -> bool:
+        """Solid at 20 C."""
+        return self.state_at_20_c == "solid"
+
+    @cached_property
+    def group(self) -> str:
+        """The group of fatty acids that this oil brings most of (see :class:`~sapolin.core.acids.Acid`)."""
+        sums: dict[str, float] = {}
+        for acid, share in zip(ACIDS, self.profile, strict=True):
+            sums[acid.group] = sums.get(acid.group, 0.0) + share
+        return max(sums, key=lambda group: sums[group])
+
+
+class Catalogue(Mapping[str, Oil]):
+    """Oils by id, in the order of the table."""
+
+    def __init__(self, oils: tuple[Oil, ...]) -> None:
+        self._oils = {oil.id: oil for oil in oils}
+
+    def __getitem__(self, oil_id: str) -> Oil:
+        return self._oils[oil_id]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._oils)
+
+    def __len__(self) -> int:
+        return len(self._oils)
+
+
+def _words(cell: str) -> tuple[str, ...]:
+    return tuple(word for word in (part.strip() for part in cell.split(";")) if word)
+
+
+_RANGES = ("sap_koh_mg_per_g", "iodine_value", "unsaponifiable_percent", "melting_c")
+_LISTS = ("synonyms", "sources")
+_NOTHING = Range(typical=0.0, minimum=0.0, maximum=0.0)
+
+
+def _oil(row: Mapping[str, str]) -> Oil:
+    acid_ids = {acid.id for acid in ACIDS}
+    plain = {
+        column: cell
+        for column, cell in row.items()
+        if column not in acid_ids and column not in (*_RANGES, *_LISTS, "other")
+    }
+    return Oil.model_validate(
+        plain
+        | {column: Range.parse(row[column]) for column in _RANGES}
+        | {column: _words(row[column]) for column in _LISTS}
+        | {
+            "acids_percent": tuple(Range.parse(row[acid.id]) if row[acid.id] else _NOTHING for acid in ACIDS),
+            "other_percent": float(row["other"]),
+        }
+    )
+
+
+@cache
+def catalogue() -> Catalogue:
+    """The catalogue that ships with Sapolin."""
+    return Catalogue(tuple(_oil(row) for row in read_table("oils")))
+
+
+@cache
+def sources() -> dict[str, Source]:
+    """Every source that a figure may cite, by id."""
+    return {key: Source(id=key, **entry) for key, entry in read_json("sources").items()}

@@ -1,0 +1,50 @@
+"""The limits outside which a figure is refused, each with its reason. Nothing is ever moved to fit them."""
+
+from sapolin.core.model import Model
+
+__all__ = ["LIMITS", "SUM_TOLERANCE_PERCENT", "Limit"]
+
+SUM_TOLERANCE_PERCENT = 0.05
+"""Shares may miss 100 by this much (typed thirds: 3 x 33.33); the blend is then scaled to 100 exactly."""
+
+
+class Limit(Model):
+    """The span in which a figure makes sense."""
+
+    name: str
+    minimum: float
+    maximum: float
+    unit: str
+    reason: str
+
+    def holds(self, value: float) -> bool:
+        """Whether `value` lies within the limit, ends included."""
+        return self.minimum <= value <= self.maximum
+
+    @property
+    def span(self) -> str:
+        """The limit in words, for messages."""
+        unit = f" {self.unit}" if self.unit else ""
+        return f"{self.minimum:,.10g} to {self.maximum:,.10g}{unit}"
+
+
+LIMITS: dict[str, Limit] = {
+    "superfat_percent": Limit(
+        name="Superfat", minimum=-5, maximum=40, unit="%",
+        reason="below 0 the bar is lye-heavy; above 40 % most of the batch would stay oil"),
+    "naoh_purity_percent": Limit(
+        name="NaOH purity", minimum=50, maximum=100, unit="%",
+        reason="fresh NaOH is 97-100 % pure; the label states it"),
+    "share_percent": Limit(
+        name="Share", minimum=0, maximum=100, unit="%",
+        reason="a share is a part of the oils"),
+    "weight_g": Limit(
+        name="Weight", minimum=0, maximum=500_000, unit="g",
+        reason="no workshop weighs more than 500 kg of one oil into a pot"),
+    "total_oils_g": Limit(
+        name="Oils in the batch", minimum=10, maximum=500_000, unit="g",
+        reason="below 10 g a scale cannot weigh the lye safely; above 500 kg is a plant, not a workshop"),
+    "water_to_lye": Limit(
+        name="Water : lye", minimum=1, maximum=10, unit="",
+        reason="lye needs at least its own weight of water to dissolve (50 %); above 10 : 1 the batter will not trace"),
+}  # fmt: skip

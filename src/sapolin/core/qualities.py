@@ -1,0 +1,117 @@
+"""Predicted qualities of the bar: points are percent of all fatty acids doing that work.
+
+Anyone can check them by hand: each is a sum over the blend's fatty acids. They leave out superfat, water,
+additives and cure, which act on the bar beside them.
+"""
+
+from collections.abc import Sequence
+from functools import cache, cached_property, lru_cache
+from typing import Literal
+
+from sapolin.core.acids import ACID_INDEX, ACIDS, Profile
+from sapolin.core.model import Model
+from sapolin.data import read_json
+
+__all__ = ["Band", "Purpose", "Quality", "Standing", "points_of", "purposes", "qualities", "standing"]
+
+OXIDATION_RATE_OF_LINOLEIC = 10.3
+"""Relative to oleic = 1; oxidation load is expressed in linoleic equivalents."""
+
+Standing = Literal["below", "in", "above", "no band"]
+
+
+class Quality(Model):
+    """One quality and the acids that make it."""
+
+    id: str
+    name: str
+    acids: tuple[str, ...]
+    axis: tuple[float, float]
+    """Ends of the track it is drawn on, points."""
+    meaning: str
+
+    @property
+    def weights(self) -> Profile:
+        """Points per percent of each acid, in the order of the acid table."""
+        if self.id == "oxidation_load":
+            return tuple(
+                acid.oxidation_rate_relative_to_oleic / OXIDATION_RATE_OF_LINOLEIC if acid.id in self.acids else 0.0
+                for acid in ACIDS
+            )
+        return tuple(1.0 if acid.id in self.acids else 0.0 for acid in ACIDS)
+
+    def points(self, profile: Sequence[float]) -> float:
+        """Points that a `profile` (mass percent, order of the acid table) gives.
+
+        >>> castor_like = tuple(90.0 if acid.id == "C18:1-OH" else 0.0 for acid in ACIDS)
+        >>> qualities()["open_lather"].points(castor_like)
+        90.0
+        """
+        return sum(weight * profile[position] for position, weight in self._terms)
+
+    @cached_property
+    def _terms(self) -> tuple[tuple[int, float], ...]:
+        weights = self.weights
+        return tuple((ACID_INDEX[acid], weights[ACID_INDEX[acid]]) for acid in self.acids)
+
+
+class Band(Model):
+    """The points a maker wants a quality to fall in, ends included."""
+
+    quality: str
+    minimum: float
+    maximum: float
+
+
+class Purpose(Model):
+    """What the bar is for, with starting bands: rules of thumb, to be edited."""
+
+    id: str
+    name: str
+    summary: str
+    superfat_percent: tuple[float, float]
+    """Usual superfat for it, %."""
+    bands: tuple[Band, ...]
+
+    def band(self, quality_id: str) -> Band | None:
+        """The band this purpose sets for a quality, if any."""
+        return next((band for band in self.bands if band.quality == quality_id), None)
+
+
+@cache
+def qualities() -> dict[str, Quality]:
+    """Every quality by id, in the order they are shown."""
+    return {entry["id"]: Quality.model_validate(entry) for entry in read_json("qualities")}
+
+
+@cache
+def purposes() -> dict[str, Purpose]:
+    """Every purpose by id, the default first."""
+    return {
+        entry["id"]: Purpose.model_validate(
+            entry
+            | {
+                "bands": [
+                    {"quality": quality, "minimum": low, "maximum": high}
+                    for quality, (low, high) in entry["bands"].items()
+                ]
+            }
+        )
+        for entry in read_json("purposes")
+    }
+
+
+@lru_cache(maxsize=4096)
+def points_of(profile: Profile) -> tuple[float, ...]:
+    """Points that a `profile` gives to every quality, in the order they are shown."""
+    return tuple(quality.points(profile) for quality in qualities().values())
+
+
+def standing(points: float, band: Band | None) -> Standing:
+    """Where `points` lie against `band`, judged as shown, to one decimal."""
+    if band is None:
+        return "no band"
+    shown = round(points, 1)
+    if shown < band.minimum:
+        return "below"
+    return "above" if shown > band.maximum else "in"

@@ -1,0 +1,1 @@
+"""Juniper Ridge, a made-up workshop, as data."""

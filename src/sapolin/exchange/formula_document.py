@@ -1,0 +1,62 @@
+"""The formula document: one formula as an open JSON file.
+
+A document is the formula itself with two fields in front, `format` and `format_version`. Its schema is published in
+``docs/formula.schema.json``; readers refuse what the schema does not name, so that no figure is silently dropped.
+"""
+
+import json
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from sapolin.core.formula import Formula
+from sapolin.core.problems import FormulaError, Problem, malformed
+
+__all__ = ["FORMAT", "FORMAT_VERSION", "MAX_DOCUMENT_BYTES", "FormulaDocument", "document_schema", "read_document",
+           "write_document"]  # fmt: skip
+
+FORMAT = "sapolin-formula"
+FORMAT_VERSION = 1
+MAX_DOCUMENT_BYTES = 1_000_000
+"""Larger files are refused unread; a formula with forty oils and long notes stays under 40 kB."""
+
+
+class FormulaDocument(Formula):
+    """A soap formula as a file."""
+
+    format: Literal["sapolin-formula"]
+    format_version: Literal[1]
+
+
+def _refuse(code: str, message: str, remedy: str) -> FormulaError:
+    return FormulaError([Problem(code=code, severity="impossible", field="", message=message, remedy=remedy)])
+
+
+def read_document(content: bytes) -> Formula:
+    """The formula in a document.
+
+    Raises FormulaError, naming each entry at fault, when it is too large, not JSON, or not of the published form.
+    Whether the formula can be reckoned is not asked here.
+    """
+    if len(content) > MAX_DOCUMENT_BYTES:
+        raise _refuse("too_large", f"The document is larger than {MAX_DOCUMENT_BYTES:,} bytes.", "Send one formula.")
+    try:
+        document = FormulaDocument.model_validate_json(content)
+    except ValidationError as error:
+        raise FormulaError(malformed(error)) from error
+    return Formula.model_validate(document.model_dump(exclude={"format", "format_version"}))
+
+
+def write_document(formula: Formula) -> str:
+    """`formula` as a document, two-space indented JSON with a final newline."""
+    document = {"format": FORMAT, "format_version": FORMAT_VERSION, **formula.model_dump(mode="json")}
+    return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def document_schema() -> dict[str, Any]:
+    """The published JSON Schema of the document."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": "urn:sapolin:formula:1",
+        **FormulaDocument.model_json_schema(),
+    }

@@ -1,0 +1,231 @@
+"""Formulas and their versions, kept."""
+
+from datetime import UTC, datetime
+from uuid import uuid4
+
+from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy.orm import Session
+
+from sapolin.core.formula import Formula
+from sapolin.core.model import Model
+from sapolin.store.tables import FormulaRow, VersionRow
+
+__all__ = ["DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
+           "VersionRecord"]  # fmt: skip
+
+CONTENT_VERSION = 1
+
+
+class FormulaRecord(Model):
+    """A formula as kept."""
+
+    id: str
+    revision: int
+    """Counts every save of the working copy."""
+    latest_version: int
+    """Number of the newest kept version; 0 when none has been kept yet."""
+    created_at: str
+    """UTC, ISO 8601."""
+    updated_at: str
+    """UTC, ISO 8601."""
+    deleted_at: str | None
+    """UTC, ISO 8601; null unless deleted."""
+    formula: Formula
+
+
+class VersionRecord(Model):
+    """A kept version of a formula."""
+
+    formula_id: str
+    number: int
+    note: str
+    """What changed and why, in the maker's words."""
+    created_at: str
+    """UTC, ISO 8601."""
+    formula: Formula
+
+
+class UnknownFormulaError(LookupError):
+    """There is no formula, or no version, of that id."""
+
+
+class DeletedFormulaError(Exception):
+    """The formula has been deleted; restore it first."""
+
+
+class RevisionConflictError(Exception):
+    """Someone else saved since; `current` is what is kept now."""
+
+    def __init__(self, current: FormulaRecord) -> None:
+        super().__init__(f"revision {current.revision} is kept")
+        self.current = current
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+def _search_text(formula: Formula) -> str:
+    return " ".join((formula.name, formula.notes, *(line.oil for line in formula.blend.lines))).casefold()
+
+
+def _version_record(row: VersionRow) -> VersionRecord:
+    return VersionRecord(
+        formula_id=row.formula_id,
+        number=row.number,
+        note=row.note,
+        created_at=row.created_at,
+        formula=Formula.model_validate_json(row.content),
+    )
+
+
+class FormulaStore:
+    """Formulas in one database. Every method is one transaction; when it returns, the change is on disk."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def find(self, search: str = "", *, deleted: bool = False) -> list[FormulaRecord]:
+        """Formulas whose name, notes or oils contain every word of `search`, newest first."""
+        chosen = select(FormulaRow).where(
+            FormulaRow.deleted_at.is_not(None) if deleted else FormulaRow.deleted_at.is_(None)
+        )
+        for word in search.casefold().split():
+            chosen = chosen.where(FormulaRow.search_text.contains(word, autoescape=True))
+        with Session(self._engine) as session:
+            latest = self._latest_versions(session)
+            rows = session.scalars(chosen.order_by(FormulaRow.updated_at.desc(), FormulaRow.name))
+            return [self._record(row, latest.get(row.id, 0)) for row in rows]
+
+    def get(self, formula_id: str) -> FormulaRecord:
+        """One formula, deleted or not. Raises UnknownFormulaError."""
+        with Session(self._engine) as session:
+            return self._read(session, formula_id)
+
+    def create(self, formula: Formula) -> FormulaRecord:
+        """Keep a new formula."""
+        now = _now()
+        with Session(self._engine) as session, session.begin():
+            row = FormulaRow(
+                id=uuid4().hex,
+                name=formula.name,
+                search_text=_search_text(formula),
+                content=formula.model_dump_json(),
+                content_version=CONTENT_VERSION,
+                revision=1,
+                created_at=now,
+                updated_at=now,
+                deleted_at=None,
+            )
+            session.add(row)
+            session.flush()
+            return self._record(row, 0)
+
+    def update(self, formula_id: str, revision: int, formula: Formula) -> FormulaRecord:
+        """Replace the working copy, if `revision` is still the one kept.
+
+        Raises UnknownFormulaError, DeletedFormulaError, or RevisionConflictError with what is kept.
+        """
+        with Session(self._engine) as session, session.begin():
+            replaced = session.execute(
+                update(FormulaRow)
+                .where(FormulaRow.id == formula_id, FormulaRow.revision == revision, FormulaRow.deleted_at.is_(None))
+                .values(
+                    name=formula.name,
+                    search_text=_search_text(formula),
+                    content=formula.model_dump_json(),
+                    content_version=CONTENT_VERSION,
+                    revision=revision + 1,
+                    updated_at=_now(),
+                )
+                .returning(FormulaRow.id)
+            ).scalar_one_or_none()
+            current = self._read(session, formula_id)
+            if replaced is None:
+                self._refuse_deleted(current)
+                raise RevisionConflictError(current)
+            return current
+
+    def duplicate(self, formula_id: str, name: str) -> FormulaRecord:
+        """A new formula of that `name` with the same content. Raises UnknownFormulaError."""
+        return self.create(self.get(formula_id).formula.model_copy(update={"name": name}))
+
+    def delete(self, formula_id: str) -> FormulaRecord:
+        """Put a formula aside; it can be restored. Raises UnknownFormulaError."""
+        return self._mark(formula_id, _now())
+
+    def restore(self, formula_id: str) -> FormulaRecord:
+        """Bring a deleted formula back. Raises UnknownFormulaError."""
+        return self._mark(formula_id, None)
+
+    def keep_version(self, formula_id: str, revision: int, note: str) -> VersionRecord:
+        """Keep the working copy as the next version, if `revision` is still the one kept.
+
+        Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
+        """
+        with Session(self._engine) as session, session.begin():
+            current = self._read(session, formula_id)
+            self._refuse_deleted(current)
+            if current.revision != revision:
+                raise RevisionConflictError(current)
+            row = VersionRow(
+                formula_id=formula_id,
+                number=current.latest_version + 1,
+                note=note,
+                content=current.formula.model_dump_json(),
+                content_version=CONTENT_VERSION,
+                created_at=_now(),
+            )
+            session.add(row)
+            session.flush()
+            return _version_record(row)
+
+    def versions(self, formula_id: str) -> list[VersionRecord]:
+        """Kept versions, newest first. Raises UnknownFormulaError."""
+        with Session(self._engine) as session:
+            self._read(session, formula_id)
+            rows = session.scalars(
+                select(VersionRow).where(VersionRow.formula_id == formula_id).order_by(VersionRow.number.desc())
+            )
+            return [_version_record(row) for row in rows]
+
+    def clear(self) -> None:
+        """Remove everything for good. Only the demo does this, to its own database."""
+        with Session(self._engine) as session, session.begin():
+            session.execute(delete(VersionRow))
+            session.execute(delete(FormulaRow))
+
+    def _mark(self, formula_id: str, deleted_at: str | None) -> FormulaRecord:
+        with Session(self._engine) as session, session.begin():
+            session.execute(update(FormulaRow).where(FormulaRow.id == formula_id).values(deleted_at=deleted_at))
+            return self._read(session, formula_id)
+
+    def _read(self, session: Session, formula_id: str) -> FormulaRecord:
+        row = session.get(FormulaRow, formula_id)
+        if row is None:
+            raise UnknownFormulaError(formula_id)
+        return self._record(row, self._latest_versions(session, formula_id).get(formula_id, 0))
+
+    @staticmethod
+    def _refuse_deleted(record: FormulaRecord) -> None:
+        if record.deleted_at is not None:
+            raise DeletedFormulaError(record.id)
+
+    @staticmethod
+    def _latest_versions(session: Session, formula_id: str | None = None) -> dict[str, int]:
+        newest = select(VersionRow.formula_id, func.max(VersionRow.number)).group_by(VersionRow.formula_id)
+        if formula_id is not None:
+            newest = newest.where(VersionRow.formula_id == formula_id)
+        return dict(session.execute(newest).tuples().all())
+
+    @staticmethod
+    def _record(row: FormulaRow, latest_version: int) -> FormulaRecord:
+        return FormulaRecord(
+            id=row.id,
+            revision=row.revision,
+            latest_version=latest_version,
+            created_at=row.created_at,
+            updated_at=row.updated_at,
+            deleted_at=row.deleted_at,
+            formula=Formula.model_validate_json(row.content),
+        )
