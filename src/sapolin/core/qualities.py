@@ -12,7 +12,7 @@ from sapolin.core.acids import ACID_INDEX, ACIDS, Profile
 from sapolin.core.model import Model
 from sapolin.data import read_json
 
-__all__ = ["Band", "Purpose", "Quality", "Standing", "points_of", "purposes", "qualities", "standing"]
+__all__ = ["Band", "Purpose", "Quality", "Standing", "outside_by", "points_of", "purposes", "qualities", "standing"]
 
 OXIDATION_RATE_OF_LINOLEIC = 10.3
 """Relative to oleic = 1; oxidation load is expressed in linoleic equivalents."""
@@ -115,3 +115,15 @@ def standing(points: float, band: Band | None) -> Standing:
     if shown < band.minimum:
         return "below"
     return "above" if shown > band.maximum else "in"
+
+
+def outside_by(points: float, band: Band | None) -> float:
+    """Points by which a quality, as shown to one decimal, lies outside its `band`; 0 inside it or without one.
+
+    >>> outside_by(21.04, Band(quality="cleansing", minimum=12, maximum=19))
+    2.0
+    """
+    if band is None:
+        return 0.0
+    shown = round(points, 1)
+    return round(max(band.minimum - shown, shown - band.maximum, 0.0), 1)

@@ -8,12 +8,13 @@ from sapolin.core.formula import Formula
 from sapolin.core.lye import NAOH_PER_KOH, koh_need_g, naoh_to_weigh_g, superfat_left_percent, verify_naoh
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem
-from sapolin.core.qualities import Band, Standing, points_of, purposes, qualities, standing
+from sapolin.core.qualities import Purpose, outside_by, points_of, purposes, qualities, standing
+from sapolin.core.remarks import QualityFigures, Remark, remarks_on
 from sapolin.core.units import WeightUnitId
 from sapolin.core.water import lye_concentration_percent, water_g
 from sapolin.core.weighing import Weighing, naoh_as_weighed_g, weighing
 
-__all__ = ["AcidShare", "LyeFigures", "OilFigures", "QualityFigures", "Readings", "Reckoning", "WaterFigures", "reckon"]
+__all__ = ["AcidShare", "LyeFigures", "OilFigures", "Readings", "Reckoning", "WaterFigures", "reckon"]
 
 
 class OilFigures(Model):
@@ -69,19 +70,6 @@ class AcidShare(Model):
     """What each line of the blend gives to it, in its order; they sum to `percent`."""
 
 
-class QualityFigures(Model):
-    """One predicted quality: an estimate from the fatty acids alone."""
-
-    quality: str
-    points: float
-    """Percent of all fatty acids at this work."""
-    band: Band | None
-    """The band of the formula's purpose, if it sets one."""
-    standing: Standing
-    contributions: tuple[float, ...]
-    """Points that each line of the blend gives, in its order; they sum to `points`."""
-
-
 class Readings(Model):
     """Quick readings makers use beside the qualities."""
 
@@ -117,6 +105,8 @@ class Reckoning(Model):
     """Oils, lye and water together, g."""
     acids: tuple[AcidShare, ...]
     qualities: tuple[QualityFigures, ...]
+    remarks: tuple[Remark, ...]
+    """What stands out; empty when nothing does."""
     readings: Readings
     weighing: Weighing
 
@@ -130,8 +120,7 @@ def _acid_shares(parts: tuple[Portion, ...]) -> tuple[AcidShare, ...]:
     return tuple(shares)
 
 
-def _qualities(parts: tuple[Portion, ...], formula: Formula) -> tuple[QualityFigures, ...]:
-    purpose = purposes()[formula.purpose]
+def _qualities(parts: tuple[Portion, ...], purpose: Purpose) -> tuple[QualityFigures, ...]:
     points_by_oil = [points_of(part.oil.profile) for part in parts]
     figures = []
     for i, quality in enumerate(qualities().values()):
@@ -140,7 +129,12 @@ def _qualities(parts: tuple[Portion, ...], formula: Formula) -> tuple[QualityFig
         points = sum(given)
         figures.append(
             QualityFigures(
-                quality=quality.id, points=points, band=band, standing=standing(points, band), contributions=given
+                quality=quality.id,
+                points=points,
+                band=band,
+                standing=standing(points, band),
+                outside_by=outside_by(points, band),
+                contributions=given,
             )
         )
     return tuple(figures)
@@ -187,6 +181,8 @@ def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightU
     water_weight_g = water_g(formula.water.by, asked_water, lye_g=naoh_g, oils_g=oils_g)
     weights = weighing([part.weight_g for part in parts], naoh_g, water_weight_g, weight_unit)
     acids = _acid_shares(parts)
+    purpose = purposes()[formula.purpose]
+    figures = _qualities(parts, purpose)
     return Reckoning(
         state=state_of(formula, problems),
         cautions=problems,
@@ -218,7 +214,8 @@ def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightU
         ),
         batter_g=oils_g + naoh_g + water_weight_g,
         acids=acids,
-        qualities=_qualities(parts, formula),
+        qualities=figures,
+        remarks=tuple(remarks_on(figures, [part.oil.name for part in parts], superfat, purpose)),
         readings=_readings(parts, acids, koh_g, oils_g),
         weighing=weights,
     )

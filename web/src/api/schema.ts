@@ -1015,6 +1015,11 @@ export interface components {
              */
             standing: "below" | "in" | "above" | "no band";
             /**
+             * Outside By
+             * @description Points outside the band; 0 inside it.
+             */
+            outside_by: number;
+            /**
              * Contributions
              * @description Points that each line of the blend gives, in its order; they sum to `points`.
              */
@@ -1108,6 +1113,11 @@ export interface components {
             acids: components["schemas"]["AcidShare"][];
             /** Qualities */
             qualities: components["schemas"]["QualityFigures"][];
+            /**
+             * Remarks
+             * @description What stands out; empty when nothing does.
+             */
+            remarks: components["schemas"]["Remark"][];
             readings: components["schemas"]["Readings"];
             weighing: components["schemas"]["Weighing"];
         };
@@ -1135,6 +1145,26 @@ export interface components {
             full_water_percent_of_oils: number;
             /** Sources */
             sources: components["schemas"]["Source"][];
+        };
+        /**
+         * Remark
+         * @description One thing worth knowing about the bar.
+         */
+        Remark: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "outside_band" | "see_saw" | "unusual_superfat";
+            /**
+             * Quality
+             * @description The quality it is about, if one.
+             */
+            quality: string | null;
+            /** Headline */
+            headline: string;
+            /** Detail */
+            detail: string;
         };
         /**
          * Source

@@ -1,0 +1,59 @@
+import { useQuery, useSuspenseQuery } from '@tanstack/react-query';
+
+import { answered, api } from './client';
+import type { Formula, WeightUnitId } from './types';
+
+const FOREVER = Number.POSITIVE_INFINITY;
+
+export function useReference() {
+  return useSuspenseQuery({
+    queryKey: ['reference'],
+    queryFn: () => answered(api.GET('/api/reference')),
+    staleTime: FOREVER,
+  }).data;
+}
+
+export function useOils() {
+  return useSuspenseQuery({
+    queryKey: ['oils'],
+    queryFn: () => answered(api.GET('/api/oils')),
+    staleTime: FOREVER,
+  }).data;
+}
+
+export function useHealth() {
+  return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER }).data;
+}
+
+export function useFormulas(search: string, deleted: boolean) {
+  return useQuery({
+    queryKey: ['formulas', search, deleted],
+    queryFn: () => answered(api.GET('/api/formulas', { params: { query: { search, deleted } } })),
+    placeholderData: (previous) => previous,
+  });
+}
+
+export function useVersions(formulaId: string) {
+  return useQuery({
+    queryKey: ['versions', formulaId],
+    queryFn: () => answered(api.GET('/api/formulas/{formula_id}/versions', at(formulaId))),
+  });
+}
+
+/** The reckoning of a formula that does not change, such as a kept version. */
+export function useReckoningOf(formula: Formula | null) {
+  return useQuery({
+    queryKey: ['reckoning', formula],
+    queryFn: () => (formula ? reckon(formula, 'g') : null),
+    enabled: formula !== null,
+    staleTime: FOREVER,
+  }).data;
+}
+
+export function reckon(formula: Formula, weightUnit: WeightUnitId) {
+  return answered(api.POST('/api/compute', { body: formula, params: { query: { weight_unit: weightUnit } } }));
+}
+
+export function at(formulaId: string) {
+  return { params: { path: { formula_id: formulaId } } };
+}

@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest';
+
+import type { Formula } from '../api/types';
+import { addOil, amountOf, dropOil, enteredSum, moveLine, removeLine, seamNeighbours, toggleHeld, trade } from './edits';
+
+const formula = (...shares: (number | null)[]): Formula => ({
+  name: 'Test bar',
+  purpose: 'everyday-body',
+  notes: '',
+  blend: {
+    by: 'percent',
+    total_oils_g: 1000,
+    lines: shares.map((share_percent, i) => ({ oil: `oil-${i}`, held: false, share_percent })),
+  },
+  lye: { naoh_purity_percent: 99 },
+  superfat_percent: 5,
+  water: { by: 'water_to_lye', value: 2 },
+});
+const amounts = (of: Formula) => of.blend.lines.map(amountOf);
+
+describe('trading across a seam', () => {
+  it('moves points from one neighbour to the other', () => {
+    expect(amounts(trade(formula(40, 30, 30), 0, 0.5))).toEqual([40.5, 29.5, 30]);
+  });
+  it('stops at nothing left', () => {
+    expect(amounts(trade(formula(40, 3, 57), 0, 10))).toEqual([43, 0, 57]);
+    expect(amounts(trade(formula(2, 98), 0, -10))).toEqual([0, 100]);
+  });
+  it('reaches past held oils and gives up when a side is all held', () => {
+    const held = toggleHeld(formula(40, 30, 30), 1);
+    expect(amounts(trade(held, 0, 1))).toEqual([41, 30, 29]);
+    expect(seamNeighbours(toggleHeld(held, 2).blend.lines, 0)).toBeNull();
+  });
+  it('leaves no binary dust', () => {
+    let bar = formula(33.3, 33.3, 33.4);
+    for (let i = 0; i < 30; i += 1) bar = trade(bar, 0, 0.1);
+    expect(amounts(bar)).toEqual([36.3, 30.3, 33.4]);
+  });
+});
+
+describe('lines', () => {
+  it('adds an oil with its amount still open', () => {
+    expect(amounts(addOil(formula(100), 'castor'))).toEqual([100, null]);
+  });
+  it('drops an oil in at the cost of the one above, the sum unchanged', () => {
+    const dropped = dropOil(formula(60, 40), 'castor', 0);
+    expect(dropped.blend.lines.map((line) => line.oil)).toEqual(['oil-0', 'castor', 'oil-1']);
+    expect(amounts(dropped)).toEqual([55, 5, 40]);
+    expect(enteredSum(dropped.blend)).toBe(100);
+  });
+  it('takes nothing from a held oil', () => {
+    expect(amounts(dropOil(toggleHeld(formula(60, 40), 0), 'castor', 0))).toEqual([60, null, 40]);
+  });
+  it('moves and removes', () => {
+    expect(amounts(moveLine(formula(1, 2, 3), 0, 2))).toEqual([2, 3, 1]);
+    expect(amounts(removeLine(formula(1, 2, 3), 1))).toEqual([1, 3]);
+  });
+});

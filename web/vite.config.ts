@@ -1,0 +1,9 @@
+import react from '@vitejs/plugin-react';
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  plugins: [react()],
+  build: { target: 'es2022', reportCompressedSize: false },
+  server: { proxy: { '/api': process.env.SAPOLIN_API ?? 'http://127.0.0.1:8719' } },
+  test: { include: ['src/**/*.test.ts'] },
+});
