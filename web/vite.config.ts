@@ -3,7 +3,7 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   plugins: [react()],
-  build: { target: 'es2022', reportCompressedSize: false },
+  build: { target: 'es2022', reportCompressedSize: false, chunkSizeWarningLimit: 800, assetsInlineLimit: 0 },
   server: { proxy: { '/api': process.env.SAPOLIN_API ?? 'http://127.0.0.1:8719' } },
   test: { include: ['src/**/*.test.ts'] },
 });

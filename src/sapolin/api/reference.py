@@ -25,7 +25,7 @@ class OilSummary(Model):
     hard: bool
     """Solid at 20 C."""
     group: str
-    """The group of fatty acids it brings most of."""
+    """The group of fatty acids that makes it what it is."""
     jobs: str
     cautions: str
     allergens: str

@@ -74,10 +74,12 @@ class Oil(Model):
 
     @cached_property
     def group(self) -> str:
-        """The group of fatty acids that this oil brings most of (see :class:`~sapolin.core.acids.Acid`)."""
+        """The group of fatty acids (see :class:`~sapolin.core.acids.Acid`) that makes this oil what it is: of the
+        saturated groups the largest when it is solid, of all groups the largest when it is liquid."""
         sums: dict[str, float] = {}
         for acid, share in zip(ACIDS, self.profile, strict=True):
-            sums[acid.group] = sums.get(acid.group, 0.0) + share
+            if acid.double_bonds == 0 or not self.is_hard:
+                sums[acid.group] = sums.get(acid.group, 0.0) + share
         return max(sums, key=lambda group: sums[group])
 
 

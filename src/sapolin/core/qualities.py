@@ -26,8 +26,10 @@ class Quality(Model):
     id: str
     name: str
     acids: tuple[str, ...]
-    axis: tuple[float, float]
-    """Ends of the track it is drawn on, points."""
+    axis_minimum: float
+    """Left end of the track it is drawn on, points."""
+    axis_maximum: float
+    """Right end of the track, points."""
     meaning: str
 
     @property
@@ -69,8 +71,8 @@ class Purpose(Model):
     id: str
     name: str
     summary: str
-    superfat_percent: tuple[float, float]
-    """Usual superfat for it, %."""
+    usual_superfat_minimum_percent: float
+    usual_superfat_maximum_percent: float
     bands: tuple[Band, ...]
 
     def band(self, quality_id: str) -> Band | None:

@@ -28,7 +28,7 @@ class OilFigures(Model):
     hard: bool
     """Solid at 20 C."""
     group: str
-    """The group of fatty acids it brings most of."""
+    """The group of fatty acids that makes it what it is."""
 
 
 class LyeFigures(Model):

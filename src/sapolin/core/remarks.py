@@ -53,7 +53,7 @@ def remarks_on(
             detail="They are almost two ends of one see-saw, so raising one lowers the other: "
             "trade short acids (coconut, palm kernel) for both.",
         )
-    low, high = purpose.superfat_percent
+    low, high = purpose.usual_superfat_minimum_percent, purpose.usual_superfat_maximum_percent
     if superfat_percent >= 0 and not low <= superfat_percent <= high:
         yield Remark(
             code="unusual_superfat",

@@ -845,7 +845,7 @@ export interface components {
             hard: boolean;
             /**
              * Group
-             * @description The group of fatty acids it brings most of.
+             * @description The group of fatty acids that makes it what it is.
              */
             group: string;
         };
@@ -867,7 +867,7 @@ export interface components {
             hard: boolean;
             /**
              * Group
-             * @description The group of fatty acids it brings most of.
+             * @description The group of fatty acids that makes it what it is.
              */
             group: string;
             /** Jobs */
@@ -962,14 +962,10 @@ export interface components {
             name: string;
             /** Summary */
             summary: string;
-            /**
-             * Superfat Percent
-             * @description Usual superfat for it, %.
-             */
-            superfat_percent: [
-                number,
-                number
-            ];
+            /** Usual Superfat Minimum Percent */
+            usual_superfat_minimum_percent: number;
+            /** Usual Superfat Maximum Percent */
+            usual_superfat_maximum_percent: number;
             /** Bands */
             bands: components["schemas"]["Band"][];
         };
@@ -985,13 +981,15 @@ export interface components {
             /** Acids */
             acids: string[];
             /**
-             * Axis
-             * @description Ends of the track it is drawn on, points.
+             * Axis Minimum
+             * @description Left end of the track it is drawn on, points.
              */
-            axis: [
-                number,
-                number
-            ];
+            axis_minimum: number;
+            /**
+             * Axis Maximum
+             * @description Right end of the track, points.
+             */
+            axis_maximum: number;
             /** Meaning */
             meaning: string;
         };

@@ -1,5 +1,6 @@
 /** Edits of a formula as pure functions: what the bench does before the server reckons the result. */
 import type { Blend, Formula } from '../api/types';
+import { tidy } from '../shared/quantity';
 
 export type Line = Blend['lines'][number];
 
@@ -95,9 +96,4 @@ export function trade(formula: Formula, seam: number, points: number): Formula {
   const both = tidy(amount(upper) + amount(lower));
   const upperAfter = tidy(amount(upper) + moved);
   return setAmount(setAmount(formula, upper, upperAfter), lower, tidy(both - upperAfter));
-}
-
-/** Shed the binary dust of adding decimals; finer than any scale. */
-export function tidy(value: number): number {
-  return Math.round(value * 1e6) / 1e6;
 }

@@ -84,3 +84,8 @@ export function formatChange(change: number, decimals = 0): string {
   if (rounded === 0) return '';
   return rounded > 0 ? `+${formatNumber(rounded, decimals)}` : formatNumber(rounded, decimals);
 }
+
+/** Shed the binary dust of adding decimals; finer than any scale. */
+export function tidy(value: number): number {
+  return Math.round(value * 1e6) / 1e6;
+}

@@ -1,0 +1,102 @@
+import { Combobox, useCombobox } from '@mantine/core';
+import { useEffect, useMemo, useRef, useState } from 'react';
+
+import { useOils } from '../api/queries';
+import type { OilSummary } from '../api/types';
+import { parseNumber, parseWeight } from '../shared/quantity';
+import { useSettings } from '../shared/settings';
+import { Swatch } from '../shared/Swatch';
+import classes from './AddOil.module.css';
+import { useBench } from './BenchContext';
+import { addOil } from './edits';
+import { findOils, splitAmount } from './findOils';
+import { useOilDrag } from './OilDrag';
+
+export const FOCUS_ADD_OIL = 'sapolin:add-oil';
+
+/** Add an oil by search (`shea`), with its amount (`shea 5`), or by dragging a result onto the loaf. */
+export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
+  const { draft } = useBench();
+  const oils = useOils();
+  const { weightUnit, weightUnits, letterShortcuts } = useSettings();
+  const [text, setText] = useState('');
+  const input = useRef<HTMLInputElement>(null);
+  const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
+  const { words, amount } = splitAmount(text);
+  const found = useMemo(() => findOils(oils, words), [oils, words]);
+  const { blend } = draft.formula;
+
+  useEffect(() => {
+    const focus = () => input.current?.focus();
+    window.addEventListener(FOCUS_ADD_OIL, focus);
+    return () => window.removeEventListener(FOCUS_ADD_OIL, focus);
+  }, []);
+
+  useEffect(() => {
+    if (words !== '') combobox.selectFirstOption();
+    // The first match is offered whenever the words change, and only then.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [words]);
+
+  const add = (oilId: string) => {
+    setText('');
+    combobox.closeDropdown();
+    const present = blend.lines.findIndex((line) => line.oil === oilId);
+    if (present >= 0) {
+      onAdded(present);
+      return;
+    }
+    const parsed = blend.by === 'percent' ? parseNumber(amount) : parseWeight(amount, weightUnit.id, weightUnits);
+    draft.edit((formula) => addOil(formula, oilId, parsed.ok ? parsed.value : null));
+    onAdded(blend.lines.length);
+  };
+
+  return (
+    <Combobox store={combobox} onOptionSubmit={add} position="bottom-start" width={420} shadow="md">
+      <Combobox.Target>
+        <div className={classes.wrap}>
+          <input
+            ref={input}
+            className={classes.input}
+            value={text}
+            placeholder={blend.by === 'percent' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`}
+            aria-label="Add an oil"
+            data-testid="add-oil"
+            onChange={(event) => {
+              setText(event.currentTarget.value);
+              combobox.openDropdown();
+            }}
+            onFocus={() => combobox.openDropdown()}
+            onClick={() => combobox.openDropdown()}
+            onBlur={() => combobox.closeDropdown()}
+          />
+          {letterShortcuts && <span className={classes.key}>A</span>}
+        </div>
+      </Combobox.Target>
+      <Combobox.Dropdown>
+        <Combobox.Options mah={300} style={{ overflowY: 'auto' }} aria-label="Oils">
+          {found.map((oil) => (
+            <OilOption key={oil.id} oil={oil} present={blend.lines.some((line) => line.oil === oil.id)} />
+          ))}
+          {found.length === 0 && <Combobox.Empty>No oil in the catalogue matches “{words}”.</Combobox.Empty>}
+        </Combobox.Options>
+        <div className={classes.hint}>Enter adds · drag onto the loaf to place</div>
+      </Combobox.Dropdown>
+    </Combobox>
+  );
+}
+
+function OilOption({ oil, present }: { oil: OilSummary; present: boolean }) {
+  const { begin } = useOilDrag();
+  const tags = [present ? 'in the blend' : '', oil.palm_derived === 'yes' ? 'palm' : '', oil.allergens].filter(Boolean);
+  return (
+    <Combobox.Option value={oil.id} onPointerDown={(event) => begin(oil, event)} style={{ touchAction: 'pan-y' }}>
+      <span className={classes.option}>
+        <Swatch group={oil.group} hard={oil.hard} />
+        {oil.name}
+        <span className={classes.tag}>{tags.join(' · ')}</span>
+        <small>{oil.jobs}</small>
+      </span>
+    </Combobox.Option>
+  );
+}

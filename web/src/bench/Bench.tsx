@@ -1,0 +1,259 @@
+import { VisuallyHidden } from '@mantine/core';
+import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { notifications } from '@mantine/notifications';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { at, useOils, useReckoningOf, useReference, useVersions } from '../api/queries';
+import type { FormulaRecord } from '../api/types';
+import { useCommands, type Command } from '../shared/commands';
+import { HatchDefs } from '../shared/HatchDefs';
+import { Missing } from '../shared/Missing';
+import { formatNumber } from '../shared/quantity';
+import { useSettings } from '../shared/settings';
+import { useTellFailure } from '../shared/tellFailure';
+import { WorkingDrawer } from '../shared/WorkingDrawer';
+import { FOCUS_ADD_OIL } from './AddOil';
+import classes from './Bench.module.css';
+import { BenchContext } from './BenchContext';
+import { BenchHeader } from './BenchHeader';
+import { BlendPanel } from './BlendPanel';
+import { ChainMap } from './ChainMap';
+import { ConflictDialog, KeepVersionDialog } from './dialogs';
+import { addOil } from './edits';
+import { LAST_FORMULA } from './lastFormula';
+import { Loaf } from './Loaf';
+import { LyePanel } from './LyePanel';
+import { NotesPanel } from './NotesPanel';
+import { OilDragProvider } from './OilDrag';
+import { ReadingsPanel } from './ReadingsPanel';
+import { Tracks } from './Tracks';
+import { useDraft } from './useDraft';
+import { useReckoning, type LiveReckoning } from './useReckoning';
+
+
+/** The bench of one formula, loaded by the id in the address. */
+export function Bench() {
+  const { formulaId = '' } = useParams();
+  const { data, error, isFetchedAfterMount } = useQuery({
+    queryKey: ['formula', formulaId],
+    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
+    // Read anew whenever the bench opens; from then on the draft owns the formula.
+    refetchOnMount: 'always',
+    refetchOnReconnect: false,
+  });
+  if (!isFetchedAfterMount) return null;
+  if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
+  if (data === undefined) return null;
+  if (data.deleted_at !== null) {
+    return <Missing title="This formula has been put aside" message="Restore it from the list of formulas to go on." />;
+  }
+  return <OpenBench key={data.id} loaded={data} />;
+}
+
+function OpenBench({ loaded }: { loaded: FormulaRecord }) {
+  const draft = useDraft(loaded);
+  const { weightUnit } = useSettings();
+  const live = useReckoning(draft.formula, weightUnit.id, Object.keys(draft.unread).length > 0);
+  const oilList = useOils();
+  const oils = useMemo(() => new Map(oilList.map((oil) => [oil.id, oil])), [oilList]);
+  const [figure, setFigure] = useState<string | null>(null);
+  const bench = useMemo(() => ({ draft, live, oils, explain: setFigure }), [draft, live, oils]);
+  const { versions, against, setAgainst, reference } = useComparison(draft.record.id);
+  const actions = useFormulaActions(draft);
+  const referenceName = reference && against !== null ? `version ${against}` : null;
+  useEffect(() => localStorage.setItem(LAST_FORMULA, loaded.id), [loaded.id]);
+  useDocumentTitle(`${draft.formula.name} · Sapolin`);
+  useBenchCommands(draft, actions.askToKeep);
+
+  return (
+    <BenchContext value={bench}>
+      <OilDragProvider>
+        <HatchDefs />
+        <div className={classes.page}>
+          <BenchHeader
+            versions={versions}
+            against={against}
+            setAgainst={setAgainst}
+            onKeepVersion={actions.askToKeep}
+            onDuplicate={() => void actions.duplicate()}
+            onDelete={() => void actions.putAside()}
+            onReturnTo={(version) => draft.edit(() => version.formula)}
+          />
+          <div className={classes.columns}>
+            <div className={classes.column}>
+              <BlendPanel />
+              <LyePanel />
+            </div>
+            <div className={classes.column}>
+              <Loaf />
+              <ChainMap reference={reference} referenceName={referenceName} />
+            </div>
+            <div className={classes.column}>
+              <Tracks reference={reference} referenceName={referenceName} />
+              <ReadingsPanel />
+              <NotesPanel />
+            </div>
+          </div>
+        </div>
+        <Announcer live={live} />
+        <WorkingDrawer
+          figure={figure}
+          formula={live.of}
+          stale={live.freshness !== 'fresh' && live.freshness !== 'pending'}
+          onClose={() => setFigure(null)}
+        />
+        <KeepVersionDialog
+          opened={actions.isKeeping}
+          nextNumber={draft.record.latest_version + 1}
+          onClose={actions.stopKeeping}
+          onKeep={actions.keep}
+        />
+        <ConflictDialog draft={draft} onCopied={actions.open} />
+      </OilDragProvider>
+    </BenchContext>
+  );
+}
+
+/** The kept version that today's bar is held against: the newest, unless another or none is chosen. */
+function useComparison(formulaId: string) {
+  const { data: versions = [] } = useVersions(formulaId);
+  const [chosen, setAgainst] = useState<number | null | 'newest'>('newest');
+  const against = chosen === 'newest' ? (versions[0]?.number ?? null) : chosen;
+  const formula = versions.find((version) => version.number === against)?.formula ?? null;
+  const reference = useReckoningOf(formula) ?? null;
+  return { versions, against, setAgainst, reference };
+}
+
+type Draft = ReturnType<typeof useDraft>;
+
+function useFormulaActions(draft: Draft) {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const [isKeeping, setKeeping] = useState(false);
+  const { current, saveNow, versioned } = draft;
+  const formulaId = draft.record.id;
+
+  const attempt = async (act: () => Promise<void>) => {
+    try {
+      await act();
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  const open = (record: FormulaRecord) => void navigate(`/formulas/${record.id}`);
+  return {
+    isKeeping,
+    askToKeep: useCallback(() => setKeeping(true), []),
+    stopKeeping: useCallback(() => setKeeping(false), []),
+    open,
+    keep: (note: string) =>
+      attempt(async () => {
+        if (current().save.kind !== 'saved') await saveNow();
+        const version = await answered(
+          api.POST('/api/formulas/{formula_id}/versions', {
+            ...at(formulaId),
+            body: { revision: current().record.revision, note },
+          }),
+        );
+        versioned(version.number);
+        await client.invalidateQueries({ queryKey: ['versions', formulaId] });
+        setKeeping(false);
+        notifications.show({ message: `Version ${version.number} is kept.` });
+      }),
+    duplicate: () =>
+      attempt(async () => {
+        if (current().save.kind !== 'saved') await saveNow();
+        const name = `${draft.formula.name.slice(0, 112)} (copy)`;
+        open(await answered(api.POST('/api/formulas/{formula_id}/duplicate', { ...at(formulaId), body: { name } })));
+      }),
+    putAside: () =>
+      attempt(async () => {
+        if (current().save.kind !== 'saved') await saveNow();
+        await answered(api.DELETE('/api/formulas/{formula_id}', at(formulaId)));
+        void navigate('/', { state: { putAside: { id: formulaId, name: draft.formula.name } } });
+      }),
+  };
+}
+
+function useBenchCommands(draft: Draft, keepVersion: () => void) {
+  const { edit, undo, redo, saveNow } = draft;
+  const oils = useOils();
+  const { purposes } = useReference();
+  const { letterShortcuts } = useSettings();
+  const commands = useMemo<Command[]>(
+    () => [
+      { id: 'undo', group: 'Bench', label: 'Undo', keys: 'mod+Z', run: undo },
+      { id: 'redo', group: 'Bench', label: 'Redo', keys: 'mod+shift+Z', run: redo },
+      { id: 'save', group: 'Bench', label: 'Save now', keys: 'mod+S', run: () => void saveNow() },
+      { id: 'keep', group: 'Bench', label: 'Keep as a version', keys: 'mod+shift+S', run: keepVersion },
+      {
+        id: 'add',
+        group: 'Bench',
+        label: 'Add an oil',
+        keys: 'A',
+        run: () => window.dispatchEvent(new Event(FOCUS_ADD_OIL)),
+      },
+      ...purposes.map((purpose) => ({
+        id: `purpose-${purpose.id}`,
+        group: 'Purpose',
+        label: `For ${purpose.name.toLowerCase()}`,
+        description: purpose.summary,
+        run: () => edit((now) => ({ ...now, purpose: purpose.id })),
+      })),
+      ...oils.map((oil) => ({
+        id: `oil-${oil.id}`,
+        group: 'Add an oil',
+        label: `Add ${oil.name}`,
+        description: oil.jobs,
+        run: () =>
+          edit((now) => (now.blend.lines.some((line) => line.oil === oil.id) ? now : addOil(now, oil.id))),
+      })),
+      { id: 'row-next', group: 'In the blend', label: 'Next or previous oil', keys: 'Enter' },
+      { id: 'row-step', group: 'In the blend', label: 'Half a point up or down', keys: 'ArrowUp' },
+      { id: 'row-hold', group: 'In the blend', label: 'Hold or let go', keys: 'alt+H' },
+      { id: 'row-move', group: 'In the blend', label: 'Move the oil', keys: 'alt+ArrowUp' },
+      { id: 'row-remove', group: 'In the blend', label: 'Take the oil out', keys: 'mod+Delete' },
+    ],
+    [undo, redo, saveNow, keepVersion, edit, oils, purposes],
+  );
+  useCommands('bench', commands);
+  const run = (id: string) => () => commands.find((command) => command.id === id)?.run?.();
+  // The first four work inside fields too; a bare letter only outside of them.
+  useHotkeys(
+    [
+      ['mod+Z', run('undo')],
+      ['mod+shift+Z', run('redo')],
+      ['mod+Y', run('redo')],
+      ['mod+S', run('save')],
+      ['mod+shift+S', run('keep')],
+    ],
+    [],
+  );
+  useHotkeys(letterShortcuts ? [['A', run('add')]] : []);
+}
+
+/** Tells screen readers what a change did, once things have settled. */
+function Announcer({ live }: { live: LiveReckoning }) {
+  const { weightUnit } = useSettings();
+  const { figures, freshness, problems } = live;
+  let words = '';
+  if (freshness === 'fresh' && figures) {
+    const { weighing } = figures;
+    words =
+      `Lye ${formatNumber(weighing.naoh, weighing.lye_decimals)} ${weightUnit.name}, ` +
+      `water ${formatNumber(weighing.water, weighing.decimals)}. ` +
+      figures.remarks.map((remark) => remark.headline).join(' ');
+  } else if (freshness === 'stopped') {
+    words = problems.map((problem) => problem.message).join(' ');
+  }
+  const [settled] = useDebouncedValue(words, 700);
+  return (
+    <VisuallyHidden role="status" aria-live="polite">
+      {settled}
+    </VisuallyHidden>
+  );
+}

@@ -1,0 +1,26 @@
+import { createContext, use } from 'react';
+
+import type { OilSummary, Problem } from '../api/types';
+import type { Draft } from './useDraft';
+import type { LiveReckoning } from './useReckoning';
+
+export interface BenchState {
+  draft: Draft;
+  live: LiveReckoning;
+  oils: Map<string, OilSummary>;
+  /** Open the working of a figure. */
+  explain: (figure: string) => void;
+}
+
+export const BenchContext = createContext<BenchState | null>(null);
+
+export function useBench(): BenchState {
+  const bench = use(BenchContext);
+  if (bench === null) throw new Error('useBench outside the bench');
+  return bench;
+}
+
+/** The first problem the server found at `field`. */
+export function problemAt(problems: Problem[], field: string): Problem | undefined {
+  return problems.find((problem) => problem.field === field);
+}

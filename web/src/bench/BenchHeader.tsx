@@ -1,0 +1,185 @@
+import { Menu } from '@mantine/core';
+
+import { useReference } from '../api/queries';
+import type { VersionRecord } from '../api/types';
+import { MoreIcon, UndoIcon } from '../shared/icons';
+import { useBench } from './BenchContext';
+import classes from './BenchHeader.module.css';
+import type { SaveState } from './useDraft';
+import type { LiveReckoning } from './useReckoning';
+
+interface BenchHeaderProps {
+  versions: VersionRecord[];
+  against: number | null;
+  setAgainst: (version: number | null) => void;
+  onKeepVersion: () => void;
+  onDuplicate: () => void;
+  onDelete: () => void;
+  onReturnTo: (version: VersionRecord) => void;
+}
+
+/** Which formula, which version, whether it is saved and whether it is safe to make. */
+export function BenchHeader(props: BenchHeaderProps) {
+  const { draft, live } = useBench();
+  const { formula, record } = draft;
+  const { purposes } = useReference();
+  const purpose = purposes.find((known) => known.id === formula.purpose);
+  const { versions, against } = props;
+
+  return (
+    <header className={classes.header}>
+      <input
+        className={classes.name}
+        value={formula.name}
+        aria-label="Name of the formula"
+        maxLength={120}
+        data-testid="formula-name"
+        onChange={(event) => {
+          const name = event.currentTarget.value;
+          draft.edit((now) => ({ ...now, name }), 'name');
+        }}
+        onBlur={draft.closeStep}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') event.currentTarget.blur();
+        }}
+      />
+      <Menu>
+        <Menu.Target>
+          <button type="button" className={classes.chip} data-testid="version-chip">
+            {record.latest_version === 0 ? 'no version kept' : `version ${record.latest_version} kept`} · draft ▾
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item onClick={props.onKeepVersion} rightSection="Ctrl Shift S">
+            Keep as version {record.latest_version + 1}…
+          </Menu.Item>
+          {versions.length > 0 && <Menu.Label>Go back to</Menu.Label>}
+          {versions.map((version) => (
+            <Menu.Item key={version.number} onClick={() => props.onReturnTo(version)} maw={360}>
+              version {version.number}
+              {version.note && `: ${version.note}`}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      <Menu>
+        <Menu.Target>
+          <button type="button" className={classes.chip} data-testid="purpose-chip">
+            for <strong>{purpose?.name.toLowerCase() ?? formula.purpose}</strong> ▾
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {purposes.map((known) => (
+            <Menu.Item
+              key={known.id}
+              maw={340}
+              onClick={() => draft.edit((now) => ({ ...now, purpose: known.id }))}
+              aria-current={known.id === formula.purpose}
+            >
+              <strong>{known.name}</strong>
+              <br />
+              <span className="muted">{known.summary}</span>
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      {versions.length > 0 && (
+        <Menu>
+          <Menu.Target>
+            <button type="button" className={classes.chip} data-testid="against-chip">
+              against <strong>{against === null ? 'nothing' : `version ${against}`}</strong> ▾
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={() => props.setAgainst(null)}>nothing</Menu.Item>
+            {versions.map((version) => (
+              <Menu.Item key={version.number} onClick={() => props.setAgainst(version.number)}>
+                version {version.number}
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+      )}
+      <span className={classes.spring} />
+      <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
+      <span>
+        <button
+          type="button"
+          className={classes.icon}
+          onClick={draft.undo}
+          disabled={!draft.canUndo}
+          aria-label="Undo"
+          title="Undo (Ctrl+Z)"
+        >
+          <UndoIcon />
+        </button>
+        <button
+          type="button"
+          className={classes.icon}
+          onClick={draft.redo}
+          disabled={!draft.canRedo}
+          aria-label="Redo"
+          title="Redo (Ctrl+Shift+Z)"
+        >
+          <UndoIcon flip />
+        </button>
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <button type="button" className={classes.icon} aria-label="More for this formula">
+              <MoreIcon />
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={props.onKeepVersion}>Keep as version {record.latest_version + 1}…</Menu.Item>
+            <Menu.Item onClick={props.onDuplicate}>Duplicate</Menu.Item>
+            <Menu.Item component="a" href={`/api/formulas/${record.id}/document`} download>
+              Save as a file
+            </Menu.Item>
+            <Menu.Divider />
+            <Menu.Item onClick={props.onDelete}>Put aside</Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+      </span>
+      <StateMark live={live} />
+    </header>
+  );
+}
+
+function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
+  const time = new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  const words: Record<SaveState['kind'], string> = {
+    saved: unreadCount > 0 ? `Saved ${time}, but for what cannot be read` : `Saved ${time}`,
+    waiting: 'Changed …',
+    saving: 'Saving …',
+    offline: 'Not saved: no answer, trying again',
+    conflict: 'Not saved: changed elsewhere',
+    refused: save.kind === 'refused' ? `Not saved: ${save.message}` : '',
+  };
+  const isTrouble = !['saved', 'waiting', 'saving'].includes(save.kind) || unreadCount > 0;
+  return (
+    <span className={classes.saved} role="status" data-trouble={isTrouble} data-testid="save-state" data-kind={save.kind}>
+      {words[save.kind]}
+    </span>
+  );
+}
+
+function StateMark({ live }: { live: LiveReckoning }) {
+  const { freshness, figures, problems } = live;
+  let [tone, text] = ['quiet', 'reckoning …'];
+  if (freshness === 'unreachable') [tone, text] = ['watch', 'server does not answer'];
+  else if (freshness === 'stopped') {
+    const sum = problems.find((problem) => problem.code === 'sum_not_100');
+    if (problems.some((problem) => problem.severity === 'impossible')) [tone, text] = ['danger', '✕ impossible as entered'];
+    else if (problems.length === 1 && problems[0]?.code === 'no_oils') [tone, text] = ['quiet', 'empty'];
+    else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
+    else [tone, text] = ['watch', '◐ incomplete'];
+  } else if (freshness === 'fresh') {
+    if (figures?.state === 'unsafe') [tone, text] = ['danger', '✕ lye-heavy: do not make'];
+    else [tone, text] = ['', '✓ reckoning complete'];
+  }
+  return (
+    <span className={classes.state} data-tone={tone} role="status" data-testid="formula-state" data-freshness={freshness}>
+      {text}
+    </span>
+  );
+}

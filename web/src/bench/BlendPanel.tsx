@@ -1,0 +1,318 @@
+import { Button, Menu } from '@mantine/core';
+import { useRef } from 'react';
+
+import { answered, api } from '../api/client';
+import type { Blend, PercentBlend } from '../api/types';
+import { HoldIcon, MoreIcon } from '../shared/icons';
+import { NumberField } from '../shared/NumberField';
+import { Panel } from '../shared/Panel';
+import { formatNumber, formatShare, parseNumber, parseWeight } from '../shared/quantity';
+import { useSettings } from '../shared/settings';
+import { Swatch } from '../shared/Swatch';
+import { useTellFailure } from '../shared/tellFailure';
+import { AddOil } from './AddOil';
+import { problemAt, useBench } from './BenchContext';
+import classes from './BlendPanel.module.css';
+import { amountOf, enteredSum, moveLine, removeLine, SHARE_STEP, setAmount, toggleHeld, type Line } from './edits';
+
+const WEIGHT_STEPS = { g: 5, kg: 0.005, oz: 0.25, lb: 0.01 };
+
+/** The oils with shares and weights. One of the two leads; the other follows from the last reckoning. */
+export function BlendPanel() {
+  const { draft, live } = useBench();
+  const { blend } = draft.formula;
+  const rows = useRef<(HTMLInputElement | null)[]>([]);
+  const hard = live.figures?.readings.hard_percent;
+  const fresh = live.freshness === 'fresh';
+
+  return (
+    <Panel
+      title="Blend"
+      yields
+      aside={
+        <>
+          {hard !== undefined && fresh && (
+            <span>
+              {formatNumber(100 - hard, 0)} soft : {formatNumber(hard, 0)} hard&ensp;
+            </span>
+          )}
+          <LedBy />
+        </>
+      }
+    >
+      {blend.lines.length === 0 && (
+        <p className={classes.empty}>
+          Start with the oil that does most of the work. Three to seven make most bars: one for mildness, one for
+          structure, one for lather.
+        </p>
+      )}
+      <ul className={classes.lines} aria-label="Oils in the blend">
+        {blend.lines.map((line, index) => (
+          <BlendLine
+            key={`${line.oil}-${index}`}
+            line={line}
+            index={index}
+            inputRef={(input) => {
+              rows.current[index] = input;
+            }}
+            focusRow={(row) => rows.current[row]?.focus()}
+          />
+        ))}
+      </ul>
+      <AddOil
+        onAdded={(index) => {
+          // The row appears with the next paint.
+          requestAnimationFrame(() => rows.current[index]?.focus());
+        }}
+      />
+      <Together />
+      <SumRepair />
+    </Panel>
+  );
+}
+
+function LedBy() {
+  const { draft } = useBench();
+  const tellFailure = useTellFailure();
+  const { blend } = draft.formula;
+  const lead = async (to: Blend['by']) => {
+    if (to === blend.by) return;
+    try {
+      const { blend: converted } = await answered(api.POST('/api/blend/convert', { body: { blend, to } }));
+      draft.edit((formula) => ({ ...formula, blend: converted }));
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  return (
+    <span className={classes.led} role="group" aria-label="Blend led by">
+      <button type="button" aria-pressed={blend.by === 'percent'} onClick={() => void lead('percent')}>
+        %
+      </button>
+      <button type="button" aria-pressed={blend.by === 'weight'} onClick={() => void lead('weight')}>
+        weight
+      </button>
+    </span>
+  );
+}
+
+interface BlendLineProps {
+  line: Line;
+  index: number;
+  inputRef: (input: HTMLInputElement | null) => void;
+  focusRow: (index: number) => void;
+}
+
+function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
+  const { draft, live, oils } = useBench();
+  const { weightUnit, weightUnits } = useSettings();
+  const { formula } = draft;
+  const byPercent = formula.blend.by === 'percent';
+  const field = `blend.lines[${index}].${byPercent ? 'share_percent' : 'weight_g'}`;
+  const oil = oils.get(line.oil);
+  const name = oil?.name ?? line.oil;
+  const figures = live.figures?.oils[index];
+  const matches = figures?.oil === line.oil;
+  const fresh = live.freshness === 'fresh';
+  const weighing = live.figures?.weighing;
+  const problem = problemAt(live.problems, field) ?? problemAt(live.problems, `blend.lines[${index}].oil`);
+  const messageId = `line-${index}-message`;
+
+  const move = (to: number) => {
+    if (to < 0 || to >= formula.blend.lines.length) return;
+    draft.edit((now) => moveLine(now, index, to));
+    requestAnimationFrame(() => focusRow(to));
+  };
+  const remove = () => {
+    draft.edit((now) => removeLine(now, index));
+    draft.setUnread(field, null);
+    requestAnimationFrame(() => focusRow(Math.max(0, index - 1)));
+  };
+
+  return (
+    <li className={classes.line} data-testid={`line-${line.oil}`}>
+      <Swatch group={oil?.group ?? 'short'} hard={oil?.hard ?? false} />
+      <span className={classes.name} title={oil?.jobs}>
+        {name}
+      </span>
+      <button
+        type="button"
+        className={classes.hold}
+        aria-pressed={line.held}
+        aria-label={`Hold ${name}`}
+        title={line.held ? 'Held: does not move when others do' : 'Free to move. Click to hold (Alt+H)'}
+        onClick={() => draft.edit((now) => toggleHeld(now, index))}
+      >
+        <HoldIcon held={line.held ?? false} />
+      </button>
+      <NumberField
+        label={`${name}, ${byPercent ? 'share in percent' : `weight in ${weightUnit.name}`}`}
+        value={amountOf(line)}
+        unit={byPercent ? '%' : weightUnit.id}
+        format={(value) =>
+          byPercent ? formatShare(value) : formatNumber(value / weightUnit.grams, weightUnit.decimals)
+        }
+        parse={byPercent ? parseNumber : (text) => parseWeight(text, weightUnit.id, weightUnits)}
+        unread={draft.unread[field]}
+        onUnread={(text) => draft.setUnread(field, text)}
+        onChange={(amount) => draft.edit((now) => setAmount(now, index, amount), field)}
+        onLeave={draft.closeStep}
+        step={byPercent ? SHARE_STEP : WEIGHT_STEPS[weightUnit.id] * weightUnit.grams}
+        problemId={problem && draft.unread[field] === undefined ? messageId : undefined}
+        inputRef={inputRef}
+        testId={`amount-${line.oil}`}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') {
+            event.preventDefault();
+            focusRow(index + (event.shiftKey ? -1 : 1));
+          } else if (event.altKey && event.key === 'ArrowUp') {
+            event.preventDefault();
+            move(index - 1);
+          } else if (event.altKey && event.key === 'ArrowDown') {
+            event.preventDefault();
+            move(index + 1);
+          } else if (event.altKey && event.code === 'KeyH') {
+            event.preventDefault();
+            draft.edit((now) => toggleHeld(now, index));
+          } else if (event.ctrlKey && (event.key === 'Delete' || event.key === 'Backspace')) {
+            event.preventDefault();
+            remove();
+          }
+        }}
+      />
+      <span className={`${classes.follows} ${fresh ? '' : classes.stale}`}>
+        {matches && weighing && byPercent && (
+          <>
+            {formatNumber(weighing.oils[index] ?? 0, weighing.decimals)}
+            <span>{weighing.unit}</span>
+          </>
+        )}
+        {matches && !byPercent && (
+          <>
+            {formatNumber(figures.share_percent, 1)}
+            <span> %</span>
+          </>
+        )}
+      </span>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <button type="button" className={classes.more} aria-label={`More for ${name}`}>
+            <MoreIcon />
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Label>{oil?.jobs ?? 'Not in the catalogue'}</Menu.Label>
+          <Menu.Item onClick={() => move(index - 1)} rightSection="Alt ↑">
+            Move up
+          </Menu.Item>
+          <Menu.Item onClick={() => move(index + 1)} rightSection="Alt ↓">
+            Move down
+          </Menu.Item>
+          <Menu.Item onClick={remove} rightSection="Ctrl Del">
+            Take out of the blend
+          </Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+      {problem && draft.unread[field] === undefined && (
+        <span id={messageId} className={classes.message}>
+          {problem.message} {problem.remedy}
+        </span>
+      )}
+    </li>
+  );
+}
+
+function Together() {
+  const { draft, live } = useBench();
+  const { weightUnit, weightUnits } = useSettings();
+  const { blend } = draft.formula;
+  const weighing = live.figures?.weighing;
+  const field = 'blend.total_oils_g';
+  const problem = problemAt(live.problems, field);
+
+  return (
+    <div className={classes.foot}>
+      <span style={{ gridColumn: '1 / 4' }}>Together</span>
+      {blend.by === 'percent' ? (
+        <>
+          <span className={classes.sum} data-testid="share-sum">
+            {formatShare(enteredSum(blend))}
+            <span> %</span>
+          </span>
+          <div style={{ gridColumn: '5 / 7' }}>
+            <NumberField
+              label={`Weight of all oils in ${weightUnit.name}`}
+              value={blend.total_oils_g}
+              unit={weightUnit.id}
+              format={(value) => formatNumber(value / weightUnit.grams, weightUnit.decimals)}
+              parse={(text) => parseWeight(text, weightUnit.id, weightUnits)}
+              unread={draft.unread[field]}
+              onUnread={(text) => draft.setUnread(field, text)}
+              onChange={(total) =>
+                draft.edit(
+                  (now) => ({ ...now, blend: { ...(now.blend as PercentBlend), total_oils_g: total } }),
+                  field,
+                )
+              }
+              onLeave={draft.closeStep}
+              step={weightUnit.grams * (weightUnit.id === 'g' ? 50 : 1)}
+              problem={problem && `${problem.message} ${problem.remedy}`}
+              testId="total-oils"
+            />
+          </div>
+        </>
+      ) : (
+        <span className={classes.sum} style={{ gridColumn: '4 / 6' }} data-testid="weight-sum">
+          {live.freshness === 'fresh' && weighing
+            ? formatNumber(weighing.oils_total, weighing.decimals)
+            : formatNumber(enteredSum(blend) / weightUnit.grams, weightUnit.decimals)}
+          <span> {weightUnit.id}</span>
+        </span>
+      )}
+    </div>
+  );
+}
+
+function SumRepair() {
+  const { draft, live, oils } = useBench();
+  const tellFailure = useTellFailure();
+  const { blend } = draft.formula;
+  const problem = live.problems.find((found) => found.field === 'blend.lines' && found.code !== 'no_oils');
+  if (problem === undefined) return null;
+  const gap = enteredSum(blend) - 100;
+
+  const balance = async (onto: number | null) => {
+    if (blend.by !== 'percent') return;
+    try {
+      const { blend: balanced } = await answered(api.POST('/api/blend/balance', { body: { blend, onto } }));
+      draft.edit((formula) => ({ ...formula, blend: balanced }));
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  return (
+    <div className={classes.repair} role="status">
+      {problem.code !== 'sum_not_100' && `${problem.message} ${problem.remedy}`}
+      {problem.code === 'sum_not_100' && <strong>{formatShare(Math.abs(gap))} {gap > 0 ? 'over' : 'short'}</strong>}
+      {problem.code === 'sum_not_100' && blend.by === 'percent' && (
+        <>
+          <Button size="compact-sm" onClick={() => void balance(null)}>
+            Scale to 100 %
+          </Button>
+          <Menu>
+            <Menu.Target>
+              <Button size="compact-sm">Let one oil take it</Button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              {blend.lines.map((line, index) => (
+                <Menu.Item key={`${line.oil}-${index}`} onClick={() => void balance(index)}>
+                  {oils.get(line.oil)?.name ?? line.oil}
+                </Menu.Item>
+              ))}
+            </Menu.Dropdown>
+          </Menu>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,236 @@
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+
+import type { Formula } from '../api/types';
+import { Panel } from '../shared/Panel';
+import { formatNumber, formatShare } from '../shared/quantity';
+import { HATCH, toneOf } from '../shared/tones';
+import { useBench } from './BenchContext';
+import { amountOf, dropOil, enteredSum, SHARE_STEP, seamNeighbours, trade, type Line } from './edits';
+import classes from './Loaf.module.css';
+import { useOilDrag } from './OilDrag';
+
+const WIDTH = 360;
+const TOP = 22;
+const BODY = 262;
+const HEIGHT = TOP + BODY + 4;
+const LEFT = 6;
+const RIGHT = WIDTH - 6;
+const CREST = `M${LEFT} ${TOP + 10} C ${LEFT + 60} ${TOP - 14}, ${LEFT + 120} ${TOP + 10}, ${LEFT + 190} ${TOP - 2} S ${RIGHT - 50} ${TOP - 22}, ${RIGHT} ${TOP + 6}`;
+const OUTLINE = `${CREST} V ${TOP + BODY - 14} q 0 14 -14 14 H ${LEFT + 14} q -14 0 -14 -14 Z`;
+const HANDLE_GAP = 24;
+
+interface Stratum {
+  line: Line;
+  index: number;
+  top: number;
+  height: number;
+  /** Of what has been entered so far, %. */
+  share: number;
+  /** As entered when shares lead, even while they do not sum to 100. */
+  label: string;
+}
+
+function strataOf(formula: Formula): Stratum[] {
+  const sum = enteredSum(formula.blend);
+  let top = TOP;
+  return formula.blend.lines.map((line, index) => {
+    const share = sum > 0 ? (100 * Math.max(0, amountOf(line) ?? 0)) / sum : 0;
+    const label = `${formatShare('share_percent' in line ? (line.share_percent ?? 0) : share)} %`;
+    const stratum = { line, index, top, height: (share * BODY) / 100, share, label };
+    top += stratum.height;
+    return stratum;
+  });
+}
+
+/** The blend as the cut face of a loaf: one stratum an oil. Drag a seam, or use the arrow keys on it, to trade shares. */
+export function Loaf() {
+  const { draft, oils } = useBench();
+  const { offer } = useOilDrag();
+  const [hovered, setHovered] = useState<Stratum | null>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const strata = strataOf(draft.formula);
+  const drawn = strata.filter((stratum) => stratum.height > 0);
+
+  const toLocalY = (clientY: number): number => {
+    const box = svg.current?.getBoundingClientRect();
+    return box ? ((clientY - box.top) * HEIGHT) / box.height : 0;
+  };
+
+  useEffect(() => {
+    const under = ({ x, y }: { x: number; y: number }): Stratum | null | 'outside' => {
+      const box = svg.current?.getBoundingClientRect();
+      if (!box || x < box.left || x > box.right || y < box.top || y > box.bottom) return 'outside';
+      const localY = ((y - box.top) * HEIGHT) / box.height;
+      const filled = strataOf(draft.formula).filter((stratum) => stratum.height > 0);
+      return filled.find((stratum) => localY < stratum.top + stratum.height) ?? filled.at(-1) ?? null;
+    };
+    return offer({
+      hover: (point) => {
+        const stratum = point === null ? null : under(point);
+        setHovered(stratum === 'outside' ? null : stratum);
+      },
+      drop: (oilId, point) => {
+        const stratum = under(point);
+        if (stratum === 'outside' || draft.formula.blend.lines.some((line) => line.oil === oilId)) return;
+        draft.edit((formula) => dropOil(formula, oilId, stratum?.index ?? -1));
+      },
+    });
+  }, [offer, draft]);
+
+  return (
+    <Panel title="The loaf" aside="drag a seam · arrows move 0.5 %">
+      <svg ref={svg} className={classes.loaf} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="group" aria-label={describe(strata, oils)}>
+        <defs>
+          <clipPath id="loaf-outline">
+            <path d={OUTLINE} />
+          </clipPath>
+        </defs>
+        <g clipPath="url(#loaf-outline)">
+          <rect x={LEFT} y="0" width={WIDTH} height={HEIGHT} fill="var(--field)" />
+          {drawn.map((stratum, position) => {
+            const oil = oils.get(stratum.line.oil);
+            const isFirst = position === 0;
+            const box = {
+              x: LEFT,
+              y: isFirst ? 0 : stratum.top,
+              width: RIGHT - LEFT,
+              height: stratum.height + (isFirst ? stratum.top : 0) + 1,
+            };
+            return (
+              <g key={`${stratum.line.oil}-${stratum.index}`}>
+                <title>{`${oil?.name ?? stratum.line.oil}: ${stratum.label}`}</title>
+                <rect {...box} fill={toneOf(oil?.group ?? 'short')} />
+                {oil?.hard && <rect {...box} fill={HATCH} />}
+              </g>
+            );
+          })}
+        </g>
+        <path d={OUTLINE} fill="none" stroke="var(--ink)" strokeWidth="1.6" />
+        {drawn.length === 0 && (
+          <text className={classes.empty} x={WIDTH / 2} y={TOP + BODY / 2}>
+            Oils appear here as strata, as thick as their share.
+          </text>
+        )}
+        {drawn.map((stratum, position) => (
+          <StratumLabel
+            key={`${stratum.line.oil}-${stratum.index}`}
+            stratum={stratum}
+            name={oils.get(stratum.line.oil)?.name ?? stratum.line.oil}
+            offset={position === 0 ? 3 : 0}
+          />
+        ))}
+        {drawn.slice(0, -1).map((stratum, position) => (
+          <Seam
+            key={`${stratum.line.oil}-${stratum.index}`}
+            stratum={stratum}
+            isCrowded={position > 0 && stratum.height < HANDLE_GAP && position % 2 === 1}
+            toLocalY={toLocalY}
+          />
+        ))}
+        {hovered && (
+          <line
+            className={classes.drop}
+            x1={LEFT}
+            x2={RIGHT}
+            y1={hovered.top + hovered.height}
+            y2={hovered.top + hovered.height}
+          />
+        )}
+      </svg>
+    </Panel>
+  );
+}
+
+function describe(strata: Stratum[], oils: ReturnType<typeof useBench>['oils']): string {
+  const parts = strata.map(({ line, label }) => `${oils.get(line.oil)?.name ?? line.oil} ${label}`);
+  return parts.length > 0 ? `The blend as a loaf, from the top: ${parts.join(', ')}` : 'The blend as a loaf: empty';
+}
+
+function StratumLabel({ stratum, name, offset }: { stratum: Stratum; name: string; offset: number }) {
+  if (stratum.height < 11) return null;
+  const small = stratum.height < 20 ? classes.small : '';
+  const y = stratum.top + stratum.height / 2 + (small ? 4 : 5) + offset;
+  return (
+    <g pointerEvents="none">
+      <text className={`${classes.name} ${small}`} x={LEFT + 14} y={y}>
+        {name}
+      </text>
+      <text className={`${classes.share} ${small}`} x={RIGHT - 12} y={y}>
+        {stratum.label}
+      </text>
+    </g>
+  );
+}
+
+interface SeamProps {
+  stratum: Stratum;
+  /** Set aside so that handles of thin strata do not cover one another. */
+  isCrowded: boolean;
+  toLocalY: (clientY: number) => number;
+}
+
+function Seam({ stratum, isCrowded, toLocalY }: SeamProps) {
+  const { draft, oils } = useBench();
+  const drag = useRef<{ fromY: number; formula: Formula } | null>(null);
+  const lines = draft.formula.blend.lines;
+  const neighbours = seamNeighbours(lines, stratum.index);
+  const name = (index: number) => oils.get(lines[index]?.oil ?? '')?.name ?? '';
+  const y = stratum.top + stratum.height;
+  const x = WIDTH / 2 + (isCrowded ? 44 : 0);
+  const mergeKey = `seam-${stratum.index}`;
+
+  const onPointerDown = (event: PointerEvent<SVGGElement>) => {
+    if (neighbours === null) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    event.currentTarget.focus();
+    draft.closeStep();
+    drag.current = { fromY: toLocalY(event.clientY), formula: draft.formula };
+  };
+  const onPointerMove = (event: PointerEvent<SVGGElement>) => {
+    const began = drag.current;
+    if (began === null) return;
+    const points = ((toLocalY(event.clientY) - began.fromY) * 100) / BODY;
+    const snapped = Math.round(points / SHARE_STEP) * SHARE_STEP;
+    draft.edit(() => trade(began.formula, stratum.index, snapped), mergeKey);
+  };
+  const onPointerEnd = () => {
+    drag.current = null;
+    draft.closeStep();
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const steps = { ArrowDown: 1, ArrowUp: -1, ArrowRight: 1, ArrowLeft: -1, PageDown: 10, PageUp: -10 }[event.key];
+    if (steps === undefined || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    const points = steps * SHARE_STEP * (event.shiftKey ? 10 : 1);
+    draft.edit((formula) => trade(formula, stratum.index, points), mergeKey);
+  };
+
+  return (
+    <g
+      className={classes.seam}
+      role="slider"
+      tabIndex={0}
+      aria-orientation="vertical"
+      aria-disabled={neighbours === null}
+      aria-label={
+        neighbours
+          ? `Seam between ${name(neighbours[0])} and ${name(neighbours[1])}`
+          : `Seam under ${name(stratum.index)}: both sides are held`
+      }
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(stratum.share * 10) / 10}
+      aria-valuetext={`${name(stratum.index)} ${formatNumber(stratum.share, 1)} percent`}
+      data-testid={`seam-${stratum.index}`}
+      onPointerDown={onPointerDown}
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerEnd}
+      onPointerCancel={onPointerEnd}
+      onKeyDown={onKeyDown}
+    >
+      <line x1={LEFT} x2={RIGHT} y1={y} y2={y} />
+      <path d={`M${LEFT} ${y - 6} H${RIGHT} V${y + 6} H${LEFT} Z`} fill="transparent" />
+      <rect x={x - 15} y={y - 5} width="30" height="10" rx="5" />
+    </g>
+  );
+}

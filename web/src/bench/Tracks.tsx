@@ -1,0 +1,147 @@
+import { Popover, Text } from '@mantine/core';
+import { useElementSize } from '@mantine/hooks';
+import { useState } from 'react';
+
+import { useReference } from '../api/queries';
+import type { Quality, QualityFigures, Reckoning } from '../api/types';
+import { Panel } from '../shared/Panel';
+import { formatChange, formatNumber } from '../shared/quantity';
+import { useBench } from './BenchContext';
+import classes from './Tracks.module.css';
+
+const MIDDLE = 18;
+/** Room for markers at either end of the axis. */
+const INSET = 8;
+
+interface TracksProps {
+  reference: Reckoning | null;
+  referenceName: string | null;
+}
+
+/** One line a quality: the wanted band shaded, today's marker, the reference tick. */
+export function Tracks({ reference, referenceName }: TracksProps) {
+  const { live } = useBench();
+  const { qualities } = useReference();
+  const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
+  return (
+    <Panel
+      title="Tracks"
+      aside={referenceName === null ? 'points = % of fatty acids at work' : `△ ${referenceName} · points = % of acids at work`}
+    >
+      <ul className={`${classes.list} ${isStale ? classes.stale : ''}`}>
+        {qualities.map((quality) => (
+          <Track
+            key={quality.id}
+            quality={quality}
+            today={live.figures?.qualities.find((figure) => figure.quality === quality.id)}
+            before={reference?.qualities.find((figure) => figure.quality === quality.id)}
+          />
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
+interface TrackProps {
+  quality: Quality;
+  today: QualityFigures | undefined;
+  before: QualityFigures | undefined;
+}
+
+function Track({ quality, today, before }: TrackProps) {
+  const { explain, live } = useBench();
+  const [opened, setOpened] = useState(false);
+  const { ref, width: measured } = useElementSize();
+  const width = Math.max(0, measured - 2 * INSET);
+  const { axis_minimum: low, axis_maximum: high } = quality;
+  const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * width) / (high - low);
+  const band = today?.band;
+  const isOutside = today !== undefined && today.outside_by > 0;
+  const side = today?.standing === 'above' ? 'over' : 'under';
+  const change = today !== undefined && before !== undefined ? formatChange(today.points - before.points, 1) : '';
+  const words = [
+    today === undefined ? 'not reckoned' : `${formatNumber(today.points, 1)} points`,
+    band ? `band ${band.minimum} to ${band.maximum}` : 'no band for this purpose',
+    isOutside && today ? `${formatNumber(today.outside_by, 1)} ${side}` : '',
+    change === '' ? '' : `${change} against the reference`,
+  ];
+
+  return (
+    <li className={classes.track} data-testid={`track-${quality.id}`}>
+      <button type="button" className={classes.name} onClick={() => explain(quality.id)} title={quality.meaning}>
+        {quality.name}
+      </button>
+      <div ref={ref} className={classes.room}>
+        <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
+        <Popover.Target>
+          <svg
+            className={classes.scale}
+            viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
+            role="img"
+            tabIndex={0}
+            aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
+            onFocus={() => setOpened(true)}
+            onBlur={() => setOpened(false)}
+            onMouseEnter={() => setOpened(true)}
+            onMouseLeave={() => setOpened(false)}
+            onKeyDown={(event) => {
+              if (event.key === 'Enter') explain(quality.id);
+              if (event.key === 'Escape') setOpened(false);
+            }}
+          >
+            <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
+            {band && (
+              <>
+                <rect className={classes.band} x={x(band.minimum)} width={x(band.maximum) - x(band.minimum)} y="8" height="20" />
+                <line className={classes.edge} x1={x(band.minimum)} x2={x(band.minimum)} y1="7" y2="29" />
+                <line className={classes.edge} x1={x(band.maximum)} x2={x(band.maximum)} y1="7" y2="29" />
+              </>
+            )}
+            {before && <path className={classes.reference} d={`M${x(before.points)} 30 l4.5 7 h-9 Z`} />}
+            {today && isOutside && <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />}
+            {today && !isOutside && <circle className={classes.inside} cx={x(today.points)} cy={MIDDLE} r="6.5" />}
+          </svg>
+        </Popover.Target>
+        <Popover.Dropdown>
+          {today && <Parts today={today} names={live.figures?.oils.map((oil) => oil.name) ?? []} />}
+        </Popover.Dropdown>
+      </Popover>
+      </div>
+      <span className={classes.points} data-testid={`points-${quality.id}`}>
+        {today === undefined ? '–' : formatNumber(today.points, 1)}
+      </span>
+      <span className={classes.note}>
+        {isOutside && today && (
+          <span className={classes.out}>
+            {formatNumber(today.outside_by, 1)} {side}
+          </span>
+        )}
+        {isOutside && change !== '' && <br />}
+        {change}
+      </span>
+    </li>
+  );
+}
+
+function Parts({ today, names }: { today: QualityFigures; names: string[] }) {
+  const parts = today.contributions
+    .map((given, index) => ({ given, name: names[index] ?? '' }))
+    .sort((a, b) => b.given - a.given);
+  const most = Math.max(...today.contributions, 0.001);
+  return (
+    <>
+      <Text size="xs" c="dimmed" mb={6}>
+        What each oil gives, in points
+      </Text>
+      <div className={classes.parts}>
+        {parts.map(({ given, name }) => [
+          <span key={name}>{name}</span>,
+          <span key={`${name}-bar`} className={classes.bar} style={{ width: `${(100 * given) / most}%` }} />,
+          <span key={`${name}-figure`} className={classes.figure}>
+            {formatNumber(given, 1)}
+          </span>,
+        ])}
+      </div>
+    </>
+  );
+}

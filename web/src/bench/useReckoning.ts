@@ -1,0 +1,83 @@
+import { useEffect, useRef, useState } from 'react';
+
+import { ApiFailure } from '../api/client';
+import { reckon } from '../api/queries';
+import type { Formula, Problem, Reckoning, WeightUnitId } from '../api/types';
+
+/** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be reckoned, `problems`
+ *  say why. unreachable: no answer. Only `fresh` figures may be shown as today's. */
+export type Freshness = 'fresh' | 'pending' | 'stopped' | 'unreachable';
+
+export interface LiveReckoning {
+  freshness: Freshness;
+  /** The last good reckoning; null until there has been one. */
+  figures: Reckoning | null;
+  /** The formula that `figures` belong to. */
+  of: Formula | null;
+  problems: Problem[];
+}
+
+interface Answer {
+  to: Question;
+  figures: Reckoning | null;
+  of: Formula | null;
+  problems: Problem[];
+  reachable: boolean;
+}
+
+interface Question {
+  formula: Formula;
+  unit: WeightUnitId;
+}
+
+const RETRY_MS = 1500;
+
+/** Reckon `formula` as it changes: one request under way at most, the newest next. */
+export function useReckoning(formula: Formula, unit: WeightUnitId, hasUnread: boolean): LiveReckoning {
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const waiting = useRef<Question | null>(null);
+  const busy = useRef(false);
+  const [attempt, setAttempt] = useState(0);
+
+  useEffect(() => {
+    let retry: ReturnType<typeof setTimeout> | undefined;
+    waiting.current = { formula, unit };
+    const pump = async () => {
+      if (busy.current) return;
+      busy.current = true;
+      while (waiting.current !== null) {
+        const question = waiting.current;
+        waiting.current = null;
+        const next = await ask(question);
+        setAnswer((last) => ({ ...next, figures: next.figures ?? last?.figures ?? null, of: next.of ?? last?.of ?? null }));
+        if (!next.reachable) retry = setTimeout(() => setAttempt((count) => count + 1), RETRY_MS);
+      }
+      busy.current = false;
+    };
+    void pump();
+    return () => clearTimeout(retry);
+  }, [formula, unit, attempt]);
+
+  const answersThis = answer !== null && answer.to.formula === formula && answer.to.unit === unit;
+  let freshness: Freshness = 'pending';
+  if (answersThis) {
+    if (!answer.reachable) freshness = 'unreachable';
+    else freshness = answer.problems.length > 0 || hasUnread ? 'stopped' : 'fresh';
+  }
+  return {
+    freshness,
+    figures: answer?.figures ?? null,
+    of: answer?.of ?? null,
+    problems: answersThis ? answer.problems : [],
+  };
+}
+
+async function ask(question: Question): Promise<Answer> {
+  try {
+    const figures = await reckon(question.formula, question.unit);
+    return { to: question, figures, of: question.formula, problems: [], reachable: true };
+  } catch (error) {
+    const problems = error instanceof ApiFailure ? error.problems : [];
+    return { to: question, figures: null, of: null, problems, reachable: problems.length > 0 };
+  }
+}

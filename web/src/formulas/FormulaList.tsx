@@ -1,0 +1,259 @@
+import { Button, FileButton, Menu, SegmentedControl, TextInput } from '@mantine/core';
+import { useDebouncedValue, useDocumentTitle } from '@mantine/hooks';
+import { notifications } from '@mantine/notifications';
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { Link, useLocation, useNavigate } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { at, useFormulas, useHealth, useReference } from '../api/queries';
+import type { FormulaRecord, FormulaSummary } from '../api/types';
+import { HatchDefs } from '../shared/HatchDefs';
+import { MoreIcon } from '../shared/icons';
+import { useTellFailure } from '../shared/tellFailure';
+import classes from './FormulaList.module.css';
+import { MiniLoaf } from './MiniLoaf';
+import { startingFormula } from './startingFormula';
+
+const STATE_WORDS: Record<FormulaSummary['state'], string> = {
+  complete: '✓ reckoning complete',
+  incomplete: '◐ incomplete',
+  impossible: '✕ impossible as entered',
+  unsafe: '✕ lye-heavy',
+  empty: '◐ empty',
+};
+
+/** Every formula, to open, copy, put aside or bring back. */
+export function FormulaList() {
+  const [search, setSearch] = useState('');
+  const [shelf, setShelf] = useState<'kept' | 'aside'>('kept');
+  const [words] = useDebouncedValue(search, 120);
+  const { data: formulas } = useFormulas(words, shelf === 'aside');
+  const actions = useListActions();
+  usePutAsideNotice(actions.restore);
+  useDocumentTitle('Formulas · Sapolin');
+
+  return (
+    <main className={classes.page}>
+      <HatchDefs />
+      <div className={classes.top}>
+        <h1>Formulas</h1>
+        <TextInput
+          className={classes.search}
+          value={search}
+          onChange={(event) => setSearch(event.currentTarget.value)}
+          placeholder="Search names, notes and oils"
+          aria-label="Search formulas"
+          type="search"
+          data-testid="search"
+        />
+        <SegmentedControl
+          value={shelf}
+          onChange={setShelf}
+          data={[
+            { value: 'kept', label: 'Kept' },
+            { value: 'aside', label: 'Put aside' },
+          ]}
+        />
+        <FileButton onChange={(file) => void actions.read(file)} accept="application/json,.json">
+          {(props) => <Button {...props}>Read a file</Button>}
+        </FileButton>
+        <Button variant="filled" onClick={() => void actions.create()} data-testid="new-formula">
+          New formula
+        </Button>
+      </div>
+      {formulas !== undefined && formulas.length === 0 && (
+        <Nothing search={words} isAside={shelf === 'aside'} onCreate={() => void actions.create()} />
+      )}
+      <ul className={classes.list} data-testid="formula-list">
+        {formulas?.map((formula) => (
+          <FormulaRow key={formula.id} formula={formula} actions={actions} />
+        ))}
+      </ul>
+    </main>
+  );
+}
+
+type ListActions = ReturnType<typeof useListActions>;
+
+function useListActions() {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const tellFailure = useTellFailure();
+  const attempt = async <T,>(act: () => Promise<T>): Promise<T | undefined> => {
+    try {
+      const result = await act();
+      await client.invalidateQueries({ queryKey: ['formulas'] });
+      return result;
+    } catch (error) {
+      tellFailure(error);
+      return undefined;
+    }
+  };
+  const open = (record: FormulaRecord | undefined) => {
+    if (record) void navigate(`/formulas/${record.id}`);
+  };
+  const restore = (id: string) =>
+    attempt(() => answered(api.POST('/api/formulas/{formula_id}/restore', at(id))));
+  return {
+    restore,
+    create: async () => open(await attempt(() => answered(api.POST('/api/formulas', { body: startingFormula() })))),
+    duplicate: (formula: FormulaSummary) =>
+      attempt(() =>
+        answered(
+          api.POST('/api/formulas/{formula_id}/duplicate', {
+            ...at(formula.id),
+            body: { name: `${formula.name.slice(0, 112)} (copy)` },
+          }),
+        ),
+      ),
+    putAside: async (formula: FormulaSummary) => {
+      await attempt(() => answered(api.DELETE('/api/formulas/{formula_id}', at(formula.id))));
+      tellPutAside(formula, restore);
+    },
+    read: async (file: File | null) => {
+      if (file === null) return;
+      const text = await file.text();
+      open(
+        await attempt(() =>
+          answered(
+            api.POST('/api/formulas/import', {
+              body: text as unknown as undefined,
+              bodySerializer: () => text,
+              headers: { 'content-type': 'application/json' },
+            }),
+          ),
+        ),
+      );
+    },
+  };
+}
+
+function tellPutAside(formula: { id: string; name: string }, restore: (id: string) => Promise<unknown>) {
+  const notice = notifications.show({
+    autoClose: 15_000,
+    message: (
+      <>
+        “{formula.name}” is put aside.{' '}
+        <Button
+          size="compact-sm"
+          onClick={() => {
+            notifications.hide(notice);
+            void restore(formula.id);
+          }}
+        >
+          Undo
+        </Button>
+      </>
+    ),
+  });
+}
+
+/** The bench puts a formula aside and comes here: say so, and offer the way back. */
+function usePutAsideNotice(restore: (id: string) => Promise<unknown>) {
+  const location = useLocation();
+  const navigate = useNavigate();
+  const putAside = (location.state as { putAside?: { id: string; name: string } } | null)?.putAside;
+  useEffect(() => {
+    if (putAside === undefined) return;
+    tellPutAside(putAside, restore);
+    void navigate('.', { replace: true, state: null });
+    // Once for each arrival.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [putAside?.id]);
+}
+
+function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: ListActions }) {
+  const { purposes } = useReference();
+  const purpose = purposes.find((known) => known.id === formula.purpose)?.name ?? formula.purpose;
+  const isAside = formula.deleted_at !== null;
+  return (
+    <li className={classes.row}>
+      <MiniLoaf id={formula.id} strata={formula.strata} />
+      <div>
+        {isAside ? (
+          <strong>{formula.name}</strong>
+        ) : (
+          <Link className={classes.name} to={`/formulas/${formula.id}`}>
+            {formula.name}
+          </Link>
+        )}
+        <div className={classes.oils}>
+          {formula.strata.map((stratum) => stratum.name).join(' · ') || 'No oils yet'}
+        </div>
+      </div>
+      <div className={classes.facts}>
+        <span className={classes.state} data-state={formula.state}>
+          {STATE_WORDS[formula.state]}
+        </span>
+        <br />
+        {purpose} · {formula.latest_version === 0 ? 'no version kept' : `version ${formula.latest_version}`}
+        <br />
+        changed {new Date(formula.updated_at).toLocaleDateString([], { day: 'numeric', month: 'short', year: 'numeric' })}
+      </div>
+      <div className={classes.actions}>
+        {isAside ? (
+          <Button size="compact-sm" onClick={() => void actions.restore(formula.id)}>
+            Restore
+          </Button>
+        ) : (
+          <Menu position="bottom-end">
+            <Menu.Target>
+              <button type="button" className={classes.more} aria-label={`More for ${formula.name}`}>
+                <MoreIcon />
+              </button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              <Menu.Item onClick={() => void actions.duplicate(formula)}>Duplicate</Menu.Item>
+              <Menu.Item component="a" href={`/api/formulas/${formula.id}/document`} download>
+                Save as a file
+              </Menu.Item>
+              <Menu.Item onClick={() => void actions.putAside(formula)}>Put aside</Menu.Item>
+            </Menu.Dropdown>
+          </Menu>
+        )}
+      </div>
+    </li>
+  );
+}
+
+interface NothingProps {
+  search: string;
+  isAside: boolean;
+  onCreate: () => void;
+}
+
+function Nothing({ search, isAside, onCreate }: NothingProps) {
+  const isDemo = useHealth()?.demo ?? false;
+  if (search !== '') {
+    return (
+      <div className={classes.empty}>
+        <h2>Nothing matches “{search}”</h2>
+        <p>Search looks at names, notes and oils. Try one word less.</p>
+      </div>
+    );
+  }
+  if (isAside) {
+    return (
+      <div className={classes.empty}>
+        <h2>Nothing is put aside</h2>
+        <p>Formulas you put aside wait here until you restore them.</p>
+      </div>
+    );
+  }
+  return (
+    <div className={classes.empty}>
+      <h2>No formulas yet</h2>
+      <p>
+        Start one with the oils you have.
+        {isDemo
+          ? ' Or reset the demo world from the menu at the top.'
+          : ' To look around first, stop Sapolin and start it with ./run demo.'}
+      </p>
+      <Button variant="filled" onClick={onCreate}>
+        New formula
+      </Button>
+    </div>
+  );
+}
+

@@ -1,0 +1,66 @@
+import '@fontsource-variable/bricolage-grotesque/wght.css';
+import '@fontsource-variable/hanken-grotesk/wght.css';
+import '@fontsource-variable/spline-sans-mono/wght.css';
+import '@mantine/core/styles.css';
+import '@mantine/notifications/styles.css';
+import '@mantine/spotlight/styles.css';
+import './shared/tokens.css';
+import './shared/global.css';
+
+import { MantineProvider } from '@mantine/core';
+import { Notifications } from '@mantine/notifications';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode, Suspense } from 'react';
+import { createRoot } from 'react-dom/client';
+import { BrowserRouter, Route, Routes } from 'react-router';
+
+import { ApiFailure } from './api/client';
+import { Bench } from './bench/Bench';
+import { FormulaList } from './formulas/FormulaList';
+import { CommandProvider } from './shared/commands';
+import { Failed } from './shared/Failed';
+import { Missing } from './shared/Missing';
+import { SettingsProvider } from './shared/settings';
+import { Shell } from './shared/Shell';
+import { resolver, theme } from './shared/theme';
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => count < 3 && error instanceof ApiFailure && error.status === 0,
+      refetchOnWindowFocus: false,
+    },
+  },
+});
+
+const root = document.getElementById('root');
+if (root === null) throw new Error('index.html has no #root');
+createRoot(root).render(
+  <StrictMode>
+    <MantineProvider theme={theme} cssVariablesResolver={resolver} defaultColorScheme="auto">
+      <QueryClientProvider client={client}>
+        <Notifications position="bottom-center" />
+        <Failed>
+          <Suspense fallback={null}>
+            <SettingsProvider>
+              <CommandProvider>
+                <BrowserRouter>
+                  <Routes>
+                    <Route element={<Shell />}>
+                      <Route index element={<FormulaList />} />
+                      <Route path="formulas/:formulaId" element={<Bench />} />
+                      <Route
+                        path="*"
+                        element={<Missing title="There is no such page" message="The address may have a slip in it." />}
+                      />
+                    </Route>
+                  </Routes>
+                </BrowserRouter>
+              </CommandProvider>
+            </SettingsProvider>
+          </Suspense>
+        </Failed>
+      </QueryClientProvider>
+    </MantineProvider>
+  </StrictMode>,
+);

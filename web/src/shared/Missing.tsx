@@ -1,0 +1,17 @@
+import { Button, Stack, Text } from '@mantine/core';
+import { Link } from 'react-router';
+
+/** A page that is not there, and the way back. */
+export function Missing({ title, message }: { title: string; message: string }) {
+  return (
+    <Stack maw={520} m="80px auto" gap="md">
+      <h1>{title}</h1>
+      <Text>{message}</Text>
+      <div>
+        <Button component={Link} to="/" variant="filled">
+          To the formulas
+        </Button>
+      </div>
+    </Stack>
+  );
+}
