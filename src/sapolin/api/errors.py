@@ -62,7 +62,7 @@ def _malformed(_request: Request, error: Exception) -> JSONResponse:
 
 def _http(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    code = {404: "not_found", 405: "method_not_allowed"}.get(error.status_code, "refused")
+    code = {404: "not_found", 405: "method_not_allowed", 413: "too_large"}.get(error.status_code, "refused")
     return _answer(error.status_code, ApiError(code=code, message=str(error.detail)))
 
 

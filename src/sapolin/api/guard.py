@@ -7,6 +7,7 @@ headers that keep a page from being framed or from loading anything but its own 
 import json
 from collections.abc import Iterable
 
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from sapolin.api.errors import ApiError, ErrorBody
@@ -24,10 +25,6 @@ _HEADERS = [
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
 ]
-
-
-class _BodyTooLargeError(Exception):
-    pass
 
 
 def _host_name(host: str) -> str:
@@ -63,25 +60,18 @@ class Guard:
             return
 
         seen_bytes = 0
-        started = False
 
         async def bounded_receive() -> Message:
             nonlocal seen_bytes
             message = await receive()
             seen_bytes += len(message.get("body", b""))
             if seen_bytes > MAX_BODY_BYTES:
-                raise _BodyTooLargeError
+                raise HTTPException(413, f"A request may hold {MAX_BODY_BYTES:,} bytes at most.")
             return message
 
         async def guarded_send(message: Message) -> None:
-            nonlocal started
             if message["type"] == "http.response.start":
-                started = True
                 message = {**message, "headers": [*message["headers"], *_HEADERS]}
             await send(message)
 
-        try:
-            await self._app(scope, bounded_receive, guarded_send)
-        except _BodyTooLargeError:
-            if not started:
-                await _refuse(send, 413, "too_large", f"A request may hold {MAX_BODY_BYTES:,} bytes at most.")
+        await self._app(scope, bounded_receive, guarded_send)

@@ -115,7 +115,7 @@ def _water(formula: Formula, catalogue: Catalogue) -> Iterator[Problem]:
 
 def _unsafe(formula: Formula) -> Iterator[Problem]:
     superfat = formula.superfat_percent
-    if superfat is not None and superfat < 0:
+    if superfat is not None and LIMITS["superfat_percent"].holds(superfat) and superfat < 0:
         yield _problem(
             "lye_heavy", "unsafe", "superfat_percent",
             f"Lye-heavy: {-superfat:g} % more lye than the oils can take. This bar would burn skin.",

@@ -18,8 +18,13 @@ class Limit(Model):
     reason: str
 
     def holds(self, value: float) -> bool:
-        """Whether `value` lies within the limit, ends included."""
-        return self.minimum <= value <= self.maximum
+        """Whether `value` lies within the limit, ends included, binary dust of the last digits forgiven.
+
+        >>> LIMITS["share_percent"].holds(100.00000000000001), LIMITS["share_percent"].holds(100.001)
+        (True, False)
+        """
+        dust = 1e-9 * max(1.0, abs(value))
+        return self.minimum - dust <= value <= self.maximum + dust
 
     @property
     def span(self) -> str:

@@ -44,14 +44,13 @@ def remarks_on(
     for figure in figures:
         if figure.band is not None and figure.outside_by > 0:
             yield _outside_band(figure, figure.band, oil_names)
-    below = {figure.quality for figure in figures if figure.standing == "below"}
-    if {"hardness", "conditioning"} <= below:
+    stands = {figure.quality: figure.standing for figure in figures}
+    if {stands.get("hardness"), stands.get("conditioning")} == {"above", "below"}:
         yield Remark(
             code="see_saw",
             quality=None,
-            headline="Hardness and conditioning both sit low.",
-            detail="They are almost two ends of one see-saw, so raising one lowers the other: "
-            "trade short acids (coconut, palm kernel) for both.",
+            headline="Hardness and conditioning are two ends of one see-saw.",
+            detail="Settle one and the other nearly follows; both cannot be raised together.",
         )
     low, high = purpose.usual_superfat_minimum_percent, purpose.usual_superfat_maximum_percent
     if superfat_percent >= 0 and not low <= superfat_percent <= high:

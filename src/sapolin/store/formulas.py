@@ -216,7 +216,7 @@ class FormulaStore:
         newest = select(VersionRow.formula_id, func.max(VersionRow.number)).group_by(VersionRow.formula_id)
         if formula_id is not None:
             newest = newest.where(VersionRow.formula_id == formula_id)
-        return dict(session.execute(newest).tuples().all())
+        return {row[0]: row[1] for row in session.execute(newest)}
 
     @staticmethod
     def _record(row: FormulaRow, latest_version: int) -> FormulaRecord:

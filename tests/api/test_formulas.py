@@ -1,0 +1,168 @@
+"""Formulas as kept: nothing acknowledged is lost, nothing is overwritten unasked."""
+
+import json
+import sqlite3
+
+import pytest
+from jsonschema import Draft202012Validator
+
+from api.conftest import client_on
+from conftest import formula_json
+from sapolin.exchange.formula_document import document_schema
+
+
+def create(client, **changes) -> dict:
+    answer = client.post("/api/formulas", json=formula_json(**changes))
+    assert answer.status_code == 201
+    return answer.json()
+
+
+def save(client, record, formula, revision=None):
+    body = {"revision": record["revision"] if revision is None else revision, "formula": formula}
+    return client.put(f"/api/formulas/{record['id']}", json=body)
+
+
+def test_created_saved_and_found_again_after_a_restart(client, database):
+    record = create(client)
+    saved = save(client, record, record["formula"] | {"superfat_percent": 7.0}).json()
+    assert saved["revision"] == record["revision"] + 1
+    with client_on(database) as restarted:
+        again = restarted.get(f"/api/formulas/{record['id']}").json()
+    assert again == saved
+    assert again["formula"]["superfat_percent"] == 7.0
+
+
+def test_unfinished_work_is_kept_as_it_is(client):
+    unfinished = create(client, superfat_percent=None, lye={"naoh_purity_percent": None})
+    again = client.get(f"/api/formulas/{unfinished['id']}").json()
+    assert again["formula"]["superfat_percent"] is None
+    assert client.get("/api/formulas").json()[0]["state"] == "incomplete"
+
+
+def test_impossible_figures_are_kept_but_called_so(client):
+    create(client, superfat_percent=90.0)
+    assert client.get("/api/formulas").json()[0]["state"] == "impossible"
+
+
+def test_the_second_of_two_tabs_is_refused(client):
+    record = create(client)
+    first = save(client, record, record["formula"] | {"name": "First tab"})
+    second = save(client, record, record["formula"] | {"name": "Second tab"})
+    assert first.status_code == 200
+    assert (second.status_code, second.json()["error"]["code"]) == (409, "revision_conflict")
+    assert client.get(f"/api/formulas/{record['id']}").json()["formula"]["name"] == "First tab"
+
+
+def test_duplicate_put_aside_and_restore(client):
+    record = create(client)
+    copy = client.post(f"/api/formulas/{record['id']}/duplicate", json={"name": "A copy"}).json()
+    assert copy["formula"] == record["formula"] | {"name": "A copy"}
+    client.delete(f"/api/formulas/{record['id']}")
+    assert [entry["name"] for entry in client.get("/api/formulas").json()] == ["A copy"]
+    assert [entry["id"] for entry in client.get("/api/formulas?deleted=true").json()] == [record["id"]]
+    refused = save(client, record, record["formula"])
+    assert (refused.status_code, refused.json()["error"]["code"]) == (410, "deleted")
+    restored = client.post(f"/api/formulas/{record['id']}/restore").json()
+    assert restored["formula"] == record["formula"]
+    assert len(client.get("/api/formulas").json()) == 2
+
+
+def test_search_looks_at_names_notes_and_oils(client):
+    create(client, name="Morning bar", notes="smells of rain")
+    create(client, name="Night_bar 100%")
+
+    def names(words: str) -> list[str]:
+        return sorted(entry["name"] for entry in client.get("/api/formulas", params={"search": words}).json())
+
+    assert names("MORNING") == ["Morning bar"]
+    assert names("rain bar") == ["Morning bar"]
+    assert names("coconut") == ["Morning bar", "Night_bar 100%"]
+    assert names("100%") == ["Night_bar 100%"]
+    assert names("t_b") == ["Night_bar 100%"]
+    assert names("share_percent") == []
+
+
+class TestVersions:
+    def test_kept_versions_never_change(self, client):
+        record = create(client)
+        path = f"/api/formulas/{record['id']}/versions"
+        first = client.post(path, json={"revision": 1, "note": "as first made"}).json()
+        assert (first["number"], first["note"]) == (1, "as first made")
+        save(client, record, record["formula"] | {"superfat_percent": 8.0})
+        second = client.post(path, json={"revision": 2}).json()
+        kept = client.get(path).json()
+        assert [version["number"] for version in kept] == [2, 1]
+        assert [version["formula"]["superfat_percent"] for version in kept] == [8.0, 5.0]
+        assert second["formula"]["superfat_percent"] == 8.0
+        assert client.get(f"/api/formulas/{record['id']}").json()["latest_version"] == 2
+
+    def test_what_cannot_be_reckoned_is_no_version(self, client):
+        record = create(client, superfat_percent=None)
+        answer = client.post(f"/api/formulas/{record['id']}/versions", json={"revision": 1})
+        assert answer.status_code == 422
+        assert answer.json()["error"]["problems"][0]["field"] == "superfat_percent"
+
+    def test_a_version_of_another_revision_is_refused(self, client):
+        record = create(client)
+        save(client, record, record["formula"])
+        answer = client.post(f"/api/formulas/{record['id']}/versions", json={"revision": 1})
+        assert answer.status_code == 409
+
+    def test_no_such_formula(self, client):
+        for answer in (client.get("/api/formulas/none"), client.get("/api/formulas/none/versions")):
+            assert (answer.status_code, answer.json()["error"]["code"]) == (404, "not_found")
+
+
+class TestDocuments:
+    def test_written_and_read_back(self, client):
+        record = create(client, notes="Grüße, 100 % “soap”\n")
+        written = client.get(f"/api/formulas/{record['id']}/document")
+        assert "attachment" in written.headers["content-disposition"]
+        Draft202012Validator(document_schema()).validate(written.json())
+        read = client.post("/api/formulas/import", content=written.content).json()
+        assert read["formula"] == record["formula"]
+        assert read["id"] != record["id"]
+
+    @pytest.mark.parametrize(
+        "change",
+        [{"format": "other"}, {"format_version": 2}, {"superfat": 5}, {"superfat_percent": "5"}, {"lye": None}],
+    )
+    def test_crooked_documents_are_refused_by_reader_and_schema_alike(self, client, change):
+        document = {"format": "sapolin-formula", "format_version": 1, **formula_json()} | change
+        assert not Draft202012Validator(document_schema()).is_valid(document)
+        answer = client.post("/api/formulas/import", content=json.dumps(document))
+        assert answer.status_code == 422
+        assert answer.json()["error"]["problems"]
+        assert client.get("/api/formulas").json() == []
+
+
+class TestDemo:
+    def test_a_new_demo_holds_the_demo_world(self, demo):
+        formulas = demo.get("/api/formulas").json()
+        assert len(formulas) >= 6
+        assert formulas[0]["name"] == "Hut guest bar"
+        assert formulas[0]["latest_version"] == 3
+        assert {"complete", "incomplete"} <= {formula["state"] for formula in formulas}
+
+    def test_reset_brings_it_back(self, demo):
+        before = [entry["name"] for entry in demo.get("/api/formulas").json()]
+        for entry in demo.get("/api/formulas").json():
+            demo.delete(f"/api/formulas/{entry['id']}")
+        create(demo, name="Mine")
+        assert demo.post("/api/demo/reset", json={"confirm": False}).status_code == 422
+        assert demo.post("/api/demo/reset", json={"confirm": True}).status_code == 200
+        assert [entry["name"] for entry in demo.get("/api/formulas").json()] == before
+
+    def test_own_data_cannot_be_reset(self, client):
+        create(client)
+        answer = client.post("/api/demo/reset", json={"confirm": True})
+        assert (answer.status_code, answer.json()["error"]["code"]) == (403, "not_demo")
+        assert len(client.get("/api/formulas").json()) == 1
+
+
+def test_the_database_is_written_through(database, client):
+    create(client)
+    with sqlite3.connect(database) as connection:
+        assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
+        assert connection.execute("SELECT count(*) FROM formulas").fetchone() == (1,)
+        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0001",)

@@ -1,0 +1,40 @@
+"""What every test may ask for."""
+
+import os
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from sapolin.core.formula import Formula
+
+settings.register_profile("default", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile("ci", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+settings.load_profile("ci" if os.environ.get("CI") else "default")
+
+FormulaMaker = Callable[..., Formula]
+
+
+def formula_json(shares: dict[str, float | None] | None = None, **changes: Any) -> dict[str, Any]:
+    """A sound formula led by shares, as JSON, with `changes` to its top-level entries."""
+    shares = {"olive-refined": 70.0, "coconut": 25.0, "castor": 5.0} if shares is None else shares
+    return {
+        "name": "Test bar",
+        "purpose": "everyday-body",
+        "notes": "",
+        "blend": {
+            "by": "percent",
+            "total_oils_g": 1000.0,
+            "lines": [{"oil": oil, "share_percent": share} for oil, share in shares.items()],
+        },
+        "lye": {"naoh_purity_percent": 99.0},
+        "superfat_percent": 5.0,
+        "water": {"by": "lye_concentration_percent", "value": 33.0},
+    } | changes
+
+
+@pytest.fixture
+def make_formula() -> FormulaMaker:
+    """Makes a sound formula, or one changed at the top level."""
+    return lambda shares=None, **changes: Formula.model_validate(formula_json(shares, **changes))

@@ -1,0 +1,92 @@
+"""Shares and weights as two views of one blend, and the edits that keep it whole."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.strategies import weight_formula, weights_g
+from sapolin.core.blend import balanced, converted, portions, sketch
+from sapolin.core.catalogue import catalogue
+from sapolin.core.formula import PercentBlend
+from sapolin.core.problems import FormulaError
+from sapolin.core.reckoning import reckon
+
+
+def blend(*shares: float | None, held: tuple[int, ...] = (), total: float | None = 1000.0) -> PercentBlend:
+    oils = list(catalogue())
+    return PercentBlend.model_validate(
+        {
+            "by": "percent",
+            "total_oils_g": total,
+            "lines": [{"oil": oils[i], "share_percent": share, "held": i in held} for i, share in enumerate(shares)],
+        }
+    )
+
+
+def shares_of(result: PercentBlend) -> list[float | None]:
+    return [line.share_percent for line in result.lines]
+
+
+@given(weights_g())
+def test_percent_and_weight_views_agree(weights):
+    by_weight = weight_formula(weights)
+    by_percent = by_weight.model_copy(update={"blend": converted(by_weight.blend, "percent")})
+    one, other = reckon(by_weight), reckon(by_percent)
+    assert math.isclose(one.lye.naoh_g, other.lye.naoh_g, rel_tol=1e-9)
+    assert math.isclose(one.total_oils_g, other.total_oils_g, rel_tol=1e-9)
+    back = converted(by_percent.blend, "weight")
+    for line, again in zip(by_weight.blend.lines, back.lines, strict=True):
+        assert math.isclose(line.weight_g, again.weight_g, rel_tol=1e-9)
+
+
+def test_converting_keeps_gaps_and_odd_sums():
+    unfinished = blend(40, None, 30)
+    by_weight = converted(unfinished, "weight")
+    assert [line.weight_g for line in by_weight.lines] == [400, None, 300]
+    assert converted(unfinished, "percent") is unfinished
+
+
+def test_shares_need_a_total_to_become_weights():
+    with pytest.raises(FormulaError) as caught:
+        converted(blend(50, 50, total=None), "weight")
+    assert caught.value.problems[0].field == "blend.total_oils_g"
+
+
+def test_typed_thirds_are_scaled_to_the_whole():
+    parts = portions(blend(33.33, 33.33, 33.33), catalogue())
+    assert sum(part.weight_g for part in parts) == pytest.approx(1000, abs=1e-9)
+
+
+class TestBalanced:
+    def test_scales_what_is_free(self):
+        assert shares_of(balanced(blend(40, 40, 20, held=(2,)))) == [40, 40, 20]
+        assert shares_of(balanced(blend(30, 30, 20, held=(2,)))) == [40, 40, 20]
+
+    def test_one_oil_takes_the_difference(self):
+        assert shares_of(balanced(blend(34, 35, 26, 5, 5), onto=0)) == [29, 35, 26, 5, 5]
+
+    def test_an_empty_oil_can_take_the_difference(self):
+        assert shares_of(balanced(blend(60, None, 30), onto=1)) == [60, 10, 30]
+
+    @given(st.lists(st.floats(0.1, 100), min_size=1, max_size=12))
+    def test_always_sums_to_a_hundred(self, shares):
+        result = balanced(blend(*shares))
+        assert math.isclose(sum(shares_of(result)), 100, abs_tol=1e-5)
+        assert all(share >= 0 for share in shares_of(result))
+
+    @pytest.mark.parametrize(
+        ("start", "onto"),
+        [(blend(70, 60, held=(0, 1)), None), (blend(110, 5, held=(0,)), None), (blend(80, 40), 7), (blend(150, 5), 1)],
+    )
+    def test_says_when_it_cannot_be(self, start, onto):
+        with pytest.raises(FormulaError) as caught:
+            balanced(start, onto)
+        assert caught.value.problems[0].code == "cannot_balance"
+
+
+def test_a_sketch_leaves_out_what_cannot_be_drawn():
+    strata = sketch(blend(30, None, 10), catalogue())
+    assert [round(part.share_percent) for part in strata] == [75, 25]
+    assert sketch(blend(None, 0), catalogue()) == ()

@@ -1,0 +1,167 @@
+"""Figures worked by hand from the definitions, and what must hold for every formula."""
+
+import math
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from core.strategies import PURITIES, formulas, weight_formula, weights_g
+from sapolin.core.formula import Formula
+from sapolin.core.reckoning import Reckoning, reckon
+
+
+def quality(reckoning: Reckoning, name: str) -> float:
+    return next(figure.points for figure in reckoning.qualities if figure.quality == name)
+
+
+def acid(reckoning: Reckoning, name: str) -> float:
+    return next(share.percent for share in reckoning.acids if share.acid == name)
+
+
+class TestWorkedByHand:
+    """Worked on paper: SAP olive 190, coconut 257, castor 180 mg KOH/g; 39.997 / 56.1056 = 0.712887."""
+
+    def test_lye_of_a_three_oil_bar(self, make_formula):
+        # 700 g x 0.190 + 250 g x 0.257 + 50 g x 0.180 = 133 + 64.25 + 9 = 206.25 g KOH
+        # x 0.712887 = 147.033 g NaOH, less 5 % = 139.681, at 99 % purity 141.092 g
+        lye = reckon(make_formula()).lye
+        assert lye.koh_equivalent_g == pytest.approx(206.25)
+        assert lye.naoh_full_g == pytest.approx(147.033, abs=0.002)
+        assert lye.naoh_pure_g == pytest.approx(139.681, abs=0.002)
+        assert lye.naoh_g == pytest.approx(141.092, abs=0.002)
+
+    def test_water_said_three_ways(self, make_formula):
+        # 33 % lye: 141.092 x 67 / 33 = 286.460 g; 286.460 / 141.092 = 2.0303; 28.646 % of oils
+        water = reckon(make_formula()).water
+        assert water.water_g == pytest.approx(286.460, abs=0.005)
+        assert water.water_to_lye == pytest.approx(2.0303, abs=1e-4)
+        assert water.percent_of_oils == pytest.approx(28.646, abs=1e-3)
+
+    def test_acids_and_qualities(self, make_formula):
+        # lauric: 25 % of 47.8; ricinoleic: 5 % of 88.5; oleic: 70 % of 72.5 + 25 % of 6.7 + 5 % of 3.6
+        bar = reckon(make_formula())
+        assert acid(bar, "C12:0") == pytest.approx(11.95)
+        assert acid(bar, "C18:1-OH") == pytest.approx(4.425)
+        assert acid(bar, "C18:1") == pytest.approx(50.75 + 1.675 + 0.18)
+        # cleansing: 25 % of (7 + 6.2 + 47.8 + 18.4); open lather: lauric + myristic + ricinoleic
+        assert quality(bar, "cleansing") == pytest.approx(0.25 * 79.4)
+        assert quality(bar, "open_lather") == pytest.approx(0.25 * 66.2 + 4.425)
+
+    def test_oxidation_load_is_in_linoleic_equivalents(self, make_formula):
+        # pure sunflower: (25 + 10.3 x 63.5 + 21.6 x 0.1) / 10.3
+        bar = reckon(make_formula({"sunflower": 100.0}))
+        assert quality(bar, "oxidation_load") == pytest.approx((25 + 10.3 * 63.5 + 21.6 * 0.1) / 10.3)
+
+    def test_iodine_value_and_ins(self, make_formula):
+        # pure castor: oleic 3.6 x 0.860 + ricinoleic 88.5 x 0.8157 + linoleic 4.4 x 1.732
+        #              + linolenic 0.5 x 2.616 + gondoic 0.4 x 0.785
+        readings = reckon(make_formula({"castor": 100.0})).readings
+        by_hand = 3.6 * 0.860 + 88.5 * 0.8157 + 4.4 * 1.732 + 0.5 * 2.616 + 0.4 * 0.785
+        assert readings.iodine_value == pytest.approx(by_hand, abs=0.05)
+        assert readings.ins == pytest.approx(180 - by_hand, abs=0.05)
+
+    def test_hard_and_soft_go_by_the_state_at_20_c(self, make_formula):
+        readings = reckon(make_formula()).readings
+        assert readings.hard_percent == pytest.approx(25)
+        assert readings.soft_percent == pytest.approx(75)
+
+    def test_negative_superfat_is_reckoned_and_called_unsafe(self, make_formula):
+        bar = reckon(make_formula(superfat_percent=-2.0))
+        assert bar.state == "unsafe"
+        assert [caution.code for caution in bar.cautions] == ["lye_heavy"]
+        assert bar.lye.naoh_pure_g == pytest.approx(147.033 * 1.02, abs=0.01)
+
+
+class TestRemarks:
+    def test_an_overstepped_band_is_named_with_its_largest_giver(self, make_formula):
+        remarks = reckon(make_formula({"olive-refined": 60.0, "coconut": 40.0})).remarks
+        cleansing = next(remark for remark in remarks if remark.quality == "cleansing")
+        assert cleansing.headline == "Cleansing is 12.8 over your band."
+        assert "Coconut gives 31.8 of the 31.8 points" in cleansing.detail
+
+    def test_a_bar_within_its_bands_is_left_alone(self, make_formula):
+        shares = {"olive-refined": 42.0, "tallow-beef": 32.0, "coconut": 20.0, "castor": 6.0}
+        assert reckon(make_formula(shares)).remarks == ()
+
+    def test_the_see_saw_is_told_when_one_end_is_up_and_the_other_down(self, make_formula):
+        hard = reckon(make_formula({"coconut": 60.0, "olive-refined": 40.0}))
+        assert "see_saw" in [remark.code for remark in hard.remarks]
+        only_soft = reckon(make_formula({"olive-refined": 80.0, "coconut": 20.0}, purpose="high-olive"))
+        assert "see_saw" not in [remark.code for remark in only_soft.remarks]
+
+    def test_unusual_superfat_for_the_purpose(self, make_formula):
+        remarks = reckon(make_formula(purpose="cleaning-block", superfat_percent=8.0)).remarks
+        assert "unusual_superfat" in [remark.code for remark in remarks]
+
+
+class TestEveryFormula:
+    @given(formulas())
+    def test_masses_balance(self, formula: Formula):
+        bar = reckon(formula)
+        assert math.isclose(sum(oil.weight_g for oil in bar.oils), bar.total_oils_g, rel_tol=1e-12)
+        assert math.isclose(sum(oil.share_percent for oil in bar.oils), 100, rel_tol=1e-12)
+        assert math.isclose(bar.batter_g, bar.total_oils_g + bar.lye.naoh_g + bar.water.water_g, rel_tol=1e-12)
+
+    @given(formulas())
+    def test_acids_and_parts_sum_up(self, formula: Formula):
+        bar = reckon(formula)
+        readings = bar.readings
+        everything = readings.saturated_percent + readings.unsaturated_percent + readings.other_percent
+        assert math.isclose(everything, 100, abs_tol=0.06)
+        for figure in bar.qualities:
+            assert math.isclose(sum(figure.contributions), figure.points, abs_tol=1e-9)
+        for share in bar.acids:
+            assert math.isclose(sum(share.contributions), share.percent, abs_tol=1e-9)
+
+    @given(formulas())
+    def test_lye_never_exceeds_what_the_fats_can_take(self, formula: Formula):
+        bar = reckon(formula)
+        assert bar.lye.naoh_pure_g <= bar.lye.naoh_full_g * (1 + 1e-12)
+        assert bar.water.water_g >= bar.lye.naoh_g * (1 - 1e-9)
+
+    @given(weights_g(), st.floats(0, 40), st.floats(0, 40))
+    def test_lye_falls_as_superfat_rises(self, weights, one, other):
+        assume(abs(one - other) > 1e-6)
+        less, more = sorted((one, other))
+        lyes = [reckon(weight_formula(weights, superfat=superfat)).lye.naoh_g for superfat in (less, more)]
+        assert lyes[0] > lyes[1]
+
+    @given(weights_g(), PURITIES, PURITIES)
+    def test_weaker_lye_weighs_more_and_holds_the_same_hydroxide(self, weights, one, other):
+        bars = [reckon(weight_formula(weights, purity=purity)) for purity in (one, other)]
+        assert math.isclose(bars[0].lye.naoh_pure_g, bars[1].lye.naoh_pure_g, rel_tol=1e-9)
+        assert (bars[0].lye.naoh_g - bars[1].lye.naoh_g) * (other - one) >= 0
+
+    @given(weights_g(), weights_g(), st.floats(0.1, 0.9))
+    def test_pouring_two_blends_together_is_linear(self, first, second, part):
+        mixed = dict.fromkeys([*first, *second], 0.0)
+        for weights, share in ((first, part), (second, 1 - part)):
+            for oil, weight in weights.items():
+                mixed[oil] += weight * share
+        alone = [reckon(weight_formula(weights)) for weights in (first, second)]
+        both = reckon(weight_formula(mixed))
+        for figure in ("koh_equivalent_g", "naoh_g"):
+            separate = part * getattr(alone[0].lye, figure) + (1 - part) * getattr(alone[1].lye, figure)
+            assert math.isclose(getattr(both.lye, figure), separate, rel_tol=1e-9)
+        mass = [bar.total_oils_g * share for bar, share in zip(alone, (part, 1 - part), strict=True)]
+        for i, figure in enumerate(both.qualities):
+            mean = sum(m * bar.qualities[i].points for m, bar in zip(mass, alone, strict=True)) / sum(mass)
+            assert math.isclose(figure.points, mean, rel_tol=1e-9, abs_tol=1e-9)
+
+    @given(formulas(), st.floats(0.1, 10))
+    def test_scaling_a_batch_scales_every_weight(self, formula: Formula, factor):
+        weights = {line.oil: line.weight_g * factor for line in formula.blend.lines}
+        assume(10 <= sum(weights.values()) <= 500_000)
+        scaled = formula.model_copy(update={"blend": weight_formula(weights).blend})
+        before, after = reckon(formula), reckon(scaled)
+        assert math.isclose(after.lye.naoh_g, before.lye.naoh_g * factor, rel_tol=1e-9)
+        assert math.isclose(after.water.water_g, before.water.water_g * factor, rel_tol=1e-9)
+
+    @given(formulas())
+    def test_each_of_the_three_waters_gives_back_the_same_weight(self, formula: Formula):
+        water = reckon(formula).water
+        for by in ("lye_concentration_percent", "water_to_lye", "percent_of_oils"):
+            asked = formula.water.model_copy(update={"by": by, "value": getattr(water, by)})
+            again = reckon(formula.model_copy(update={"water": asked})).water
+            assert math.isclose(again.water_g, water.water_g, rel_tol=1e-9)

@@ -1,0 +1,55 @@
+"""Weights as a scale shows them, in every unit."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sapolin.core.units import WEIGHT_UNITS, from_grams, to_grams
+from sapolin.core.weighing import rounded_to_total, weighing
+
+UNITS = st.sampled_from(sorted(WEIGHT_UNITS))
+
+
+@given(st.floats(0.001, 1e6), UNITS)
+def test_units_round_trip(grams, unit):
+    assert math.isclose(to_grams(from_grams(grams, unit), unit), grams, rel_tol=1e-12)
+
+
+def test_units_agree_with_one_another():
+    assert to_grams(1, "lb") == pytest.approx(to_grams(16, "oz"), rel=1e-15)
+    assert to_grams(1, "kg") == 1000
+    assert to_grams(1, "oz") == pytest.approx(28.3495, abs=1e-4)
+
+
+@given(st.lists(st.floats(0, 5000), min_size=1, max_size=20), st.integers(0, 3))
+def test_rounded_parts_add_up_and_stay_within_one_step(parts, decimals):
+    rounded = rounded_to_total(parts, decimals)
+    step = 10**-decimals
+    assert math.isclose(sum(rounded), round(sum(parts) / step) * step, abs_tol=1e-6)
+    assert all(abs(part - exact) <= step + 1e-6 for part, exact in zip(rounded, parts, strict=True))
+
+
+@given(st.lists(st.floats(5, 5000), min_size=1, max_size=9), st.floats(1, 900), st.floats(1, 2000), UNITS)
+def test_what_is_shown_adds_up_in_every_unit(oils, naoh, water, unit):
+    shown = weighing(oils, naoh, water, unit)
+    assert math.isclose(sum(shown.oils), shown.oils_total, abs_tol=1e-9)
+    assert math.isclose(shown.oils_total + shown.naoh + shown.water, shown.batter, abs_tol=1e-9)
+    resolution_g = to_grams(10**-shown.lye_decimals, unit)
+    assert abs(to_grams(shown.naoh, unit) - naoh) <= resolution_g / 2 + 1e-6
+    assert shown.lye_decimals >= shown.decimals
+
+
+@pytest.mark.parametrize(
+    ("oils", "unit", "decimals", "lye_decimals"),
+    [
+        ([400.0, 600.0], "g", 1, 1),
+        ([400.0, 100.0], "g", 1, 2),
+        ([1500.0, 800.0], "g", 0, 1),
+        ([400.0, 600.0], "oz", 2, 2),
+    ],
+)
+def test_resolution_follows_the_size_of_the_batch(oils, unit, decimals, lye_decimals):
+    shown = weighing(oils, 140.0, 300.0, unit)
+    assert (shown.decimals, shown.lye_decimals) == (decimals, lye_decimals)
