@@ -32,6 +32,7 @@ def _free_socket(host: str, port: int) -> socket.socket:
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((host, port))
+        listener.listen()  # from here on a browser waits instead of being turned away
     except OSError as error:
         listener.close()
         raise _fail(f"cannot listen on {host}:{port} ({error.strerror}). Choose another with --port.") from error

@@ -33,7 +33,6 @@ import { Tracks } from './Tracks';
 import { useDraft } from './useDraft';
 import { useReckoning, type LiveReckoning } from './useReckoning';
 
-
 /** The bench of one formula, loaded by the id in the address. */
 export function Bench() {
   const { formulaId = '' } = useParams();
@@ -73,6 +72,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
       <OilDragProvider>
         <HatchDefs />
         <div className={classes.page}>
+          <VisuallyHidden component="h1">{draft.formula.name}, on the bench</VisuallyHidden>
           <BenchHeader
             versions={versions}
             against={against}
@@ -209,8 +209,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
         group: 'Add an oil',
         label: `Add ${oil.name}`,
         description: oil.jobs,
-        run: () =>
-          edit((now) => (now.blend.lines.some((line) => line.oil === oil.id) ? now : addOil(now, oil.id))),
+        run: () => edit((now) => (now.blend.lines.some((line) => line.oil === oil.id) ? now : addOil(now, oil.id))),
       })),
       { id: 'row-next', group: 'In the blend', label: 'Next or previous oil', keys: 'Enter' },
       { id: 'row-step', group: 'In the blend', label: 'Half a point up or down', keys: 'ArrowUp' },

@@ -27,7 +27,7 @@ export function BenchHeader(props: BenchHeaderProps) {
   const { versions, against } = props;
 
   return (
-    <header className={classes.header}>
+    <div className={classes.header}>
       <input
         className={classes.name}
         value={formula.name}
@@ -141,7 +141,7 @@ export function BenchHeader(props: BenchHeaderProps) {
         </Menu>
       </span>
       <StateMark live={live} />
-    </header>
+    </div>
   );
 }
 
@@ -157,7 +157,13 @@ function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: s
   };
   const isTrouble = !['saved', 'waiting', 'saving'].includes(save.kind) || unreadCount > 0;
   return (
-    <span className={classes.saved} role="status" data-trouble={isTrouble} data-testid="save-state" data-kind={save.kind}>
+    <span
+      className={classes.saved}
+      role="status"
+      data-trouble={isTrouble}
+      data-testid="save-state"
+      data-kind={save.kind}
+    >
       {words[save.kind]}
     </span>
   );
@@ -169,7 +175,8 @@ function StateMark({ live }: { live: LiveReckoning }) {
   if (freshness === 'unreachable') [tone, text] = ['watch', 'server does not answer'];
   else if (freshness === 'stopped') {
     const sum = problems.find((problem) => problem.code === 'sum_not_100');
-    if (problems.some((problem) => problem.severity === 'impossible')) [tone, text] = ['danger', '✕ impossible as entered'];
+    if (problems.some((problem) => problem.severity === 'impossible'))
+      [tone, text] = ['danger', '✕ impossible as entered'];
     else if (problems.length === 1 && problems[0]?.code === 'no_oils') [tone, text] = ['quiet', 'empty'];
     else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
     else [tone, text] = ['watch', '◐ incomplete'];
@@ -178,7 +185,13 @@ function StateMark({ live }: { live: LiveReckoning }) {
     else [tone, text] = ['', '✓ reckoning complete'];
   }
   return (
-    <span className={classes.state} data-tone={tone} role="status" data-testid="formula-state" data-freshness={freshness}>
+    <span
+      className={classes.state}
+      data-tone={tone}
+      role="status"
+      data-testid="formula-state"
+      data-freshness={freshness}
+    >
       {text}
     </span>
   );

@@ -180,7 +180,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
           }
         }}
       />
-      <span className={`${classes.follows} ${fresh ? '' : classes.stale}`}>
+      <span className={`${classes.follows} ${fresh ? '' : 'stale'}`}>
         {matches && weighing && byPercent && (
           <>
             {formatNumber(weighing.oils[index] ?? 0, weighing.decimals)}
@@ -249,10 +249,7 @@ function Together() {
               unread={draft.unread[field]}
               onUnread={(text) => draft.setUnread(field, text)}
               onChange={(total) =>
-                draft.edit(
-                  (now) => ({ ...now, blend: { ...(now.blend as PercentBlend), total_oils_g: total } }),
-                  field,
-                )
+                draft.edit((now) => ({ ...now, blend: { ...(now.blend as PercentBlend), total_oils_g: total } }), field)
               }
               onLeave={draft.closeStep}
               step={weightUnit.grams * (weightUnit.id === 'g' ? 50 : 1)}
@@ -293,7 +290,11 @@ function SumRepair() {
   return (
     <div className={classes.repair} role="status">
       {problem.code !== 'sum_not_100' && `${problem.message} ${problem.remedy}`}
-      {problem.code === 'sum_not_100' && <strong>{formatShare(Math.abs(gap))} {gap > 0 ? 'over' : 'short'}</strong>}
+      {problem.code === 'sum_not_100' && (
+        <strong>
+          {formatShare(Math.abs(gap))} {gap > 0 ? 'over' : 'short'}
+        </strong>
+      )}
       {problem.code === 'sum_not_100' && blend.by === 'percent' && (
         <>
           <Button size="compact-sm" onClick={() => void balance(null)}>

@@ -59,7 +59,7 @@ export function ChainMap({ reference, referenceName }: ChainMapProps) {
   return (
     <Panel title="Chain map" aside={referenceName === null ? '% of all fatty acids' : `dashed ring: ${referenceName}`}>
       <svg
-        className={`${classes.map} ${live.freshness === 'fresh' || live.freshness === 'pending' ? '' : classes.stale}`}
+        className={`${classes.map} ${live.freshness === 'fresh' || live.freshness === 'pending' ? '' : 'stale'}`}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="group"
         aria-label="Fatty acids of the blend by chain length and double bonds"
@@ -67,7 +67,13 @@ export function ChainMap({ reference, referenceName }: ChainMapProps) {
       >
         {CHAINS.map((chain, i) => (
           <g key={chain}>
-            <line className={classes.grid} x1={LEFT + i * PITCH_X} x2={LEFT + i * PITCH_X} y1={TOP - 14} y2={HEIGHT - 24} />
+            <line
+              className={classes.grid}
+              x1={LEFT + i * PITCH_X}
+              x2={LEFT + i * PITCH_X}
+              y1={TOP - 14}
+              y2={HEIGHT - 24}
+            />
             <text className={classes.axis} x={LEFT + i * PITCH_X} y={HEIGHT - 8}>
               C{chain}
             </text>
@@ -75,7 +81,13 @@ export function ChainMap({ reference, referenceName }: ChainMapProps) {
         ))}
         {ROWS.map((row, i) => (
           <g key={row}>
-            <line className={classes.grid} x1={LEFT - 14} x2={WIDTH - 4} y1={TOP + i * PITCH_Y} y2={TOP + i * PITCH_Y} />
+            <line
+              className={classes.grid}
+              x1={LEFT - 14}
+              x2={WIDTH - 4}
+              y1={TOP + i * PITCH_Y}
+              y2={TOP + i * PITCH_Y}
+            />
             <text className={classes.row} x={LEFT - 24} y={TOP + i * PITCH_Y + 4}>
               {row}
             </text>
@@ -114,45 +126,54 @@ function Disc({ acid, percent, change, isStop, onOpen }: DiscProps) {
   const { x, y } = placeOf(acid);
   const radius = Math.max(2.5, radiusOf(percent));
   const text = `${acid.name} ${acid.id}: ${formatNumber(percent, 1)} %`;
-  const changed = change === null || Math.abs(change) < 0.05 ? '' : `, ${change > 0 ? '+' : ''}${formatNumber(change, 1)}`;
+  const changed =
+    change === null || Math.abs(change) < 0.05 ? '' : `, ${change > 0 ? '+' : ''}${formatNumber(change, 1)}`;
   const isSaturated = rowOf(acid) === 0;
   // Names of neighbouring saturated acids take turns above and below, so that they never meet.
   const above = isSaturated && (acid.carbons / 2) % 2 === 1;
   const named = percent >= 2.5;
   return (
-    <g
-      className={classes.disc}
-      role="button"
-      tabIndex={isStop ? 0 : -1}
-      data-acid={acid.id}
-      aria-label={`${text}${changed}. Show the working.`}
-      onClick={onOpen}
-      onKeyDown={(event) => {
-        if (event.key === 'Enter' || event.key === ' ') {
-          event.preventDefault();
-          onOpen();
-        }
-      }}
-    >
-      <title>{`${text}${changed}\n${acid.does_in_the_bar}`}</title>
-      <circle cx={x} cy={y} r={radius} fill={toneOf(acid.group)} />
-      <circle cx={x} cy={y} r={Math.max(12, radius)} fill="transparent" />
-      {radius >= 9 && (
-        <text className={classes.value} x={x} y={y + 4}>
-          {formatNumber(percent, 0)}
-        </text>
-      )}
-      {named && isSaturated && (
-        <text className={classes.name} x={x} y={above ? y - radius - 4 : y + radius + 11} textAnchor="middle">
-          {acid.name}
-        </text>
-      )}
-      {named && !isSaturated && (
-        <text className={classes.name} x={x + 4 + (radius < 12 ? 12 : radius * 0.78)} y={y + (radius < 12 ? 4 : radius * 0.78 + 4)}>
-          {acid.name}
-          {radius < 9 && ` ${formatNumber(percent, 0)}`}
-        </text>
-      )}
-    </g>
+    <>
+      <g
+        className={classes.disc}
+        role="button"
+        tabIndex={isStop ? 0 : -1}
+        data-acid={acid.id}
+        aria-label={`${text}${changed}. Show the working.`}
+        onClick={onOpen}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter' || event.key === ' ') {
+            event.preventDefault();
+            onOpen();
+          }
+        }}
+      >
+        <title>{`${text}${changed}\n${acid.does_in_the_bar}`}</title>
+        <circle cx={x} cy={y} r={radius} fill={toneOf(acid.group)} />
+        <circle cx={x} cy={y} r={Math.max(12, radius)} fill="transparent" />
+      </g>
+      <g aria-hidden pointerEvents="none">
+        {radius >= 9 && (
+          <text className={classes.value} x={x} y={y + 4}>
+            {formatNumber(percent, 0)}
+          </text>
+        )}
+        {named && isSaturated && (
+          <text className={classes.name} x={x} y={above ? y - radius - 4 : y + radius + 11} textAnchor="middle">
+            {acid.name}
+          </text>
+        )}
+        {named && !isSaturated && (
+          <text
+            className={classes.name}
+            x={x + 4 + (radius < 12 ? 12 : radius * 0.78)}
+            y={y + (radius < 12 ? 4 : radius * 0.78 + 4)}
+          >
+            {acid.name}
+            {radius < 9 && ` ${formatNumber(percent, 0)}`}
+          </text>
+        )}
+      </g>
+    </>
   );
 }

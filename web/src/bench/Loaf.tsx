@@ -79,7 +79,13 @@ export function Loaf() {
 
   return (
     <Panel title="The loaf" aside="drag a seam · arrows move 0.5 %">
-      <svg ref={svg} className={classes.loaf} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="group" aria-label={describe(strata, oils)}>
+      <svg
+        ref={svg}
+        className={classes.loaf}
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        role="group"
+        aria-label={describe(strata, oils)}
+      >
         <defs>
           <clipPath id="loaf-outline">
             <path d={OUTLINE} />

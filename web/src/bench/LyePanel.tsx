@@ -52,7 +52,7 @@ export function LyePanel() {
           <WaterField key={way.rule} way={way} />
         ))}
       </div>
-      <div className={`${classes.results} ${isStale ? classes.stale : ''}`} aria-busy={live.freshness === 'pending'}>
+      <div className={`${classes.results} ${isStale ? 'stale' : ''}`} aria-busy={live.freshness === 'pending'}>
         <button type="button" className={`${classes.result} ${classes.caustic}`} onClick={() => explain('naoh_g')}>
           <span className={classes.label}>
             Lye to weigh <span>caustic</span>

@@ -17,7 +17,7 @@ export function ReadingsPanel() {
 
   return (
     <Panel title="Readings" yields aside="estimates · touch one for its working">
-      <div className={`${classes.readings} ${isStale ? classes.stale : ''}`}>
+      <div className={`${classes.readings} ${isStale ? 'stale' : ''}`}>
         <Reading label="Saturated : unsat." figure="saturated_percent">
           {whole(readings?.saturated_percent)} : {whole(readings?.unsaturated_percent)}
         </Reading>
@@ -59,8 +59,8 @@ export function ReadingsPanel() {
           ))}
         {freshness === 'fresh' && figures?.remarks.length === 0 && (
           <li className={`${classes.remark} ${classes.calm}`}>
-            <strong>Every track sits in its band.</strong> The points leave out superfat, water and cure, which act beside
-            them.
+            <strong>Every track sits in its band.</strong> The points leave out superfat, water and cure, which act
+            beside them.
           </li>
         )}
       </ul>

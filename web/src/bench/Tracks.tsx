@@ -26,9 +26,13 @@ export function Tracks({ reference, referenceName }: TracksProps) {
   return (
     <Panel
       title="Tracks"
-      aside={referenceName === null ? 'points = % of fatty acids at work' : `△ ${referenceName} · points = % of acids at work`}
+      aside={
+        referenceName === null
+          ? 'points = % of fatty acids at work'
+          : `△ ${referenceName} · points = % of acids at work`
+      }
     >
-      <ul className={`${classes.list} ${isStale ? classes.stale : ''}`}>
+      <ul className={`${classes.list} ${isStale ? 'stale' : ''}`}>
         {qualities.map((quality) => (
           <Track
             key={quality.id}
@@ -73,39 +77,47 @@ function Track({ quality, today, before }: TrackProps) {
       </button>
       <div ref={ref} className={classes.room}>
         <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
-        <Popover.Target>
-          <svg
-            className={classes.scale}
-            viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
-            role="img"
-            tabIndex={0}
-            aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
-            onFocus={() => setOpened(true)}
-            onBlur={() => setOpened(false)}
-            onMouseEnter={() => setOpened(true)}
-            onMouseLeave={() => setOpened(false)}
-            onKeyDown={(event) => {
-              if (event.key === 'Enter') explain(quality.id);
-              if (event.key === 'Escape') setOpened(false);
-            }}
-          >
-            <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
-            {band && (
-              <>
-                <rect className={classes.band} x={x(band.minimum)} width={x(band.maximum) - x(band.minimum)} y="8" height="20" />
-                <line className={classes.edge} x1={x(band.minimum)} x2={x(band.minimum)} y1="7" y2="29" />
-                <line className={classes.edge} x1={x(band.maximum)} x2={x(band.maximum)} y1="7" y2="29" />
-              </>
-            )}
-            {before && <path className={classes.reference} d={`M${x(before.points)} 30 l4.5 7 h-9 Z`} />}
-            {today && isOutside && <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />}
-            {today && !isOutside && <circle className={classes.inside} cx={x(today.points)} cy={MIDDLE} r="6.5" />}
-          </svg>
-        </Popover.Target>
-        <Popover.Dropdown>
-          {today && <Parts today={today} names={live.figures?.oils.map((oil) => oil.name) ?? []} />}
-        </Popover.Dropdown>
-      </Popover>
+          <Popover.Target>
+            <svg
+              className={classes.scale}
+              viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
+              role="img"
+              tabIndex={0}
+              aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
+              onFocus={() => setOpened(true)}
+              onBlur={() => setOpened(false)}
+              onMouseEnter={() => setOpened(true)}
+              onMouseLeave={() => setOpened(false)}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') explain(quality.id);
+                if (event.key === 'Escape') setOpened(false);
+              }}
+            >
+              <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
+              {band && (
+                <>
+                  <rect
+                    className={classes.band}
+                    x={x(band.minimum)}
+                    width={x(band.maximum) - x(band.minimum)}
+                    y="8"
+                    height="20"
+                  />
+                  <line className={classes.edge} x1={x(band.minimum)} x2={x(band.minimum)} y1="7" y2="29" />
+                  <line className={classes.edge} x1={x(band.maximum)} x2={x(band.maximum)} y1="7" y2="29" />
+                </>
+              )}
+              {before && <path className={classes.reference} d={`M${x(before.points)} 30 l4.5 7 h-9 Z`} />}
+              {today && isOutside && (
+                <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
+              )}
+              {today && !isOutside && <circle className={classes.inside} cx={x(today.points)} cy={MIDDLE} r="6.5" />}
+            </svg>
+          </Popover.Target>
+          <Popover.Dropdown>
+            {today && <Parts today={today} names={live.figures?.oils.map((oil) => oil.name) ?? []} />}
+          </Popover.Dropdown>
+        </Popover>
       </div>
       <span className={classes.points} data-testid={`points-${quality.id}`}>
         {today === undefined ? '–' : formatNumber(today.points, 1)}

@@ -77,7 +77,9 @@ export function ConflictDialog({ draft, onCopied }: ConflictDialogProps) {
   };
   const copy = choose(async () => {
     onCopied(
-      await answered(api.POST('/api/formulas', { body: { ...formula, name: `${formula.name.slice(0, 108)} (my copy)` } })),
+      await answered(
+        api.POST('/api/formulas', { body: { ...formula, name: `${formula.name.slice(0, 108)} (my copy)` } }),
+      ),
     );
   });
   return (

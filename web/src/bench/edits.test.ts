@@ -1,7 +1,17 @@
 import { describe, expect, it } from 'vitest';
 
 import type { Formula } from '../api/types';
-import { addOil, amountOf, dropOil, enteredSum, moveLine, removeLine, seamNeighbours, toggleHeld, trade } from './edits';
+import {
+  addOil,
+  amountOf,
+  dropOil,
+  enteredSum,
+  moveLine,
+  removeLine,
+  seamNeighbours,
+  toggleHeld,
+  trade,
+} from './edits';
 
 const formula = (...shares: (number | null)[]): Formula => ({
   name: 'Test bar',

@@ -57,7 +57,9 @@ export function moveLine(formula: Formula, from: number, to: number): Formula {
 /** Add an oil at the end with an amount still to be entered, or the one given. */
 export function addOil(formula: Formula, oil: string, amount: number | null = null): Formula {
   const line: Line =
-    formula.blend.by === 'percent' ? { oil, held: false, share_percent: amount } : { oil, held: false, weight_g: amount };
+    formula.blend.by === 'percent'
+      ? { oil, held: false, share_percent: amount }
+      : { oil, held: false, weight_g: amount };
   return withLines(formula, [...formula.blend.lines, line]);
 }
 

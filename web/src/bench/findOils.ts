@@ -3,7 +3,8 @@ import type { OilSummary } from '../api/types';
 /** Split `shea 5`, `5% shea` or `shea 1 lb 3 oz` into the words of the oil and the amount. */
 export function splitAmount(text: string): { words: string; amount: string } {
   const trimmed = text.trim();
-  const behind = /^(.*?[^\d\s.,/])\s+(\d[\d\s.,/]*(?:\s*(?:%|kg|g|oz|lbs?))?(?:\s+[\d.,/]+\s*(?:kg|g|oz|lbs?))*)$/i.exec(trimmed);
+  const behind =
+    /^(.*?[^\d\s.,/])\s+(\d[\d\s.,/]*(?:\s*(?:%|kg|g|oz|lbs?))?(?:\s+[\d.,/]+\s*(?:kg|g|oz|lbs?))*)$/i.exec(trimmed);
   if (behind) return { words: behind[1] ?? '', amount: behind[2] ?? '' };
   const before = /^(\d[\d\s.,/]*(?:%|kg|g|oz|lbs?)?)\s+(\D.*)$/i.exec(trimmed);
   if (before) return { words: before[2] ?? '', amount: before[1] ?? '' };

@@ -11,8 +11,7 @@ const RETRY_MS = 3000;
 /** saved: on disk. waiting: typed, about to be sent. saving: sent. offline: not answered, tried again.
  *  conflict: saved elsewhere since. refused: the server will not keep it; `message` says why. */
 export type SaveState =
-  | { kind: 'saved' | 'waiting' | 'saving' | 'offline' | 'conflict' }
-  | { kind: 'refused'; message: string };
+  { kind: 'saved' | 'waiting' | 'saving' | 'offline' | 'conflict' } | { kind: 'refused'; message: string };
 
 interface DraftState {
   record: FormulaRecord;
@@ -54,7 +53,10 @@ function reduce(state: DraftState, action: Action): DraftState {
       return { ...state, history: { ...state.history, mergeKey: null } };
     case 'unread': {
       const others = Object.entries(state.unread).filter(([path]) => path !== action.path);
-      return { ...state, unread: Object.fromEntries(action.text === null ? others : [...others, [action.path, action.text]]) };
+      return {
+        ...state,
+        unread: Object.fromEntries(action.text === null ? others : [...others, [action.path, action.text]]),
+      };
     }
     case 'sent':
       return { ...state, save: { kind: 'saving' } };

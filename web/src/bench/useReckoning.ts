@@ -49,7 +49,11 @@ export function useReckoning(formula: Formula, unit: WeightUnitId, hasUnread: bo
         const question = waiting.current;
         waiting.current = null;
         const next = await ask(question);
-        setAnswer((last) => ({ ...next, figures: next.figures ?? last?.figures ?? null, of: next.of ?? last?.of ?? null }));
+        setAnswer((last) => ({
+          ...next,
+          figures: next.figures ?? last?.figures ?? null,
+          of: next.of ?? last?.of ?? null,
+        }));
         if (!next.reachable) retry = setTimeout(() => setAttempt((count) => count + 1), RETRY_MS);
       }
       busy.current = false;

@@ -34,7 +34,7 @@ export function FormulaList() {
   useDocumentTitle('Formulas · Sapolin');
 
   return (
-    <main className={classes.page}>
+    <div className={classes.page}>
       <HatchDefs />
       <div className={classes.top}>
         <h1>Formulas</h1>
@@ -70,7 +70,7 @@ export function FormulaList() {
           <FormulaRow key={formula.id} formula={formula} actions={actions} />
         ))}
       </ul>
-    </main>
+    </div>
   );
 }
 
@@ -93,8 +93,7 @@ function useListActions() {
   const open = (record: FormulaRecord | undefined) => {
     if (record) void navigate(`/formulas/${record.id}`);
   };
-  const restore = (id: string) =>
-    attempt(() => answered(api.POST('/api/formulas/{formula_id}/restore', at(id))));
+  const restore = (id: string) => attempt(() => answered(api.POST('/api/formulas/{formula_id}/restore', at(id))));
   return {
     restore,
     create: async () => open(await attempt(() => answered(api.POST('/api/formulas', { body: startingFormula() })))),
@@ -178,9 +177,7 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
             {formula.name}
           </Link>
         )}
-        <div className={classes.oils}>
-          {formula.strata.map((stratum) => stratum.name).join(' · ') || 'No oils yet'}
-        </div>
+        <div className={classes.oils}>{formula.strata.map((stratum) => stratum.name).join(' · ') || 'No oils yet'}</div>
       </div>
       <div className={classes.facts}>
         <span className={classes.state} data-state={formula.state}>
@@ -189,7 +186,8 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
         <br />
         {purpose} · {formula.latest_version === 0 ? 'no version kept' : `version ${formula.latest_version}`}
         <br />
-        changed {new Date(formula.updated_at).toLocaleDateString([], { day: 'numeric', month: 'short', year: 'numeric' })}
+        changed{' '}
+        {new Date(formula.updated_at).toLocaleDateString([], { day: 'numeric', month: 'short', year: 'numeric' })}
       </div>
       <div className={classes.actions}>
         {isAside ? (
@@ -256,4 +254,3 @@ function Nothing({ search, isAside, onCreate }: NothingProps) {
     </div>
   );
 }
-

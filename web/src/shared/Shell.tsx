@@ -28,7 +28,7 @@ export function Shell() {
       <a className={classes.skip} href="#screen">
         To the content
       </a>
-      <div className={classes.bar} role="banner">
+      <header className={classes.bar}>
         <Link to="/" className={classes.mark}>
           Sapolin
         </Link>
@@ -45,10 +45,10 @@ export function Shell() {
         </button>
         <UnitMenu />
         <ThemeSwitch />
-      </div>
-      <div id="screen">
+      </header>
+      <main id="screen">
         <Outlet />
-      </div>
+      </main>
       <Palette />
       <ShortcutsSheet opened={isSheetOpen} onClose={sheet.close} />
     </>
@@ -95,8 +95,12 @@ function UnitMenu() {
   return (
     <Menu position="bottom-end">
       <Menu.Target>
-        <button type="button" className={classes.tool} aria-label={`Weights in ${weightUnit.name}. Change`}>
-          {weightUnit.id} ▾
+        <button
+          type="button"
+          className={classes.tool}
+          aria-label={`${weightUnit.id}: weights in ${weightUnit.name}. Change`}
+        >
+          {weightUnit.id} <span aria-hidden>▾</span>
         </button>
       </Menu.Target>
       <Menu.Dropdown>

@@ -1,4 +1,17 @@
-import { Button, createTheme, Menu, Modal, Select, TextInput, Tooltip, type CSSVariablesResolver } from '@mantine/core';
+import {
+  Button,
+  createTheme,
+  Drawer,
+  Menu,
+  Modal,
+  Select,
+  TextInput,
+  Tooltip,
+  type CSSVariablesResolver,
+} from '@mantine/core';
+
+/** The heading of a dialog is no second banner of the page. */
+const QUIET_HEADER = { header: { role: 'none' } };
 
 export const theme = createTheme({
   fontFamily: 'var(--text)',
@@ -9,7 +22,18 @@ export const theme = createTheme({
   autoContrast: true,
   luminanceThreshold: 0.36,
   colors: {
-    woad: ['#eef6f3', '#d8e9e3', '#b0d5c9', '#7cc4b0', '#57a892', '#3d8f7a', '#2a7a68', '#1f6a5c', '#17564a', '#0e4239'],
+    woad: [
+      '#eef6f3',
+      '#d8e9e3',
+      '#b0d5c9',
+      '#7cc4b0',
+      '#57a892',
+      '#3d8f7a',
+      '#2a7a68',
+      '#1f6a5c',
+      '#17564a',
+      '#0e4239',
+    ],
   },
   defaultRadius: 'md',
   radius: { xs: '3px', sm: '5px', md: '7px', lg: '10px', xl: '14px' },
@@ -17,7 +41,10 @@ export const theme = createTheme({
   components: {
     Button: Button.extend({ defaultProps: { size: 'sm', variant: 'default' } }),
     Menu: Menu.extend({ defaultProps: { shadow: 'md', position: 'bottom-start' } }),
-    Modal: Modal.extend({ defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.4 } } }),
+    Modal: Modal.extend({
+      defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.4 }, attributes: QUIET_HEADER },
+    }),
+    Drawer: Drawer.extend({ defaultProps: { attributes: QUIET_HEADER } }),
     Select: Select.extend({ defaultProps: { allowDeselect: false, checkIconPosition: 'right' } }),
     TextInput: TextInput.extend({ defaultProps: { size: 'sm' } }),
     Tooltip: Tooltip.extend({ defaultProps: { openDelay: 300, withArrow: true } }),

@@ -1,0 +1,321 @@
+"""Long walks over the bench, as a maker would take them."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+
+from e2e.driver import ROOT, Server, browser, open_formula
+
+
+def shown(page: Page, test_id: str) -> float:
+    """The number in an element or field, as a float."""
+    element = page.get_by_test_id(test_id)
+    text = element.input_value() if element.evaluate("e => e.tagName") == "INPUT" else element.inner_text()
+    digits = "".join(c for c in text.replace("−", "-") if c.isdigit() or c in ".-")
+    return float(digits)
+
+
+def settle(page: Page, freshness: str = "fresh") -> None:
+    """Wait until the figures belong to what is entered and all of it is saved."""
+    expect(page.get_by_test_id("formula-state")).to_have_attribute("data-freshness", freshness)
+    expect(page.get_by_test_id("save-state")).to_have_attribute("data-kind", "saved")
+
+
+def calc(page: Page, server: Server) -> dict:
+    """What the command line reckons from the formula that the server keeps."""
+    formula_id = page.url.rsplit("/", 1)[1]
+    document = page.request.get(f"{server.url}api/formulas/{formula_id}/document").text()
+    run = subprocess.run(
+        [sys.executable, "-m", "sapolin", "calc", "-"], input=document, capture_output=True, text=True, check=True
+    )
+    return json.loads(run.stdout)
+
+
+def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    before = shown(page, "lye-to-weigh")
+    assert before == calc(page, server)["weighing"]["naoh"] == 143.0
+
+    # Palm from 30 to 25: the sum is short, so figures are marked as the last good ones until another oil takes it.
+    page.get_by_test_id("amount-palm").fill("25")
+    settle(page, "stopped")
+    expect(page.get_by_test_id("last-good")).to_be_visible()
+    expect(page.get_by_test_id("formula-state")).to_contain_text("sum is not 100")
+    assert shown(page, "lye-to-weigh") == before
+    page.get_by_role("button", name="Let one oil take it").click()
+    page.get_by_role("menuitem", name="Olive, refined").click()
+    settle(page)
+    expect(page.get_by_test_id("amount-olive-refined")).to_have_value("39.0")
+
+    # By hand: KOH = 390 x .190 + 250 x .199 + 260 x .257 + 50 x .179 + 50 x .180 = 208.62 g;
+    # x 0.712887 x 0.95 / 0.99 = 142.71 g NaOH
+    assert shown(page, "lye-to-weigh") == 142.7
+    # Hardness falls by 5 points of (palm - olive) saturated acids: 50.2 - 15.5 = 34.7 % of them
+    assert shown(page, "points-hardness") == pytest.approx(43.1 - 5 * 0.347, abs=0.06)
+    by_command_line = calc(page, server)
+    assert shown(page, "lye-to-weigh") == by_command_line["weighing"]["naoh"]
+    assert shown(page, "water-to-weigh") == by_command_line["weighing"]["water"]
+
+    page.reload()
+    settle(page)
+    expect(page.get_by_test_id("amount-palm")).to_have_value("25.0")
+    assert shown(page, "lye-to-weigh") == 142.7
+
+    page.get_by_role("link", name="Formulas").click()
+    page.get_by_test_id("search").fill("guest keepers")
+    expect(page.get_by_test_id("formula-list").get_by_role("listitem")).to_have_count(1)
+    page.get_by_role("link", name="Hut guest bar", exact=True).click()
+    settle(page)
+
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    settle(page)
+    assert shown(page, "lye-to-weigh") == before
+    expect(page.get_by_test_id("amount-palm")).to_have_value("30.0")
+    page.keyboard.press("Control+Shift+z")
+    settle(page, "stopped")
+    expect(page.get_by_test_id("amount-palm")).to_have_value("25.0")
+
+
+def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
+    page.goto(server.url)
+    page.get_by_test_id("new-formula").focus()
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/formulas/*")
+    expect(page.get_by_test_id("formula-state")).to_have_text("◐ incomplete")
+    for words in ("olive ref 70", "coconut 25", "castor 5"):
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("a")
+        page.keyboard.type(words)
+        page.keyboard.press("Enter")
+    expect(page.get_by_test_id("share-sum")).to_contain_text("100.0")
+    # Purity is never assumed: no figure until it has been read off the tub.
+    expect(page.get_by_test_id("formula-state")).to_have_text("◐ incomplete")
+    expect(page.get_by_test_id("lye-to-weigh")).to_contain_text("–")
+    page.get_by_test_id("lye.naoh_purity_percent").focus()
+    page.keyboard.type("99")
+    settle(page)
+    assert shown(page, "lye-to-weigh") == 141.1
+    page.get_by_test_id("formula-name").focus()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("Three oils")
+    page.keyboard.press("Control+Shift+s")
+    expect(page.get_by_label("What changed, and why")).to_be_focused()
+    page.keyboard.type("Simplest bar that works")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("version-chip")).to_contain_text("version 1 kept")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.get_by_test_id("seam-0").focus()
+    for _ in range(4):
+        page.keyboard.press("ArrowDown")
+    settle(page)
+    expect(page.get_by_test_id("amount-olive-refined")).to_have_value("72.0")
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("23.0")
+    page.keyboard.press("Control+k")
+    expect(page.get_by_role("textbox", name="Find or do")).to_be_focused()
+    page.keyboard.type("dry or delicate")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("purpose-chip")).to_contain_text("dry or delicate skin")
+
+
+def test_seams_and_oils_can_be_dragged(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    seam = page.get_by_test_id("seam-0").bounding_box()
+    assert seam is not None
+    x, y = seam["x"] + seam["width"] / 2, seam["y"] + seam["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 12, steps=4)
+    page.mouse.move(x, y + 24, steps=4)
+    page.mouse.up()
+    settle(page)
+    olive, palm = shown(page, "amount-olive-refined"), shown(page, "amount-palm")
+    assert olive > 36
+    assert olive + palm == 64
+    page.keyboard.press("Control+z")
+    settle(page)
+    expect(page.get_by_test_id("amount-olive-refined")).to_have_value("34.0")
+
+    page.get_by_test_id("add-oil").click()
+    page.get_by_test_id("add-oil").fill("cocoa")
+    option = page.get_by_role("option", name="Cocoa butter").bounding_box()
+    assert option is not None
+    page.mouse.move(option["x"] + 60, option["y"] + 12)
+    page.mouse.down()
+    page.mouse.move(x, y - 20, steps=6)
+    page.mouse.up()
+    settle(page)
+    expect(page.get_by_test_id("amount-cocoa")).to_have_value("5.0")
+    expect(page.get_by_test_id("amount-olive-refined")).to_have_value("29.0")
+
+
+def test_what_cannot_be_read_stays_and_is_explained(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    superfat = page.get_by_test_id("superfat_percent")
+    superfat.fill("five")
+    expect(page.get_by_text("“five” is not a number. Write 12.5, 12,5 or 1/2.")).to_be_visible()
+    expect(page.get_by_test_id("last-good")).to_be_visible()
+    page.get_by_test_id("notes").click()
+    expect(superfat).to_have_value("five")
+    page.reload()
+    expect(superfat).to_have_value("five")
+    superfat.fill("50")
+    expect(page.get_by_text("Superfat 50 % is outside -5 to 40 %")).to_have_count(2)
+    settle(page, "stopped")
+    superfat.fill("5,5")
+    settle(page)
+    expect(page.get_by_test_id("last-good")).to_have_count(0)
+    purity = page.get_by_test_id("lye.naoh_purity_percent")
+    purity.fill("0.9")
+    expect(page.get_by_text("Did you mean 90 %?").first).to_be_visible()
+    purity.fill("99")
+    page.get_by_test_id("lye_concentration_percent").fill("60")
+    expect(page.get_by_text("which takes its own weight at least").first).to_be_visible()
+    page.get_by_test_id("water_to_lye").fill("2")
+    settle(page)
+    assert shown(page, "lye_concentration_percent") == 33.3
+    superfat.fill("-2")
+    expect(page.get_by_test_id("formula-state")).to_have_text("✕ lye-heavy: do not make")
+    expect(page.get_by_role("alert")).to_contain_text("This bar would burn skin.")
+
+
+def test_weights_in_other_units_and_led_by_weight(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_role("button", name="weight", exact=True).click()
+    expect(page.get_by_test_id("amount-palm")).to_have_value("300.0")
+    page.get_by_test_id("amount-palm").fill("1/2 lb")
+    settle(page)
+    assert shown(page, "lye-to-weigh") == calc(page, server)["weighing"]["naoh"]
+    page.get_by_role("button", name="g: weights in grams. Change").click()
+    page.get_by_role("menuitem", name="ounces (oz)").click()
+    expect(page.get_by_test_id("amount-palm")).to_have_value("8.00")
+    settle(page)
+    grams = calc(page, server)["lye"]["naoh_g"]
+    assert shown(page, "lye-to-weigh") == pytest.approx(grams / 28.349523125, abs=0.005)
+
+
+def test_two_tabs_never_overwrite_one_another_unasked(page: Page, chromium: BrowserContext, server: Server):
+    open_formula(page, server.url)
+    other = chromium.new_page()
+    other.goto(page.url)
+    for tab in (page, other):
+        settle(tab)
+    page.get_by_test_id("superfat_percent").fill("6")
+    settle(page)
+    other.get_by_test_id("superfat_percent").fill("8")
+    expect(other.get_by_role("dialog")).to_contain_text("Saved elsewhere in the meantime")
+    other.get_by_role("button", name="Take theirs").click()
+    expect(other.get_by_test_id("superfat_percent")).to_have_value("6.0")
+    page.get_by_test_id("superfat_percent").fill("7")
+    settle(page)
+    other.get_by_test_id("superfat_percent").fill("8")
+    other.get_by_role("button", name="Keep mine as a formula of its own").click()
+    expect(other.get_by_test_id("formula-name")).to_have_value("Hut guest bar (my copy)")
+    settle(other)
+    assert shown(other, "superfat_percent") == 8
+    page.reload()
+    settle(page)
+    assert shown(page, "superfat_percent") == 7
+
+
+def test_a_killed_server_loses_nothing_that_was_saved(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_test_id("superfat_percent").fill("6.5")
+    settle(page)
+    server.kill()
+    page.get_by_test_id("superfat_percent").fill("7.5")
+    expect(page.get_by_test_id("save-state")).to_contain_text("Not saved")
+    expect(page.get_by_test_id("formula-state")).to_have_text("server does not answer")
+    server.start()
+    settle(page)
+    page.reload()
+    settle(page)
+    assert shown(page, "superfat_percent") == 7.5
+
+
+def test_put_aside_undo_versions_and_a_file(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_test_id("version-chip").click()
+    page.get_by_role("menuitem", name="version 1: Three oils, as first sold").click()
+    settle(page)
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("30.0")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="More for this formula").click()
+        page.get_by_role("menuitem", name="Save as a file").click()
+    page.get_by_role("button", name="More for this formula").click()
+    page.get_by_role("menuitem", name="Put aside").click()
+    expect(page.get_by_text("“Hut guest bar” is put aside.")).to_be_visible()
+    expect(page.get_by_role("link", name="Hut guest bar", exact=True)).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("link", name="Hut guest bar", exact=True)).to_be_visible()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Read a file").click()
+    chooser.value.set_files(download.value.path())
+    page.wait_for_url("**/formulas/*")
+    settle(page)
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("30.0")
+
+
+def test_every_figure_on_the_bench_shows_its_working(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    openers = [
+        page.get_by_test_id("lye-to-weigh"),
+        page.get_by_test_id("water-to-weigh"),
+        page.get_by_test_id("reading-ins"),
+        page.get_by_test_id("reading-iodine_value"),
+        page.get_by_test_id("track-hardness").get_by_role("button"),
+        page.locator("[data-acid='C16:0']"),
+    ]
+    for opener in openers:
+        opener.click()
+        expect(page.get_by_test_id("working")).to_contain_text("How sure it is")
+        page.get_by_role("button", name="Close the working").click()
+        expect(page.get_by_test_id("working")).to_have_count(0)
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing(playwright, server: Server, scheme):
+    axe = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+    with browser(playwright, scheme=scheme) as context:
+        page = context.pages[0]
+        page.goto(server.url)
+        page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
+        seen = {"formulas": audit(page, axe)}
+        open_formula(page, server.url)
+        settle(page)
+        seen["bench"] = audit(page, axe)
+        page.get_by_test_id("lye-to-weigh").click()
+        expect(page.get_by_test_id("working")).to_be_visible()
+        page.wait_for_timeout(400)
+        seen["working"] = audit(page, axe)
+        page.keyboard.press("Escape")
+        page.get_by_test_id("amount-palm").fill("90")
+        settle(page, "stopped")
+        seen["stopped"] = audit(page, axe)
+    assert seen == {"formulas": [], "bench": [], "working": [], "stopped": []}
+
+
+def audit(page: Page, axe: str) -> list[str]:
+    """What axe objects to, one line a rule."""
+    page.evaluate(axe)
+    violations = page.evaluate("axe.run().then(result => result.violations)")
+    return [f"{entry['id']}: {[node['target'] for node in entry['nodes']][:3]}" for entry in violations]
+
+
+def test_the_bench_fits_a_laptop_without_page_scroll(page: Page, server: Server):
+    for name in ("Hut guest bar", "Winter face bar", "Guest bar without palm, first try"):
+        open_formula(page, server.url, name)
+        height, width = page.evaluate("[document.documentElement.scrollHeight, document.documentElement.scrollWidth]")
+        assert (height, width) == (800, 1280), name
