@@ -53,14 +53,14 @@ export function LyePanel() {
         ))}
       </div>
       <div className={`${classes.results} ${isStale ? 'stale' : ''}`} aria-busy={live.freshness === 'pending'}>
-        <button type="button" className={`${classes.result} ${classes.caustic}`} onClick={() => explain('naoh_g')}>
+        <button type="button" className={`${classes.result} ${classes.caustic} hatched`} onClick={() => explain('naoh_g')}>
           <span className={classes.label}>
             Lye to weigh <span>caustic</span>
           </span>
           <Weight value={figures?.weighing.naoh} decimals={figures?.weighing.lye_decimals} testId="lye-to-weigh" />
           <AlsoIn grams={figures?.lye.naoh_g} decimals={2} />
         </button>
-        <button type="button" className={classes.result} onClick={() => explain('water_g')}>
+        <button type="button" className={`${classes.result} hatched`} onClick={() => explain('water_g')}>
           <span className={classes.label}>Water to weigh</span>
           <Weight value={figures?.weighing.water} decimals={figures?.weighing.decimals} testId="water-to-weigh" />
           <AlsoIn grams={figures?.water.water_g} decimals={1} />

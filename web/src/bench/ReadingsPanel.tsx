@@ -71,7 +71,7 @@ export function ReadingsPanel() {
 function Reading({ label, figure, children }: { label: string; figure: string; children: ReactNode }) {
   const { explain } = useBench();
   return (
-    <button type="button" className={classes.reading} onClick={() => explain(figure)} data-testid={`reading-${figure}`}>
+    <button type="button" className={`${classes.reading} hatched`} onClick={() => explain(figure)} data-testid={`reading-${figure}`}>
       <span className={classes.label}>{label}</span>
       <span className={classes.value}>{children}</span>
     </button>

@@ -1,0 +1,1 @@
+"""Speed, measured: `./run bench`."""

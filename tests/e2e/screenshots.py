@@ -1,0 +1,39 @@
+"""Makes the pictures in docs/screenshots from the demo data: `./run shots`."""
+
+from playwright.sync_api import Page, sync_playwright
+
+from e2e.driver import ROOT, browser, open_formula, running_server
+
+PICTURES = ROOT / "docs" / "screenshots"
+
+
+def take(page: Page, name: str) -> None:
+    """A picture once everything has come to rest."""
+    page.mouse.move(640, 799)
+    page.wait_for_timeout(700)
+    page.screenshot(path=PICTURES / f"{name}.png")
+
+
+def main() -> None:
+    """Every main view, from a demo as shipped."""
+    PICTURES.mkdir(parents=True, exist_ok=True)
+    with running_server() as server, sync_playwright() as playwright:
+        for scheme, suffix in (("light", ""), ("dark", "-dark")):
+            with browser(playwright, scheme=scheme) as context:
+                page = context.pages[0]
+                open_formula(page, server.url)
+                take(page, f"bench{suffix}")
+        with browser(playwright) as context:
+            page = context.pages[0]
+            page.goto(server.url)
+            page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
+            take(page, "formulas")
+            open_formula(page, server.url)
+            page.get_by_test_id("lye-to-weigh").click()
+            page.get_by_test_id("working").wait_for()
+            take(page, "working")
+            open_formula(page, server.url, "Guest bar without palm, first try")
+            take(page, "bench-incomplete")
+
+
+main()
