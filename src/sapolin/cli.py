@@ -99,6 +99,31 @@ def calc(
     typer.echo(json.dumps(result, indent=2, ensure_ascii=False))
 
 
+@app.command(name="catalogue")
+def print_catalogue() -> None:
+    """Print the catalogue's audit: listed figures against those the composition gives. Exit code 1 on a fault."""
+    from sapolin.core.audit import audit
+    from sapolin.core.catalogue import catalogue
+
+    rows = audit(catalogue())
+    typer.echo(
+        f"{'material':<24}{'kind':<14}{'SAP':>7}{'computed':>10}{'iodine':>9}{'computed':>10}{'acids %':>9}  remark"
+    )
+    for row in rows:
+        sap, iodine = (
+            "-" if value is None else f"{value:.1f}" for value in (row.sap_computed_koh_mg_per_g, row.iodine_computed)
+        )
+        remark = "FAULT: " + "; ".join(row.faults) if row.faults else row.reason
+        typer.echo(
+            f"{row.oil:<24}{row.kind:<14}{row.sap_listed_koh_mg_per_g:>7.1f}{sap:>10}{row.iodine_listed:>9.1f}"
+            f"{iodine:>10}{row.acids_sum_percent:>9.1f}  {remark}"
+        )
+    faulty = sum(bool(row.faults) for row in rows)
+    typer.echo(f"{len(rows)} materials, {faulty} with faults")
+    if faulty:
+        raise typer.Exit(1)
+
+
 @app.command()
 def publish(docs: Annotated[Path, typer.Argument(help="The docs directory.")]) -> None:
     """Write the files that are generated from the code: the API description and the document schema."""

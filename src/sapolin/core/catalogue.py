@@ -32,7 +32,8 @@ class Oil(Model):
     inci: str
     inci_sodium_soap: str
     inci_potassium_soap: str
-    kind: Literal["triglyceride"]
+    kind: Literal["triglyceride", "free_acid", "wax"]
+    """Free acids make soap without glycerol; of a wax, the alcohol half never becomes soap."""
     sap_koh_mg_per_g: Range
     """Saponification value, mg KOH per g of oil (ISO 3657)."""
     iodine_value: Range
@@ -60,12 +61,20 @@ class Oil(Model):
     acids_percent: tuple[Range, ...] = Field(min_length=len(ACIDS), max_length=len(ACIDS))
     """Mass percent of all fatty acids, one range per acid in the order of the acid table."""
     other_percent: float
-    """Fatty acids outside the table, mass percent; with `acids_percent` it sums to 100."""
+    """Fatty acids outside the table, mass percent; with the typical `acids_percent` it sums to 100."""
 
     @cached_property
     def profile(self) -> Profile:
-        """Typical mass percent of each acid, in the order of the acid table."""
-        return tuple(acid.typical for acid in self.acids_percent)
+        """What it brings to a blend's fatty acids, mass percent, in the order of the acid table.
+
+        Its typical composition; of a wax only the part that is fatty acid counts, the rest is unsaponifiable.
+        """
+        return tuple(acid.typical * self.fatty_share for acid in self.acids_percent)
+
+    @property
+    def fatty_share(self) -> float:
+        """The part of it that counts as fatty acid: all of a fat (its few unsaponifiables are not split off)."""
+        return 1 - self.unsaponifiable_percent.typical / 100 if self.kind == "wax" else 1.0
 
     @property
     def is_hard(self) -> bool:

@@ -78,7 +78,7 @@ class Readings(Model):
     unsaturated_percent: float
     """Of all fatty acids, %, ricinoleic included."""
     other_percent: float
-    """Fatty acids outside the table, %."""
+    """Fatty acids outside the table and the unsaponifiable half of waxes, %."""
     hard_percent: float
     """Oils solid at 20 C, % of the oils."""
     soft_percent: float
@@ -149,7 +149,7 @@ def _readings(parts: tuple[Portion, ...], acids: tuple[AcidShare, ...], koh_g: f
     return Readings(
         saturated_percent=saturated,
         unsaturated_percent=unsaturated,
-        other_percent=mix(parts, [part.oil.other_percent for part in parts]),
+        other_percent=100 - saturated - unsaturated,
         hard_percent=hard,
         soft_percent=100 - hard,
         iodine_value=iodine_value,
