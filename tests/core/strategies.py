@@ -11,7 +11,6 @@ SUPERFATS = st.floats(0, 40)
 WATERS = st.one_of(
     st.tuples(st.just("lye_concentration_percent"), st.floats(20, 50)),
     st.tuples(st.just("water_to_lye"), st.floats(1, 5)),
-    st.tuples(st.just("percent_of_oils"), st.floats(60, 75)),
 )
 
 

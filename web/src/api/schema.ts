@@ -750,9 +750,10 @@ export interface components {
             inci_potassium_soap: string;
             /**
              * Kind
-             * @constant
+             * @description Free acids make soap without glycerol; of a wax, the alcohol half never becomes soap.
+             * @enum {string}
              */
-            kind: "triglyceride";
+            kind: "triglyceride" | "free_acid" | "wax";
             /** @description Saponification value, mg KOH per g of oil (ISO 3657). */
             sap_koh_mg_per_g: components["schemas"]["Range"];
             /** @description As listed, g I2 per 100 g. */
@@ -818,7 +819,7 @@ export interface components {
             acids_percent: components["schemas"]["Range"][];
             /**
              * Other Percent
-             * @description Fatty acids outside the table, mass percent; with `acids_percent` it sums to 100.
+             * @description Fatty acids outside the table, mass percent; with the typical `acids_percent` it sums to 100.
              */
             other_percent: number;
         };
@@ -1052,7 +1053,7 @@ export interface components {
             unsaturated_percent: number;
             /**
              * Other Percent
-             * @description Fatty acids outside the table, %.
+             * @description Fatty acids outside the table and the unsaponifiable half of waxes, %.
              */
             other_percent: number;
             /**
