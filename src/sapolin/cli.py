@@ -75,7 +75,7 @@ def calc(
     """Reckon a formula document and print every result as JSON. Exit code 2 on bad input."""
     from sapolin.core.problems import FormulaError
     from sapolin.core.reckoning import reckon
-    from sapolin.core.working import explain, figure_ids
+    from sapolin.core.workings import explain, figure_ids
     from sapolin.exchange.formula_document import MAX_DOCUMENT_BYTES, read_document
 
     try:

@@ -89,14 +89,15 @@ def test_several_faults_are_all_said(make_formula):
     ]
 
 
-@pytest.mark.parametrize("edge", [-5.0, 0.0, 40.0])
-def test_limits_include_their_ends(make_formula, edge):
-    assert reckon(make_formula(superfat_percent=edge)).lye.naoh_g > 0
+@pytest.mark.parametrize(("edge", "purpose"), [(-5.0, "lye-heavy-paste"), (0.0, "face"), (40.0, "face")])
+def test_limits_include_their_ends(make_formula, edge, purpose):
+    assert reckon(make_formula(superfat_percent=edge, purpose=purpose)).lye.naoh_g > 0
 
 
 @pytest.mark.parametrize(
     ("changes", "state"),
-    [({}, "complete"), ({"superfat_percent": -1.0}, "unsafe"), ({"superfat_percent": None}, "incomplete"),
+    [({}, "complete"), ({"superfat_percent": -1.0, "purpose": "lye-heavy-paste"}, "unsafe"),
+     ({"superfat_percent": -1.0}, "impossible"), ({"superfat_percent": None}, "incomplete"),
      ({"superfat_percent": 90.0}, "impossible")],
 )  # fmt: skip
 def test_the_state_is_the_worst_that_was_found(make_formula, changes, state):

@@ -7,8 +7,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from core.strategies import PURITIES, formulas, weight_formula, weights_g
+from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Formula
-from sapolin.core.reckoning import Reckoning, reckon
+from sapolin.core.problems import FormulaError
+from sapolin.core.reckoning import reckon
 
 
 def quality(reckoning: Reckoning, name: str) -> float:
@@ -66,33 +68,13 @@ class TestWorkedByHand:
         assert readings.hard_percent == pytest.approx(25)
         assert readings.soft_percent == pytest.approx(75)
 
-    def test_negative_superfat_is_reckoned_and_called_unsafe(self, make_formula):
-        bar = reckon(make_formula(superfat_percent=-2.0))
+    def test_negative_superfat_is_for_a_marked_purpose_and_called_unsafe(self, make_formula):
+        with pytest.raises(FormulaError, match="meant to be touched"):
+            reckon(make_formula(superfat_percent=-2.0))
+        bar = reckon(make_formula(superfat_percent=-2.0, purpose="lye-heavy-paste"))
         assert bar.state == "unsafe"
         assert [caution.code for caution in bar.cautions] == ["lye_heavy"]
         assert bar.lye.naoh_pure_g == pytest.approx(147.033 * 1.02, abs=0.01)
-
-
-class TestRemarks:
-    def test_an_overstepped_band_is_named_with_its_largest_giver(self, make_formula):
-        remarks = reckon(make_formula({"olive-refined": 60.0, "coconut": 40.0})).remarks
-        cleansing = next(remark for remark in remarks if remark.quality == "cleansing")
-        assert cleansing.headline == "Cleansing is 12.8 over your band."
-        assert "Coconut gives 31.8 of the 31.8 points" in cleansing.detail
-
-    def test_a_bar_within_its_bands_is_left_alone(self, make_formula):
-        shares = {"olive-refined": 42.0, "tallow-beef": 32.0, "coconut": 20.0, "castor": 6.0}
-        assert reckon(make_formula(shares)).remarks == ()
-
-    def test_the_see_saw_is_told_when_one_end_is_up_and_the_other_down(self, make_formula):
-        hard = reckon(make_formula({"coconut": 60.0, "olive-refined": 40.0}))
-        assert "see_saw" in [remark.code for remark in hard.remarks]
-        only_soft = reckon(make_formula({"olive-refined": 80.0, "coconut": 20.0}, purpose="high-olive"))
-        assert "see_saw" not in [remark.code for remark in only_soft.remarks]
-
-    def test_unusual_superfat_for_the_purpose(self, make_formula):
-        remarks = reckon(make_formula(purpose="cleaning-block", superfat_percent=8.0)).remarks
-        assert "unusual_superfat" in [remark.code for remark in remarks]
 
 
 class TestEveryFormula:

@@ -6,6 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from core.strategies import formulas, weight_formula
+from sapolin.core.catalogue import catalogue
+from sapolin.core.check import examine
+from sapolin.core.formula import Formula
+from sapolin.core.pot import Pot
 from sapolin.core.units import WEIGHT_UNITS, from_grams, to_grams
 from sapolin.core.weighing import rounded_to_total, weighing
 
@@ -31,13 +36,22 @@ def test_rounded_parts_add_up_and_stay_within_one_step(parts, decimals):
     assert all(abs(part - exact) <= step + 1e-6 for part, exact in zip(rounded, parts, strict=True))
 
 
-@given(st.lists(st.floats(5, 5000), min_size=1, max_size=9), st.floats(1, 900), st.floats(1, 2000), UNITS)
-def test_what_is_shown_adds_up_in_every_unit(oils, naoh, water, unit):
-    shown = weighing(oils, naoh, water, unit)
+def pot_of(formula: Formula) -> Pot:
+    pot = examine(formula, catalogue()).pot
+    assert pot is not None
+    return pot
+
+
+@given(formulas(), UNITS)
+def test_what_is_shown_adds_up_in_every_unit(formula, unit):
+    pot = pot_of(formula)
+    shown = weighing(pot, None, unit)
     assert math.isclose(sum(shown.oils), shown.oils_total, abs_tol=1e-9)
-    assert math.isclose(shown.oils_total + shown.naoh + shown.water, shown.batter, abs_tol=1e-9)
+    everything = shown.oils_total + shown.naoh + shown.koh + shown.water + sum(shown.liquids) + sum(shown.additives)
+    assert math.isclose(everything, shown.batter, abs_tol=1e-9)
     resolution_g = to_grams(10**-shown.lye_decimals, unit)
-    assert abs(to_grams(shown.naoh, unit) - naoh) <= resolution_g / 2 + 1e-6
+    assert abs(to_grams(shown.naoh, unit) - pot.lye.naoh_g) <= resolution_g / 2 + 1e-6
+    assert abs(to_grams(shown.koh, unit) - pot.lye.koh_g) <= resolution_g / 2 + 1e-6
     assert shown.lye_decimals >= shown.decimals
 
 
@@ -51,5 +65,5 @@ def test_what_is_shown_adds_up_in_every_unit(oils, naoh, water, unit):
     ],
 )
 def test_resolution_follows_the_size_of_the_batch(oils, unit, decimals, lye_decimals):
-    shown = weighing(oils, 140.0, 300.0, unit)
+    shown = weighing(pot_of(weight_formula(dict(zip(("olive-refined", "coconut"), oils, strict=True)))), None, unit)
     assert (shown.decimals, shown.lye_decimals) == (decimals, lye_decimals)

@@ -7,12 +7,13 @@ from fastapi import APIRouter, Query
 from sapolin.core.blend import balanced, converted
 from sapolin.core.catalogue import catalogue
 from sapolin.core.check import State, problems_of, state_of
+from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Blend, Formula, PercentBlend
 from sapolin.core.model import Model
 from sapolin.core.problems import Problem
-from sapolin.core.reckoning import Reckoning, reckon
+from sapolin.core.reckoning import reckon
 from sapolin.core.units import WeightUnitId
-from sapolin.core.working import Working, explain
+from sapolin.core.workings import Working, explain
 
 __all__ = ["router"]
 

@@ -9,7 +9,7 @@ from starlette.exceptions import HTTPException
 
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem, malformed_entries
-from sapolin.core.working import UnknownFigureError
+from sapolin.core.workings import UnknownFigureError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 
 __all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]

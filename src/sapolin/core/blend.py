@@ -6,11 +6,11 @@ These functions expect a blend that :mod:`sapolin.core.check` has passed, unless
 from collections.abc import Sequence
 from typing import Literal
 
-from sapolin.core.catalogue import Catalogue, Oil
+from sapolin.core.catalogue import Catalogue, Oil, OilPart
 from sapolin.core.formula import Blend, PercentBlend, PercentLine, WeightBlend, WeightLine
 from sapolin.core.problems import FormulaError, Problem
 
-__all__ = ["Portion", "balanced", "converted", "mix", "portions", "share_sum_percent", "sketch"]
+__all__ = ["Portion", "balanced", "converted", "mix", "portions", "share_sum_percent", "sketch", "unmixed"]
 
 
 class Portion:
@@ -47,6 +47,19 @@ def portions(blend: Blend, catalogue: Catalogue) -> tuple[Portion, ...]:
         Portion(catalogue[line.oil], 100 * amount / entered, total_g * amount / entered)
         for line, amount in zip(blend.lines, amounts, strict=True)
     )
+
+
+def unmixed(parts: Sequence[Portion], catalogue: Catalogue) -> tuple[Portion, ...]:
+    """`parts` with every mixture taken apart into the oils it is made of; the same oil from several comes together.
+
+    Fillers are left out, so the shares of a blend with a soap grade oil may sum to less than 100.
+    """
+    weights: dict[str, float] = {}
+    total_g = sum(part.weight_g for part in parts)
+    for part in parts:
+        for piece in part.oil.parts or (OilPart(oil=part.oil.id, share_percent=100.0),):
+            weights[piece.oil] = weights.get(piece.oil, 0.0) + part.weight_g * piece.share_percent / 100
+    return tuple(Portion(catalogue[oil], 100 * weight / total_g, weight) for oil, weight in weights.items())
 
 
 def sketch(blend: Blend, catalogue: Catalogue) -> tuple[Portion, ...]:

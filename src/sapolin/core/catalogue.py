@@ -1,6 +1,6 @@
 """The catalogue of saponifiable materials: what each oil is, and the figures the reckoning takes from it."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from functools import cache, cached_property
 from typing import Literal
 
@@ -8,9 +8,10 @@ from pydantic import Field
 
 from sapolin.core.acids import ACIDS, Profile
 from sapolin.core.model import Model, Range
+from sapolin.core.qualities import spans_of
 from sapolin.data import read_json, read_table
 
-__all__ = ["Catalogue", "Oil", "Source", "catalogue", "sources"]
+__all__ = ["Catalogue", "Oil", "OilPart", "Source", "catalogue", "sources"]
 
 
 class Source(Model):
@@ -19,6 +20,15 @@ class Source(Model):
     id: str
     title: str
     covers: str
+
+
+class OilPart(Model):
+    """A part of a mixed material."""
+
+    oil: str
+    """Id of an unmixed oil."""
+    share_percent: float
+    """Of the mixture, %; what is missing to 100 is filler that no lye touches."""
 
 
 class Oil(Model):
@@ -62,6 +72,10 @@ class Oil(Model):
     """Mass percent of all fatty acids, one range per acid in the order of the acid table."""
     other_percent: float
     """Fatty acids outside the table, mass percent; with the typical `acids_percent` it sums to 100."""
+    parts: tuple[OilPart, ...] = ()
+    """What a mixture is made of, down to unmixed oils; empty for an oil that is none."""
+    known_profile_percent: float = 100.0
+    """The part of it whose fatty acids are known, %; qualities say nothing of the rest."""
 
     @cached_property
     def profile(self) -> Profile:
@@ -75,6 +89,16 @@ class Oil(Model):
     def fatty_share(self) -> float:
         """The part of it that counts as fatty acid: all of a fat (its few unsaponifiables are not split off)."""
         return 1 - self.unsaponifiable_percent.typical / 100 if self.kind == "wax" else 1.0
+
+    @cached_property
+    def quality_spans(self) -> tuple[tuple[float, float], ...]:
+        """Lowest and highest points that nature allows it in each quality, in the order they are shown."""
+        return tuple((low * self.fatty_share, high * self.fatty_share) for low, high in spans_of(self.acids_percent))
+
+    @cached_property
+    def allergen_groups(self) -> frozenset[str]:
+        """Allergen groups without the remarks behind them, such as `tree nuts`."""
+        return frozenset(word.partition(" (")[0] for word in _words(self.allergens))
 
     @property
     def is_hard(self) -> bool:
@@ -106,6 +130,10 @@ class Catalogue(Mapping[str, Oil]):
 
     def __len__(self) -> int:
         return len(self._oils)
+
+    def with_oils(self, added: Iterable[Oil]) -> "Catalogue":
+        """This catalogue and `added` behind it."""
+        return Catalogue((*self._oils.values(), *added))
 
 
 def _words(cell: str) -> tuple[str, ...]:

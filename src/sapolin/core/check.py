@@ -1,25 +1,28 @@
 """Everything that can be wrong with a formula before it is reckoned, said at the entry where it is."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from sapolin.core.blend import portions, share_sum_percent
+from sapolin.core.blend import Portion, portions, share_sum_percent
 from sapolin.core.catalogue import Catalogue
 from sapolin.core.formula import Formula, PercentBlend
+from sapolin.core.ingredients import additives, liquids
 from sapolin.core.limits import LIMITS, SUM_TOLERANCE_PERCENT
-from sapolin.core.lye import koh_need_g, naoh_to_weigh_g
-from sapolin.core.problems import Problem, Severity
+from sapolin.core.materials import material_problems, with_materials
+from sapolin.core.pot import Pot, fill_pot
+from sapolin.core.problems import Offer, Problem, Severity
 from sapolin.core.qualities import purposes
-from sapolin.core.water import water_g
 
-__all__ = ["State", "problems_of", "state_of"]
+__all__ = ["Examined", "State", "examine", "problems_of", "state_of"]
 
 State = Literal["empty", "incomplete", "impossible", "unsafe", "complete"]
 """Whether a formula is safe to make: complete; unsafe (reckoned, lye-heavy); or not reckoned and why."""
 
 
-def _problem(code: str, severity: Severity, field: str, message: str, remedy: str) -> Problem:
-    return Problem(code=code, severity=severity, field=field, message=message, remedy=remedy)
+def _problem(
+    code: str, severity: Severity, field: str, message: str, remedy: str, offers: tuple[Offer, ...] = ()
+) -> Problem:
+    return Problem(code=code, severity=severity, field=field, message=message, remedy=remedy, offers=offers)
 
 
 def _within(limit_id: str, value: float | None, field: str) -> Iterator[Problem]:
@@ -28,12 +31,14 @@ def _within(limit_id: str, value: float | None, field: str) -> Iterator[Problem]
         yield _problem("missing", "incomplete", field, f"{limit.name} is not entered yet.", f"Enter {limit.span}.")
     elif not limit.holds(value):
         remedy = f"Enter {limit.span}."
-        if limit_id == "naoh_purity_percent" and LIMITS[limit_id].holds(value * 100):
+        offers: tuple[Offer, ...] = ()
+        if limit.is_percent_often_typed_as_part and limit.holds(value * 100):
             remedy = f"Did you mean {value * 100:g} %? {remedy}"
+            offers = (Offer(value=round(value * 100, 6), label=f"{value * 100:g} %"),)
         unit = f" {limit.unit}" if limit.unit else ""
         yield _problem(
             "out_of_range", "impossible", field,
-            f"{limit.name} {value:,.10g}{unit} is outside {limit.span}: {limit.reason}.", remedy,
+            f"{limit.name} {value:,.10g}{unit} is outside {limit.span}: {limit.reason}.", remedy, offers,
         )  # fmt: skip
 
 
@@ -47,6 +52,11 @@ def _lines(formula: Formula, catalogue: Catalogue) -> Iterator[Problem]:
                 "unknown_oil", "impossible", f"blend.lines[{i}].oil",
                 f"The catalogue has no oil “{line.oil}”.", "Choose an oil from the catalogue, or remove this line.",
             )  # fmt: skip
+    if blend.lines and all(line.added != "start" for line in blend.lines):
+        yield _problem(
+            "no_oil_for_the_lye", "impossible", "blend.lines", "Every oil goes in late, so no lye is reckoned for any.",
+            "Let at least one oil go in at the start.",
+        )  # fmt: skip
     if isinstance(blend, PercentBlend):
         for i, percent_line in enumerate(blend.lines):
             yield from _within("share_percent", percent_line.share_percent, f"blend.lines[{i}].share_percent")
@@ -74,42 +84,92 @@ def _sum(formula: Formula) -> Iterator[Problem]:
         )  # fmt: skip
 
 
-def _water(formula: Formula, catalogue: Catalogue) -> Iterator[Problem]:
-    """Only asked when the lye can be reckoned."""
-    value = formula.water.value
+def _water(formula: Formula) -> Iterator[Problem]:
+    value, by = formula.water.value, formula.water.by
     if value is None:
         yield _problem(
             "missing", "incomplete", "water.value",
-            "Water is not entered yet.", "Enter it in any of the three ways.",
+            "Water is not entered yet.", "Enter it in any of the four ways.",
         )  # fmt: skip
-        return
-    if value <= 0 or (formula.water.by == "lye_concentration_percent" and value >= 100):
+    elif (by != "discount_percent" and value <= 0) or (
+        by in ("lye_concentration_percent", "discount_percent") and value >= 100
+    ):
         yield _problem(
             "out_of_range", "impossible", "water.value",
             f"Water cannot be {value:g} here: it must leave both lye and water in the solution.",
             "Enter a lye concentration of 25 to 40 %, a water : lye ratio of 1.5 to 3, or 25 to 38 % of oils.",
         )  # fmt: skip
+
+
+def _lye(formula: Formula) -> Iterator[Problem]:
+    lye = formula.lye
+    koh = lye.koh
+    all_koh = koh is not None and koh.value == 100
+    if not all_koh:
+        yield from _within("naoh_purity_percent", lye.naoh_purity_percent, "lye.naoh_purity_percent")
+    if koh is not None:
+        yield from _within("koh_purity_percent", koh.purity_percent, "lye.koh.purity_percent")
+        yield from _within("koh_share_percent", koh.value, "lye.koh.value")
+    if lye.master_percent is not None:
+        yield from _within("master_percent", lye.master_percent, "lye.master_percent")
+    if lye.purity_tolerance_percent is not None:
+        yield from _within("purity_tolerance_percent", lye.purity_tolerance_percent, "lye.purity_tolerance_percent")
+    if formula.scale_step_g is not None:
+        yield from _within("scale_step_g", formula.scale_step_g, "scale_step_g")
+
+
+def _amount(value: float | None, by: str, field: str, name: str, most: float) -> Iterator[Problem]:
+    if value is None:
+        yield _problem("missing", "incomplete", field, f"The amount of {name} is not entered yet.", "Enter it.")
+    elif by == "weight_g":
+        yield from _within("weight_g", value, field)
+    elif not 0 <= value <= most:
+        yield _problem("out_of_range", "impossible", field, f"{name} {value:g} % is outside 0 to {most:g} %.",
+                       f"Enter 0 to {most:g} %.")  # fmt: skip
+
+
+MOST_ADDITIVE_PERCENT = 200.0
+"""A salt bar takes its oils' weight in salt; beyond twice that there is no soap to speak of."""
+MOST_LIQUID_PERCENT_OF_OILS = 200.0
+
+
+def _extras(formula: Formula) -> Iterator[Problem]:
+    for i, line in enumerate(formula.liquids):
+        if line.liquid not in liquids():
+            yield _problem("unknown_liquid", "impossible", f"liquids[{i}].liquid",
+                           f"There is no liquid “{line.liquid}”.", "Choose one from the table.")  # fmt: skip
+            continue
+        most = 100.0 if line.by == "percent_of_water" else MOST_LIQUID_PERCENT_OF_OILS
+        yield from _amount(line.value, line.by, f"liquids[{i}].value", liquids()[line.liquid].name, most)
+    for i, extra in enumerate(formula.additives):
+        if extra.additive not in additives():
+            yield _problem("unknown_additive", "impossible", f"additives[{i}].additive",
+                           f"There is no additive “{extra.additive}”.", "Choose one from the table.")  # fmt: skip
+            continue
+        name = additives()[extra.additive].name
+        yield from _amount(extra.value, extra.by, f"additives[{i}].value", name, MOST_ADDITIVE_PERCENT)
+    if formula.dilution is not None:
+        yield from _within("soap_percent", formula.dilution.soap_percent, "dilution.soap_percent")
+    process = formula.process
+    if process.batter_temperature_c is not None:
+        yield from _within("batter_temperature_c", process.batter_temperature_c, "process.batter_temperature_c")
+    if process.cure_weeks is not None:
+        yield from _within("cure_weeks", process.cure_weeks, "process.cure_weeks")
+
+
+def _superfat(formula: Formula) -> Iterator[Problem]:
+    yield from _within("superfat_percent", formula.superfat_percent, "superfat_percent")
+    superfat = formula.superfat_percent
+    if superfat is None or superfat >= 0 or not LIMITS["superfat_percent"].holds(superfat):
         return
-    superfat, purity = formula.superfat_percent, formula.lye.naoh_purity_percent
-    if superfat is None or purity is None:
-        return
-    parts = portions(formula.blend, catalogue)
-    oils_g = sum(part.weight_g for part in parts)
-    lye_g = naoh_to_weigh_g(koh_need_g(parts), superfat, purity)
-    weight_g = water_g(formula.water.by, value, lye_g=lye_g, oils_g=oils_g)
-    limit = LIMITS["water_to_lye"]
-    if weight_g < lye_g * limit.minimum * (1 - 1e-9):
+    purpose = purposes().get(formula.purpose)
+    if purpose is not None and not purpose.negative_superfat:
+        marked = " or ".join(f"“{other.name}”" for other in purposes().values() if other.negative_superfat)
         yield _problem(
-            "water_below_floor", "impossible", "water.value",
-            f"{weight_g:,.1f} g of water cannot dissolve {lye_g:,.1f} g of lye, which takes its own weight at least.",
-            f"Raise the water to {lye_g:,.1f} g or more: lye concentration at most 50 %, water : lye at least 1, "
-            f"or {100 * lye_g / oils_g:.1f} % of oils.",
-        )  # fmt: skip
-    elif weight_g > lye_g * limit.maximum:
-        yield _problem(
-            "out_of_range", "impossible", "water.value",
-            f"{weight_g:,.1f} g of water is more than {limit.maximum:g} times the lye: {limit.reason}.",
-            "Usual are 1.5 to 3 times the lye.",
+            "lye_heavy", "impossible", "superfat_percent",
+            f"Superfat {superfat:g} % means {-superfat:g} % more lye than the oils can take, and this soap is meant to be "
+            "touched.",
+            f"Raise it to 0 or more; 5 % is usual for skin. Only {marked} may be lye-heavy.",
         )  # fmt: skip
 
 
@@ -118,19 +178,35 @@ def _unsafe(formula: Formula) -> Iterator[Problem]:
     if superfat is not None and LIMITS["superfat_percent"].holds(superfat) and superfat < 0:
         yield _problem(
             "lye_heavy", "unsafe", "superfat_percent",
-            f"Lye-heavy: {-superfat:g} % more lye than the oils can take. This bar would burn skin.",
-            "Raise the superfat to 0 or more; 5 % is usual for skin.",
+            f"Lye-heavy on purpose: {-superfat:g} % more lye than the oils can take. It burns skin until it is neutralised.",
+            "Neutralise, and test that it no longer zaps, before anyone touches it.",
         )  # fmt: skip
 
 
-def problems_of(formula: Formula, catalogue: Catalogue) -> tuple[Problem, ...]:
-    """Everything to say about `formula`, each at its entry. Later questions wait until earlier ones are settled."""
-    found = [*_lines(formula, catalogue)]
-    if not found:
-        found = [*_sum(formula)]
-    blend_is_settled = not found
-    found += _within("superfat_percent", formula.superfat_percent, "superfat_percent")
-    found += _within("naoh_purity_percent", formula.lye.naoh_purity_percent, "lye.naoh_purity_percent")
+class Examined:
+    """A formula looked over: its problems and, when none of them stops the reckoning, its oils and its pot."""
+
+    __slots__ = ("oils", "parts", "pot", "problems")
+
+    def __init__(
+        self, problems: Sequence[Problem], oils: Catalogue, parts: Sequence[Portion] = (), pot: Pot | None = None
+    ) -> None:
+        self.problems = tuple(problems)
+        self.oils = oils
+        self.parts = tuple(parts)
+        self.pot = pot
+
+
+def examine(formula: Formula, catalogue: Catalogue) -> Examined:
+    """Look over `formula`, each finding at its entry. Later questions wait until earlier ones are settled."""
+    found = [*material_problems(formula.materials, catalogue)]
+    materials_stand = not any(problem.stops_the_reckoning for problem in found)
+    oils = with_materials(catalogue, formula.materials) if materials_stand else catalogue
+    lines = [*_lines(formula, oils)] if materials_stand else []
+    if materials_stand and not lines:
+        lines = [*_sum(formula)]
+    found += lines
+    found += [*_superfat(formula), *_lye(formula), *_water(formula), *_extras(formula)]
     if formula.purpose not in purposes():
         found.append(
             _problem(
@@ -138,10 +214,17 @@ def problems_of(formula: Formula, catalogue: Catalogue) -> tuple[Problem, ...]:
                 f"There is no purpose “{formula.purpose}”.", f"Choose one of: {', '.join(purposes())}.",
             )
         )  # fmt: skip
-    if blend_is_settled and not found:
-        found += _water(formula, catalogue)
-    found += _unsafe(formula)
-    return tuple(found)
+    if any(problem.stops_the_reckoning for problem in found):
+        return Examined(found, oils)
+    parts = portions(formula.blend, oils)
+    pot = fill_pot(formula, parts, oils)
+    found += [*pot.problems(), *_unsafe(formula)]
+    return Examined(found, oils, parts, pot)
+
+
+def problems_of(formula: Formula, catalogue: Catalogue) -> tuple[Problem, ...]:
+    """Everything to say about `formula` before it is reckoned."""
+    return examine(formula, catalogue).problems
 
 
 def state_of(formula: Formula, problems: tuple[Problem, ...]) -> State:

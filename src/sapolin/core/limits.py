@@ -16,6 +16,8 @@ class Limit(Model):
     maximum: float
     unit: str
     reason: str
+    is_percent_often_typed_as_part: bool = False
+    """0.9 typed for 90 % is recognised, and asked about."""
 
     def holds(self, value: float) -> bool:
         """Whether `value` lies within the limit, ends included, binary dust of the last digits forgiven.
@@ -39,7 +41,31 @@ LIMITS: dict[str, Limit] = {
         reason="below 0 the bar is lye-heavy; above 40 % most of the batch would stay oil"),
     "naoh_purity_percent": Limit(
         name="NaOH purity", minimum=50, maximum=100, unit="%",
-        reason="fresh NaOH is 97-100 % pure; the label states it"),
+        reason="fresh NaOH is 97-100 % pure; the label states it", is_percent_often_typed_as_part=True),
+    "koh_purity_percent": Limit(
+        name="KOH purity", minimum=50, maximum=100, unit="%",
+        reason="fresh KOH is 85-95 % pure; the label states it", is_percent_often_typed_as_part=True),
+    "koh_share_percent": Limit(
+        name="KOH share", minimum=0, maximum=100, unit="%",
+        reason="it is a part of the lye"),
+    "master_percent": Limit(
+        name="Master lye", minimum=10, maximum=50, unit="%",
+        reason="above 50 % lye does not stay dissolved", is_percent_often_typed_as_part=True),
+    "purity_tolerance_percent": Limit(
+        name="Purity tolerance", minimum=0, maximum=10, unit="points",
+        reason="a label that may be off by more tells nothing"),
+    "scale_step_g": Limit(
+        name="Scale step", minimum=0.001, maximum=100, unit="g",
+        reason="kitchen scales step by 1 g, good ones by 0.1 g"),
+    "soap_percent": Limit(
+        name="Soap in the diluted soap", minimum=5, maximum=60, unit="%",
+        reason="15-35 % is usual; beyond 60 % it is paste", is_percent_often_typed_as_part=True),
+    "batter_temperature_c": Limit(
+        name="Batter temperature", minimum=0, maximum=110, unit="°C",
+        reason="32-43 °C is usual"),
+    "cure_weeks": Limit(
+        name="Cure", minimum=0, maximum=260, unit="weeks",
+        reason="4-6 weeks are usual"),
     "share_percent": Limit(
         name="Share", minimum=0, maximum=100, unit="%",
         reason="a share is a part of the oils"),

@@ -4,7 +4,10 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["FiniteNumber", "Model", "Range"]
+__all__ = ["EntryId", "FiniteNumber", "Model", "Range"]
+
+EntryId = Annotated[str, Field(min_length=1, max_length=80)]
+"""Stable id of a table entry or of a maker's own material."""
 
 FiniteNumber = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 """A JSON number that is neither text, nor true/false, nor infinite."""

@@ -7,11 +7,18 @@ from pydantic import ValidationError
 
 from sapolin.core.model import Model
 
-__all__ = ["FormulaError", "Problem", "Severity", "malformed", "malformed_entries"]
+__all__ = ["FormulaError", "Offer", "Problem", "Severity", "malformed", "malformed_entries"]
 
 Severity = Literal["incomplete", "impossible", "unsafe", "caution"]
 """incomplete: something is still to be entered. impossible: an entry cannot be. Both stop the reckoning.
 unsafe: reckoned, but not to be made as it stands. caution: fine to make, good to know."""
+
+
+class Offer(Model):
+    """A value the maker may have meant; never taken unasked."""
+
+    value: float
+    label: str
 
 
 class Problem(Model):
@@ -25,6 +32,8 @@ class Problem(Model):
     """What is wrong, in plain words."""
     remedy: str
     """What to do about it."""
+    offers: tuple[Offer, ...] = ()
+    """Values to choose from instead of the one entered, the likeliest first."""
 
     @property
     def stops_the_reckoning(self) -> bool:
@@ -40,7 +49,7 @@ class FormulaError(Exception):
         self.problems = tuple(problems)
 
 
-_UNION_TAGS = ("percent", "weight")
+_UNION_TAGS = ("percent", "weight", "profile", "sap", "certificate", "recipe")
 _PLAIN_WORDS = {
     "missing": ("is missing", "Add it; use null for what is not known yet."),
     "extra_forbidden": ("is not part of a formula", "Remove it, or correct its spelling."),
@@ -50,8 +59,17 @@ _PLAIN_WORDS = {
     "string_too_short": ("must not be empty", "Enter something."),
     "bool_type": ("must be true or false", "Write true or false."),
     "bool_parsing": ("must be true or false", "Write true or false."),
-    "union_tag_not_found": ("must say how the blend is led", "Add “by”: “percent” or “weight”."),
-    "union_tag_invalid": ("must be led by percent or weight", "Set “by” to “percent” or “weight”."),
+    "union_tag_not_found": (
+        "must say of which kind it is",
+        "Add “by”: “percent” or “weight” to a blend, “kind” to the content of a material.",
+    ),
+    "union_tag_invalid": (
+        "must be of a kind that there is",
+        "A blend is led “by” “percent” or “weight”; a material’s “kind” is “profile”, “sap”, “certificate” or “recipe”.",
+    ),
+    "literal_error": ("must be one of the words of the format", "See docs/formula.schema.json for them."),
+    "too_long": ("has too many entries", "Leave some out."),
+    "string_pattern_mismatch": ("is not an id of the right form", "Own materials have ids such as “own-winter-blend”."),
     "json_invalid": ("is not JSON", "Check brackets, commas and quotes."),
 }
 
@@ -61,7 +79,7 @@ def _path(location: Sequence[int | str]) -> str:
     for i, step in enumerate(location):
         if isinstance(step, int):
             path += f"[{step}]"
-        elif not (step in _UNION_TAGS and i > 0 and location[i - 1] == "blend"):
+        elif not (step in _UNION_TAGS and i > 0 and location[i - 1] in ("blend", "content")):
             path += f".{step}" if path else step
     return path
 

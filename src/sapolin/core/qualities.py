@@ -9,15 +9,17 @@ from functools import cache, cached_property, lru_cache
 from typing import Literal
 
 from sapolin.core.acids import ACID_INDEX, ACIDS, Profile
-from sapolin.core.model import Model
+from sapolin.core.model import Model, Range
 from sapolin.data import read_json
 
-__all__ = ["Band", "Purpose", "Quality", "Standing", "outside_by", "points_of", "purposes", "qualities", "standing"]
+__all__ = ["Band", "Purpose", "Quality", "Standing", "outside_by", "points_of", "purposes", "qualities", "spans_of",
+           "standing"]  # fmt: skip
 
 OXIDATION_RATE_OF_LINOLEIC = 10.3
 """Relative to oleic = 1; oxidation load is expressed in linoleic equivalents."""
 
-Standing = Literal["below", "in", "above", "no band"]
+Standing = Literal["below", "in", "above", "no band", "unknown"]
+"""Against the band; unknown when oils whose fatty acids are unknown could bring it either way."""
 
 
 class Quality(Model):
@@ -71,6 +73,10 @@ class Purpose(Model):
     id: str
     name: str
     summary: str
+    makes: Literal["bar", "paste"]
+    for_skin: bool
+    negative_superfat: bool
+    """Marked as lye-heavy on purpose, to be neutralised: only then may the superfat be below 0."""
     usual_superfat_minimum_percent: float
     usual_superfat_maximum_percent: float
     bands: tuple[Band, ...]
@@ -129,3 +135,26 @@ def outside_by(points: float, band: Band | None) -> float:
         return 0.0
     shown = round(points, 1)
     return round(max(band.minimum - shown, shown - band.maximum, 0.0), 1)
+
+
+def spans_of(acids_percent: Sequence[Range]) -> tuple[tuple[float, float], ...]:
+    """The points an oil may give to each quality, lowest and highest, over the compositions that its `acids_percent`
+    allow with the acids still summing to what they typically sum to.
+
+    Each end is an exact small linear programme: fill the acids from their minima, heaviest (or lightest) in the sum
+    first, until the typical total is reached.
+    """
+    return tuple(
+        (_extreme(quality.weights, acids_percent, lowest=True), _extreme(quality.weights, acids_percent, lowest=False))
+        for quality in qualities().values()
+    )
+
+
+def _extreme(weights: Profile, acids_percent: Sequence[Range], *, lowest: bool) -> float:
+    left = sum(acid.typical - acid.minimum for acid in acids_percent)
+    points = sum(weight * acid.minimum for weight, acid in zip(weights, acids_percent, strict=True))
+    for i in sorted(range(len(weights)), key=lambda i: weights[i], reverse=not lowest):
+        taken = min(left, acids_percent[i].maximum - acids_percent[i].minimum)
+        points += weights[i] * taken
+        left -= taken
+    return points

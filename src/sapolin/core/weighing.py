@@ -3,10 +3,13 @@
 from collections.abc import Sequence
 from math import floor
 
+from sapolin.core.lye import LyeWeights, hydroxide_mol
 from sapolin.core.model import Model
+from sapolin.core.pot import Pot
 from sapolin.core.units import WEIGHT_UNITS, WeightUnit, WeightUnitId, from_grams, to_grams
 
-__all__ = ["HEAVY_WEIGHING_G", "TEST_BATCH_OILS_G", "Weighing", "rounded_to_total", "weighing"]
+__all__ = ["HEAVY_WEIGHING_G", "TEST_BATCH_OILS_G", "Weighing", "lye_as_weighed_mol", "rounded_to_total", "scale_steps_g",
+           "weighing"]  # fmt: skip
 
 HEAVY_WEIGHING_G = 1000.0
 """Above this, one step of the scale is coarser."""
@@ -22,8 +25,19 @@ class Weighing(Model):
     """One weight per line of the blend, in its order."""
     oils_total: float
     naoh: float
-    """NaOH as bought."""
+    """NaOH as bought; 0 when the lye is all KOH."""
+    koh: float
+    """KOH as bought; 0 when the lye is all NaOH."""
+    naoh_solution: float | None
+    """Master lye that holds the NaOH, when lye is dissolved ahead: weigh this instead."""
+    koh_solution: float | None
+    """Master lye that holds the KOH."""
     water: float
+    """Plain water to weigh, beside other liquids and what a master lye already holds."""
+    liquids: tuple[float, ...]
+    """One weight per liquid of the formula, in its order."""
+    additives: tuple[float, ...]
+    """One weight per additive of the formula, in its order."""
     batter: float
     """Everything in the pot: the sum of the rounded weights above."""
     decimals: int
@@ -47,32 +61,68 @@ def rounded_to_total(parts: Sequence[float], decimals: int) -> tuple[float, ...]
     return tuple(step / steps_per_unit for step in steps)
 
 
-def _decimals(unit: WeightUnit, heaviest_g: float) -> int:
-    return unit.decimals_when_heavy if heaviest_g > HEAVY_WEIGHING_G else unit.decimals
+def _resolution(pot: Pot, unit: WeightUnit) -> tuple[int, int]:
+    """Decimals of oils and liquids, and of lye."""
+    liquids_g = (pot.plain_water_g, *(item.weight_g for item in pot.liquids))
+    heaviest_g = max(*(part.weight_g for part in pot.parts), *liquids_g)
+    decimals = unit.decimals_when_heavy if heaviest_g > HEAVY_WEIGHING_G else unit.decimals
+    in_test_batch = pot.oils_g <= TEST_BATCH_OILS_G
+    return decimals, unit.lye_decimals_in_test_batch if in_test_batch else unit.lye_decimals
 
 
-def weighing(oils_g: Sequence[float], naoh_g: float, water_weight_g: float, unit_id: WeightUnitId) -> Weighing:
-    """Round the weights of a batch, given in g, for a scale reading in `unit_id`."""
+def weighing(pot: Pot, master_percent: float | None, unit_id: WeightUnitId) -> Weighing:
+    """Round the weights of a `pot` for a scale reading in `unit_id`; `master_percent` as in the formula."""
     unit = WEIGHT_UNITS[unit_id]
-    decimals = _decimals(unit, max(*oils_g, water_weight_g))
-    in_test_batch = sum(oils_g) <= TEST_BATCH_OILS_G
-    lye_decimals = unit.lye_decimals_in_test_batch if in_test_batch else unit.lye_decimals
+    oils_g = [part.weight_g for part in pot.parts]
+    decimals, lye_decimals = _resolution(pot, unit)
+
+    def rounded(weight_g: float, to: int) -> float:
+        return round(from_grams(weight_g, unit_id), to)
+
     oils = rounded_to_total([from_grams(weight, unit_id) for weight in oils_g], decimals)
     oils_total = round(sum(oils), decimals)
-    naoh = round(from_grams(naoh_g, unit_id), lye_decimals)
-    water = round(from_grams(water_weight_g, unit_id), decimals)
+    dry = [rounded(weight_g, lye_decimals) for weight_g in (pot.lye.naoh_g, pot.lye.koh_g)]
+    solutions: list[float | None] = [None, None]
+    if master_percent is not None:
+        solutions = [
+            rounded(weight_g * 100 / master_percent, lye_decimals) if weight_g > 0 else None
+            for weight_g in (pot.lye.naoh_g, pot.lye.koh_g)
+        ]
+    water = rounded(max(pot.plain_water_g, 0.0), decimals)
+    liquids = tuple(rounded(item.weight_g, decimals) for item in pot.liquids)
+    additives = tuple(rounded(item.weight_g, lye_decimals) for item in pot.additives)
+    lyes = dry if master_percent is None else [weight or 0.0 for weight in solutions]
     return Weighing(
         unit=unit_id,
         oils=oils,
         oils_total=oils_total,
-        naoh=naoh,
+        naoh=dry[0],
+        koh=dry[1],
+        naoh_solution=solutions[0],
+        koh_solution=solutions[1],
         water=water,
-        batter=round(oils_total + naoh + water, lye_decimals),
+        liquids=liquids,
+        additives=additives,
+        batter=round(oils_total + sum(lyes) + water + sum(liquids) + sum(additives), lye_decimals),
         decimals=decimals,
         lye_decimals=lye_decimals,
     )
 
 
-def naoh_as_weighed_g(weights: Weighing) -> float:
-    """The rounded NaOH of `weights`, g."""
-    return to_grams(weights.naoh, weights.unit)
+def lye_as_weighed_mol(weights: Weighing, lye: LyeWeights) -> float:
+    """Hydroxide in the rounded lye of `weights`, mol, at the purities of the exact `lye`."""
+
+    def pure_g(rounded: float, weighed_g: float, pure: float) -> float:
+        return to_grams(rounded, weights.unit) * pure / weighed_g if weighed_g > 0 else 0.0
+
+    return hydroxide_mol(
+        pure_g(weights.naoh, lye.naoh_g, lye.naoh_pure_g), pure_g(weights.koh, lye.koh_g, lye.koh_pure_g)
+    )
+
+
+def scale_steps_g(pot: Pot, own_step_g: float | None) -> tuple[float, float]:
+    """Smallest steps, g, of the scales that oils and lye are weighed on: the maker's own, or what is shown in grams."""
+    if own_step_g is not None:
+        return own_step_g, own_step_g
+    decimals, lye_decimals = _resolution(pot, WEIGHT_UNITS["g"])
+    return 10.0**-decimals, 10.0**-lye_decimals

@@ -1,0 +1,174 @@
+"""What the sums over fatty acids leave out: named effects beside the qualities, never folded into them.
+
+All are estimates from rules of thumb (see :mod:`sapolin.core.coefficients`).
+"""
+
+from collections.abc import Iterator
+
+from sapolin.core.coefficients import coefficient
+from sapolin.core.formula import Process
+from sapolin.core.ingredients import Additive, Liquid
+from sapolin.core.model import Model
+from sapolin.core.pot import Pot
+
+__all__ = ["AtWork", "Effect", "Modifier", "at_work", "effect_on", "modifiers_of"]
+
+FIRMNESS_AT_UNMOULD = "firmness_at_unmould"
+
+
+class Effect(Model):
+    """One thing that a modifier moves."""
+
+    on: str
+    """Id of a quality, or `firmness_at_unmould`."""
+    points: float
+    """By how much, points; an estimate."""
+
+
+class Modifier(Model):
+    """Something beside the fatty acids that acts on the bar."""
+
+    id: str
+    name: str
+    state: str
+    """How it stands in this formula."""
+    effects: tuple[Effect, ...]
+    reason: str
+
+
+class AtWork(Model):
+    """What of a batch acts beside its fatty acids."""
+
+    superfat_percent: float
+    """Of the whole batch, with late oils, fat of liquids and what eats lye."""
+    lye_concentration_percent: float
+    koh_percent: float
+    """KOH share of the saponification, %."""
+    lactate_percent: float
+    """Sodium lactate of 60 %, % of oils."""
+    salt_percent: float
+    """% of oils."""
+    sugar_percent: float
+    """Sugars from additives and liquids, % of oils."""
+    protein_percent: float
+    """From liquids and additives, % of oils."""
+    has_antioxidant: bool
+    """One at its usual rate or more."""
+    method: str
+    gel: str
+    cure_weeks: float | None
+
+
+def at_work(pot: Pot, process: Process, superfat_percent: float) -> AtWork:
+    """Collect what acts in a `pot`."""
+    rates: dict[str, float] = {}
+    sugar_g, protein_g, has_antioxidant = 0.0, 0.0, False
+    for item in pot.additives:
+        if isinstance(item.of, Additive):
+            percent = 100 * item.weight_g / pot.oils_g
+            rates[item.of.role] = rates.get(item.of.role, 0.0) + percent
+            sugar_g += item.weight_g * item.of.sugar_percent / 100
+            protein_g += item.weight_g if item.of.role == "protein" else 0.0
+            has_antioxidant |= item.of.role == "antioxidant" and percent >= item.of.usual_minimum_percent
+    for item in pot.liquids:
+        if isinstance(item.of, Liquid):
+            sugar_g += item.weight_g * item.of.sugar_percent / 100
+            protein_g += item.weight_g * item.of.protein_percent / 100
+    return AtWork(
+        superfat_percent=superfat_percent,
+        lye_concentration_percent=100 * pot.lye.total_g / (pot.lye.total_g + pot.water_g),
+        koh_percent=pot.koh_share_percent,
+        lactate_percent=rates.get("lactate", 0.0),
+        salt_percent=rates.get("salt", 0.0),
+        sugar_percent=100 * sugar_g / pot.oils_g,
+        protein_percent=100 * protein_g / pot.oils_g,
+        has_antioxidant=has_antioxidant,
+        method=process.method,
+        gel=process.gel,
+        cure_weeks=process.cure_weeks,
+    )
+
+
+def _effects(**points: float) -> tuple[Effect, ...]:
+    return tuple(Effect(on=on, points=value) for on, value in points.items() if round(value, 1) != 0)
+
+
+def _superfat(work: AtWork) -> Modifier:
+    usual = coefficient("superfat.usual")
+    more = work.superfat_percent - usual
+    return Modifier(
+        id="superfat", name="Superfat", state=f"{work.superfat_percent:.1f} %, where {usual:g} % is usual",
+        effects=_effects(**{
+            quality: more * coefficient(f"superfat.{quality}")
+            for quality in ("hardness", "conditioning", "cleansing", "open_lather", "dense_lather")
+        }),
+        reason="Free oil softens, makes milder and breaks big bubbles.",
+    )  # fmt: skip
+
+
+def _water(work: AtWork) -> Modifier:
+    usual = coefficient("water.usual_lye_concentration")
+    drier = work.lye_concentration_percent - usual
+    return Modifier(
+        id="water", name="Water", state=f"lye at {work.lye_concentration_percent:.1f} %, where {usual:g} % is usual",
+        effects=_effects(firmness_at_unmould=drier * coefficient("water.firmness_at_unmould")),
+        reason="Less water, a firmer start; after the cure it makes no difference.",
+    )  # fmt: skip
+
+
+def modifiers_of(work: AtWork) -> Iterator[Modifier]:
+    """Those that act in this formula, each with its size and reason; superfat and water only when they move anything."""
+    for modifier in (_superfat(work), _water(work)):
+        if modifier.effects:
+            yield modifier
+    if work.lactate_percent > 0:
+        counted = min(work.lactate_percent, coefficient("lactate.most"))
+        yield Modifier(
+            id="sodium_lactate", name="Sodium lactate", state=f"{work.lactate_percent:.3g} % of oils",
+            effects=_effects(firmness_at_unmould=counted * coefficient("lactate.firmness_at_unmould")),
+            reason="Firms the young bar; crumbly above 3 %.",
+        )  # fmt: skip
+    if work.salt_percent > 0:
+        counted = min(work.salt_percent, coefficient("salt.most"))
+        yield Modifier(
+            id="salt", name="Salt", state=f"{work.salt_percent:.3g} % of oils",
+            effects=_effects(
+                firmness_at_unmould=counted * coefficient("salt.firmness_at_unmould"),
+                open_lather=counted * coefficient("salt.open_lather"),
+            ),
+            reason="Firms the young bar and holds lather back.",
+        )  # fmt: skip
+    if work.sugar_percent >= 0.05:
+        counted = min(work.sugar_percent, coefficient("sugar.most"))
+        yield Modifier(
+            id="sugar", name="Sugars", state=f"{work.sugar_percent:.2g} % of oils, those of liquids included",
+            effects=_effects(open_lather=counted * coefficient("sugar.open_lather")),
+            reason="Help big bubbles, and heat the batter.",
+        )  # fmt: skip
+    if 0 < work.koh_percent < 100:
+        yield Modifier(
+            id="koh", name="KOH share", state=f"{work.koh_percent:.1f} % of the saponification",
+            effects=_effects(
+                hardness=work.koh_percent * coefficient("koh.hardness"),
+                open_lather=work.koh_percent * coefficient("koh.open_lather"),
+            ),
+            reason="Potassium soap is softer and dissolves sooner; a little takes the slime out of high-oleic bars.",
+        )  # fmt: skip
+    if work.method == "cold" and work.gel != "natural":
+        encouraged = work.gel == "encouraged"
+        size = coefficient("gel.encouraged_firmness" if encouraged else "gel.prevented_firmness")
+        yield Modifier(
+            id="gel", name="Gel phase", state=work.gel,
+            effects=_effects(firmness_at_unmould=size),
+            reason="Firmer sooner and more even." if encouraged else "Paler, opaque, softer for longer.",
+        )  # fmt: skip
+    if work.protein_percent >= 0.05:
+        yield Modifier(
+            id="protein", name="Milk, egg or silk", state=f"protein {work.protein_percent:.2g} % of oils",
+            effects=_effects(dense_lather=coefficient("protein.dense_lather")), reason="A creamier feel.",
+        )  # fmt: skip
+
+
+def effect_on(modifiers: tuple[Modifier, ...], what: str) -> float:
+    """Points that all `modifiers` together add to `what`."""
+    return sum(effect.points for modifier in modifiers for effect in modifier.effects if effect.on == what)

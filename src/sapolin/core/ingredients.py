@@ -1,0 +1,133 @@
+"""What goes into the pot beside oils, lye and water: liquids, additives, and the acids in them that eat lye."""
+
+from collections.abc import Callable, Mapping
+from functools import cache
+from typing import Literal, TypeVar
+
+from sapolin.core.model import Model, Range
+from sapolin.data import read_table
+
+__all__ = ["Additive", "Liquid", "LyeEater", "additives", "liquids", "lye_eaters"]
+
+_WATER_G_PER_MOL = 18.015
+
+
+class LyeEater(Model):
+    """An acid, or bicarbonate, that takes hydroxide before the fats get it."""
+
+    id: str
+    name: str
+    molar_mass_g_per_mol: float
+    """As weighed, crystal water included."""
+    anhydrous_g_per_mol: float
+    hydroxide_per_mol: int
+    """Moles of hydroxide that one mole takes."""
+    eats_naoh_g_per_g: float
+    """As tables list it, g NaOH per g; the reckoning goes by moles, this checks it."""
+    salt: str
+    """What it becomes, named after sodium or potassium."""
+
+    @property
+    def hydroxide_mol_per_g(self) -> float:
+        """Hydroxide taken by one gram, mol."""
+        return self.hydroxide_per_mol / self.molar_mass_g_per_mol
+
+    def salt_g(self, weight_g: float, base_g_per_mol: float) -> float:
+        """Salt, g anhydrous, that `weight_g` forms with a base of `base_g_per_mol`: acid + base - water.
+
+        Ten grams of anhydrous citric acid make trisodium citrate, 258.07 g/mol:
+
+        >>> round(lye_eaters()["citric-anhydrous"].salt_g(10.0, 39.997), 2)
+        13.43
+        """
+        acid_mol = weight_g / self.molar_mass_g_per_mol
+        return acid_mol * (self.anhydrous_g_per_mol + self.hydroxide_per_mol * (base_g_per_mol - _WATER_G_PER_MOL))
+
+
+class Liquid(Model):
+    """Something wet that takes the place of water."""
+
+    id: str
+    name: str
+    synonyms: tuple[str, ...]
+    water_percent: float
+    fat_percent: Range
+    fat_like: str
+    """Catalogue id of the fat whose SAP value stands for its own; empty when it has none worth counting."""
+    sugar_percent: float
+    protein_percent: float
+    eater: str
+    """The acid in it that eats lye, if any."""
+    eater_percent: float
+    vegan: Literal["yes", "no", "maybe"]
+    allergens: str
+    brings: str
+    cautions: str
+    sources: tuple[str, ...]
+
+
+class Additive(Model):
+    """Something a maker adds in small amounts."""
+
+    id: str
+    name: str
+    synonyms: tuple[str, ...]
+    role: Literal[
+        "acid", "bicarbonate", "lactate", "salt", "sugar", "humectant", "chelator", "protein", "clay", "colour",
+        "exfoliant", "antioxidant",
+    ]  # fmt: skip
+    eater: str
+    eater_percent: float
+    """Part of it that is the `eater`, %."""
+    sugar_percent: float
+    usual_minimum_percent: float
+    """Usual rate, % of oils."""
+    usual_maximum_percent: float
+    stage: str
+    effect: str
+    cautions: str
+    vegan: Literal["yes", "no", "maybe"]
+    allergens: str
+    sources: tuple[str, ...]
+
+
+_Row = TypeVar("_Row", bound=Model)
+
+
+def _words(cell: str) -> tuple[str, ...]:
+    return tuple(word for word in (part.strip() for part in cell.split(";")) if word)
+
+
+def _read(table: str, kind: type[_Row], cells: Mapping[str, Callable[[str], object]]) -> dict[str, _Row]:
+    rows = (
+        {column: cells[column](cell) if column in cells else cell for column, cell in row.items()}
+        for row in read_table(table)
+    )
+    return {str(row["id"]): kind.model_validate(row) for row in rows}
+
+
+def _number(cell: str) -> float:
+    return float(cell or 0)
+
+
+@cache
+def lye_eaters() -> dict[str, LyeEater]:
+    """Everything that eats lye, by id."""
+    return {
+        row["id"]: LyeEater.model_validate({column: cell for column, cell in row.items() if column != "sources"})
+        for row in read_table("lye_eaters")
+    }
+
+
+@cache
+def liquids() -> dict[str, Liquid]:
+    """Liquids other than plain water, by id."""
+    cells = {"fat_percent": Range.parse, "synonyms": _words, "sources": _words, "eater_percent": _number}
+    return _read("liquids", Liquid, cells)
+
+
+@cache
+def additives() -> dict[str, Additive]:
+    """Additives by id."""
+    cells = {"synonyms": _words, "sources": _words, "eater_percent": _number}
+    return _read("additives", Additive, cells)

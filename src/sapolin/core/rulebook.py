@@ -1,0 +1,393 @@
+"""The rule book: what can go wrong with a batch, each with its condition, severity, reason and remedy.
+
+Quiet when nothing is wrong. Limits are rules of thumb and live in :mod:`sapolin.core.coefficients`.
+"""
+
+from collections.abc import Callable, Iterator, Sequence
+
+from sapolin.core.coefficients import coefficient
+from sapolin.core.formula import LiquidLine
+from sapolin.core.ingredients import Additive, Liquid
+from sapolin.core.qualities import qualities
+from sapolin.core.rules import Condition, Facts, Found, Rule, Severity
+
+__all__ = ["RULES"]
+
+RULES: list[Rule] = []
+"""Every rule, in the order they are asked."""
+
+
+def _rule(rule_id: str, severity: Severity, reason: str, remedy: str) -> Callable[[Condition], Condition]:
+    def add(condition: Condition) -> Condition:
+        RULES.append(Rule(rule_id, severity, reason, remedy, condition))
+        return condition
+
+    return add
+
+
+def _names(parts: Sequence[str]) -> str:
+    return parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + " and " + parts[-1]
+
+
+# -- lye and superfat -------------------------------------------------------------------------------------------------
+
+
+@_rule(
+    "true_superfat_below_zero", "watch",
+    "SAP values vary in nature, lye loses strength and scales step; together they reach below zero.",
+    "Raise the superfat, weigh on a finer scale, or use the supplier's certificate for what is least sure.",
+)  # fmt: skip
+def _true_superfat(facts: Facts) -> Iterator[Found]:
+    chance = facts.superfat.chance_lye_heavy_percent
+    if facts.purpose.negative_superfat or chance < coefficient("lye_heavy.watch_chance"):
+        return
+    danger = chance >= coefficient("lye_heavy.danger_chance")
+    likely = f"about 1 batch in {round(100 / chance)}" if chance < 40 else f"about {chance:.0f} in 100 batches"
+    largest = facts.superfat.contributors[0]
+    yield Found(
+        f"{likely[0].upper()}{likely[1:]} would be lye-heavy.",
+        severity="danger" if danger else "watch", figure="superfat_total_percent",
+        reason=f"The true superfat may be as low as {facts.superfat.low_percent:.1f} %. Most of it comes from "
+        f"{largest.label} ({largest.percent:.0f} %).".replace("-", "−"),
+    )  # fmt: skip
+
+
+@_rule(
+    "strong_lye", "watch", "Crystals may stay behind in the solution, and trace comes fast.",
+    "Dissolve patiently, strain the lye, and have the moulds ready; or use a little more water.",
+)  # fmt: skip
+def _strong_lye(facts: Facts) -> Iterator[Found]:
+    concentration = facts.work.lye_concentration_percent
+    if concentration > coefficient("limit.strong_lye_concentration"):
+        yield Found(f"A {concentration:.0f} % lye is near the most that dissolves.", figure="lye_concentration_percent")
+
+
+@_rule(
+    "unusual_superfat", "note", "More is milder, softer and lathers less; less washes harder.",
+    "Keep it if you mean it.",
+)  # fmt: skip
+def _unusual_superfat(facts: Facts) -> Iterator[Found]:
+    total, purpose = facts.work.superfat_percent, facts.purpose
+    low, high = purpose.usual_superfat_minimum_percent, purpose.usual_superfat_maximum_percent
+    if total >= 0 and not low - 0.05 <= total <= high + 0.05:
+        yield Found(
+            f"Superfat {total:.3g} % is unusual for {purpose.name.lower()}: {low:g} to {high:g} % is usual.",
+            figure="superfat_total_percent",
+        )  # fmt: skip
+
+
+@_rule(
+    "lye_eaten", "note", "It takes lye before the fats get any, so more oil stays free.",
+    "Add the lye back, or count it as superfat.",
+)  # fmt: skip
+def _lye_eaten(facts: Facts) -> Iterator[Found]:
+    for eaten in facts.pot.eaten:
+        raised = 100 * eaten.mol / facts.pot.fats_mol
+        if not eaten.compensated and raised >= 0.1:
+            yield Found(
+                f"{eaten.name} raises the superfat by {raised:.1f} points.", figure="superfat_total_percent",
+                severity="watch" if raised >= 2 else "note",
+            )  # fmt: skip
+
+
+@_rule(
+    "late_oil", "note", "In cold process the lye does not choose: the total superfat is what counts.",
+    "Count the total; after a cook, what goes in late mostly stays whole.",
+)  # fmt: skip
+def _late_oil(facts: Facts) -> Iterator[Found]:
+    late = [
+        part for part, line in zip(facts.parts, facts.formula.blend.lines, strict=True) if line.added != "start"
+    ]  # fmt: skip
+    if late:
+        names = _names([part.oil.name for part in late])
+        share = sum(part.share_percent for part in late)
+        yield Found(f"{names}, going in late, brings {share:.3g} % of oil without lye of its own.",
+                    figure="superfat_total_percent")  # fmt: skip
+
+
+@_rule(
+    "lye_heavy_on_purpose", "danger", "There is more lye than fat can take. It burns skin and eyes.",
+    "Neutralise it, and test that it no longer zaps, before anyone touches it.",
+)  # fmt: skip
+def _lye_heavy_on_purpose(facts: Facts) -> Iterator[Found]:
+    if facts.work.superfat_percent < 0:
+        yield Found(f"Lye-heavy by {-facts.work.superfat_percent:.2g} %.", figure="superfat_total_percent")
+
+
+# -- the blend --------------------------------------------------------------------------------------------------------
+
+
+@_rule("outside_band", "watch", "", "")
+def _outside_band(facts: Facts) -> Iterator[Found]:
+    names = [part.oil.name for part in facts.parts]
+    for quality, figures in facts.qualities.items():
+        band = figures.band
+        if band is None or figures.outside_by <= 0:
+            continue
+        above = figures.standing == "above"
+        given, giver = max(zip(figures.contributions, names, strict=True))
+        yield Found(
+            f"{qualities()[quality].name} is {figures.outside_by:.1f} {'over' if above else 'under'} your band.",
+            figure=quality,
+            reason=f"{giver} gives {given:.1f} of the {figures.points:.1f} points." if above
+            else f"The most comes from {giver}: {given:.1f} of {figures.points:.1f} points.",
+            remedy=f"The band is {band.minimum:g} to {band.maximum:g}.",
+        )  # fmt: skip
+
+
+@_rule(
+    "see_saw", "note", "Settle one and the other nearly follows; both cannot be raised together.",
+    "Choose which of them matters more for this bar.",
+)  # fmt: skip
+def _see_saw(facts: Facts) -> Iterator[Found]:
+    stands = {facts.qualities["hardness"].standing, facts.qualities["conditioning"].standing}
+    if stands == {"above", "below"}:
+        yield Found("Hardness and conditioning are two ends of one see-saw.")
+
+
+@_rule(
+    "unknown_profile", "watch", "Its lye can be reckoned, its part in the qualities cannot.",
+    "Enter its fatty acids; the certificate or the supplier has them.",
+)  # fmt: skip
+def _unknown_profile(facts: Facts) -> Iterator[Found]:
+    unknown = [part for part in facts.parts if part.oil.known_profile_percent < 100]
+    share = sum(part.share_percent * (100 - part.oil.known_profile_percent) / 100 for part in unknown)
+    if share > 0:
+        names = _names([part.oil.name for part in unknown])
+        yield Found(f"The fatty acids of {share:.3g} % of the blend are unknown ({names}).")
+
+
+@_rule(
+    "rancidity", "watch", "Linoleic and linolenic acid go rancid: orange spots and an off smell.",
+    "Swap some of the oils that bring them, lower the superfat, or add an antioxidant to the oils.",
+)  # fmt: skip
+def _rancidity(facts: Facts) -> Iterator[Found]:
+    load = facts.points("oxidation_load")
+    band = facts.qualities["oxidation_load"].band
+    if load > coefficient("limit.rancid_load") and (band is None or load <= band.maximum):
+        yield Found(f"An oxidation load of {load:.0f} is high.", figure="oxidation_load")
+    elif load > coefficient("limit.rancid_load") and facts.bar is not None:
+        yield Found(
+            f"Expect orange spots after about {facts.bar.shelf_months:.0f} months.", figure="oxidation_load"
+        )  # fmt: skip
+
+
+@_rule(
+    "much_castor", "watch", "Bars turn sticky and trace comes fast.", "5 to 8 % hold the lather as well.",
+)  # fmt: skip
+def _much_castor(facts: Facts) -> Iterator[Found]:
+    castor = facts.share_percent(lambda part: part.oil.group == "ricinoleic")
+    if facts.bar is not None and castor > coefficient("limit.castor_percent"):
+        yield Found(f"Castor at {castor:.3g} % is a lot.", figure="acid:C18:1-OH")
+
+
+@_rule(
+    "brittle", "watch", "Saturated bars set hard and crack or crumble under the wire.",
+    "Cut early and warm, pour into single cavities, or give more share to a liquid oil.",
+)  # fmt: skip
+def _brittle(facts: Facts) -> Iterator[Found]:
+    hardness, lasting = facts.points("hardness"), facts.points("wear_life")
+    if facts.bar is None:
+        return
+    if lasting > coefficient("limit.brittle_long_saturated"):
+        yield Found(f"Long saturated acids at {lasting:.0f} points make a brittle bar.", figure="wear_life")
+    elif hardness > coefficient("limit.brittle_hardness"):
+        yield Found(f"At {hardness:.0f} points of hardness the bar crumbles if cut late.", figure="hardness")
+
+
+@_rule(
+    "slimy", "note", "Sodium oleate swells to a gel in a wet dish.",
+    "5 to 10 % KOH, a few points of coconut, or a year's cure take the slime away.",
+)  # fmt: skip
+def _slimy(facts: Facts) -> Iterator[Found]:
+    oleic = facts.acids["C18:1"]
+    if (
+        facts.bar is not None
+        and oleic > coefficient("limit.slimy_oleic")
+        and facts.points("cleansing") < coefficient("limit.slimy_cleansing")
+        and facts.work.koh_percent < coefficient("limit.slimy_koh_percent")
+    ):
+        yield Found(f"{oleic:.0f} % oleic acid: the bar will string and slime.", figure="acid:C18:1")
+
+
+@_rule(
+    "drying", "watch", "Strong cleansing lifts the skin's own oil.",
+    "Lower the coconut-like oils, or raise the superfat: each point covers about one of cleansing.",
+)  # fmt: skip
+def _drying(facts: Facts) -> Iterator[Found]:
+    spare = max(facts.work.superfat_percent - coefficient("superfat.usual"), 0.0)
+    allowed = coefficient("limit.drying_cleansing") + coefficient("limit.drying_per_superfat") * spare
+    cleansing = facts.points("cleansing")
+    band = facts.qualities["cleansing"].band
+    wanted = band is not None and band.maximum >= cleansing
+    if facts.purpose.for_skin and cleansing > allowed and not wanted:
+        yield Found(f"Cleansing at {cleansing:.0f} dries skin at this superfat.", figure="cleansing")
+
+
+@_rule(
+    "sticky", "note", "Soft, wet batter clings to its mould.",
+    "Less water, sodium lactate, a warm gel, or simply more days before unmoulding.",
+)  # fmt: skip
+def _sticky(facts: Facts) -> Iterator[Found]:
+    if (
+        facts.bar is not None
+        and facts.points("hardness") < coefficient("limit.sticky_hardness")
+        and facts.work.lye_concentration_percent < coefficient("limit.sticky_lye_concentration")
+    ):
+        yield Found("A soft blend in much water will stick to its mould.", figure="hardness")
+
+
+@_rule(
+    "much_wax", "watch", "Waxes hold half of themselves back from the soap: they drag on the skin and still the lather.",
+    "1 to 2 % is plenty.",
+)  # fmt: skip
+def _much_wax(facts: Facts) -> Iterator[Found]:
+    wax = facts.share_percent(lambda part: part.oil.kind == "wax" and part.oil.is_hard)
+    if wax > coefficient("limit.wax_percent"):
+        yield Found(f"{wax:.3g} % of hard wax is a lot.")
+
+
+@_rule(
+    "free_acids", "watch", "Free fatty acids make soap at once: the batter seizes in cold process.",
+    "Soap hot, add them last and melted, or keep them under a few percent.",
+)  # fmt: skip
+def _free_acids(facts: Facts) -> Iterator[Found]:
+    acid = facts.share_percent(lambda part: part.oil.kind == "free_acid")
+    if facts.work.method == "cold" and acid > coefficient("limit.free_acid_percent"):
+        yield Found(f"{acid:.3g} % of free fatty acids.")
+
+
+@_rule(
+    "soft_koh_bar", "note", "Potassium soap stays soft.", "Choose a paste as the purpose, or 5 to 10 % KOH for a bar.",
+)  # fmt: skip
+def _soft_koh_bar(facts: Facts) -> Iterator[Found]:
+    koh = facts.work.koh_percent
+    shaving = facts.purpose.id == "shaving"
+    if facts.purpose.makes == "bar" and koh > coefficient("limit.soft_koh_percent") and not shaving:
+        yield Found(f"With {koh:.0f} % KOH this is not going to be a hard bar.")
+
+
+# -- what must not be in it --------------------------------------------------------------------------------------------
+
+
+def _holders(facts: Facts, unwanted: str) -> tuple[list[str], list[str]]:
+    """Names of what holds `unwanted`, and of what may hold it."""
+    surely: list[str] = []
+    perhaps: list[str] = []
+    for part in facts.pure_parts:
+        oil = part.oil
+        if unwanted == "palm":
+            (surely if oil.palm_derived == "yes" else perhaps if oil.palm_derived == "maybe" else []).append(oil.name)
+        elif unwanted == "animal":
+            (surely if oil.vegan == "no" else perhaps if oil.vegan == "maybe" else []).append(oil.name)
+        elif unwanted in oil.allergen_groups:
+            surely.append(oil.name)
+    for part in facts.parts:
+        if part.oil.parts and unwanted in part.oil.allergen_groups and not surely:
+            surely.append(part.oil.name)
+    for item in (*facts.pot.liquids, *facts.pot.additives):
+        groups = {word.strip().partition(" (")[0] for word in item.of.allergens.split(";")}
+        if unwanted == "animal":
+            (surely if item.of.vegan == "no" else perhaps if item.of.vegan == "maybe" else []).append(item.of.name)
+        elif unwanted in groups:
+            surely.append(item.of.name)
+    return surely, perhaps
+
+
+@_rule(
+    "unwanted", "danger", "This soap is meant to do without it.", "Swap it for something else, or ask whoever it is for.",
+)  # fmt: skip
+def _unwanted(facts: Facts) -> Iterator[Found]:
+    words = {"palm": "Palm", "animal": "Animal fat or product"}
+    for unwanted in facts.formula.free_of:
+        surely, perhaps = _holders(facts, unwanted)
+        name = words.get(unwanted, unwanted.capitalize())
+        severity: Severity = "watch" if unwanted in words else "danger"
+        if surely:
+            yield Found(f"{name} is in this soap: {_names(surely)}.", severity=severity)
+        if perhaps:
+            yield Found(f"{name} may be in this soap: {_names(perhaps)}.", severity="watch",
+                        remedy="Ask the supplier where it comes from.")  # fmt: skip
+
+
+# -- liquids, additives and heat ---------------------------------------------------------------------------------------
+
+
+@_rule(
+    "scorching", "watch", "Sugar and protein brown and curdle in hot lye: orange and curdled is scorched.",
+    "Freeze it and add the lye slowly in an ice bath; or dissolve the lye in its own weight of water and add the rest "
+    "to the oils or at trace.",
+)  # fmt: skip
+def _scorching(facts: Facts) -> Iterator[Found]:
+    for item in facts.pot.liquids:
+        if isinstance(item.line, LiquidLine) and isinstance(item.of, Liquid) and item.line.use == "dissolves_lye":
+            load = item.of.sugar_percent + item.of.protein_percent
+            if item.weight_g > 0 and load > coefficient("limit.scorch_percent"):
+                yield Found(f"{item.of.name} meets the lye: it scorches.")
+
+
+@_rule(
+    "milk_too_warm", "watch", "Milk browns and smells in a warm batter.", "Soap below 32 °C, and keep the mould cool.",
+)  # fmt: skip
+def _milk_too_warm(facts: Facts) -> Iterator[Found]:
+    temperature = facts.formula.process.batter_temperature_c
+    milks = [
+        item.of.name for item in facts.pot.liquids
+        if isinstance(item.of, Liquid) and item.of.protein_percent + item.of.sugar_percent > 3 and item.weight_g > 0
+    ]  # fmt: skip
+    limit = coefficient("limit.milk_temperature_c")
+    cold = facts.work.method == "cold"
+    if cold and milks and temperature is not None and temperature > limit:
+        yield Found(f"{_names(milks)} at {temperature:g} °C will brown: above {limit:g} °C is too warm.")
+
+
+@_rule(
+    "overheating", "watch", "Sugars heat the batter: cracks, a soap volcano, separation.",
+    "Soap cool, do not insulate, do not force a gel; use single cavities or a fridge.",
+)  # fmt: skip
+def _overheating(facts: Facts) -> Iterator[Found]:
+    work = facts.work
+    forced = work.gel == "encouraged" or work.method == "hot"
+    limit = coefficient("limit.heat_sugar_with_gel_percent" if forced else "limit.heat_sugar_percent")
+    if work.sugar_percent > limit:
+        yield Found(f"Sugars at {work.sugar_percent:.1f} % of oils overheat{' with a forced gel' if forced else ''}.")
+
+
+@_rule(
+    "false_trace", "watch", "Below its melting point a fat sets in the pot and looks like trace, with lye still free.",
+    "Soap warmer than the hardest fat melts.",
+)  # fmt: skip
+def _false_trace(facts: Facts) -> Iterator[Found]:
+    temperature = facts.formula.process.batter_temperature_c
+    if temperature is None:
+        return
+    setting = [
+        part.oil for part in facts.pure_parts
+        if part.oil.melting_c.typical > temperature
+        and (part.share_percent >= 5 or part.oil.kind != "triglyceride")
+    ]  # fmt: skip
+    if setting:
+        hardest = max(setting, key=lambda oil: oil.melting_c.typical)
+        yield Found(f"{hardest.name} melts at {hardest.melting_c.typical:.0f} °C and sets at {temperature:g} °C.")
+
+
+@_rule(
+    "additive_over_usual", "watch", "Above its usual rate it does more harm than good.", "Check the rate.",
+)  # fmt: skip
+def _additive_over_usual(facts: Facts) -> Iterator[Found]:
+    for item in facts.pot.additives:
+        if isinstance(item.of, Additive) and item.of.role != "salt":
+            rate = 100 * item.weight_g / facts.pot.oils_g
+            if rate > item.of.usual_maximum_percent * 1.0001:
+                usual = f"{item.of.usual_minimum_percent:g} to {item.of.usual_maximum_percent:g}"
+                caution = f"{item.of.cautions[:1].upper()}{item.of.cautions[1:]}." if item.of.cautions else None
+                yield Found(f"{item.of.name} at {rate:.3g} % of oils: {usual} % is usual.", reason=caution)
+
+
+@_rule(
+    "preservative", "note", "Diluted soap is water that microbes like.",
+    "Use a preservative that works at pH 9 to 10, at its supplier's rate, and have it tested.",
+)  # fmt: skip
+def _preservative(facts: Facts) -> Iterator[Found]:
+    if facts.formula.dilution is not None:
+        yield Found("Diluted soap needs a preservative.")
