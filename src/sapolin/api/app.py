@@ -8,7 +8,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
-from sapolin.api import compute, formulas, reference
+from sapolin.api import compute, formulas, materials, reference
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.settings import Settings
@@ -16,6 +16,7 @@ from sapolin.core.model import Model
 from sapolin.demo import world
 from sapolin.store.database import open_database
 from sapolin.store.formulas import FormulaStore
+from sapolin.store.materials import MaterialStore
 
 __all__ = ["create_app"]
 
@@ -28,6 +29,7 @@ Weights are in g, temperatures in °C, shares in percent, unless a name says oth
 _TAGS = [
     {"name": "compute", "description": "Figures from a formula sent along; nothing is kept."},
     {"name": "formulas", "description": "Formulas and their versions, kept."},
+    {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -55,11 +57,13 @@ def create_app(settings: Settings) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.settings = settings
-    app.state.formulas = FormulaStore(open_database(settings.database))
+    engine = open_database(settings.database)
+    app.state.formulas = FormulaStore(engine)
+    app.state.materials = MaterialStore(engine)
     if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
-        world.fill(app.state.formulas)
+        world.fill(app.state.formulas, app.state.materials)
     add_error_handlers(app)
-    for room in (compute, formulas, reference):
+    for room in (compute, formulas, materials, reference):
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")

@@ -3,6 +3,7 @@
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
+from pydantic import Field
 
 from sapolin.core.blend import balanced, converted
 from sapolin.core.catalogue import catalogue
@@ -10,7 +11,9 @@ from sapolin.core.check import State, problems_of, state_of
 from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Blend, Formula, PercentBlend
 from sapolin.core.model import Model
-from sapolin.core.problems import Problem
+from sapolin.core.paste import PasteMix, PastePart, mix_pastes
+from sapolin.core.problems import FormulaError, Problem
+from sapolin.core.qualities import points_of, qualities
 from sapolin.core.reckoning import reckon
 from sapolin.core.units import WeightUnitId
 from sapolin.core.workings import Working, explain
@@ -67,6 +70,67 @@ def check(formula: Formula) -> CheckResult:
 def working(formula: Formula, figure: Annotated[str, Query(max_length=60)]) -> Working:
     """The working of `figure`, such as `naoh_g`, `hardness` or `acid:C16:0`."""
     return explain(formula, figure)
+
+
+class PasteOrder(Model):
+    """One paste of a mix."""
+
+    formula: Formula
+    """A formula whose purpose makes paste."""
+    weight_g: Annotated[float, Field(gt=0, le=500_000)]
+    """How much of the paste goes in, g."""
+
+
+class PasteMixRequest(Model):
+    """Pastes to mix, and how far to thin them."""
+
+    pastes: Annotated[tuple[PasteOrder, ...], Field(min_length=1, max_length=12)]
+    soap_percent: Annotated[float | None, Field(gt=0, le=60)] = None
+    """Soap in the thinned mix, %; null leaves it paste."""
+
+
+class PasteMixResult(Model):
+    """Pastes mixed to order."""
+
+    mix: PasteMix
+    qualities: tuple[tuple[str, float], ...]
+    """Points of each quality, from the fatty acids of the mix."""
+    water_to_add_g: float | None
+    """Null when it is not thinned; below 0 when the mix is thinner than asked."""
+    yield_g: float
+
+
+@router.post("/compute/paste-mix", summary="Mix pastes")
+def paste_mix(request: PasteMixRequest) -> PasteMixResult:
+    """Soap, fatty acids, qualities and yield of pastes mixed by weight."""
+    parts = []
+    for i, order in enumerate(request.pastes):
+        figures = reckon(order.formula)
+        if figures.paste is None:
+            raise FormulaError([_no_paste(i, order.formula.name)])
+        parts.append(
+            PastePart(
+                name=order.formula.name,
+                weight_g=order.weight_g,
+                soap_percent=figures.paste.soap_percent,
+                acids_percent=tuple(acid.percent for acid in figures.acids),
+            )
+        )
+    mix = mix_pastes(parts)
+    yield_g = mix.weight_g if request.soap_percent is None else 100 * mix.soap_g / request.soap_percent
+    return PasteMixResult(
+        mix=mix,
+        qualities=tuple(zip(qualities(), points_of(mix.acids_percent), strict=True)),
+        water_to_add_g=None if request.soap_percent is None else yield_g - mix.weight_g,
+        yield_g=yield_g,
+    )
+
+
+def _no_paste(position: int, name: str) -> Problem:
+    return Problem(
+        code="no_paste", severity="impossible", field=f"pastes[{position}].formula.purpose",
+        message=f"“{name}” makes a bar, not a paste.", remedy="Give it a purpose that makes paste, or leave it out.",
+    )  # fmt: skip
 
 
 @router.post("/blend/balance", summary="Bring shares to 100 %")

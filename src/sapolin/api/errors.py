@@ -11,6 +11,7 @@ from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem, malformed_entries
 from sapolin.core.workings import UnknownFigureError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
+from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 
 __all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
 
@@ -75,6 +76,15 @@ def _unknown(_request: Request, _error: Exception) -> JSONResponse:
     return _answer(404, ApiError(code="not_found", message="There is no such formula or version."))
 
 
+def _unknown_material(_request: Request, _error: Exception) -> JSONResponse:
+    return _answer(404, ApiError(code="not_found", message="There is no such material."))
+
+
+def _material_conflict(_request: Request, _error: Exception) -> JSONResponse:
+    message = "This material was saved elsewhere since you opened it. Load it again to see what changed."
+    return _answer(409, ApiError(code="revision_conflict", message=message))
+
+
 def _deleted(_request: Request, _error: Exception) -> JSONResponse:
     return _answer(410, ApiError(code="deleted", message="This formula has been deleted. Restore it to go on."))
 
@@ -101,6 +111,8 @@ def add_error_handlers(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Refusal, _refusal)
     app.add_exception_handler(UnknownFormulaError, _unknown)
+    app.add_exception_handler(UnknownMaterialError, _unknown_material)
+    app.add_exception_handler(MaterialConflictError, _material_conflict)
     app.add_exception_handler(DeletedFormulaError, _deleted)
     app.add_exception_handler(RevisionConflictError, _conflict)
     app.add_exception_handler(UnknownFigureError, _unknown_figure)

@@ -8,7 +8,7 @@ from pydantic import Field
 from sapolin.api.errors import Refusal
 from sapolin.core.blend import sketch
 from sapolin.core.catalogue import catalogue
-from sapolin.core.check import State, problems_of, state_of
+from sapolin.core.check import State, examine, problems_of, state_of
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
@@ -81,12 +81,13 @@ class VersionRequest(Model):
 
 
 def _summary(record: FormulaRecord) -> FormulaSummary:
-    formula, oils = record.formula, catalogue()
+    formula = record.formula
+    seen = examine(formula, catalogue())
     return FormulaSummary(
         id=record.id,
         name=formula.name,
         purpose=formula.purpose,
-        state=state_of(formula, problems_of(formula, oils)),
+        state=state_of(formula, seen.problems),
         revision=record.revision,
         latest_version=record.latest_version,
         updated_at=record.updated_at,
@@ -99,7 +100,7 @@ def _summary(record: FormulaRecord) -> FormulaSummary:
                 hard=part.oil.is_hard,
                 group=part.oil.group,
             )
-            for part in sketch(formula.blend, oils)
+            for part in sketch(formula.blend, seen.oils)
         ),
     )
 
@@ -189,5 +190,5 @@ def reset_demo(request: Request, store: Store, confirm: Annotated[bool, Body(emb
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
-    world.fill(store)
+    world.fill(store, request.app.state.materials)
     return [_summary(record) for record in store.find()]

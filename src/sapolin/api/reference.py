@@ -1,17 +1,23 @@
 """Reference: the catalogue and the vocabulary that screens draw with."""
 
+from typing import get_args
+
 from fastapi import APIRouter
 
 from sapolin.api.errors import Refusal
 from sapolin.core.acids import ACIDS, Acid
 from sapolin.core.catalogue import Oil, Source, catalogue, sources
+from sapolin.core.coefficients import Coefficient, coefficients
+from sapolin.core.formula import FreeOf
+from sapolin.core.ingredients import Additive, Liquid, additives, liquids
 from sapolin.core.limits import LIMITS, Limit
 from sapolin.core.model import Model
 from sapolin.core.qualities import Purpose, Quality, purposes, qualities
+from sapolin.core.rulebook import RULES
 from sapolin.core.units import WEIGHT_UNITS, WeightUnit
 from sapolin.core.water import FULL_WATER_PERCENT_OF_OILS
 
-__all__ = ["router"]
+__all__ = ["OilSummary", "router", "summary_of"]
 
 router = APIRouter(prefix="/api", tags=["reference"])
 
@@ -32,6 +38,17 @@ class OilSummary(Model):
     palm_derived: str
     vegan: str
     sap_koh_mg_per_g: float
+    own: bool
+    """A material of the maker's own."""
+
+
+class RuleSummary(Model):
+    """One rule of the rule book."""
+
+    id: str
+    severity: str
+    reason: str
+    remedy: str
 
 
 class Reference(Model):
@@ -45,6 +62,14 @@ class Reference(Model):
     full_water_percent_of_oils: float
     """What makers call full water, g per 100 g oils."""
     sources: tuple[Source, ...]
+    liquids: tuple[Liquid, ...]
+    additives: tuple[Additive, ...]
+    free_of: tuple[str, ...]
+    """What a soap can be asked to do without."""
+    coefficients: tuple[Coefficient, ...]
+    """Rules of thumb, by name."""
+    rules: tuple[RuleSummary, ...]
+    """What Sapolin looks out for."""
 
 
 @router.get("/reference", summary="Acids, qualities, purposes, limits and units")
@@ -58,28 +83,38 @@ def get_reference() -> Reference:
         weight_units=tuple(WEIGHT_UNITS.values()),
         full_water_percent_of_oils=FULL_WATER_PERCENT_OF_OILS,
         sources=tuple(sources().values()),
+        liquids=tuple(liquids().values()),
+        additives=tuple(additives().values()),
+        free_of=get_args(FreeOf),
+        coefficients=tuple(coefficients().values()),
+        rules=tuple(
+            RuleSummary(id=rule.id, severity=rule.severity, reason=rule.reason, remedy=rule.remedy) for rule in RULES
+        ),
+    )
+
+
+def summary_of(oil: Oil) -> OilSummary:
+    """What a picker needs of `oil`."""
+    return OilSummary(
+        id=oil.id,
+        name=oil.name,
+        synonyms=oil.synonyms,
+        hard=oil.is_hard,
+        group=oil.group,
+        jobs=oil.jobs,
+        cautions=oil.cautions,
+        allergens=oil.allergens,
+        palm_derived=oil.palm_derived,
+        vegan=oil.vegan,
+        sap_koh_mg_per_g=oil.sap_koh_mg_per_g.typical,
+        own=oil.id not in catalogue(),
     )
 
 
 @router.get("/oils", summary="The catalogue, in brief")
 def list_oils() -> list[OilSummary]:
     """Every oil, in the order of the catalogue."""
-    return [
-        OilSummary(
-            id=oil.id,
-            name=oil.name,
-            synonyms=oil.synonyms,
-            hard=oil.is_hard,
-            group=oil.group,
-            jobs=oil.jobs,
-            cautions=oil.cautions,
-            allergens=oil.allergens,
-            palm_derived=oil.palm_derived,
-            vegan=oil.vegan,
-            sap_koh_mg_per_g=oil.sap_koh_mg_per_g.typical,
-        )
-        for oil in catalogue().values()
-    ]
+    return [summary_of(oil) for oil in catalogue().values()]
 
 
 @router.get("/oils/{oil_id}", summary="One oil, in full")

@@ -376,7 +376,7 @@ def _mixture(material: OwnMaterial, content: Recipe, oils: Catalogue) -> Oil:
         shelf_life_months=min(oil.shelf_life_months for oil, _ in shares),
         acids_percent=tuple(_exact(percent) for percent in acids), other_percent=100 - sum(acids),
         parts=tuple(OilPart(oil=oil_id, share_percent=share) for oil_id, share in flat.items()),
-        known_profile_percent=sum(oil.known_profile_percent * share for oil, share in shares) + content.filler_percent,
+        known_profile_percent=100 - sum((100 - oil.known_profile_percent) * share for oil, share in shares),
     )  # fmt: skip
 
 

@@ -4,8 +4,10 @@ import json
 from importlib.resources import files
 
 from sapolin.core.formula import Formula
+from sapolin.core.materials import OwnMaterial
 from sapolin.exchange.formula_document import read_document
 from sapolin.store.formulas import FormulaStore
+from sapolin.store.materials import MaterialStore
 
 __all__ = ["fill", "formula", "slugs"]
 
@@ -27,9 +29,18 @@ def _history() -> dict[str, list[dict[str, str]]]:
     return history
 
 
-def fill(store: FormulaStore) -> None:
-    """Empty `store` and fill it with the demo world."""
+def materials() -> tuple[OwnMaterial, ...]:
+    """The workshop's own materials, parts before what holds them."""
+    rows = json.loads(_HERE.joinpath("materials.json").read_text(encoding="utf-8"))
+    return tuple(OwnMaterial.model_validate(row) for row in rows)
+
+
+def fill(store: FormulaStore, shelf: MaterialStore) -> None:
+    """Empty both stores and fill them with the demo world."""
     store.clear()
+    shelf.clear()
+    for material in materials():
+        shelf.create(material)
     for slug, versions in _history().items():
         first = versions[0]["file"] if versions else slug
         record = store.create(formula(first))

@@ -1,6 +1,7 @@
 """The database file: where it is, how it is opened, and how it is brought up to date."""
 
-import shutil
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -38,10 +39,16 @@ def _migrate(engine: Engine, file: Path) -> None:
     if present == newest:
         return
     if present is not None:
-        shutil.copy2(file, file.with_name(f"{file.name}.before-{newest}"))
+        _copy(file, file.with_name(f"{file.name}.before-{newest}"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def _copy(file: Path, target: Path) -> None:
+    """Copy a database whole, with what its write-ahead log still holds."""
+    with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(target)) as copy:
+        source.backup(copy)
 
 
 def open_database(file: Path) -> Engine:

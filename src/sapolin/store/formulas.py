@@ -1,6 +1,5 @@
 """Formulas and their versions, kept."""
 
-from datetime import UTC, datetime
 from uuid import uuid4
 
 from sqlalchemy import Engine, delete, func, select, update
@@ -8,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
+from sapolin.store.clock import utc_now
 from sapolin.store.tables import FormulaRow, VersionRow
 
 __all__ = ["DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
@@ -61,12 +61,9 @@ class RevisionConflictError(Exception):
         self.current = current
 
 
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="milliseconds")
-
-
 def _search_text(formula: Formula) -> str:
-    return " ".join((formula.name, formula.notes, *(line.oil for line in formula.blend.lines))).casefold()
+    materials = (material.name for material in formula.materials)
+    return " ".join((formula.name, formula.notes, *(line.oil for line in formula.blend.lines), *materials)).casefold()
 
 
 def _version_record(row: VersionRow) -> VersionRecord:
@@ -104,7 +101,7 @@ class FormulaStore:
 
     def create(self, formula: Formula) -> FormulaRecord:
         """Keep a new formula."""
-        now = _now()
+        now = utc_now()
         with Session(self._engine) as session, session.begin():
             row = FormulaRow(
                 id=uuid4().hex,
@@ -136,7 +133,7 @@ class FormulaStore:
                     content=formula.model_dump_json(),
                     content_version=CONTENT_VERSION,
                     revision=revision + 1,
-                    updated_at=_now(),
+                    updated_at=utc_now(),
                 )
                 .returning(FormulaRow.id)
             ).scalar_one_or_none()
@@ -152,7 +149,7 @@ class FormulaStore:
 
     def delete(self, formula_id: str) -> FormulaRecord:
         """Put a formula aside; it can be restored. Raises UnknownFormulaError."""
-        return self._mark(formula_id, _now())
+        return self._mark(formula_id, utc_now())
 
     def restore(self, formula_id: str) -> FormulaRecord:
         """Bring a deleted formula back. Raises UnknownFormulaError."""
@@ -174,7 +171,7 @@ class FormulaStore:
                 note=note,
                 content=current.formula.model_dump_json(),
                 content_version=CONTENT_VERSION,
-                created_at=_now(),
+                created_at=utc_now(),
             )
             session.add(row)
             session.flush()

@@ -3,7 +3,7 @@
 from sqlalchemy import ForeignKey, Integer, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "FormulaRow", "VersionRow"]
+__all__ = ["Base", "FormulaRow", "MaterialRow", "VersionRow"]
 
 
 class Base(DeclarativeBase):
@@ -43,3 +43,18 @@ class VersionRow(Base):
     content: Mapped[str] = mapped_column(Text)
     content_version: Mapped[int] = mapped_column(Integer)
     created_at: Mapped[str] = mapped_column(String(32))
+
+
+class MaterialRow(Base):
+    """A material of the maker's own."""
+
+    __tablename__ = "materials"
+
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    content: Mapped[str] = mapped_column(Text)
+    """The material as JSON."""
+    revision: Mapped[int] = mapped_column(Integer)
+    created_at: Mapped[str] = mapped_column(String(32))
+    updated_at: Mapped[str] = mapped_column(String(32))
+    deleted_at: Mapped[str | None] = mapped_column(String(32))

@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/paste-mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mix pastes
+         * @description Soap, fatty acids, qualities and yield of pastes mixed by weight.
+         */
+        post: operations["paste_mix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blend/balance": {
         parameters: {
             query?: never;
@@ -280,6 +300,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List own materials
+         * @description Own materials, by name.
+         */
+        get: operations["list_materials"];
+        put?: never;
+        /**
+         * Keep a new material
+         * @description Its id is given anew. 422 with every problem when it is not sound.
+         */
+        post: operations["create_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check a material
+         * @description What is missing, impossible or doubtful, and the oil it makes. Nothing is kept.
+         */
+        post: operations["check_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save a material
+         * @description Formulas keep the figures they were written with. 409 when it was saved elsewhere since.
+         */
+        put: operations["update_material"];
+        post?: never;
+        /**
+         * Put a material aside
+         * @description It leaves the shelf and can be restored; formulas that use it keep it.
+         */
+        delete: operations["delete_material"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a material
+         * @description Bring it back to the shelf.
+         */
+        post: operations["restore_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -410,6 +518,101 @@ export interface components {
             contributions: number[];
         };
         /**
+         * Additive
+         * @description Something a maker adds in small amounts.
+         */
+        Additive: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Synonyms */
+            synonyms: string[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "acid" | "bicarbonate" | "lactate" | "salt" | "sugar" | "humectant" | "chelator" | "protein" | "clay" | "colour" | "exfoliant" | "antioxidant";
+            /** Eater */
+            eater: string;
+            /**
+             * Eater Percent
+             * @description Part of it that is the `eater`, %.
+             */
+            eater_percent: number;
+            /** Sugar Percent */
+            sugar_percent: number;
+            /**
+             * Usual Minimum Percent
+             * @description Usual rate, % of oils.
+             */
+            usual_minimum_percent: number;
+            /** Usual Maximum Percent */
+            usual_maximum_percent: number;
+            /** Stage */
+            stage: string;
+            /** Effect */
+            effect: string;
+            /** Cautions */
+            cautions: string;
+            /**
+             * Vegan
+             * @enum {string}
+             */
+            vegan: "yes" | "no" | "maybe";
+            /** Allergens */
+            allergens: string;
+            /** Sources */
+            sources: string[];
+        };
+        /**
+         * AdditiveFigures
+         * @description One additive of the formula.
+         */
+        AdditiveFigures: {
+            /** Additive */
+            additive: string;
+            /** Name */
+            name: string;
+            /** Stage */
+            stage: string;
+            /** Weight G */
+            weight_g: number;
+            /** Percent Of Oils */
+            percent_of_oils: number;
+            /** Effect */
+            effect: string;
+            /** Cautions */
+            cautions: string;
+        };
+        /**
+         * AdditiveLine
+         * @description An additive.
+         */
+        AdditiveLine: {
+            /**
+             * Additive
+             * @description Id of an additive in the table.
+             */
+            additive: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "percent_of_oils" | "weight_g";
+            /**
+             * Value
+             * @description In the unit that `by` names.
+             */
+            value: number | null;
+            /**
+             * Compensated
+             * @description The lye it eats is added back; otherwise the superfat rises by it.
+             * @default false
+             */
+            compensated: boolean;
+        };
+        /**
          * ApiError
          * @description What went wrong.
          */
@@ -469,6 +672,81 @@ export interface components {
             confirm: boolean;
         };
         /**
+         * ByProfile
+         * @description An oil known by its fatty acids.
+         */
+        ByProfile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "profile";
+            /**
+             * Acids Percent
+             * @description Percent of all fatty acids, by acid id such as `C18:1`.
+             */
+            acids_percent: {
+                [key: string]: number;
+            };
+            /**
+             * Sap Koh Mg Per G
+             * @description SAP value, mg KOH/g; null reckons it from the acids as a triglyceride.
+             */
+            sap_koh_mg_per_g?: number | null;
+            /**
+             * Unsaponifiable Percent
+             * @default 0.5
+             */
+            unsaponifiable_percent: number;
+            /** Solid At 20 C */
+            solid_at_20_c: boolean;
+        };
+        /**
+         * BySap
+         * @description An oil of which only the SAP value is known: its lye can be reckoned, its qualities cannot.
+         */
+        BySap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sap";
+            /**
+             * Sap Koh Mg Per G
+             * @description SAP value, mg KOH/g.
+             */
+            sap_koh_mg_per_g: number | null;
+            /** Solid At 20 C */
+            solid_at_20_c: boolean;
+        };
+        /**
+         * Certificate
+         * @description A catalogue oil with the figures of a supplier's certificate in place of the typical ones.
+         */
+        Certificate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "certificate";
+            /**
+             * Of
+             * @description Id of the catalogue oil.
+             */
+            of: string;
+            /** Sap Koh Mg Per G */
+            sap_koh_mg_per_g?: number | null;
+            /** Iodine Value */
+            iodine_value?: number | null;
+            /**
+             * Acids Percent
+             * @description Measured percent of all fatty acids; null keeps the typical ones.
+             */
+            acids_percent?: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
          * CheckResult
          * @description Whether a formula can be reckoned and made.
          */
@@ -480,6 +758,42 @@ export interface components {
             state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
             /** Problems */
             problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * Coefficient
+         * @description One rule of thumb.
+         */
+        Coefficient: {
+            /** Id */
+            id: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Minimum
+             * @description Low end of what makers use or report.
+             */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /** Meaning */
+            meaning: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * Contributor
+         * @description One reason for not knowing the superfat exactly.
+         */
+        Contributor: {
+            /** Label */
+            label: string;
+            /**
+             * Percent
+             * @description Its part of the variance, %.
+             */
+            percent: number;
         };
         /**
          * ConvertRequest
@@ -495,6 +809,29 @@ export interface components {
             to: "percent" | "weight";
         };
         /**
+         * DilutedSoap
+         * @description Paste thinned to a strength.
+         */
+        DilutedSoap: {
+            /** Soap Percent */
+            soap_percent: number;
+            /** Water To Add G */
+            water_to_add_g: number;
+            /** Yield G */
+            yield_g: number;
+        };
+        /**
+         * Dilution
+         * @description Paste thinned with water.
+         */
+        Dilution: {
+            /**
+             * Soap Percent
+             * @description Soap in the diluted soap, %.
+             */
+            soap_percent: number | null;
+        };
+        /**
          * DuplicateRequest
          * @description A copy under a name of its own.
          */
@@ -503,11 +840,102 @@ export interface components {
             name: string;
         };
         /**
+         * EatenFigures
+         * @description Lye that something takes before the fats get it.
+         */
+        EatenFigures: {
+            /**
+             * By
+             * @description Name of the liquid or additive.
+             */
+            by: string;
+            /** Acid */
+            acid: string;
+            /** Acid G */
+            acid_g: number;
+            /**
+             * Naoh Equivalent G
+             * @description Pure NaOH that does it, g.
+             */
+            naoh_equivalent_g: number;
+            /**
+             * Compensated
+             * @description Added back to the lye; otherwise the superfat rises by `superfat_points`.
+             */
+            compensated: boolean;
+            /** Superfat Points */
+            superfat_points: number;
+            /**
+             * Salt
+             * @description The salt formed.
+             */
+            salt: string;
+            /**
+             * Salt G
+             * @description Anhydrous, g.
+             */
+            salt_g: number;
+        };
+        /**
+         * Effect
+         * @description One thing that a modifier moves.
+         */
+        Effect: {
+            /**
+             * On
+             * @description Id of a quality, or `firmness_at_unmould`.
+             */
+            on: string;
+            /**
+             * Points
+             * @description By how much, points; an estimate.
+             */
+            points: number;
+        };
+        /**
          * ErrorBody
          * @description The body of every error response.
          */
         ErrorBody: {
             error: components["schemas"]["ApiError"];
+        };
+        /**
+         * Expectations
+         * @description What to expect of the bar; every figure is an estimate.
+         */
+        Expectations: {
+            /**
+             * Firmness At Unmould
+             * @description Points on the scale of hardness.
+             */
+            firmness_at_unmould: number;
+            /** Firmness After Cure */
+            firmness_after_cure: number;
+            /** Firmness At Best */
+            firmness_at_best: number;
+            /** Unmould Hours Low */
+            unmould_hours_low: number;
+            /** Unmould Hours High */
+            unmould_hours_high: number;
+            /**
+             * Usable Weeks
+             * @description Usual cure of such a bar, or the one planned.
+             */
+            usable_weeks: number;
+            /** Best Weeks */
+            best_weeks: number;
+            /**
+             * Shelf Months
+             * @description Until rancidity is likely, kept cool and dark.
+             */
+            shelf_months: number;
+            /** Trace Points */
+            trace_points: number;
+            /**
+             * Trace
+             * @enum {string}
+             */
+            trace: "slow" | "moderate" | "brisk" | "fast";
         };
         /**
          * Formula
@@ -536,6 +964,42 @@ export interface components {
              */
             superfat_percent: number | null;
             water: components["schemas"]["Water"];
+            /**
+             * Liquids
+             * @default []
+             */
+            liquids: components["schemas"]["LiquidLine"][];
+            /**
+             * Additives
+             * @default []
+             */
+            additives: components["schemas"]["AdditiveLine"][];
+            /**
+             * @default {
+             *       "method": "cold",
+             *       "gel": "natural"
+             *     }
+             */
+            process: components["schemas"]["Process"];
+            /** @description For paste: how far it is diluted; null when it stays paste. */
+            dilution?: components["schemas"]["Dilution"] | null;
+            /**
+             * Free Of
+             * @description What this soap must do without.
+             * @default []
+             */
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            /**
+             * Scale Step G
+             * @description Smallest step of the scale, g; null takes the step that the weights are shown to.
+             */
+            scale_step_g?: number | null;
+            /**
+             * Materials
+             * @description The maker's own materials that the blend names, as they were when it was written.
+             * @default []
+             */
+            materials: components["schemas"]["OwnMaterial"][];
         };
         /**
          * FormulaDocument
@@ -564,6 +1028,42 @@ export interface components {
              */
             superfat_percent: number | null;
             water: components["schemas"]["Water"];
+            /**
+             * Liquids
+             * @default []
+             */
+            liquids: components["schemas"]["LiquidLine"][];
+            /**
+             * Additives
+             * @default []
+             */
+            additives: components["schemas"]["AdditiveLine"][];
+            /**
+             * @default {
+             *       "method": "cold",
+             *       "gel": "natural"
+             *     }
+             */
+            process: components["schemas"]["Process"];
+            /** @description For paste: how far it is diluted; null when it stays paste. */
+            dilution?: components["schemas"]["Dilution"] | null;
+            /**
+             * Free Of
+             * @description What this soap must do without.
+             * @default []
+             */
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            /**
+             * Scale Step G
+             * @description Smallest step of the scale, g; null takes the step that the weights are shown to.
+             */
+            scale_step_g?: number | null;
+            /**
+             * Materials
+             * @description The maker's own materials that the blend names, as they were when it was written.
+             * @default []
+             */
+            materials: components["schemas"]["OwnMaterial"][];
             /**
              * Format
              * @constant
@@ -668,6 +1168,28 @@ export interface components {
             demo: boolean;
         };
         /**
+         * Koh
+         * @description Potassium hydroxide beside or instead of sodium hydroxide.
+         */
+        Koh: {
+            /**
+             * By
+             * @description Share of the saponification (by moles), or of the weight of all lye as bought.
+             * @enum {string}
+             */
+            by: "saponification_percent" | "lye_weight_percent";
+            /**
+             * Value
+             * @description In the unit that `by` names; 100 is all KOH.
+             */
+            value: number | null;
+            /**
+             * Purity Percent
+             * @description Potassium hydroxide in what is weighed, %, as its label or certificate states. Never assumed.
+             */
+            purity_percent: number | null;
+        };
+        /**
          * Limit
          * @description The span in which a figure makes sense.
          */
@@ -682,6 +1204,110 @@ export interface components {
             unit: string;
             /** Reason */
             reason: string;
+            /**
+             * Is Percent Often Typed As Part
+             * @description 0.9 typed for 90 % is recognised, and asked about.
+             * @default false
+             */
+            is_percent_often_typed_as_part: boolean;
+        };
+        /**
+         * Liquid
+         * @description Something wet that takes the place of water.
+         */
+        Liquid: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Synonyms */
+            synonyms: string[];
+            /** Water Percent */
+            water_percent: number;
+            fat_percent: components["schemas"]["Range"];
+            /**
+             * Fat Like
+             * @description Catalogue id of the fat whose SAP value stands for its own; empty when it has none worth counting.
+             */
+            fat_like: string;
+            /** Sugar Percent */
+            sugar_percent: number;
+            /** Protein Percent */
+            protein_percent: number;
+            /**
+             * Eater
+             * @description The acid in it that eats lye, if any.
+             */
+            eater: string;
+            /** Eater Percent */
+            eater_percent: number;
+            /**
+             * Vegan
+             * @enum {string}
+             */
+            vegan: "yes" | "no" | "maybe";
+            /** Allergens */
+            allergens: string;
+            /** Brings */
+            brings: string;
+            /** Cautions */
+            cautions: string;
+            /** Sources */
+            sources: string[];
+        };
+        /**
+         * LiquidFigures
+         * @description One liquid of the formula.
+         */
+        LiquidFigures: {
+            /** Liquid */
+            liquid: string;
+            /** Name */
+            name: string;
+            /**
+             * Use
+             * @enum {string}
+             */
+            use: "dissolves_lye" | "into_oils" | "at_trace";
+            /** Weight G */
+            weight_g: number;
+            /** Water G */
+            water_g: number;
+            /** Fat G */
+            fat_g: number;
+            /** Sugar G */
+            sugar_g: number;
+            /** Protein G */
+            protein_g: number;
+            /** Cautions */
+            cautions: string;
+        };
+        /**
+         * LiquidLine
+         * @description A liquid in the place of some of the water.
+         */
+        LiquidLine: {
+            /**
+             * Liquid
+             * @description Id of a liquid in the table.
+             */
+            liquid: string;
+            /**
+             * Use
+             * @enum {string}
+             */
+            use: "dissolves_lye" | "into_oils" | "at_trace";
+            /**
+             * By
+             * @description Percent of the batch's water that comes with it; its weight per 100 g oils; its weight.
+             * @enum {string}
+             */
+            by: "percent_of_water" | "percent_of_oils" | "weight_g";
+            /**
+             * Value
+             * @description In the unit that `by` names.
+             */
+            value: number | null;
         };
         /**
          * Lye
@@ -693,6 +1319,18 @@ export interface components {
              * @description Sodium hydroxide in what is weighed, %, as its label or certificate states. Never assumed.
              */
             naoh_purity_percent: number | null;
+            /** @description Null: all NaOH. */
+            koh?: components["schemas"]["Koh"] | null;
+            /**
+             * Master Percent
+             * @description Strength of lye dissolved ahead, lye as bought in its solution, %; null when lye is weighed dry.
+             */
+            master_percent?: number | null;
+            /**
+             * Purity Tolerance Percent
+             * @description How far the purity may be off, points either way; null takes the rule of thumb for each lye.
+             */
+            purity_tolerance_percent?: number | null;
         };
         /**
          * LyeFigures
@@ -705,25 +1343,139 @@ export interface components {
              */
             naoh_g: number;
             /**
-             * Naoh Pure G
-             * @description NaOH in it, g.
+             * Koh G
+             * @description KOH to weigh, as bought, g.
              */
+            koh_g: number;
+            /** Naoh Pure G */
             naoh_pure_g: number;
+            /** Koh Pure G */
+            koh_pure_g: number;
             /**
              * Naoh Full G
-             * @description Pure NaOH that would saponify everything, g.
+             * @description Pure NaOH that would saponify everything by itself, g.
              */
             naoh_full_g: number;
             /**
              * Koh Equivalent G
-             * @description Pure KOH that would saponify everything, g.
+             * @description Pure KOH that would saponify everything by itself, g.
              */
             koh_equivalent_g: number;
             /**
+             * Koh Share Percent
+             * @description KOH, % of the saponification (by moles).
+             */
+            koh_share_percent: number;
+            /**
+             * Koh Weight Percent
+             * @description KOH, % of the weight of all lye as bought.
+             */
+            koh_weight_percent: number;
+            /**
+             * Superfat Total Percent
+             * @description Superfat of the whole batch: what is left when late oils, fat of liquids and what eats lye are counted.
+             */
+            superfat_total_percent: number;
+            /**
              * Superfat As Weighed Percent
-             * @description Superfat that the rounded lye weight leaves, with the listed SAP values, %.
+             * @description The same with the rounded lye weight, %.
              */
             superfat_as_weighed_percent: number;
+            superfat_interval: components["schemas"]["SuperfatInterval"];
+            master: components["schemas"]["MasterLye"] | null;
+        };
+        /**
+         * MasterLye
+         * @description Lye dissolved ahead: how much of its solution, and the water to add beside it.
+         */
+        MasterLye: {
+            /**
+             * Strength Percent
+             * @description Lye as bought in its solution, %.
+             */
+            strength_percent: number;
+            /** Naoh Solution G */
+            naoh_solution_g: number;
+            /** Koh Solution G */
+            koh_solution_g: number;
+            /** Water In It G */
+            water_in_it_g: number;
+        };
+        /**
+         * MaterialCheck
+         * @description What is to be said about a material before it is kept.
+         */
+        MaterialCheck: {
+            /**
+             * Problems
+             * @description Fields start with `content`, `name` and so on.
+             */
+            problems: components["schemas"]["Problem"][];
+            /** @description The material as the reckoning sees it; null while something stops it. */
+            oil: components["schemas"]["Oil"] | null;
+        };
+        /**
+         * MaterialRecord
+         * @description An own material as kept.
+         */
+        MaterialRecord: {
+            /**
+             * Revision
+             * @description Counts every save.
+             */
+            revision: number;
+            /**
+             * Updated At
+             * @description UTC, ISO 8601.
+             */
+            updated_at: string;
+            /**
+             * Deleted At
+             * @description UTC, ISO 8601; null unless put aside.
+             */
+            deleted_at: string | null;
+            material: components["schemas"]["OwnMaterial"];
+        };
+        /**
+         * MaterialUpdate
+         * @description A save.
+         */
+        MaterialUpdate: {
+            /**
+             * Revision
+             * @description The revision the change was made on; another one kept meanwhile refuses the save with 409.
+             */
+            revision: number;
+            material: components["schemas"]["OwnMaterial"];
+        };
+        /**
+         * Modifier
+         * @description Something beside the fatty acids that acts on the bar.
+         */
+        Modifier: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @description How it stands in this formula.
+             */
+            state: string;
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Offer
+         * @description A value the maker may have meant; never taken unasked.
+         */
+        Offer: {
+            /** Value */
+            value: number;
+            /** Label */
+            label: string;
         };
         /**
          * Oil
@@ -822,6 +1574,18 @@ export interface components {
              * @description Fatty acids outside the table, mass percent; with the typical `acids_percent` it sums to 100.
              */
             other_percent: number;
+            /**
+             * Parts
+             * @description What a mixture is made of, down to unmixed oils; empty for an oil that is none.
+             * @default []
+             */
+            parts: components["schemas"]["OilPart"][];
+            /**
+             * Known Profile Percent
+             * @description The part of it whose fatty acids are known, %; qualities say nothing of the rest.
+             * @default 100
+             */
+            known_profile_percent: number;
         };
         /**
          * OilFigures
@@ -849,6 +1613,22 @@ export interface components {
              * @description The group of fatty acids that makes it what it is.
              */
             group: string;
+        };
+        /**
+         * OilPart
+         * @description A part of a mixed material.
+         */
+        OilPart: {
+            /**
+             * Oil
+             * @description Id of an unmixed oil.
+             */
+            oil: string;
+            /**
+             * Share Percent
+             * @description Of the mixture, %; what is missing to 100 is filler that no lye touches.
+             */
+            share_percent: number;
         };
         /**
          * OilSummary
@@ -883,6 +1663,143 @@ export interface components {
             vegan: string;
             /** Sap Koh Mg Per G */
             sap_koh_mg_per_g: number;
+            /**
+             * Own
+             * @description A material of the maker's own.
+             */
+            own: boolean;
+        };
+        /**
+         * OwnMaterial
+         * @description A material of the maker's own.
+         */
+        OwnMaterial: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @description Supplier, lot, what the certificate says.
+             * @default
+             */
+            notes: string;
+            /**
+             * Allergens
+             * @description Allergen groups, separated by semicolons; those of the parts of a mixture are added by themselves.
+             * @default
+             */
+            allergens: string;
+            /**
+             * Palm Derived
+             * @description Of an oil by profile or by SAP alone; certificates and mixtures take it from what they are made of.
+             * @default maybe
+             * @enum {string}
+             */
+            palm_derived: "yes" | "no" | "maybe";
+            /**
+             * Vegan
+             * @default maybe
+             * @enum {string}
+             */
+            vegan: "yes" | "no" | "maybe";
+            /** Content */
+            content: components["schemas"]["ByProfile"] | components["schemas"]["BySap"] | components["schemas"]["Certificate"] | components["schemas"]["Recipe"];
+        };
+        /**
+         * PasteFigures
+         * @description What the pot holds once the lye is spent.
+         */
+        PasteFigures: {
+            /**
+             * Paste G
+             * @description Everything in the pot, nothing boiled off, g.
+             */
+            paste_g: number;
+            /**
+             * Soap G
+             * @description Soap, dry, g.
+             */
+            soap_g: number;
+            /**
+             * Soap Percent
+             * @description Of the paste, %.
+             */
+            soap_percent: number;
+            /** Glycerol G */
+            glycerol_g: number;
+            /**
+             * Free Oil G
+             * @description Oil left by the superfat, g.
+             */
+            free_oil_g: number;
+            /** @description When the formula asks for a strength below the paste's own. */
+            diluted: components["schemas"]["DilutedSoap"] | null;
+        };
+        /**
+         * PasteMix
+         * @description Pastes mixed to order.
+         */
+        PasteMix: {
+            /** Weight G */
+            weight_g: number;
+            /** Soap G */
+            soap_g: number;
+            /** Soap Percent */
+            soap_percent: number;
+            /**
+             * Acids Percent
+             * @description Fatty acids of the mix, weighted by the soap each paste brings.
+             */
+            acids_percent: number[];
+        };
+        /**
+         * PasteMixRequest
+         * @description Pastes to mix, and how far to thin them.
+         */
+        PasteMixRequest: {
+            /** Pastes */
+            pastes: components["schemas"]["PasteOrder"][];
+            /**
+             * Soap Percent
+             * @description Soap in the thinned mix, %; null leaves it paste.
+             */
+            soap_percent?: number | null;
+        };
+        /**
+         * PasteMixResult
+         * @description Pastes mixed to order.
+         */
+        PasteMixResult: {
+            mix: components["schemas"]["PasteMix"];
+            /**
+             * Qualities
+             * @description Points of each quality, from the fatty acids of the mix.
+             */
+            qualities: [
+                string,
+                number
+            ][];
+            /**
+             * Water To Add G
+             * @description Null when it is not thinned; below 0 when the mix is thinner than asked.
+             */
+            water_to_add_g: number | null;
+            /** Yield G */
+            yield_g: number;
+        };
+        /**
+         * PasteOrder
+         * @description One paste of a mix.
+         */
+        PasteOrder: {
+            /** @description A formula whose purpose makes paste. */
+            formula: components["schemas"]["Formula"];
+            /**
+             * Weight G
+             * @description How much of the paste goes in, g.
+             */
+            weight_g: number;
         };
         /**
          * PercentBlend
@@ -909,7 +1826,7 @@ export interface components {
         PercentLine: {
             /**
              * Oil
-             * @description Id of an oil in the catalogue.
+             * @description Id of an oil in the catalogue, or of one of the formula's own materials.
              */
             oil: string;
             /**
@@ -918,6 +1835,13 @@ export interface components {
              * @default false
              */
             held: boolean;
+            /**
+             * Added
+             * @description When it goes in. No lye is reckoned for an oil that goes in late: all of it joins the superfat.
+             * @default start
+             * @enum {string}
+             */
+            added: "start" | "at_trace" | "after_cook";
             /**
              * Share Percent
              * @description Share of the oils by weight, %.
@@ -951,6 +1875,40 @@ export interface components {
              * @description What to do about it.
              */
             remedy: string;
+            /**
+             * Offers
+             * @description Values to choose from instead of the one entered, the likeliest first.
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
+        };
+        /**
+         * Process
+         * @description How the bar is made, as far as its figures depend on it.
+         */
+        Process: {
+            /**
+             * Method
+             * @default cold
+             * @enum {string}
+             */
+            method: "cold" | "hot";
+            /**
+             * Gel
+             * @default natural
+             * @enum {string}
+             */
+            gel: "natural" | "encouraged" | "prevented";
+            /**
+             * Batter Temperature C
+             * @description Oils and lye when they meet, C; null when it is not decided.
+             */
+            batter_temperature_c?: number | null;
+            /**
+             * Cure Weeks
+             * @description Planned cure; null takes the usual one for the bar.
+             */
+            cure_weeks?: number | null;
         };
         /**
          * Purpose
@@ -963,6 +1921,18 @@ export interface components {
             name: string;
             /** Summary */
             summary: string;
+            /**
+             * Makes
+             * @enum {string}
+             */
+            makes: "bar" | "paste";
+            /** For Skin */
+            for_skin: boolean;
+            /**
+             * Negative Superfat
+             * @description Marked as lye-heavy on purpose, to be neutralised: only then may the superfat be below 0.
+             */
+            negative_superfat: boolean;
             /** Usual Superfat Minimum Percent */
             usual_superfat_minimum_percent: number;
             /** Usual Superfat Maximum Percent */
@@ -1003,19 +1973,29 @@ export interface components {
             quality: string;
             /**
              * Points
-             * @description Percent of all fatty acids at this work.
+             * @description Percent of all fatty acids at this work; of those known, when some are not.
              */
             points: number;
+            /**
+             * Low
+             * @description Low end of what nature's spread allows; the spreads of the oils are independent and add in quadrature.
+             */
+            low: number;
+            /**
+             * High
+             * @description High end of it; oils whose fatty acids are unknown could all be at this work.
+             */
+            high: number;
             /** @description The band of the formula's purpose, if it sets one. */
             band: components["schemas"]["Band"] | null;
             /**
              * Standing
              * @enum {string}
              */
-            standing: "below" | "in" | "above" | "no band";
+            standing: "below" | "in" | "above" | "no band" | "unknown";
             /**
              * Outside By
-             * @description Points outside the band; 0 inside it.
+             * @description Points outside the band; 0 inside it, and while it is unknown.
              */
             outside_by: number;
             /**
@@ -1083,6 +2063,38 @@ export interface components {
             sap_koh_mg_per_g: number;
         };
         /**
+         * Recipe
+         * @description A bottled blend, a master blend, or an oil cut with filler: it counts as its parts.
+         */
+        Recipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recipe";
+            /** Parts */
+            parts: components["schemas"]["RecipePart"][];
+            /**
+             * Filler Percent
+             * @description Part that no lye touches, such as mineral oil in a soap grade mix, %.
+             * @default 0
+             */
+            filler_percent: number;
+        };
+        /**
+         * RecipePart
+         * @description A part of a mixture.
+         */
+        RecipePart: {
+            /**
+             * Oil
+             * @description Id in the catalogue, or of another own material.
+             */
+            oil: string;
+            /** Share Percent */
+            share_percent: number | null;
+        };
+        /**
          * Reckoning
          * @description Everything that follows from a formula.
          */
@@ -1103,9 +2115,18 @@ export interface components {
             total_oils_g: number;
             lye: components["schemas"]["LyeFigures"];
             water: components["schemas"]["WaterFigures"];
+            /** Liquids */
+            liquids: components["schemas"]["LiquidFigures"][];
+            /** Additives */
+            additives: components["schemas"]["AdditiveFigures"][];
+            /**
+             * Eaten
+             * @description What takes lye before the fats get any.
+             */
+            eaten: components["schemas"]["EatenFigures"][];
             /**
              * Batter G
-             * @description Oils, lye and water together, g.
+             * @description Everything in the pot, g.
              */
             batter_g: number;
             /** Acids */
@@ -1118,6 +2139,15 @@ export interface components {
              */
             remarks: components["schemas"]["Remark"][];
             readings: components["schemas"]["Readings"];
+            /**
+             * Modifiers
+             * @description What acts beside the fatty acids; estimates.
+             */
+            modifiers: components["schemas"]["Modifier"][];
+            /** @description What to expect of the bar over time; null for paste. */
+            bar: components["schemas"]["Expectations"] | null;
+            /** @description What the pot holds as soft soap; null for a bar. */
+            paste: components["schemas"]["PasteFigures"] | null;
             weighing: components["schemas"]["Weighing"];
         };
         /**
@@ -1144,6 +2174,25 @@ export interface components {
             full_water_percent_of_oils: number;
             /** Sources */
             sources: components["schemas"]["Source"][];
+            /** Liquids */
+            liquids: components["schemas"]["Liquid"][];
+            /** Additives */
+            additives: components["schemas"]["Additive"][];
+            /**
+             * Free Of
+             * @description What a soap can be asked to do without.
+             */
+            free_of: string[];
+            /**
+             * Coefficients
+             * @description Rules of thumb, by name.
+             */
+            coefficients: components["schemas"]["Coefficient"][];
+            /**
+             * Rules
+             * @description What Sapolin looks out for.
+             */
+            rules: components["schemas"]["RuleSummary"][];
         };
         /**
          * Remark
@@ -1152,18 +2201,57 @@ export interface components {
         Remark: {
             /**
              * Code
+             * @description Id of the rule that found it.
+             */
+            code: string;
+            /**
+             * Severity
+             * @description danger: can hurt someone. watch: likely to spoil the bar. note: good to know.
              * @enum {string}
              */
-            code: "outside_band" | "see_saw" | "unusual_superfat";
+            severity: "danger" | "watch" | "note";
             /**
-             * Quality
-             * @description The quality it is about, if one.
+             * Figure
+             * @description The figure whose working says more, if one.
              */
-            quality: string | null;
-            /** Headline */
+            figure: string | null;
+            /**
+             * Headline
+             * @description What it is, with its size.
+             */
             headline: string;
-            /** Detail */
-            detail: string;
+            /** Reason */
+            reason: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * RuleSummary
+         * @description One rule of the rule book.
+         */
+        RuleSummary: {
+            /** Id */
+            id: string;
+            /** Severity */
+            severity: string;
+            /** Reason */
+            reason: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * ShelfMaterial
+         * @description An own material, ready to be used in a formula.
+         */
+        ShelfMaterial: {
+            record: components["schemas"]["MaterialRecord"];
+            /**
+             * Definitions
+             * @description What a formula that names it has to carry: the material, and those its recipe names.
+             */
+            definitions: components["schemas"]["OwnMaterial"][];
+            /** @description As the picker of oils shows it. */
+            summary: components["schemas"]["OilSummary"];
         };
         /**
          * Source
@@ -1195,6 +2283,31 @@ export interface components {
             hard: boolean;
             /** Group */
             group: string;
+        };
+        /**
+         * SuperfatInterval
+         * @description Where the true superfat lies, nineteen times in twenty. An estimate.
+         */
+        SuperfatInterval: {
+            /** Low Percent */
+            low_percent: number;
+            /**
+             * Middle Percent
+             * @description The median; off the nominal one where ranges are lopsided.
+             */
+            middle_percent: number;
+            /** High Percent */
+            high_percent: number;
+            /**
+             * Chance Lye Heavy Percent
+             * @description Chance that the true superfat is below 0, %.
+             */
+            chance_lye_heavy_percent: number;
+            /**
+             * Contributors
+             * @description The largest first.
+             */
+            contributors: components["schemas"]["Contributor"][];
         };
         /**
          * Term
@@ -1251,14 +2364,14 @@ export interface components {
         };
         /**
          * Water
-         * @description How much water, said in one of three ways; the other two follow.
+         * @description How much water, said in one of four ways; the others follow.
          */
         Water: {
             /**
              * By
              * @enum {string}
              */
-            by: "lye_concentration_percent" | "water_to_lye" | "percent_of_oils";
+            by: "lye_concentration_percent" | "water_to_lye" | "percent_of_oils" | "discount_percent";
             /**
              * Value
              * @description In the unit that `by` names.
@@ -1267,11 +2380,19 @@ export interface components {
         };
         /**
          * WaterFigures
-         * @description The water, in all three ways.
+         * @description The water, in all four ways.
          */
         WaterFigures: {
-            /** Water G */
+            /**
+             * Water G
+             * @description All water, that of other liquids and of a master lye too, g.
+             */
             water_g: number;
+            /**
+             * Plain Water G
+             * @description To weigh as plain water, g.
+             */
+            plain_water_g: number;
             /**
              * Lye Concentration Percent
              * @description Lye / (lye + water), lye as weighed, %.
@@ -1288,10 +2409,20 @@ export interface components {
              */
             percent_of_oils: number;
             /**
+             * Discount Percent
+             * @description Less than full water, %; below 0 it is more.
+             */
+            discount_percent: number;
+            /**
              * Solution G
              * @description Lye and water together, g.
              */
             solution_g: number;
+            /**
+             * In Words
+             * @description What so much water means at the pot.
+             */
+            in_words: string;
         };
         /**
          * Weighing
@@ -1312,11 +2443,39 @@ export interface components {
             oils_total: number;
             /**
              * Naoh
-             * @description NaOH as bought.
+             * @description NaOH as bought; 0 when the lye is all KOH.
              */
             naoh: number;
-            /** Water */
+            /**
+             * Koh
+             * @description KOH as bought; 0 when the lye is all NaOH.
+             */
+            koh: number;
+            /**
+             * Naoh Solution
+             * @description Master lye that holds the NaOH, when lye is dissolved ahead: weigh this instead.
+             */
+            naoh_solution: number | null;
+            /**
+             * Koh Solution
+             * @description Master lye that holds the KOH.
+             */
+            koh_solution: number | null;
+            /**
+             * Water
+             * @description Plain water to weigh, beside other liquids and what a master lye already holds.
+             */
             water: number;
+            /**
+             * Liquids
+             * @description One weight per liquid of the formula, in its order.
+             */
+            liquids: number[];
+            /**
+             * Additives
+             * @description One weight per additive of the formula, in its order.
+             */
+            additives: number[];
             /**
              * Batter
              * @description Everything in the pot: the sum of the rounded weights above.
@@ -1350,7 +2509,7 @@ export interface components {
         WeightLine: {
             /**
              * Oil
-             * @description Id of an oil in the catalogue.
+             * @description Id of an oil in the catalogue, or of one of the formula's own materials.
              */
             oil: string;
             /**
@@ -1359,6 +2518,13 @@ export interface components {
              * @default false
              */
             held: boolean;
+            /**
+             * Added
+             * @description When it goes in. No lye is reckoned for an oil that goes in late: all of it joins the superfat.
+             * @default start
+             * @enum {string}
+             */
+            added: "start" | "at_trace" | "after_cook";
             /**
              * Weight G
              * @description Weight, g.
@@ -1546,6 +2712,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Working"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    paste_mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteMixRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasteMixResult"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -2001,6 +3200,201 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormulaSummary"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_materials: {
+        parameters: {
+            query?: {
+                /** @description Those put aside instead. */
+                deleted?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfMaterial"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    create_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMaterial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfMaterial"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    check_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMaterial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialCheck"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    update_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfMaterial"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    delete_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfMaterial"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfMaterial"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -1,0 +1,132 @@
+"""The maker's own materials: oils the catalogue does not hold, certificates, mixtures."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Request
+
+from sapolin.api.errors import Refusal
+from sapolin.api.reference import OilSummary, summary_of
+from sapolin.core.catalogue import Oil, catalogue
+from sapolin.core.materials import OwnMaterial, material_problems, named_materials, with_materials
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError, Problem
+from sapolin.store.materials import MaterialRecord, MaterialStore, new_material_id
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/materials", tags=["materials"])
+
+
+def _store(request: Request) -> MaterialStore:
+    store = request.app.state.materials
+    assert isinstance(store, MaterialStore)
+    return store
+
+
+Store = Annotated[MaterialStore, Depends(_store)]
+
+
+class ShelfMaterial(Model):
+    """An own material, ready to be used in a formula."""
+
+    record: MaterialRecord
+    definitions: tuple[OwnMaterial, ...]
+    """What a formula that names it has to carry: the material, and those its recipe names."""
+    summary: OilSummary
+    """As the picker of oils shows it."""
+
+
+class MaterialCheck(Model):
+    """What is to be said about a material before it is kept."""
+
+    problems: tuple[Problem, ...]
+    """Fields start with `content`, `name` and so on."""
+    oil: Oil | None
+    """The material as the reckoning sees it; null while something stops it."""
+
+
+class MaterialUpdate(Model):
+    """A save."""
+
+    revision: int
+    """The revision the change was made on; another one kept meanwhile refuses the save with 409."""
+    material: OwnMaterial
+
+
+def _shelf(records: list[MaterialRecord], all_records: list[MaterialRecord]) -> list[ShelfMaterial]:
+    materials = [record.material for record in all_records]
+    oils = with_materials(catalogue(), materials)
+    return [
+        ShelfMaterial(
+            record=record,
+            definitions=named_materials([record.material.id], materials),
+            summary=summary_of(oils[record.material.id]),
+        )
+        for record in records
+    ]
+
+
+def _one(record: MaterialRecord, store: MaterialStore) -> ShelfMaterial:
+    return _shelf([record], store.find(deleted=None))[0]
+
+
+def _checked(material: OwnMaterial, store: MaterialStore) -> MaterialCheck:
+    others = [record.material for record in store.find(deleted=None) if record.material.id != material.id]
+    everything = [material, *others]
+    found = [
+        problem.model_copy(update={"field": problem.field.removeprefix("materials[0].")})
+        for problem in material_problems(everything, catalogue())
+        if problem.field.startswith("materials[0].")
+    ]
+    if any(problem.stops_the_reckoning for problem in found):
+        return MaterialCheck(problems=tuple(found), oil=None)
+    return MaterialCheck(problems=tuple(found), oil=with_materials(catalogue(), everything)[material.id])
+
+
+def _refuse_unsound(material: OwnMaterial, store: MaterialStore) -> None:
+    stopping = [problem for problem in _checked(material, store).problems if problem.stops_the_reckoning]
+    if stopping:
+        raise FormulaError(stopping)
+
+
+@router.get("", summary="List own materials")
+def list_materials(
+    store: Store, deleted: Annotated[bool, Query(description="Those put aside instead.")] = False
+) -> list[ShelfMaterial]:
+    """Own materials, by name."""
+    return _shelf(store.find(deleted=deleted), store.find(deleted=None))
+
+
+@router.post("/check", summary="Check a material")
+def check_material(material: OwnMaterial, store: Store) -> MaterialCheck:
+    """What is missing, impossible or doubtful, and the oil it makes. Nothing is kept."""
+    return _checked(material, store)
+
+
+@router.post("", status_code=201, summary="Keep a new material")
+def create_material(material: OwnMaterial, store: Store) -> ShelfMaterial:
+    """Its id is given anew. 422 with every problem when it is not sound."""
+    named = material.model_copy(update={"id": new_material_id(material.name)})
+    _refuse_unsound(named, store)
+    return _one(store.create(named), store)
+
+
+@router.put("/{material_id}", summary="Save a material")
+def update_material(material_id: str, change: MaterialUpdate, store: Store) -> ShelfMaterial:
+    """Formulas keep the figures they were written with. 409 when it was saved elsewhere since."""
+    if change.material.id != material_id:
+        raise Refusal(422, "other_material", "The material sent has another id than the address.")
+    _refuse_unsound(change.material, store)
+    return _one(store.update(change.revision, change.material), store)
+
+
+@router.delete("/{material_id}", summary="Put a material aside")
+def delete_material(material_id: str, store: Store) -> ShelfMaterial:
+    """It leaves the shelf and can be restored; formulas that use it keep it."""
+    return _one(store.put_aside(material_id, aside=True), store)
+
+
+@router.post("/{material_id}/restore", summary="Restore a material")
+def restore_material(material_id: str, store: Store) -> ShelfMaterial:
+    """Bring it back to the shelf."""
+    return _one(store.put_aside(material_id, aside=False), store)

@@ -1,0 +1,81 @@
+"""Soft and liquid soap, worked by hand."""
+
+import math
+
+import pytest
+from hypothesis import given
+
+from core.strategies import formulas, weight_formula
+from sapolin.core.acids import ACID_INDEX, ACIDS
+from sapolin.core.paste import PastePart, mix_pastes
+from sapolin.core.reckoning import reckon
+
+ALL_KOH = {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
+
+
+def paste(superfat: float = 0.0, **changes):
+    return reckon(
+        weight_formula({"olive-refined": 1000.0}, superfat=superfat, lye=ALL_KOH, purpose="liquid-soap", **changes)
+    ).paste
+
+
+def test_a_kilogram_of_olive_paste():
+    # 190 g KOH pure: 3.386471 mol; glycerol 3.386471 / 3 x 92.094 = 103.958 g; soap 1000 + 190 - 103.958 = 1086.04 g
+    # pot: 1000 + 211.111 KOH as bought + 422.222 water = 1633.333 g; 66.49 % soap
+    figures = paste()
+    assert figures.glycerol_g == pytest.approx(103.958, abs=0.01)
+    assert figures.soap_g == pytest.approx(1086.04, abs=0.02)
+    assert figures.paste_g == pytest.approx(1633.333, abs=0.01)
+    assert figures.soap_percent == pytest.approx(66.49, abs=0.01)
+
+
+def test_superfat_leaves_oil():
+    # 2 %: 20 g of oil stay; soap 0.98 x 1086.04
+    figures = paste(2.0)
+    assert figures.free_oil_g == pytest.approx(20)
+    assert figures.soap_g == pytest.approx(0.98 * 1086.04, abs=0.05)
+
+
+def test_thinned_to_a_fifth():
+    # 1086.04 / 0.20 = 5430.2 g; less 1633.33 g paste: 3796.9 g water
+    diluted = paste(dilution={"soap_percent": 20.0}).diluted
+    assert diluted.yield_g == pytest.approx(5430.2, abs=0.1)
+    assert diluted.water_to_add_g == pytest.approx(3796.9, abs=0.1)
+
+
+def test_a_bar_is_no_paste_and_a_paste_no_bar(make_formula):
+    bar = reckon(make_formula())
+    assert bar.paste is None
+    assert bar.bar is not None
+    soft = reckon(weight_formula({"olive-refined": 1000.0}, superfat=2.0, lye=ALL_KOH, purpose="liquid-soap"))
+    assert soft.bar is None
+    assert soft.paste is not None
+
+
+@given(formulas())
+def test_what_reacts_is_what_forms(formula):
+    soft = reckon(formula.model_copy(update={"purpose": "liquid-soap"}))
+    made = soft.paste
+    spent = soft.lye.naoh_pure_g
+    acids = sum(oil.weight_g for oil in soft.oils) - made.free_oil_g
+    # fats + base = soap + glycerol + water of the free acids; the last is at most 18 g per mol of base
+    gap = acids + spent - made.soap_g - made.glycerol_g
+    assert -1e-6 * soft.batter_g <= gap <= 18.1 * spent / 39.997
+    assert math.isclose(made.paste_g, soft.batter_g)
+
+
+def test_pastes_mix_by_the_soap_they_bring():
+    def pure(acid: str) -> tuple[float, ...]:
+        return tuple(100.0 if other.id == acid else 0.0 for other in ACIDS)
+
+    # 300 g at 50 % and 700 g at 30 %: 150 + 210 = 360 g soap, 36 %; 150 / 360 = 41.67 % of it lauric
+    mix = mix_pastes(
+        [
+            PastePart(name="coconut", weight_g=300, soap_percent=50, acids_percent=pure("C12:0")),
+            PastePart(name="olive", weight_g=700, soap_percent=30, acids_percent=pure("C18:1")),
+        ]
+    )
+    assert mix.soap_percent == pytest.approx(36)
+    assert mix.acids_percent[ACID_INDEX["C12:0"]] == pytest.approx(41.667, abs=1e-3)
+    with pytest.raises(ValueError, match="at least one"):
+        mix_pastes([PastePart(name="water", weight_g=100, soap_percent=0, acids_percent=pure("C12:0"))])
