@@ -95,7 +95,9 @@ def calc(
             typer.echo(f"sapolin: {where}{problem.message} {problem.remedy}", err=True)
         raise typer.Exit(BAD_INPUT) from error
     if working:
-        result["workings"] = {figure: explain(formula, figure).model_dump(mode="json") for figure in figure_ids()}
+        result["workings"] = {
+            figure: explain(formula, figure).model_dump(mode="json") for figure in figure_ids(formula)
+        }
     typer.echo(json.dumps(result, indent=2, ensure_ascii=False))
 
 

@@ -4,8 +4,9 @@ import math
 
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from core.strategies import formulas
+from core.strategies import formulas, laden_formulas
 from sapolin.core.acids import KOH_G_PER_MOL
 from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Koh
@@ -19,14 +20,18 @@ def reckoned(bar: Reckoning, figure: str) -> float:
         return next(share.percent for share in bar.acids if share.acid == figure.removeprefix("acid:"))
     if figure == "superfat_true_percent":
         return bar.lye.superfat_interval.middle_percent
-    for holder in (bar, bar.lye, bar.water, bar.readings, bar.bar):
+    for holder in (bar, bar.lye, bar.water, bar.readings, bar.bar, bar.paste):
         if hasattr(holder, figure):
             return getattr(holder, figure)
     return next(entry.points for entry in bar.qualities if entry.quality == figure)
 
 
-@given(formulas())
-@settings(max_examples=15)
+@given(
+    st.one_of(
+        laden_formulas(), laden_formulas().map(lambda formula: formula.model_copy(update={"purpose": "liquid-soap"}))
+    )
+)
+@settings(max_examples=25)
 def test_every_working_ends_at_the_figure_on_screen(formula):
     bar = reckon(formula)
     for figure in figure_ids(formula):

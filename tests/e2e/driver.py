@@ -1,5 +1,6 @@
 """Starts Sapolin as a user would and drives it in a real Chromium."""
 
+import json
 import os
 import re
 import signal
@@ -10,7 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from playwright.sync_api import BrowserContext, Page, Playwright
+from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
@@ -89,3 +90,27 @@ def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
     page.goto(url)
     page.get_by_role("link", name=name, exact=True).click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
+
+
+def shown(page: Page, test_id: str) -> float:
+    """The number in an element or field, as a float."""
+    element = page.get_by_test_id(test_id)
+    text = element.input_value() if element.evaluate("e => e.tagName") == "INPUT" else element.inner_text()
+    digits = "".join(c for c in text.replace("−", "-") if c.isdigit() or c in ".-")
+    return float(digits)
+
+
+def settle(page: Page, freshness: str = "fresh") -> None:
+    """Wait until the figures belong to what is entered and all of it is saved."""
+    expect(page.get_by_test_id("formula-state")).to_have_attribute("data-freshness", freshness)
+    expect(page.get_by_test_id("save-state")).to_have_attribute("data-kind", "saved")
+
+
+def calc(page: Page, server: Server) -> dict:
+    """What the command line reckons from the formula that the server keeps."""
+    formula_id = page.url.rsplit("/", 1)[1]
+    document = page.request.get(f"{server.url}api/formulas/{formula_id}/document").text()
+    run = subprocess.run(
+        [sys.executable, "-m", "sapolin", "calc", "-"], input=document, capture_output=True, text=True, check=True
+    )
+    return json.loads(run.stdout)

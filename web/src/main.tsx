@@ -17,6 +17,7 @@ import { BrowserRouter, Route, Routes } from 'react-router';
 import { ApiFailure } from './api/client';
 import { Bench } from './bench/Bench';
 import { FormulaList } from './formulas/FormulaList';
+import { Shelf } from './shelf/Shelf';
 import { CommandProvider } from './shared/commands';
 import { Failed } from './shared/Failed';
 import { Missing } from './shared/Missing';
@@ -49,6 +50,7 @@ createRoot(root).render(
                     <Route element={<Shell />}>
                       <Route index element={<FormulaList />} />
                       <Route path="formulas/:formulaId" element={<Bench />} />
+                      <Route path="shelf" element={<Shelf />} />
                       <Route
                         path="*"
                         element={<Missing title="There is no such page" message="The address may have a slip in it." />}

@@ -77,6 +77,8 @@ class LyeFigures(Model):
 class EatenFigures(Model):
     """Lye that something takes before the fats get it."""
 
+    field: str
+    """Entry of the formula that does it, such as `additives[0]`."""
     by: str
     """Name of the liquid or additive."""
     acid: str

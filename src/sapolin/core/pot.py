@@ -40,9 +40,12 @@ class Measured:
 class Eaten:
     """Lye that something takes before the fats get it."""
 
-    __slots__ = ("acid_g", "compensated", "eater", "mol", "name")
+    __slots__ = ("acid_g", "compensated", "eater", "field", "mol", "name")
 
-    def __init__(self, name: str, eater: LyeEater, acid_g: float, mol: float, compensated: bool) -> None:
+    def __init__(
+        self, field: str, name: str, eater: LyeEater, acid_g: float, mol: float, compensated: bool
+    ) -> None:  # fmt: skip
+        self.field = field
         self.name = name
         self.eater = eater
         self.acid_g = acid_g
@@ -131,10 +134,17 @@ class Pot:
         return Measured(line, liquid, weight_g)
 
     def _eaten(self) -> Iterator[Eaten]:
-        for item in (*self.liquids, *self.additives):
-            if item.of.eater and item.weight_g > 0:
-                acid_g = eater_g(item.of, item.weight_g)
-                yield Eaten(item.of.name, lye_eaters()[item.of.eater], acid_g, item.eaten_mol, item.compensated)
+        for entry, items in (("liquids", self.liquids), ("additives", self.additives)):
+            for i, item in enumerate(items):
+                if item.of.eater and item.weight_g > 0:
+                    yield Eaten(
+                        f"{entry}[{i}]",
+                        item.of.name,
+                        lye_eaters()[item.of.eater],
+                        eater_g(item.of, item.weight_g),
+                        item.eaten_mol,
+                        item.compensated,
+                    )
 
     def problems(self) -> Iterator[Problem]:
         """What cannot be when everything is taken together."""

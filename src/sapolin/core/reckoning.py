@@ -130,7 +130,7 @@ def _lye_figures(formula: Formula, pot: Pot, weights: Weighing, interval: Superf
     )
 
 
-def _water_figures(pot: Pot) -> WaterFigures:
+def _water_figures(pot: Pot, purpose: Purpose) -> WaterFigures:
     lye_g = pot.lye.total_g
     concentration = lye_concentration_percent(pot.water_g / lye_g)
     percent_of_oils = 100 * pot.water_g / pot.oils_g
@@ -142,7 +142,7 @@ def _water_figures(pot: Pot) -> WaterFigures:
         percent_of_oils=percent_of_oils,
         discount_percent=discount_percent(percent_of_oils),
         solution_g=pot.water_g + lye_g,
-        in_words=water_in_words(concentration),
+        in_words=water_in_words(concentration, purpose.makes),
     )
 
 
@@ -182,6 +182,7 @@ def _eaten(pot: Pot) -> Iterator[EatenFigures]:
     metal = metals.get(round(pot.koh_share_percent, 9), "sodium and potassium ")
     for eaten in pot.eaten:
         yield EatenFigures(
+            field=eaten.field,
             by=eaten.name,
             acid=eaten.eater.name,
             acid_g=eaten.acid_g,
@@ -238,7 +239,7 @@ def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightU
         ),
         total_oils_g=pot.oils_g,
         lye=lye,
-        water=_water_figures(pot),
+        water=_water_figures(pot, purpose),
         liquids=tuple(_liquids(pot)),
         additives=tuple(_additives(pot)),
         eaten=tuple(_eaten(pot)),

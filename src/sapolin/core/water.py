@@ -1,5 +1,7 @@
 """Water, said in four ways that are one thing. Lye counts as weighed, its impurities included."""
 
+from typing import Literal
+
 from sapolin.core.formula import WaterRule
 
 __all__ = ["FULL_WATER_PERCENT_OF_OILS", "discount_percent", "lye_concentration_percent", "water_g", "water_in_words"]
@@ -39,14 +41,16 @@ def discount_percent(percent_of_oils: float) -> float:
     return 100 * (1 - percent_of_oils / FULL_WATER_PERCENT_OF_OILS)
 
 
-def water_in_words(concentration_percent: float) -> str:
-    """What a lye concentration, %, means at the pot (craft rules of thumb)."""
+def water_in_words(concentration_percent: float, makes: Literal["bar", "paste"]) -> str:
+    """What a lye concentration, %, means at the pot for what it `makes` (craft rules of thumb)."""
+    if makes == "paste":
+        return "Paste usually takes 2 to 3 times its lye in water; more stirs easier and dries longer."
     if concentration_percent >= 40:
-        return "Very little water: trace in a hurry, no time for swirls, hardly any gel. For practised hands."
+        return "Very little water: trace in a hurry, hardly any gel. For practised hands."
     if concentration_percent >= 35:
-        return "Little water: quicker trace, less ash, less shrinking, firm sooner, less gel."
+        return "Little water: quicker trace, less ash and shrinking, firm sooner."
     if concentration_percent >= 29:
         return "The usual middle: time to work, firm in a day or two."
     if concentration_percent >= 25:
-        return "Much water: time for swirls, easy gel, a soft start, more ash and shrinking."
-    return "Very much water: soft and sticky for days, ash and glycerin rivers likely."
+        return "Much water: time for swirls, a soft start, more ash and shrinking."
+    return "Very much water: soft for days, ash and glycerin rivers likely."

@@ -1,5 +1,7 @@
 import { useQuery, useSuspenseQuery } from '@tanstack/react-query';
 
+import { useCallback, useMemo } from 'react';
+
 import { answered, api } from './client';
 import type { Formula, WeightUnitId } from './types';
 
@@ -56,4 +58,28 @@ export function reckon(formula: Formula, weightUnit: WeightUnitId) {
 
 export function at(formulaId: string) {
   return { params: { path: { formula_id: formulaId } } };
+}
+
+/** The maker's own materials, ready to be used in a formula. */
+export function useMaterials() {
+  return useSuspenseQuery({
+    queryKey: ['materials', false],
+    queryFn: () => answered(api.GET('/api/materials')),
+  }).data;
+}
+
+/** Everything that can go into a blend: the maker's own materials first, then the catalogue. */
+export function useOilsAndMaterials() {
+  const oils = useOils();
+  const materials = useMaterials();
+  return useMemo(() => [...materials.map((material) => material.summary), ...oils], [materials, oils]);
+}
+
+/** What a formula has to carry to name an oil: nothing for those of the catalogue. */
+export function useDefinitions() {
+  const materials = useMaterials();
+  return useCallback(
+    (oil: string) => materials.find((one) => one.record.material.id === oil)?.definitions ?? [],
+    [materials],
+  );
 }

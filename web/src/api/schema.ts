@@ -845,6 +845,11 @@ export interface components {
          */
         EatenFigures: {
             /**
+             * Field
+             * @description Entry of the formula that does it, such as `additives[0]`.
+             */
+            field: string;
+            /**
              * By
              * @description Name of the liquid or additive.
              */

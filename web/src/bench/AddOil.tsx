@@ -1,7 +1,7 @@
 import { Combobox, useCombobox } from '@mantine/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 
-import { useOils } from '../api/queries';
+import { useDefinitions, useOilsAndMaterials } from '../api/queries';
 import type { OilSummary } from '../api/types';
 import { parseNumber, parseWeight } from '../shared/quantity';
 import { useSettings } from '../shared/settings';
@@ -9,7 +9,7 @@ import { Swatch } from '../shared/Swatch';
 import classes from './AddOil.module.css';
 import { useBench } from './BenchContext';
 import { addOil } from './edits';
-import { findOils, splitAmount } from './findOils';
+import { matching, splitAmount } from './findOils';
 import { useOilDrag } from './OilDrag';
 
 export const FOCUS_ADD_OIL = 'sapolin:add-oil';
@@ -17,13 +17,14 @@ export const FOCUS_ADD_OIL = 'sapolin:add-oil';
 /** Add an oil by search (`shea`), with its amount (`shea 5`), or by dragging a result onto the loaf. */
 export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
   const { draft } = useBench();
-  const oils = useOils();
+  const oils = useOilsAndMaterials();
+  const definitionsOf = useDefinitions();
   const { weightUnit, weightUnits, letterShortcuts } = useSettings();
   const [text, setText] = useState('');
   const input = useRef<HTMLInputElement>(null);
   const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
   const { words, amount } = splitAmount(text);
-  const found = useMemo(() => findOils(oils, words), [oils, words]);
+  const found = useMemo(() => matching(oils, words), [oils, words]);
   const { blend } = draft.formula;
 
   useEffect(() => {
@@ -47,7 +48,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
       return;
     }
     const parsed = blend.by === 'percent' ? parseNumber(amount) : parseWeight(amount, weightUnit.id, weightUnits);
-    draft.edit((formula) => addOil(formula, oilId, parsed.ok ? parsed.value : null));
+    draft.edit((formula) => addOil(formula, oilId, parsed.ok ? parsed.value : null, definitionsOf(oilId)));
     onAdded(blend.lines.length);
   };
 
@@ -78,7 +79,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
           {found.map((oil) => (
             <OilOption key={oil.id} oil={oil} present={blend.lines.some((line) => line.oil === oil.id)} />
           ))}
-          {found.length === 0 && <Combobox.Empty>No oil in the catalogue matches “{words}”.</Combobox.Empty>}
+          {found.length === 0 && <Combobox.Empty>Nothing in the catalogue or on your shelf matches “{words}”. Add your own materials on the shelf.</Combobox.Empty>}
         </Combobox.Options>
         <div className={classes.hint}>Enter adds · drag onto the loaf to place</div>
       </Combobox.Dropdown>
@@ -88,7 +89,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
 
 function OilOption({ oil, present }: { oil: OilSummary; present: boolean }) {
   const { begin } = useOilDrag();
-  const tags = [present ? 'in the blend' : '', oil.palm_derived === 'yes' ? 'palm' : '', oil.allergens].filter(Boolean);
+  const tags = [present ? 'in the blend' : '', oil.own ? 'own' : '', oil.palm_derived === 'yes' ? 'palm' : '', oil.allergens].filter(Boolean);
   return (
     <Combobox.Option value={oil.id} onPointerDown={(event) => begin(oil, event)} style={{ touchAction: 'pan-y' }}>
       <span className={classes.option}>

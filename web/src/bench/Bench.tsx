@@ -6,8 +6,8 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { at, useOils, useReckoningOf, useReference, useVersions } from '../api/queries';
-import type { FormulaRecord } from '../api/types';
+import { at, useDefinitions, useOilsAndMaterials, useReckoningOf, useReference, useVersions } from '../api/queries';
+import type { FormulaRecord, OilSummary, OwnMaterial, Reckoning } from '../api/types';
 import { useCommands, type Command } from '../shared/commands';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Missing } from '../shared/Missing';
@@ -17,6 +17,7 @@ import { useTellFailure } from '../shared/tellFailure';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
 import classes from './Bench.module.css';
+import { BarPanel } from './bar/BarPanel';
 import { BenchContext } from './BenchContext';
 import { BenchHeader } from './BenchHeader';
 import { BlendPanel } from './BlendPanel';
@@ -25,10 +26,8 @@ import { ConflictDialog, KeepVersionDialog } from './dialogs';
 import { addOil } from './edits';
 import { LAST_FORMULA } from './lastFormula';
 import { Loaf } from './Loaf';
-import { LyePanel } from './LyePanel';
-import { NotesPanel } from './NotesPanel';
 import { OilDragProvider } from './OilDrag';
-import { ReadingsPanel } from './ReadingsPanel';
+import { PotPanel } from './pot/PotPanel';
 import { Tracks } from './Tracks';
 import { useDraft } from './useDraft';
 import { useReckoning, type LiveReckoning } from './useReckoning';
@@ -56,8 +55,12 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
   const draft = useDraft(loaded);
   const { weightUnit } = useSettings();
   const live = useReckoning(draft.formula, weightUnit.id, Object.keys(draft.unread).length > 0);
-  const oilList = useOils();
-  const oils = useMemo(() => new Map(oilList.map((oil) => [oil.id, oil])), [oilList]);
+  const oilList = useOilsAndMaterials();
+  const { materials } = draft.formula;
+  const oils = useMemo(
+    () => new Map([...materials.map(unshelved), ...oilList].map((oil) => [oil.id, oil])),
+    [materials, oilList],
+  );
   const [figure, setFigure] = useState<string | null>(null);
   const bench = useMemo(() => ({ draft, live, oils, explain: setFigure }), [draft, live, oils]);
   const { versions, against, setAgainst, reference } = useComparison(draft.record.id);
@@ -85,7 +88,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
           <div className={classes.columns}>
             <div className={classes.column}>
               <BlendPanel />
-              <LyePanel />
+              <PotPanel />
             </div>
             <div className={classes.column}>
               <Loaf />
@@ -93,8 +96,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
             </div>
             <div className={classes.column}>
               <Tracks reference={reference} referenceName={referenceName} />
-              <ReadingsPanel />
-              <NotesPanel />
+              <BarPanel />
             </div>
           </div>
         </div>
@@ -115,6 +117,14 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
       </OilDragProvider>
     </BenchContext>
   );
+}
+
+/** A material that came with the formula, until the shelf knows better: a formula read from a file brings its own. */
+function unshelved(material: OwnMaterial): OilSummary {
+  const { id, name, notes, allergens, palm_derived, vegan } = material;
+  const solid = 'solid_at_20_c' in material.content && material.content.solid_at_20_c;
+  const plain = { synonyms: [], group: 'short', cautions: '', sap_koh_mg_per_g: 0, own: true };
+  return { ...plain, id, name, jobs: notes, allergens, palm_derived, vegan, hard: solid };
 }
 
 /** The kept version that today's bar is held against: the newest, unless another or none is chosen. */
@@ -181,7 +191,8 @@ function useFormulaActions(draft: Draft) {
 
 function useBenchCommands(draft: Draft, keepVersion: () => void) {
   const { edit, undo, redo, saveNow } = draft;
-  const oils = useOils();
+  const oils = useOilsAndMaterials();
+  const definitionsOf = useDefinitions();
   const { purposes } = useReference();
   const { letterShortcuts } = useSettings();
   const commands = useMemo<Command[]>(
@@ -209,7 +220,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
         group: 'Add an oil',
         label: `Add ${oil.name}`,
         description: oil.jobs,
-        run: () => edit((now) => (now.blend.lines.some((line) => line.oil === oil.id) ? now : addOil(now, oil.id))),
+        run: () => edit((now) => (now.blend.lines.some((line) => line.oil === oil.id) ? now : addOil(now, oil.id, null, definitionsOf(oil.id)))),
       })),
       { id: 'row-next', group: 'In the blend', label: 'Next or previous oil', keys: 'Enter' },
       { id: 'row-step', group: 'In the blend', label: 'Half a point up or down', keys: 'ArrowUp' },
@@ -217,7 +228,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
       { id: 'row-move', group: 'In the blend', label: 'Move the oil', keys: 'alt+ArrowUp' },
       { id: 'row-remove', group: 'In the blend', label: 'Take the oil out', keys: 'mod+Delete' },
     ],
-    [undo, redo, saveNow, keepVersion, edit, oils, purposes],
+    [undo, redo, saveNow, keepVersion, edit, oils, definitionsOf, purposes],
   );
   useCommands('bench', commands);
   const run = (id: string) => () => commands.find((command) => command.id === id)?.run?.();
@@ -235,6 +246,17 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
   useHotkeys(letterShortcuts ? [['A', run('add')]] : []);
 }
 
+function lyeInWords(weighing: Reckoning['weighing'], unit: string): string {
+  const lyes = [
+    ['NaOH', weighing.naoh],
+    ['KOH', weighing.koh],
+  ] as const;
+  return lyes
+    .filter(([, weight]) => weight > 0)
+    .map(([name, weight]) => `${name} ${formatNumber(weight, weighing.lye_decimals)} ${unit}, `)
+    .join('');
+}
+
 /** Tells screen readers what a change did, once things have settled. */
 function Announcer({ live }: { live: LiveReckoning }) {
   const { weightUnit } = useSettings();
@@ -243,7 +265,7 @@ function Announcer({ live }: { live: LiveReckoning }) {
   if (freshness === 'fresh' && figures) {
     const { weighing } = figures;
     words =
-      `Lye ${formatNumber(weighing.naoh, weighing.lye_decimals)} ${weightUnit.name}, ` +
+      lyeInWords(weighing, weightUnit.name) +
       `water ${formatNumber(weighing.water, weighing.decimals)}. ` +
       figures.remarks.map((remark) => remark.headline).join(' ');
   } else if (freshness === 'stopped') {

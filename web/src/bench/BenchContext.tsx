@@ -20,6 +20,12 @@ export function useBench(): BenchState {
   return bench;
 }
 
+/** What a NumberField needs to say of the first problem at `field`. */
+export function troubleAt(problems: Problem[], field: string): { problem?: string; offers?: Problem['offers'] } {
+  const found = problemAt(problems, field);
+  return found === undefined ? {} : { problem: `${found.message} ${found.remedy}`, offers: found.offers };
+}
+
 /** The first problem the server found at `field`. */
 export function problemAt(problems: Problem[], field: string): Problem | undefined {
   return problems.find((problem) => problem.field === field);

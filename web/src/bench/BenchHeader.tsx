@@ -1,7 +1,7 @@
 import { Menu } from '@mantine/core';
 
 import { useReference } from '../api/queries';
-import type { VersionRecord } from '../api/types';
+import type { FreeOf, VersionRecord } from '../api/types';
 import { MoreIcon, UndoIcon } from '../shared/icons';
 import { useBench } from './BenchContext';
 import classes from './BenchHeader.module.css';
@@ -83,6 +83,7 @@ export function BenchHeader(props: BenchHeaderProps) {
           ))}
         </Menu.Dropdown>
       </Menu>
+      <FreeOfChip />
       {versions.length > 0 && (
         <Menu>
           <Menu.Target>
@@ -145,6 +146,40 @@ export function BenchHeader(props: BenchHeaderProps) {
   );
 }
 
+/** What this soap must do without; the rules hold every oil, liquid and additive to it. */
+function FreeOfChip() {
+  const { draft } = useBench();
+  const { free_of: words } = useReference();
+  const chosen = draft.formula.free_of;
+  const toggle = (word: FreeOf) =>
+    draft.edit((now) => ({
+      ...now,
+      free_of: now.free_of.includes(word) ? now.free_of.filter((one) => one !== word) : [...now.free_of, word],
+    }));
+  return (
+    <Menu closeOnItemClick={false}>
+      <Menu.Target>
+        <button type="button" className={classes.chip} data-testid="free-of-chip">
+          {chosen.length === 0 ? 'without …' : 'without '}
+          {chosen.length > 0 && <strong>{chosen.join(', ')}</strong>} ▾
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>This soap must do without</Menu.Label>
+        {words.map((word) => (
+          <Menu.CheckboxItem
+            key={word}
+            checked={chosen.includes(word as FreeOf)}
+            onChange={() => toggle(word as FreeOf)}
+          >
+            {word}
+          </Menu.CheckboxItem>
+        ))}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
 function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
   const time = new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
   const words: Record<SaveState['kind'], string> = {
@@ -181,7 +216,9 @@ function StateMark({ live }: { live: LiveReckoning }) {
     else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
     else [tone, text] = ['watch', '◐ incomplete'];
   } else if (freshness === 'fresh') {
-    if (figures?.state === 'unsafe') [tone, text] = ['danger', '✕ lye-heavy: do not make'];
+    if (figures?.state === 'unsafe') [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
+    else if (figures?.remarks.some((remark) => remark.severity === 'danger'))
+      [tone, text] = ['danger', '✕ a danger to settle'];
     else [tone, text] = ['', '✓ reckoning complete'];
   }
   return (

@@ -2,6 +2,7 @@ import { Button, Menu } from '@mantine/core';
 import { useRef } from 'react';
 
 import { answered, api } from '../api/client';
+import { useDefinitions } from '../api/queries';
 import type { Blend, PercentBlend } from '../api/types';
 import { HoldIcon, MoreIcon } from '../shared/icons';
 import { NumberField } from '../shared/NumberField';
@@ -13,8 +14,25 @@ import { useTellFailure } from '../shared/tellFailure';
 import { AddOil } from './AddOil';
 import { problemAt, useBench } from './BenchContext';
 import classes from './BlendPanel.module.css';
-import { amountOf, enteredSum, moveLine, removeLine, SHARE_STEP, setAmount, toggleHeld, type Line } from './edits';
+import {
+  amountOf,
+  enteredSum,
+  moveLine,
+  removeLine,
+  setAdded,
+  setAmount,
+  SHARE_STEP,
+  toggleHeld,
+  withMaterials,
+  type Line,
+} from './edits';
 
+const ADDED: { value: Line['added']; label: string }[] = [
+  { value: 'start', label: 'with the others' },
+  { value: 'at_trace', label: 'at trace' },
+  { value: 'after_cook', label: 'after the cook' },
+];
+const LATE = { at_trace: 'at trace', after_cook: 'after cook' } as const;
 const WEIGHT_STEPS = { g: 5, kg: 0.005, oz: 0.25, lb: 0.01 };
 
 /** The oils with shares and weights. One of the two leads; the other follows from the last reckoning. */
@@ -28,7 +46,7 @@ export function BlendPanel() {
   return (
     <Panel
       title="Blend"
-      yields
+      yieldsTo={236}
       aside={
         <>
           {hard !== undefined && fresh && (
@@ -106,11 +124,18 @@ interface BlendLineProps {
 function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
   const { draft, live, oils } = useBench();
   const { weightUnit, weightUnits } = useSettings();
+  const definitionsOf = useDefinitions();
   const { formula } = draft;
   const byPercent = formula.blend.by === 'percent';
   const field = `blend.lines[${index}].${byPercent ? 'share_percent' : 'weight_g'}`;
   const oil = oils.get(line.oil);
-  const name = oil?.name ?? line.oil;
+  const own = formula.materials.find((material) => material.id === line.oil);
+  const name = own?.name ?? oil?.name ?? line.oil;
+  const onShelf = definitionsOf(line.oil);
+  const isOutdated = onShelf.some((fresh) => {
+    const carried = formula.materials.find((material) => material.id === fresh.id);
+    return JSON.stringify(carried) !== JSON.stringify(fresh);
+  });
   const figures = live.figures?.oils[index];
   const matches = figures?.oil === line.oil;
   const fresh = live.freshness === 'fresh';
@@ -131,9 +156,10 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
 
   return (
     <li className={classes.line} data-testid={`line-${line.oil}`}>
-      <Swatch group={oil?.group ?? 'short'} hard={oil?.hard ?? false} />
+      <Swatch group={oil?.group ?? figures?.group ?? 'short'} hard={oil?.hard ?? figures?.hard ?? false} />
       <span className={classes.name} title={oil?.jobs}>
         {name}
+        {line.added !== 'start' && <small className={classes.late}> {LATE[line.added]}</small>}
       </span>
       <button
         type="button"
@@ -211,8 +237,28 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
           <Menu.Item onClick={remove} rightSection="Ctrl Del">
             Take out of the blend
           </Menu.Item>
+          <Menu.Divider />
+          <Menu.Label>Goes in; late oil gets no lye of its own</Menu.Label>
+          {ADDED.map((added) => (
+            <Menu.Item
+              key={added.value}
+              aria-current={line.added === added.value}
+              onClick={() => draft.edit((now) => setAdded(now, index, added.value))}
+            >
+              {added.label}
+            </Menu.Item>
+          ))}
         </Menu.Dropdown>
       </Menu>
+      {isOutdated && (
+        <button
+          type="button"
+          className={classes.outdated}
+          onClick={() => draft.edit((now) => withMaterials(now, onShelf))}
+        >
+          The shelf has other figures for it: take them
+        </button>
+      )}
       {problem && draft.unread[field] === undefined && (
         <span id={messageId} className={classes.message}>
           {problem.message} {problem.remedy}

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 
+import { useDefinitions } from '../api/queries';
 import type { Formula } from '../api/types';
 import { Panel } from '../shared/Panel';
 import { formatNumber, formatShare } from '../shared/quantity';
@@ -46,6 +47,7 @@ function strataOf(formula: Formula): Stratum[] {
 export function Loaf() {
   const { draft, oils } = useBench();
   const { offer } = useOilDrag();
+  const definitionsOf = useDefinitions();
   const [hovered, setHovered] = useState<Stratum | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const strata = strataOf(draft.formula);
@@ -72,10 +74,10 @@ export function Loaf() {
       drop: (oilId, point) => {
         const stratum = under(point);
         if (stratum === 'outside' || draft.formula.blend.lines.some((line) => line.oil === oilId)) return;
-        draft.edit((formula) => dropOil(formula, oilId, stratum?.index ?? -1));
+        draft.edit((formula) => dropOil(formula, oilId, stratum?.index ?? -1, definitionsOf(oilId)));
       },
     });
-  }, [offer, draft]);
+  }, [offer, draft, definitionsOf]);
 
   return (
     <Panel title="The loaf" aside="drag a seam · arrows move 0.5 %">

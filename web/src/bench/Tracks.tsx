@@ -67,6 +67,7 @@ function Track({ quality, today, before }: TrackProps) {
     today === undefined ? 'not reckoned' : `${formatNumber(today.points, 1)} points`,
     band ? `band ${band.minimum} to ${band.maximum}` : 'no band for this purpose',
     isOutside && today ? `${formatNumber(today.outside_by, 1)} ${side}` : '',
+    today === undefined ? '' : `nature allows ${formatNumber(today.low, 0)} to ${formatNumber(today.high, 0)}`,
     change === '' ? '' : `${change} against the reference`,
   ];
 
@@ -107,6 +108,12 @@ function Track({ quality, today, before }: TrackProps) {
                   <line className={classes.edge} x1={x(band.maximum)} x2={x(band.maximum)} y1="7" y2="29" />
                 </>
               )}
+              {today && (
+                <path
+                  className={classes.whisker}
+                  d={`M${x(today.low)} ${MIDDLE - 4} v8 m0 -4 H${x(today.high)} m0 -4 v8`}
+                />
+              )}
               {before && <path className={classes.reference} d={`M${x(before.points)} 30 l4.5 7 h-9 Z`} />}
               {today && isOutside && (
                 <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
@@ -128,6 +135,7 @@ function Track({ quality, today, before }: TrackProps) {
             {formatNumber(today.outside_by, 1)} {side}
           </span>
         )}
+        {today?.standing === 'unknown' && <span className={classes.out}>unknown</span>}
         {isOutside && change !== '' && <br />}
         {change}
       </span>
@@ -143,7 +151,7 @@ function Parts({ today, names }: { today: QualityFigures; names: string[] }) {
   return (
     <>
       <Text size="xs" c="dimmed" mb={6}>
-        What each oil gives, in points
+        What each oil gives, in points · nature allows {formatNumber(today.low, 1)} to {formatNumber(today.high, 1)}
       </Text>
       <div className={classes.parts}>
         {parts.map(({ given, name }) => [

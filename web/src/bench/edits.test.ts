@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
-import type { Formula } from '../api/types';
+import type { Formula, OwnMaterial } from '../api/types';
+import { startingFormula } from '../formulas/startingFormula';
 import {
   addOil,
   amountOf,
@@ -11,16 +12,18 @@ import {
   seamNeighbours,
   toggleHeld,
   trade,
+  withMaterials,
 } from './edits';
 
 const formula = (...shares: (number | null)[]): Formula => ({
+  ...startingFormula(),
   name: 'Test bar',
   purpose: 'everyday-body',
   notes: '',
   blend: {
     by: 'percent',
     total_oils_g: 1000,
-    lines: shares.map((share_percent, i) => ({ oil: `oil-${i}`, held: false, share_percent })),
+    lines: shares.map((share_percent, i) => ({ oil: `oil-${i}`, held: false, added: 'start' as const, share_percent })),
   },
   lye: { naoh_purity_percent: 99 },
   superfat_percent: 5,
@@ -64,5 +67,32 @@ describe('lines', () => {
   it('moves and removes', () => {
     expect(amounts(moveLine(formula(1, 2, 3), 0, 2))).toEqual([2, 3, 1]);
     expect(amounts(removeLine(formula(1, 2, 3), 1))).toEqual([1, 3]);
+  });
+});
+
+describe('own materials', () => {
+  const recipe = (id: string, ...parts: string[]): OwnMaterial => ({
+    id,
+    name: id,
+    notes: '',
+    allergens: '',
+    palm_derived: 'no',
+    vegan: 'yes',
+    content: { kind: 'recipe', filler_percent: 0, parts: parts.map((oil) => ({ oil, share_percent: 50 })) },
+  });
+  const inner = recipe('own-inner', 'coconut', 'cocoa');
+  const outer = recipe('own-outer', 'own-inner', 'lard');
+
+  it('come along with what they are made of, and leave with it', () => {
+    const added = addOil(formula(100), 'own-outer', 5, [inner, outer]);
+    expect(added.materials.map(({ id }) => id)).toEqual(['own-inner', 'own-outer']);
+    const both = addOil(added, 'own-inner', 5, [inner]);
+    expect(removeLine(both, 1).materials.map(({ id }) => id)).toEqual(['own-inner']);
+    expect(removeLine(added, 1).materials).toEqual([]);
+  });
+  it('are replaced, not doubled, when taken from the shelf again', () => {
+    const added = addOil(formula(100), 'own-outer', 5, [inner, outer]);
+    const renamed = withMaterials(added, [{ ...inner, name: 'new' }]);
+    expect(renamed.materials.map(({ name }) => name)).toEqual(['own-outer', 'new']);
   });
 });

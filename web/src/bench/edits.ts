@@ -1,5 +1,5 @@
 /** Edits of a formula as pure functions: what the bench does before the server reckons the result. */
-import type { Blend, Formula } from '../api/types';
+import type { Blend, Formula, OwnMaterial } from '../api/types';
 import { tidy } from '../shared/quantity';
 
 export type Line = Blend['lines'][number];
@@ -40,9 +40,11 @@ export function toggleHeld(formula: Formula, index: number): Formula {
 }
 
 export function removeLine(formula: Formula, index: number): Formula {
-  return withLines(
-    formula,
-    formula.blend.lines.filter((_, i) => i !== index),
+  return withoutUnused(
+    withLines(
+      formula,
+      formula.blend.lines.filter((_, i) => i !== index),
+    ),
   );
 }
 
@@ -54,22 +56,60 @@ export function moveLine(formula: Formula, from: number, to: number): Formula {
   return withLines(formula, lines);
 }
 
-/** Add an oil at the end with an amount still to be entered, or the one given. */
-export function addOil(formula: Formula, oil: string, amount: number | null = null): Formula {
+/**
+ * Add an oil at the end with an amount still to be entered, or the one given. `definitions` are what the formula has to
+ * carry when the oil is a material of the maker's own.
+ */
+export function addOil(
+  formula: Formula,
+  oil: string,
+  amount: number | null = null,
+  definitions: readonly OwnMaterial[] = [],
+): Formula {
   const line: Line =
     formula.blend.by === 'percent'
-      ? { oil, held: false, share_percent: amount }
-      : { oil, held: false, weight_g: amount };
-  return withLines(formula, [...formula.blend.lines, line]);
+      ? { oil, held: false, added: 'start', share_percent: amount }
+      : { oil, held: false, added: 'start', weight_g: amount };
+  return withMaterials(withLines(formula, [...formula.blend.lines, line]), definitions);
+}
+
+/** Take `definitions` into the formula, in the place of those with the same id. */
+export function withMaterials(formula: Formula, definitions: readonly OwnMaterial[]): Formula {
+  const ids = new Set(definitions.map((material) => material.id));
+  const kept = formula.materials.filter((material) => !ids.has(material.id));
+  return definitions.length === 0 ? formula : { ...formula, materials: [...kept, ...definitions] };
+}
+
+/** Leave out the materials that no oil of the blend needs any more. */
+function withoutUnused(formula: Formula): Formula {
+  const needed = new Set<string>();
+  const need = (id: string) => {
+    const material = formula.materials.find((one) => one.id === id);
+    if (material === undefined || needed.has(id)) return;
+    needed.add(id);
+    if (material.content.kind === 'recipe') for (const part of material.content.parts) need(part.oil);
+  };
+  for (const line of formula.blend.lines) need(line.oil);
+  const materials = formula.materials.filter((material) => needed.has(material.id));
+  return materials.length === formula.materials.length ? formula : { ...formula, materials };
+}
+
+export function setAdded(formula: Formula, index: number, added: Line['added']): Formula {
+  return changeLine(formula, index, (line) => ({ ...line, added }));
 }
 
 /** Drop an oil into the blend below line `above`, taking a first share from that line so that the sum holds. */
-export function dropOil(formula: Formula, oil: string, above: number): Formula {
+export function dropOil(
+  formula: Formula,
+  oil: string,
+  above: number,
+  definitions: readonly OwnMaterial[] = [],
+): Formula {
   const giver = formula.blend.lines[above];
-  if (giver === undefined) return addOil(formula, oil);
+  if (giver === undefined) return addOil(formula, oil, null, definitions);
   const first = (enteredSum(formula.blend) * FIRST_SHARE) / 100;
   const taken = giver.held ? 0 : Math.min(first, amountOf(giver) ?? 0);
-  const added = addOil(formula, oil, taken > 0 ? tidy(taken) : null);
+  const added = addOil(formula, oil, taken > 0 ? tidy(taken) : null, definitions);
   const reduced = taken > 0 ? setAmount(added, above, tidy((amountOf(giver) ?? 0) - taken)) : added;
   return moveLine(reduced, reduced.blend.lines.length - 1, above + 1);
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
 import type { OilSummary } from '../api/types';
-import { findOils, splitAmount } from './findOils';
+import { matching, splitAmount } from './findOils';
 
 describe('splitAmount', () => {
   it.each([
@@ -18,15 +18,17 @@ describe('splitAmount', () => {
   });
 });
 
-describe('findOils', () => {
+describe('matching', () => {
   const oil = (id: string, name: string, ...synonyms: string[]) => ({ id, name, synonyms }) as unknown as OilSummary;
   const oils = [oil('palm', 'Palm'), oil('palm-kernel', 'Palm kernel'), oil('canola', 'Canola', 'rapeseed')];
 
   it('finds by name, by synonym and by several words', () => {
-    expect(findOils(oils, 'rape').map(({ id }) => id)).toEqual(['canola']);
-    expect(findOils(oils, 'kernel palm').map(({ id }) => id)).toEqual(['palm-kernel']);
-    expect(findOils(oils, 'PALM').map(({ id }) => id)).toEqual(['palm', 'palm-kernel']);
-    expect(findOils(oils, '')).toHaveLength(3);
-    expect(findOils(oils, 'petrol')).toEqual([]);
+    expect(matching(oils, 'rape').map(({ id }) => id)).toEqual(['canola']);
+    expect(matching(oils, 'kernel palm').map(({ id }) => id)).toEqual(['palm-kernel']);
+    expect(matching(oils, 'PALM').map(({ id }) => id)).toEqual(['palm', 'palm-kernel']);
+    expect(matching(oils, '')).toHaveLength(3);
+    expect(matching(oils, 'petrol')).toEqual([]);
+    const lots = [oil('own-lot', 'Canola, lot 3'), ...oils];
+    expect(matching(lots, 'canola').map(({ id }) => id)).toEqual(['canola', 'own-lot']);
   });
 });

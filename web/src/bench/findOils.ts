@@ -1,5 +1,3 @@
-import type { OilSummary } from '../api/types';
-
 /** Split `shea 5`, `5% shea` or `shea 1 lb 3 oz` into the words of the oil and the amount. */
 export function splitAmount(text: string): { words: string; amount: string } {
   const trimmed = text.trim();
@@ -11,18 +9,27 @@ export function splitAmount(text: string): { words: string; amount: string } {
   return { words: trimmed, amount: '' };
 }
 
-/** Oils whose name or synonyms hold every word, names that start with them first. */
-export function findOils(oils: OilSummary[], words: string): OilSummary[] {
+interface Findable {
+  id: string;
+  name: string;
+  synonyms: readonly string[];
+}
+
+/** Entries whose name or synonyms hold every word: the very name first, then names that start with it. */
+export function matching<T extends Findable>(entries: readonly T[], words: string): T[] {
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-  const rank = (oil: OilSummary): number => {
-    const name = oil.name.toLowerCase();
-    const all = [name, oil.id, ...oil.synonyms.map((word) => word.toLowerCase())].join(' ');
+  const rank = (entry: T): number => {
+    const name = entry.name.toLowerCase();
+    const all = [name, entry.id, ...entry.synonyms.map((word) => word.toLowerCase())].join(' ');
     if (!wanted.every((word) => all.includes(word))) return -1;
-    return name.startsWith(wanted.join(' ')) ? 0 : name.includes(wanted[0] ?? '') ? 1 : 2;
+    const whole = wanted.join(' ');
+    if (name === whole) return 0;
+    if (name.startsWith(whole)) return 1;
+    return name.includes(wanted[0] ?? '') ? 2 : 3;
   };
-  return oils
-    .map((oil) => ({ oil, rank: rank(oil) }))
-    .filter((entry) => entry.rank >= 0)
+  return entries
+    .map((entry) => ({ entry, rank: rank(entry) }))
+    .filter((found) => found.rank >= 0)
     .sort((a, b) => a.rank - b.rank)
-    .map((entry) => entry.oil);
+    .map((found) => found.entry);
 }

@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
 
 import type { Formula } from '../api/types';
+import { startingFormula } from '../formulas/startingFormula';
 import { record, redo, startHistory, undo } from './history';
 
 const named = (name: string): Formula => ({
+  ...startingFormula(),
   name,
   purpose: 'face',
   notes: '',

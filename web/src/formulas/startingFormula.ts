@@ -10,5 +10,10 @@ export function startingFormula(): Formula {
     lye: { naoh_purity_percent: null },
     superfat_percent: 5,
     water: { by: 'lye_concentration_percent', value: 33 },
+    liquids: [],
+    additives: [],
+    process: { method: 'cold', gel: 'natural' },
+    free_of: [],
+    materials: [],
   };
 }

@@ -1,6 +1,7 @@
 import { VisuallyHidden } from '@mantine/core';
 import { useId, useState, type KeyboardEvent } from 'react';
 
+import type { Offer } from '../api/types';
 import classes from './NumberField.module.css';
 import { tidy } from './quantity';
 import type { Parsed } from './quantity';
@@ -22,6 +23,8 @@ interface NumberFieldProps {
   step: number;
   /** Why the value cannot stand, from the server. */
   problem?: string;
+  /** Values the maker may have meant, to choose from; never taken unasked. */
+  offers?: Offer[];
   /** Element that says `problem` instead of this field. */
   problemId?: string;
   /** Marks the one of several linked fields that leads. */
@@ -107,6 +110,20 @@ export function NumberField(props: NumberFieldProps) {
       {message !== undefined && (
         <div id={`${id}-message`} className={classes.message}>
           {message}
+          {(props.offers ?? []).map((offer) => (
+            <button
+              key={offer.label}
+              type="button"
+              className={classes.offer}
+              onClick={() => {
+                setTyped(null);
+                onUnread(null);
+                onChange(offer.value);
+              }}
+            >
+              Take {offer.label}
+            </button>
+          ))}
         </div>
       )}
     </div>

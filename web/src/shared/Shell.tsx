@@ -37,6 +37,7 @@ export function Shell() {
             Formulas
           </NavLink>
           {lastFormula && <NavLink to={`/formulas/${lastFormula}`}>Bench</NavLink>}
+          <NavLink to="/shelf">Shelf</NavLink>
         </nav>
         <DemoMenu />
         <span className={classes.spring} />
@@ -67,6 +68,7 @@ function DemoMenu() {
       void navigate('/');
       client.removeQueries({ queryKey: ['versions'] });
       await client.invalidateQueries({ queryKey: ['formulas'] });
+      await client.invalidateQueries({ queryKey: ['materials'] });
       notifications.show({ message: 'The demo world is as it was shipped.' });
     } catch (error) {
       tellFailure(error);
@@ -141,6 +143,7 @@ function useShellCommands(openSheet: () => void) {
       { id: 'palette', group: 'Everywhere', label: 'Find or do', keys: 'mod+K' },
       { id: 'shortcuts', group: 'Everywhere', label: 'Keyboard shortcuts', keys: '?', run: openSheet },
       { id: 'formulas', group: 'Everywhere', label: 'Go to the formulas', run: () => void navigate('/') },
+      { id: 'shelf', group: 'Everywhere', label: 'Go to the shelf', run: () => void navigate('/shelf') },
       { id: 'theme', group: 'Everywhere', label: 'Light or dark theme', run: toggleColorScheme },
       ...weightUnits.map((unit) => ({
         id: `unit-${unit.id}`,

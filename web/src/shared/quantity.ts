@@ -15,6 +15,21 @@ export function parseNumber(text: string): Parsed {
   return { ok: true, value: sign * value };
 }
 
+/** Read a ratio of two weights, `8:2`, `80 : 20` or `80`, as the percentage that the first has of both. */
+export function parseRatio(text: string): Parsed {
+  const [first = '', second, ...rest] = text.split(':');
+  if (second === undefined) return parseNumber(text);
+  const one = parseNumber(first);
+  const other = parseNumber(second);
+  if (!one.ok) return one;
+  if (!other.ok) return other;
+  const whole = (one.value ?? 0) + (other.value ?? 0);
+  if (rest.length > 0 || one.value === null || other.value === null || one.value < 0 || other.value < 0 || whole <= 0) {
+    return { ok: false, message: `“${text.trim()}” is not a ratio of two weights. Write 8:2 or 80:20.` };
+  }
+  return { ok: true, value: (100 * one.value) / whole };
+}
+
 /** Read a weight in any unit, alone or in a row (`350g`, `1 lb 3 oz`, `1/2 lb`); a bare number is in `unit`. */
 export function parseWeight(text: string, unit: WeightUnitId, units: WeightUnit[]): Parsed {
   const trimmed = text.trim();

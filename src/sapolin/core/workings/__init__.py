@@ -11,6 +11,7 @@ from sapolin.core.workings.bar import BAR_FIGURES
 from sapolin.core.workings.blend import BLEND_FIGURES, acid, quality
 from sapolin.core.workings.desk import Desk, Term, Working
 from sapolin.core.workings.lye import LYE_FIGURES
+from sapolin.core.workings.paste import PASTE_FIGURES
 
 __all__ = ["Term", "UnknownFigureError", "Working", "explain", "figure_ids"]
 
@@ -21,9 +22,10 @@ class UnknownFigureError(KeyError):
 
 def figure_ids(formula: Formula | None = None) -> tuple[str, ...]:
     """Every figure that can be explained: of any formula, or of this one (a paste has no bar to expect)."""
-    makes_paste = formula is not None and purposes()[formula.purpose].makes == "paste"
-    bar = () if makes_paste else BAR_FIGURES
-    return (*LYE_FIGURES, *BLEND_FIGURES, *bar, *qualities(), *(f"acid:{acid.id}" for acid in ACIDS))
+    makes = None if formula is None else purposes()[formula.purpose].makes
+    bar = () if makes == "paste" else BAR_FIGURES
+    paste = () if makes == "bar" else PASTE_FIGURES
+    return (*LYE_FIGURES, *BLEND_FIGURES, *bar, *paste, *qualities(), *(f"acid:{acid.id}" for acid in ACIDS))
 
 
 def explain(formula: Formula, figure: str, oils: Catalogue | None = None) -> Working:
@@ -41,4 +43,4 @@ def explain(formula: Formula, figure: str, oils: Catalogue | None = None) -> Wor
         return quality(desk, figure)
     if figure.startswith("acid:"):
         return acid(desk, figure.removeprefix("acid:"))
-    return (LYE_FIGURES | BLEND_FIGURES | BAR_FIGURES)[figure](desk)
+    return (LYE_FIGURES | BLEND_FIGURES | BAR_FIGURES | PASTE_FIGURES)[figure](desk)

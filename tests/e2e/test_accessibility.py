@@ -1,0 +1,50 @@
+"""Every screen in both themes, held against axe."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from e2e.driver import ROOT, Server, browser, open_formula, settle
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+POT_TABS = ("liquids", "additives", "process", "lye")
+BAR_TABS = ("effects", "readings", "notes", "expect")
+
+
+def audit(page: Page) -> list[str]:
+    """What axe objects to, one line a rule."""
+    page.evaluate(AXE.read_text())
+    violations = page.evaluate("axe.run().then(result => result.violations)")
+    return [f"{entry['id']}: {[node['target'] for node in entry['nodes']][:3]}" for entry in violations]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing(playwright, server: Server, scheme):
+    seen: dict[str, list[str]] = {}
+    with browser(playwright, scheme=scheme) as context:
+        page = context.pages[0]
+        page.goto(server.url)
+        page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
+        seen["formulas"] = audit(page)
+        open_formula(page, server.url, "Upper hut milk bar")
+        settle(page)
+        for pot, bar in zip(POT_TABS, BAR_TABS, strict=True):
+            page.get_by_test_id(f"tab-{pot}").click()
+            page.get_by_test_id(f"tab-{bar}").click()
+            seen[f"{pot}, {bar}"] = audit(page)
+        page.get_by_test_id("lye-to-weigh").click()
+        expect(page.get_by_test_id("working")).to_be_visible()
+        page.wait_for_timeout(400)
+        seen["working"] = audit(page)
+        page.keyboard.press("Escape")
+        page.get_by_test_id("amount-lard").fill("90")
+        settle(page, "stopped")
+        seen["stopped"] = audit(page)
+        page.get_by_role("link", name="Shelf").click()
+        page.get_by_test_id("materials").wait_for()
+        seen["shelf"] = audit(page)
+        page.get_by_test_id("new-material").click()
+        page.get_by_test_id("content.sap_koh_mg_per_g").fill("19")
+        page.get_by_role("button", name="Take 190").wait_for()
+        page.wait_for_timeout(400)
+        seen["material"] = audit(page)
+    assert {screen: found for screen, found in seen.items() if found} == {}

@@ -1,0 +1,32 @@
+import { useState } from 'react';
+
+import { TabbedPanel } from '../../shared/TabbedPanel';
+import { useBench } from '../BenchContext';
+import { EffectsTab } from './EffectsTab';
+import { ExpectTab } from './ExpectTab';
+import { NotesTab } from './NotesTab';
+import { ReadingsTab } from './ReadingsTab';
+import { Remarks } from './Remarks';
+
+/** What to expect of the bar beside its tracks, and in words what stands out. */
+export function BarPanel() {
+  const { draft, live } = useBench();
+  const [tab, setTab] = useState('expect');
+  const makesPaste = live.figures?.paste != null;
+  return (
+    <TabbedPanel
+      title={makesPaste ? 'Paste' : 'Bar'}
+      yieldsTo={230}
+      selected={tab}
+      onSelect={setTab}
+      tabs={[
+        { id: 'expect', label: 'What to expect', content: <ExpectTab /> },
+        { id: 'effects', label: 'Effects', count: live.figures?.modifiers.length, content: <EffectsTab /> },
+        { id: 'readings', label: 'Readings', content: <ReadingsTab /> },
+        { id: 'notes', label: draft.formula.notes ? 'Notes •' : 'Notes', content: <NotesTab /> },
+      ]}
+    >
+      {tab !== 'notes' && <Remarks />}
+    </TabbedPanel>
+  );
+}

@@ -1,0 +1,38 @@
+import { formatNumber } from '../../shared/quantity';
+import { useSettings } from '../../shared/settings';
+import { useBench } from '../BenchContext';
+import classes from './Bar.module.css';
+import { Reading } from './Reading';
+
+/** Quick readings that makers use beside the qualities. */
+export function ReadingsTab() {
+  const { live } = useBench();
+  const { weightUnit } = useSettings();
+  const { figures, freshness } = live;
+  const isStale = freshness === 'stopped' || freshness === 'unreachable';
+  const readings = figures?.readings;
+  const whole = (value: number | undefined) => (value === undefined ? '–' : formatNumber(value, 0));
+  return (
+    <div className={`${classes.readings} ${isStale ? 'stale' : ''}`}>
+      <Reading label="Saturated : unsat." figure="saturated_percent">
+        {whole(readings?.saturated_percent)} : {whole(readings?.unsaturated_percent)}
+      </Reading>
+      <Reading label="Iodine value" figure="iodine_value">
+        {whole(readings?.iodine_value)}
+      </Reading>
+      <Reading label="INS (secondary)" figure="ins">
+        {whole(readings?.ins)}
+      </Reading>
+      <Reading label="Hard : soft oils" figure="hard_percent">
+        {whole(readings?.hard_percent)} : {whole(readings?.soft_percent)}
+      </Reading>
+      <Reading label="SAP of the blend" figure="sap_koh_mg_per_g">
+        {readings === undefined ? '–' : formatNumber(readings.sap_koh_mg_per_g, 1)}
+      </Reading>
+      <Reading label="Batter" figure="batter_g">
+        {figures === null ? '–' : formatNumber(figures.weighing.batter, figures.weighing.decimals)}
+        <span> {weightUnit.id}</span>
+      </Reading>
+    </div>
+  );
+}

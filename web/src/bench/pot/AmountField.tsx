@@ -1,0 +1,31 @@
+import type { Formula } from '../../api/types';
+import { formatNumber, parseNumber, parseWeight } from '../../shared/quantity';
+import { useSettings } from '../../shared/settings';
+import { SetNumber } from './SetNumber';
+
+interface AmountFieldProps {
+  /** Of what, for screen readers. */
+  name: string;
+  field: string;
+  byWeight: boolean;
+  value: number | null;
+  change: (formula: Formula, value: number | null) => Formula;
+}
+
+/** An amount as a percentage or a weight. */
+export function AmountField({ name, field, byWeight, value, change }: AmountFieldProps) {
+  const { weightUnit, weightUnits } = useSettings();
+  return (
+    <SetNumber
+      showLabel={false}
+      label={byWeight ? `${name}, weight in ${weightUnit.name}` : `${name}, percent`}
+      field={field}
+      value={value}
+      unit={byWeight ? weightUnit.id : '%'}
+      step={byWeight ? weightUnit.grams : 0.5}
+      format={(shown) => (byWeight ? formatNumber(shown / weightUnit.grams, weightUnit.decimals) : formatNumber(shown, 2, 1))}
+      parse={byWeight ? (text) => parseWeight(text, weightUnit.id, weightUnits) : parseNumber}
+      change={change}
+    />
+  );
+}

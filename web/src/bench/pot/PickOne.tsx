@@ -1,0 +1,78 @@
+import { Combobox, useCombobox } from '@mantine/core';
+import { useEffect, useState } from 'react';
+
+import { matching } from '../findOils';
+import own from '../AddOil.module.css';
+
+interface Choice {
+  id: string;
+  name: string;
+  synonyms: readonly string[];
+  /** A word or two on the right. */
+  tag: string;
+  /** What it does. */
+  about: string;
+}
+
+interface PickOneProps {
+  label: string;
+  choices: Choice[];
+  onPick: (id: string) => void;
+  testId: string;
+}
+
+/** Search a table by name or synonym and take one entry. */
+export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
+  const [words, setWords] = useState('');
+  const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
+  const found = matching(choices, words);
+  useEffect(() => {
+    if (words !== '') combobox.selectFirstOption();
+    // The first match is offered whenever the words change, and only then.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [words]);
+  return (
+    <Combobox
+      store={combobox}
+      onOptionSubmit={(id) => {
+        setWords('');
+        combobox.closeDropdown();
+        onPick(id);
+      }}
+      position="bottom-start"
+      width={400}
+      shadow="md"
+    >
+      <Combobox.Target>
+        <input
+          className={own.input}
+          value={words}
+          placeholder={label}
+          aria-label={label}
+          data-testid={testId}
+          onChange={(event) => {
+            setWords(event.currentTarget.value);
+            combobox.openDropdown();
+          }}
+          onFocus={() => combobox.openDropdown()}
+          onClick={() => combobox.openDropdown()}
+          onBlur={() => combobox.closeDropdown()}
+        />
+      </Combobox.Target>
+      <Combobox.Dropdown>
+        <Combobox.Options mah={260} style={{ overflowY: 'auto' }} aria-label={label}>
+          {found.map((choice) => (
+            <Combobox.Option key={choice.id} value={choice.id}>
+              <span className={own.plain}>
+                {choice.name}
+                <span className={own.tag}>{choice.tag}</span>
+                <small>{choice.about}</small>
+              </span>
+            </Combobox.Option>
+          ))}
+          {found.length === 0 && <Combobox.Empty>Nothing in the table matches “{words}”.</Combobox.Empty>}
+        </Combobox.Options>
+      </Combobox.Dropdown>
+    </Combobox>
+  );
+}

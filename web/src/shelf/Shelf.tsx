@@ -1,0 +1,180 @@
+import { Button, SegmentedControl } from '@mantine/core';
+import { useDocumentTitle } from '@mantine/hooks';
+import { notifications } from '@mantine/notifications';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api } from '../api/client';
+import type { OwnMaterial, ShelfMaterial } from '../api/types';
+import { HatchDefs } from '../shared/HatchDefs';
+import { formatNumber } from '../shared/quantity';
+import { Swatch } from '../shared/Swatch';
+import { useTellFailure } from '../shared/tellFailure';
+import { MaterialEditor } from './MaterialEditor';
+import { newMaterial } from './newMaterial';
+import classes from './Shelf.module.css';
+
+const KINDS: Record<OwnMaterial['content']['kind'], string> = {
+  profile: 'by its fatty acids',
+  sap: 'by its SAP value alone',
+  certificate: 'certificate for a catalogue oil',
+  recipe: 'mixture of other oils',
+};
+
+/** What is being edited: a kept material with its revision, or a new one. */
+interface Editing {
+  revision: number | null;
+  material: OwnMaterial;
+}
+
+/** The maker's own materials: what the catalogue does not hold, or does not know as well. */
+export function Shelf() {
+  const [shown, setShown] = useState<'kept' | 'aside'>('kept');
+  const [editing, setEditing] = useState<Editing | null>(null);
+  const { data: materials } = useQuery({
+    queryKey: ['materials', shown === 'aside'],
+    queryFn: () => answered(api.GET('/api/materials', { params: { query: { deleted: shown === 'aside' } } })),
+  });
+  const actions = useShelfActions();
+  useDocumentTitle('Shelf · Sapolin');
+
+  return (
+    <div className={classes.page}>
+      <HatchDefs />
+      <div className={classes.top}>
+        <h1>Shelf</h1>
+        <p>
+          Your own oils, certificates and mixtures. They stand in the list of oils beside the catalogue and behave as what
+          they are made of. A formula keeps the figures it was written with.
+        </p>
+        <SegmentedControl
+          value={shown}
+          onChange={setShown}
+          data={[
+            { value: 'kept', label: 'Kept' },
+            { value: 'aside', label: 'Put aside' },
+          ]}
+        />
+        <Button
+          variant="filled"
+          onClick={() => setEditing({ revision: null, material: newMaterial('certificate') })}
+          data-testid="new-material"
+        >
+          New material
+        </Button>
+      </div>
+      {materials?.length === 0 && (
+        <p className={classes.empty}>
+          {shown === 'aside'
+            ? 'Nothing has been put aside.'
+            : 'Nothing of your own yet. Add a supplier’s certificate, a bottled blend, a master blend, or an oil that the catalogue lacks.'}
+        </p>
+      )}
+      <ul className={classes.list} data-testid="materials">
+        {materials?.map((entry) => (
+          <MaterialRow
+            key={entry.record.material.id}
+            entry={entry}
+            onEdit={() => setEditing({ revision: entry.record.revision, material: entry.record.material })}
+            actions={actions}
+          />
+        ))}
+      </ul>
+      {editing && (
+        <MaterialEditor
+          key={editing.material.id}
+          revision={editing.revision}
+          material={editing.material}
+          onClose={() => setEditing(null)}
+          onKept={() => {
+            setEditing(null);
+            void actions.refresh();
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+function useShelfActions() {
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const refresh = () => client.invalidateQueries({ queryKey: ['materials'] });
+  const path = (id: string) => ({ params: { path: { material_id: id } } });
+  const restore = async (id: string) => {
+    try {
+      await answered(api.POST('/api/materials/{material_id}/restore', path(id)));
+      await refresh();
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  return {
+    refresh,
+    restore,
+    putAside: async ({ id, name }: OwnMaterial) => {
+      try {
+        await answered(api.DELETE('/api/materials/{material_id}', path(id)));
+        await refresh();
+        const notice = notifications.show({
+          autoClose: 8000,
+          message: (
+            <>
+              “{name}” is put aside.{' '}
+              <Button
+                size="compact-sm"
+                onClick={() => {
+                  notifications.hide(notice);
+                  void restore(id);
+                }}
+              >
+                Undo
+              </Button>
+            </>
+          ),
+        });
+      } catch (error) {
+        tellFailure(error);
+      }
+    },
+  };
+}
+
+interface MaterialRowProps {
+  entry: ShelfMaterial;
+  onEdit: () => void;
+  actions: ReturnType<typeof useShelfActions>;
+}
+
+function MaterialRow({ entry, onEdit, actions }: MaterialRowProps) {
+  const { material, deleted_at: asideSince } = entry.record;
+  const { summary } = entry;
+  return (
+    <li className={classes.row} data-testid={`material-${material.id}`}>
+      <Swatch group={summary.group} hard={summary.hard} />
+      <div>
+        <strong>{material.name}</strong>
+        <small>{KINDS[material.content.kind]}</small>
+      </div>
+      <span className={classes.figure}>
+        SAP {formatNumber(summary.sap_koh_mg_per_g, 1)}
+        <small>mg KOH/g</small>
+      </span>
+      <span className={classes.notes}>{material.notes}</span>
+      {asideSince === null ? (
+        <>
+          <Button size="compact-md" onClick={onEdit}>
+            Edit
+          </Button>
+          <Button size="compact-md" onClick={() => void actions.putAside(material)}>
+            Put aside
+          </Button>
+        </>
+      ) : (
+        <Button size="compact-md" onClick={() => void actions.restore(material.id)}>
+          Bring back
+        </Button>
+      )}
+    </li>
+  );
+}
