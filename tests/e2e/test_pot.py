@@ -125,7 +125,7 @@ def test_a_certificate_from_the_shelf_to_the_bench(page: Page, server: Server):
 
     open_formula(page, server.url, "Winter face bar")
     settle(page)
-    page.get_by_test_id("add-oil").fill("olive lot 9 5")
+    page.get_by_test_id("add-oil").fill("olive lot 5")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("formula-state")).to_contain_text("sum is not 100")
     page.get_by_role("button", name="Scale to 100 %").click()
@@ -134,3 +134,16 @@ def test_a_certificate_from_the_shelf_to_the_bench(page: Page, server: Server):
     own = next(oil for oil in figures["oils"] if oil["name"] == "Olive, lot 9")
     assert own["oil"].startswith("own-olive-lot-9-")
     assert shown(page, "lye-to-weigh") == figures["weighing"]["naoh"]
+
+
+def test_pastes_are_mixed_to_order(page: Page, server: Server):
+    open_formula(page, server.url, "Wool-wash paste")
+    settle(page)
+    page.get_by_test_id("tab-mix").click()
+    page.get_by_test_id("mix-with").select_option(label="Coconut dish paste")
+    page.get_by_test_id("mix-thin-to").fill("20")
+    # 500 g at 60.0 % soap with 19.9 points of cleansing, 500 g at 55.0 % with 79.4:
+    # 575 g of soap; (300 x 19.9 + 275 x 79.4) / 575 = 48.3 points; thinned to 20 %: 575 / 0.2 = 2875 g
+    mix = page.get_by_test_id("paste-mix")
+    for figure in ("57.5 % soap in 1 000 g", "it makes 2 875 g", "cleansing 48.3"):
+        expect(mix).to_contain_text(figure)

@@ -89,12 +89,19 @@ class PasteMixRequest(Model):
     """Soap in the thinned mix, %; null leaves it paste."""
 
 
+class MixedQuality(Model):
+    """One quality of a mix."""
+
+    quality: str
+    points: float
+
+
 class PasteMixResult(Model):
     """Pastes mixed to order."""
 
     mix: PasteMix
-    qualities: tuple[tuple[str, float], ...]
-    """Points of each quality, from the fatty acids of the mix."""
+    qualities: tuple[MixedQuality, ...]
+    """From the fatty acids of the mix."""
     water_to_add_g: float | None
     """Null when it is not thinned; below 0 when the mix is thinner than asked."""
     yield_g: float
@@ -120,7 +127,10 @@ def paste_mix(request: PasteMixRequest) -> PasteMixResult:
     yield_g = mix.weight_g if request.soap_percent is None else 100 * mix.soap_g / request.soap_percent
     return PasteMixResult(
         mix=mix,
-        qualities=tuple(zip(qualities(), points_of(mix.acids_percent), strict=True)),
+        qualities=tuple(
+            MixedQuality(quality=quality, points=points)
+            for quality, points in zip(qualities(), points_of(mix.acids_percent), strict=True)
+        ),
         water_to_add_g=None if request.soap_percent is None else yield_g - mix.weight_g,
         yield_g=yield_g,
     )

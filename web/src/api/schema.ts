@@ -1454,6 +1454,16 @@ export interface components {
             material: components["schemas"]["OwnMaterial"];
         };
         /**
+         * MixedQuality
+         * @description One quality of a mix.
+         */
+        MixedQuality: {
+            /** Quality */
+            quality: string;
+            /** Points */
+            points: number;
+        };
+        /**
          * Modifier
          * @description Something beside the fatty acids that acts on the bar.
          */
@@ -1779,12 +1789,9 @@ export interface components {
             mix: components["schemas"]["PasteMix"];
             /**
              * Qualities
-             * @description Points of each quality, from the fatty acids of the mix.
+             * @description From the fatty acids of the mix.
              */
-            qualities: [
-                string,
-                number
-            ][];
+            qualities: components["schemas"]["MixedQuality"][];
             /**
              * Water To Add G
              * @description Null when it is not thinned; below 0 when the mix is thinner than asked.

@@ -4,6 +4,7 @@ import { TabbedPanel } from '../../shared/TabbedPanel';
 import { useBench } from '../BenchContext';
 import { EffectsTab } from './EffectsTab';
 import { ExpectTab } from './ExpectTab';
+import { MixTab } from './MixTab';
 import { NotesTab } from './NotesTab';
 import { ReadingsTab } from './ReadingsTab';
 import { Remarks } from './Remarks';
@@ -17,16 +18,17 @@ export function BarPanel() {
     <TabbedPanel
       title={makesPaste ? 'Paste' : 'Bar'}
       yieldsTo={230}
-      selected={tab}
+      selected={tab === 'mix' && !makesPaste ? 'expect' : tab}
       onSelect={setTab}
       tabs={[
-        { id: 'expect', label: 'What to expect', content: <ExpectTab /> },
+        { id: 'expect', label: makesPaste ? 'What it holds' : 'What to expect', content: <ExpectTab /> },
+        ...(makesPaste ? [{ id: 'mix', label: 'Mix', content: <MixTab /> }] : []),
         { id: 'effects', label: 'Effects', count: live.figures?.modifiers.length, content: <EffectsTab /> },
         { id: 'readings', label: 'Readings', content: <ReadingsTab /> },
         { id: 'notes', label: draft.formula.notes ? 'Notes •' : 'Notes', content: <NotesTab /> },
       ]}
     >
-      {tab !== 'notes' && <Remarks />}
+      {tab !== 'notes' && tab !== 'mix' && <Remarks />}
     </TabbedPanel>
   );
 }

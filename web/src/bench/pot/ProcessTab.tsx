@@ -64,6 +64,15 @@ export function ProcessTab() {
           change={(now, value) => ({ ...now, lye: { ...now.lye, master_percent: value } })}
         />
         <SetNumber
+          label="Purity ±"
+          field="lye.purity_tolerance_percent"
+          value={formula.lye.purity_tolerance_percent}
+          unit="points"
+          step={0.1}
+          format={(value) => formatNumber(value, 2, 0)}
+          change={(now, value) => ({ ...now, lye: { ...now.lye, purity_tolerance_percent: value } })}
+        />
+        <SetNumber
           label="Scale step"
           field="scale_step_g"
           value={formula.scale_step_g}

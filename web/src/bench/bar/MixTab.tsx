@@ -1,0 +1,141 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api } from '../../api/client';
+import { at, useFormulas, useReference } from '../../api/queries';
+import type { FormulaRecord } from '../../api/types';
+import { NumberField } from '../../shared/NumberField';
+import { formatChange, formatNumber, parseNumber, parseWeight } from '../../shared/quantity';
+import { SelectField } from '../../shared/SelectField';
+import { useSettings } from '../../shared/settings';
+import { useBench } from '../BenchContext';
+import classes from './Bar.module.css';
+
+const FIRST_WEIGHT_G = 500;
+
+interface Other {
+  record: FormulaRecord;
+  weight_g: number | null;
+}
+
+/** This paste mixed with others, by weight: soap, qualities and yield. A calculation only; nothing is changed. */
+export function MixTab() {
+  const { draft, live } = useBench();
+  const { purposes, qualities } = useReference();
+  const { data: formulas = [] } = useFormulas('', false);
+  const [own, setOwn] = useState<number | null>(FIRST_WEIGHT_G);
+  const [others, setOthers] = useState<Other[]>([]);
+  const [thinTo, setThinTo] = useState<number | null>(null);
+  const pastes = formulas.filter(
+    (formula) =>
+      formula.id !== draft.record.id &&
+      formula.state === 'complete' &&
+      purposes.find((purpose) => purpose.id === formula.purpose)?.makes === 'paste' &&
+      !others.some((other) => other.record.id === formula.id),
+  );
+  const parts = [{ formula: draft.formula, weight_g: own }, ...others.map(({ record, weight_g }) => ({ formula: record.formula, weight_g }))];
+  const pasted = parts.flatMap(({ formula, weight_g }) => (weight_g !== null && weight_g > 0 ? [{ formula, weight_g }] : []));
+  const { data: mix, error } = useQuery({
+    queryKey: ['paste-mix', pasted, thinTo],
+    queryFn: () => answered(api.POST('/api/compute/paste-mix', { body: { pastes: pasted, soap_percent: thinTo } })),
+    enabled: live.freshness === 'fresh' && pasted.length > 0,
+    placeholderData: (previous) => previous,
+  });
+  const add = async (id: string) => {
+    const record = await answered(api.GET('/api/formulas/{formula_id}', at(id)));
+    setOthers((now) => [...now, { record, weight_g: FIRST_WEIGHT_G }]);
+  };
+  const today = (quality: string) => live.figures?.qualities.find((figure) => figure.quality === quality)?.points ?? 0;
+
+  return (
+    <div className={classes.mix}>
+      <MixWeight name={draft.formula.name} value={own} onChange={setOwn} />
+      {others.map((other, index) => (
+        <MixWeight
+          key={other.record.id}
+          name={other.record.formula.name}
+          value={other.weight_g}
+          onChange={(weight_g) => setOthers((now) => now.map((one, i) => (i === index ? { ...one, weight_g } : one)))}
+        />
+      ))}
+      {pastes.length > 0 && (
+        <SelectField
+          label="Mix with another paste"
+          value=""
+          options={[
+            { value: '', label: 'Mix with another paste …' },
+            ...pastes.map((formula) => ({ value: formula.id, label: formula.name })),
+          ]}
+          onChange={(id) => id !== '' && void add(id)}
+          testId="mix-with"
+        />
+      )}
+      <MixNumber label="Thin to, % soap" value={thinTo} onChange={setThinTo} />
+      {error !== null && <p className={classes.calmText}>{error.message}</p>}
+      {mix && (
+        <p className={classes.mixed} data-testid="paste-mix">
+          <b>{formatNumber(mix.mix.soap_percent, 1)} %</b> soap in <b>{formatNumber(mix.mix.weight_g, 0)} g</b>
+          {mix.water_to_add_g != null && (
+            <>
+              ; with <b>{formatNumber(mix.water_to_add_g, 0)} g</b> of water it makes <b>{formatNumber(mix.yield_g, 0)} g</b>
+            </>
+          )}
+          .{' '}
+          {mix.qualities.map(({ quality: id, points }) => (
+            <span key={id}>
+              {qualities.find((quality) => quality.id === id)?.name.toLowerCase()} <b>{formatNumber(points, 1)}</b>
+              {formatChange(points - today(id), 1) && <small> {formatChange(points - today(id), 1)}</small>}{' '}
+            </span>
+          ))}
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface MixFieldProps {
+  value: number | null;
+  onChange: (value: number | null) => void;
+}
+
+function MixWeight({ name, value, onChange }: MixFieldProps & { name: string }) {
+  const { weightUnit, weightUnits } = useSettings();
+  const [unread, setUnread] = useState<string | null>(null);
+  return (
+    <>
+      <span>{name}</span>
+      <NumberField
+        label={`${name}, weight in ${weightUnit.name}`}
+        value={value}
+        unit={weightUnit.id}
+        step={weightUnit.grams * (weightUnit.id === 'g' ? 50 : 1)}
+        format={(grams) => formatNumber(grams / weightUnit.grams, weightUnit.decimals)}
+        parse={(text) => parseWeight(text, weightUnit.id, weightUnits)}
+        unread={unread ?? undefined}
+        onUnread={setUnread}
+        onChange={onChange}
+      />
+    </>
+  );
+}
+
+function MixNumber({ label, value, onChange }: MixFieldProps & { label: string }) {
+  const [unread, setUnread] = useState<string | null>(null);
+  return (
+    <>
+      <span>{label}</span>
+      <NumberField
+        label={label}
+        value={value}
+        unit="%"
+        step={1}
+        format={(shown) => formatNumber(shown, 1, 0)}
+        parse={parseNumber}
+        unread={unread ?? undefined}
+        onUnread={setUnread}
+        onChange={onChange}
+        testId="mix-thin-to"
+      />
+    </>
+  );
+}
