@@ -128,17 +128,19 @@ def print_catalogue() -> None:
 
 @app.command()
 def publish(docs: Annotated[Path, typer.Argument(help="The docs directory.")]) -> None:
-    """Write the files that are generated from the code: the API description and the document schema."""
+    """Write the files that are generated from the code: API description, document schema, rules of thumb."""
     import tempfile
 
     from sapolin.api.app import create_app
     from sapolin.api.settings import Settings
     from sapolin.exchange.formula_document import document_schema
+    from sapolin.exchange.rules_of_thumb import rules_of_thumb
 
     with tempfile.TemporaryDirectory() as scratch:
         description = create_app(Settings(database=Path(scratch) / "none.db")).openapi()
     for name, content in (("openapi.json", description), ("formula.schema.json", document_schema())):
         (docs / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+    (docs / "rules-of-thumb.md").write_text(rules_of_thumb(), encoding="utf-8")
 
 
 def main() -> None:

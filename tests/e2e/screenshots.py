@@ -34,6 +34,14 @@ def main() -> None:
             take(page, "working")
             open_formula(page, server.url, "Guest bar without palm, first try")
             take(page, "bench-incomplete")
+            open_formula(page, server.url, "Upper hut milk bar")
+            page.get_by_test_id("tab-additives").click()
+            take(page, "bench-milk")
+            open_formula(page, server.url, "Wool-wash paste")
+            take(page, "bench-paste")
+            page.goto(f"{server.url}shelf")
+            page.get_by_test_id("materials").wait_for()
+            take(page, "shelf")
 
 
 main()

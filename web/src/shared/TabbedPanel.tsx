@@ -28,7 +28,7 @@ interface TabbedPanelProps {
 /** A panel with several pages; what belongs to all of them stands below. */
 export function TabbedPanel({ title, tabs, selected, onSelect, yieldsTo, children }: TabbedPanelProps) {
   return (
-    <Tabs value={selected} onChange={(id) => id !== null && onSelect(id)} variant="unstyled" className={classes.root}>
+    <Tabs keepMounted={false} value={selected} onChange={(id) => id !== null && onSelect(id)} variant="unstyled" className={classes.root}>
       <Panel
         title={title}
         yieldsTo={yieldsTo}
