@@ -46,7 +46,7 @@ export function BlendPanel() {
   return (
     <Panel
       title="Blend"
-      yieldsTo={236}
+      yieldsTo={246}
       aside={
         <>
           {hard !== undefined && fresh && (
