@@ -8,7 +8,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
-from sapolin.api import compute, formulas, materials, reference
+from sapolin.api import compute, formulas, materials, reference, swap
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.settings import Settings
@@ -30,6 +30,7 @@ _TAGS = [
     {"name": "compute", "description": "Figures from a formula sent along; nothing is kept."},
     {"name": "formulas", "description": "Formulas and their versions, kept."},
     {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
+    {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -63,7 +64,7 @@ def create_app(settings: Settings) -> FastAPI:
     if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
         world.fill(app.state.formulas, app.state.materials)
     add_error_handlers(app)
-    for room in (compute, formulas, materials, reference):
+    for room in (compute, formulas, materials, swap, reference):
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")

@@ -388,6 +388,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take an oil out
+         * @description Ranked candidates over the whole allowed catalogue, each reckoned in full, with their words.
+         */
+        post: operations["swap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swap/levers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Levers that are not oils
+         * @description Superfat, water, sodium lactate, sugar, gel and cure, sized for this case.
+         */
+        post: operations["levers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -832,6 +872,26 @@ export interface components {
             soap_percent: number | null;
         };
         /**
+         * DistancePart
+         * @description What makes up a distance.
+         */
+        DistancePart: {
+            /** Feature */
+            feature: string;
+            /** Name */
+            name: string;
+            /**
+             * Change
+             * @description Points by which it differs from what was aimed at.
+             */
+            change: number;
+            /**
+             * Part Percent
+             * @description Its part of the squared distance, %.
+             */
+            part_percent: number;
+        };
+        /**
          * DuplicateRequest
          * @description A copy under a name of its own.
          */
@@ -896,6 +956,20 @@ export interface components {
              * @description By how much, points; an estimate.
              */
             points: number;
+        };
+        /**
+         * EqualSapContrast
+         * @description The nearest single oil by lye need alone, to show where that rule leads.
+         */
+        EqualSapContrast: {
+            /** Name */
+            name: string;
+            /** Sap Difference Koh Mg Per G */
+            sap_difference_koh_mg_per_g: number;
+            formula: components["schemas"]["Formula"];
+            figures: components["schemas"]["Reckoning"];
+            /** Words */
+            words: string;
         };
         /**
          * ErrorBody
@@ -1173,6 +1247,39 @@ export interface components {
             demo: boolean;
         };
         /**
+         * Incoming
+         * @description A new oil, or one that moved.
+         */
+        Incoming: {
+            /** Oil */
+            oil: string;
+            /** Name */
+            name: string;
+            /**
+             * Share Percent
+             * @description Its new share, %; of one that moved, the change.
+             */
+            share_percent: number;
+        };
+        /**
+         * JobDone
+         * @description Something that the outgoing oils were doing in this blend.
+         */
+        JobDone: {
+            /** Quality */
+            quality: string;
+            /**
+             * Points
+             * @description Points they gave.
+             */
+            points: number;
+            /**
+             * Of Points
+             * @description Points of the whole blend.
+             */
+            of_points: number;
+        };
+        /**
          * Koh
          * @description Potassium hydroxide beside or instead of sodium hydroxide.
          */
@@ -1193,6 +1300,33 @@ export interface components {
              * @description Potassium hydroxide in what is weighed, %, as its label or certificate states. Never assumed.
              */
             purity_percent: number | null;
+        };
+        /**
+         * Lever
+         * @description One change beside the oils.
+         */
+        Lever: {
+            /** Id */
+            id: string;
+            /**
+             * Label
+             * @description Such as `superfat 5 → 4 %`.
+             */
+            label: string;
+            /** Reason */
+            reason: string;
+            /** @description The formula with the lever applied. */
+            formula: components["schemas"]["Formula"];
+        };
+        /**
+         * LeverQuestion
+         * @description What else helps beside oils.
+         */
+        LeverQuestion: {
+            /** @description The formula as it was. */
+            before: components["schemas"]["Formula"];
+            /** @description The formula after the swap, with the levers already pulled. */
+            formula: components["schemas"]["Formula"];
         };
         /**
          * Limit
@@ -1683,6 +1817,20 @@ export interface components {
              * @description A material of the maker's own.
              */
             own: boolean;
+        };
+        /**
+         * Outgoing
+         * @description An oil that goes, or is cut down.
+         */
+        Outgoing: {
+            /** Oil */
+            oil: string;
+            /**
+             * Keep Percent
+             * @description Share that may stay, % of the blend.
+             * @default 0
+             */
+            keep_percent: number;
         };
         /**
          * OwnMaterial
@@ -2320,6 +2468,151 @@ export interface components {
              * @description The largest first.
              */
             contributors: components["schemas"]["Contributor"][];
+        };
+        /**
+         * SwapAnswer
+         * @description The answer to a swap.
+         */
+        SwapAnswer: {
+            before: components["schemas"]["Reckoning"];
+            /**
+             * Outgoing Percent
+             * @description Share that has to find new homes, %.
+             */
+            outgoing_percent: number;
+            /**
+             * Jobs
+             * @description What the outgoing oils were doing, the largest first.
+             */
+            jobs: components["schemas"]["JobDone"][];
+            /** Candidates */
+            candidates: components["schemas"]["SwapCandidate"][];
+            /**
+             * Proven
+             * @description The first candidate is the best there is, and the others the best that really differ from those before.
+             */
+            proven: boolean;
+            /**
+             * Judged
+             * @description Sets of oils that were weighed against each other.
+             */
+            judged: number;
+            /**
+             * Allowed
+             * @description Oils that could be chosen from.
+             */
+            allowed: number;
+            equal_sap: components["schemas"]["EqualSapContrast"] | null;
+            /**
+             * Words
+             * @description What the outgoing oils were doing, in a sentence.
+             */
+            words: string;
+        };
+        /**
+         * SwapCandidate
+         * @description One way out, rounded as it will be weighed.
+         */
+        SwapCandidate: {
+            /** Incoming */
+            incoming: components["schemas"]["Incoming"][];
+            moved: components["schemas"]["Incoming"] | null;
+            /**
+             * Distance
+             * @description Weighted distance from what was aimed at, points; 0 is no change at all.
+             */
+            distance: number;
+            /**
+             * Kept Percent
+             * @description How much of the squared distance that simply leaving the oil out would open is closed, %.
+             */
+            kept_percent: number;
+            /**
+             * Parts
+             * @description What the distance is made of, the largest first.
+             */
+            parts: components["schemas"]["DistancePart"][];
+            formula: components["schemas"]["Formula"];
+            figures: components["schemas"]["Reckoning"];
+            /**
+             * Words
+             * @description Who takes over what, and what to mind.
+             */
+            words: string[];
+        };
+        /**
+         * SwapQuestion
+         * @description A swap to find.
+         */
+        SwapQuestion: {
+            formula: components["schemas"]["Formula"];
+            /** Outgoing */
+            outgoing: components["schemas"]["Outgoing"][];
+            /**
+             * Reason
+             * @default principle
+             * @enum {string}
+             */
+            reason: "principle" | "allergy" | "vegan" | "out_of_stock" | "price" | "trace" | "shelf_life";
+            /**
+             * School
+             * @default profile_and_role
+             * @enum {string}
+             */
+            school: "profile_and_role" | "profile" | "role" | "equal_sap";
+            /**
+             * Into Bands
+             * @description Qualities outside their band are drawn to its nearest edge; otherwise everything is to stay as it was.
+             * @default true
+             */
+            into_bands: boolean;
+            /**
+             * Others
+             * @description Whether one of the oils that stay may move with the swap, by at most `within_points`.
+             * @default held
+             * @enum {string}
+             */
+            others: "held" | "one_moves";
+            /**
+             * Within Points
+             * @default 6
+             */
+            within_points: number;
+            /**
+             * Most Replacements
+             * @description New oils at most; two when another oil may move as well.
+             * @default 2
+             */
+            most_replacements: number;
+            /**
+             * Free Of
+             * @description What the replacements must do without, beside what the formula itself names.
+             * @default []
+             */
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            /**
+             * Pool
+             * @description Ids of the oils to choose from; null is the whole catalogue.
+             */
+            pool?: string[] | null;
+            /**
+             * Forbidden
+             * @default []
+             */
+            forbidden: string[];
+            /**
+             * With Specialties
+             * @description Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway.
+             * @default false
+             */
+            with_specialties: boolean;
+            /**
+             * Step Percent
+             * @description Shares are rounded to this, and the rounded blend is the one compared.
+             * @default 1
+             * @enum {number}
+             */
+            step_percent: 0.5 | 1;
         };
         /**
          * Term
@@ -3407,6 +3700,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfMaterial"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    swap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwapAnswer"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    levers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeverQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lever"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

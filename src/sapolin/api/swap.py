@@ -1,0 +1,33 @@
+"""Swap: what takes over when an oil goes. Nothing is kept."""
+
+from fastapi import APIRouter
+
+from sapolin.core.formula import Formula
+from sapolin.core.model import Model
+from sapolin.core.reckoning import reckon
+from sapolin.core.swapping import Lever, SwapAnswer, SwapQuestion, answer_swap, levers_of
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/swap", tags=["swap"])
+
+
+class LeverQuestion(Model):
+    """What else helps beside oils."""
+
+    before: Formula
+    """The formula as it was."""
+    formula: Formula
+    """The formula after the swap, with the levers already pulled."""
+
+
+@router.post("", summary="Take an oil out")
+def swap(question: SwapQuestion) -> SwapAnswer:
+    """Ranked candidates over the whole allowed catalogue, each reckoned in full, with their words."""
+    return answer_swap(question)
+
+
+@router.post("/levers", summary="Levers that are not oils")
+def levers(question: LeverQuestion) -> tuple[Lever, ...]:
+    """Superfat, water, sodium lactate, sugar, gel and cure, sized for this case."""
+    return levers_of(question.formula, reckon(question.before), reckon(question.formula))

@@ -1,0 +1,369 @@
+"""From a swap question to its answer: ranked candidates, each reckoned in full, with the words for them."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from sapolin.core.blend import Portion, converted, portions
+from sapolin.core.catalogue import Catalogue, Oil, catalogue
+from sapolin.core.coefficients import coefficient
+from sapolin.core.figures import Reckoning
+from sapolin.core.formula import Formula, Line, PercentBlend, PercentLine
+from sapolin.core.materials import with_materials
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+from sapolin.core.qualities import purposes, qualities
+from sapolin.core.reckoning import reckon
+from sapolin.core.swapping.features import FEATURES, feature_rows, weights_of
+from sapolin.core.swapping.question import SwapQuestion, allowed_oils, check_question, most_share_percent
+from sapolin.core.swapping.search import Found, Mover, Search, search
+from sapolin.core.swapping.words import in_words
+
+__all__ = ["DistancePart", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
+
+CANDIDATES = 5
+_SEARCHED = (60, 400)
+"""Sets of oils asked of the search: few at first, more when too few of them really differ."""
+
+
+class Incoming(Model):
+    """A new oil, or one that moved."""
+
+    oil: str
+    name: str
+    share_percent: float
+    """Its new share, %; of one that moved, the change."""
+
+
+class DistancePart(Model):
+    """What makes up a distance."""
+
+    feature: str
+    name: str
+    change: float
+    """Points by which it differs from what was aimed at."""
+    part_percent: float
+    """Its part of the squared distance, %."""
+
+
+class JobDone(Model):
+    """Something that the outgoing oils were doing in this blend."""
+
+    quality: str
+    points: float
+    """Points they gave."""
+    of_points: float
+    """Points of the whole blend."""
+
+
+class SwapCandidate(Model):
+    """One way out, rounded as it will be weighed."""
+
+    incoming: tuple[Incoming, ...]
+    moved: Incoming | None
+    distance: float
+    """Weighted distance from what was aimed at, points; 0 is no change at all."""
+    kept_percent: float
+    """How much of the squared distance that simply leaving the oil out would open is closed, %."""
+    parts: tuple[DistancePart, ...]
+    """What the distance is made of, the largest first."""
+    formula: Formula
+    figures: Reckoning
+    words: tuple[str, ...]
+    """Who takes over what, and what to mind."""
+
+
+class EqualSapContrast(Model):
+    """The nearest single oil by lye need alone, to show where that rule leads."""
+
+    name: str
+    sap_difference_koh_mg_per_g: float
+    formula: Formula
+    figures: Reckoning
+    words: str
+
+
+class SwapAnswer(Model):
+    """The answer to a swap."""
+
+    before: Reckoning
+    outgoing_percent: float
+    """Share that has to find new homes, %."""
+    jobs: tuple[JobDone, ...]
+    """What the outgoing oils were doing, the largest first."""
+    candidates: tuple[SwapCandidate, ...]
+    proven: bool
+    """The first candidate is the best there is, and the others the best that really differ from those before."""
+    judged: int
+    """Sets of oils that were weighed against each other."""
+    allowed: int
+    """Oils that could be chosen from."""
+    equal_sap: EqualSapContrast | None
+    words: str
+    """What the outgoing oils were doing, in a sentence."""
+
+
+class _Case:
+    """A question with everything the steps share."""
+
+    def __init__(self, question: SwapQuestion, base: Catalogue) -> None:
+        self.question = question
+        formula = question.formula
+        self.oils = with_materials(base, formula.materials)
+        self.before = reckon(formula, base)
+        self.parts: Sequence[Portion] = portions(formula.blend, self.oils)
+        check_question(question, {part.oil.id: part.share_percent for part in self.parts}, self.oils)
+        kept = {outgoing.oil: outgoing.keep_percent for outgoing in question.outgoing}
+        self.goes = {part.oil.id: part.share_percent - kept[part.oil.id] for part in self.parts if part.oil.id in kept}
+        self.share = sum(self.goes.values())
+        self.stays = {part.oil.id: part.share_percent - self.goes.get(part.oil.id, 0.0) for part in self.parts}
+        present = set(self.stays)
+        self.allowed = tuple(oil for oil in allowed_oils(question, self.oils) if oil.id not in present)
+        self.weights = np.sqrt(weights_of(question.school))
+        present_rows = feature_rows([part.oil for part in self.parts]) / 100
+        self.present_rows = present_rows * self.weights
+        before = np.array([part.share_percent for part in self.parts]) @ present_rows
+        self.aim = self._aimed_at(before) * self.weights
+        stays = np.array([self.stays[part.oil.id] for part in self.parts])
+        self.target = self.aim - stays @ self.present_rows
+        self.rows = feature_rows(self.allowed) / 100 * self.weights
+
+    def _aimed_at(self, before: np.ndarray) -> np.ndarray:
+        if not self.question.into_bands:
+            return before
+        purpose = purposes()[self.question.formula.purpose]
+        aim = before.copy()
+        for i, feature in enumerate(FEATURES):
+            band = purpose.band(feature.id)
+            if band is not None:
+                aim[i] = min(max(aim[i], band.minimum), band.maximum)
+        return aim
+
+    def distance_of_leaving_out(self) -> float:
+        """Distance when nothing comes in and the rest is scaled up, points."""
+        left = 100 - self.share
+        if left <= 0:
+            return float(np.linalg.norm(self.aim))
+        stays = np.array([self.stays[part.oil.id] for part in self.parts])
+        return float(np.linalg.norm(stays * 100 / left @ self.present_rows - self.aim))
+
+    def movers(self) -> tuple[Mover, ...]:
+        if self.question.others == "held":
+            return ()
+        within, step = self.question.within_points, self.question.step_percent
+        return tuple(
+            Mover(self.present_rows[i], -min(within, max(self.stays[line.oil] - step, 0.0)), within)
+            for i, line in self.movable_lines()
+        )
+
+    def movable_lines(self) -> list[tuple[int, Line]]:
+        """Lines that may move: not held, and not among those that go."""
+        lines = enumerate(self.question.formula.blend.lines)
+        return [(i, line) for i, line in lines if not line.held and line.oil not in self.goes]
+
+    def most_each(self) -> np.ndarray:
+        """What each allowed oil may take, less what the blend already has of its kind."""
+
+        def kind(oil: Oil) -> str:
+            return "ricinoleic" if oil.group == "ricinoleic" else oil.kind
+
+        present: dict[str, float] = {}
+        for part in self.parts:
+            present[kind(part.oil)] = present.get(kind(part.oil), 0.0) + self.stays[part.oil.id]
+        return np.array([
+            most if (most := most_share_percent(oil)) >= 100 else max(most - present.get(kind(oil), 0.0), 0.0)
+            for oil in self.allowed
+        ])  # fmt: skip
+
+    def search(self, keep: int) -> tuple[list[Found], bool, int]:
+        """The best `keep` sets of oils, whether that is proven, and how many were judged."""
+        question = self.question
+        most_oils = question.most_replacements
+        if question.others != "held":
+            most_oils = min(most_oils, 2)
+        if question.school == "equal_sap":
+            most_oils = 1
+        return search(
+            Search(
+                rows=self.rows,
+                gram=self.rows @ self.rows.T,
+                target=self.target,
+                share=self.share,
+                most_each=self.most_each(),
+                least=min(coefficient("swap.least_share"), self.share),
+                step=question.step_percent,
+                most_oils=most_oils,
+                movers=self.movers(),
+            ),
+            keep,
+        )
+
+    def formula_with(self, found: Found) -> Formula:
+        """The formula after a swap: new oils in the place of the first that goes."""
+        blend = converted(self.question.formula.blend, "percent")
+        assert isinstance(blend, PercentBlend)
+        moved = {} if found.moved is None else {self.movable_lines()[found.moved[0]][1].oil: found.moved[1]}
+        fresh = [
+            PercentLine(oil=self.allowed[i].id, share_percent=round(share, 6)) for i, share in sorted(found.shares.items())
+        ]  # fmt: skip
+        fresh.sort(key=lambda line: -(line.share_percent or 0.0))
+        lines: list[PercentLine] = []
+        for line in blend.lines:
+            share = self.stays[line.oil] + moved.get(line.oil, 0.0)
+            if line.oil in self.goes:
+                lines += fresh
+                fresh = []
+            if share > 1e-9:
+                lines.append(line.model_copy(update={"share_percent": round(share, 6)}))
+        total_g = sum(part.weight_g for part in self.parts)
+        return self.question.formula.model_copy(
+            update={"blend": PercentBlend(by="percent", total_oils_g=total_g, lines=tuple(lines))}
+        )
+
+    def parts_of(self, found: Found) -> tuple[float, tuple[DistancePart, ...]]:
+        """Distance of a way out, and what it is made of."""
+        brought = sum(self.rows[i] * share for i, share in found.shares.items())
+        if found.moved is not None:
+            line = self.movable_lines()[found.moved[0]][0]
+            brought = brought + self.present_rows[line] * found.moved[1]
+        off = np.asarray(brought) - self.target
+        square = float(off @ off)
+        parts = [
+            DistancePart(
+                feature=feature.id,
+                name=feature.name,
+                change=float(gap / weight),
+                part_percent=100 * float(gap * gap) / square if square > 0 else 0.0,
+            )
+            for feature, gap, weight in zip(FEATURES, off, self.weights, strict=True)
+            if weight > 0
+        ]
+        return square**0.5, tuple(sorted(parts, key=lambda part: -part.part_percent))
+
+
+def _differ(one: Found, other: Found) -> float:
+    """Points of the blend in which two ways out differ."""
+    oils = {*one.shares, *other.shares}
+    moved = 0.0 if one.moved == other.moved else abs((one.moved or (0, 0.0))[1]) + abs((other.moved or (0, 0.0))[1])
+    return sum(abs(one.shares.get(oil, 0.0) - other.shares.get(oil, 0.0)) for oil in oils) / 2 + moved / 2
+
+
+def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAnswer:
+    """Answer `question` over the catalogue `base` (the shipped one by default).
+
+    Raises FormulaError when the formula cannot be reckoned or the question cannot be asked.
+    """
+    case = _Case(question, catalogue() if base is None else base)
+    candidates: list[SwapCandidate] = []
+    proven, judged = True, 0
+    for keep in _SEARCHED:
+        found, proven, judged = case.search(keep)
+        candidates = _really_different(case, found, base)
+        if len(candidates) == CANDIDATES or len(found) < keep:
+            break
+    return SwapAnswer(
+        before=case.before,
+        outgoing_percent=case.share,
+        jobs=_jobs(case),
+        candidates=tuple(candidates),
+        proven=proven,
+        judged=judged,
+        allowed=len(case.allowed),
+        equal_sap=_equal_sap(case, base),
+        words=_outgoing_words(case),
+    )
+
+
+def _really_different(case: _Case, found: Sequence[Found], base: Catalogue | None) -> list[SwapCandidate]:
+    """The first few of `found` that differ from those before, and reckon."""
+    leaving_out = case.distance_of_leaving_out()
+    chosen: list[Found] = []
+    candidates: list[SwapCandidate] = []
+    for one in found:
+        if any(_differ(one, other) < coefficient("swap.different_by") for other in chosen):
+            continue
+        candidate = _candidate(case, one, leaving_out, base)
+        if candidate is not None:
+            chosen.append(one)
+            candidates.append(candidate)
+        if len(candidates) == CANDIDATES:
+            break
+    return candidates
+
+
+def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | None) -> SwapCandidate | None:
+    formula = case.formula_with(found)
+    try:
+        figures = reckon(formula, base)
+    except FormulaError:
+        return None
+    distance, parts = case.parts_of(found)
+    incoming = tuple(
+        Incoming(oil=case.allowed[i].id, name=case.allowed[i].name, share_percent=share)
+        for i, share in sorted(found.shares.items(), key=lambda item: -item[1])
+    )
+    moved = None
+    if found.moved is not None:
+        oil = case.oils[case.movable_lines()[found.moved[0]][1].oil]
+        moved = Incoming(oil=oil.id, name=oil.name, share_percent=found.moved[1])
+    return SwapCandidate(
+        incoming=incoming,
+        moved=moved,
+        distance=distance,
+        kept_percent=max(0.0, 100 * (1 - (distance / leaving_out) ** 2)) if leaving_out > 0 else 0.0,
+        parts=parts,
+        formula=formula,
+        figures=figures,
+        words=in_words(case.before, figures, {case.oils[oil].name: oil for oil in case.goes}, incoming, case.oils),
+    )
+
+
+def _jobs(case: _Case) -> tuple[JobDone, ...]:
+    jobs = []
+    for figure in case.before.qualities:
+        points = sum(
+            given * case.goes[part.oil.id] / part.share_percent
+            for given, part in zip(figure.contributions, case.parts, strict=True)
+            if part.oil.id in case.goes and part.share_percent > 0
+        )
+        jobs.append(JobDone(quality=figure.quality, points=points, of_points=figure.points))
+    return tuple(sorted(jobs, key=lambda job: -job.points))
+
+
+def _outgoing_words(case: _Case) -> str:
+    names = " and ".join(case.oils[oil].name.lower() for oil in case.goes)
+    big = [job for job in _jobs(case) if job.points >= 1][:3]
+    if not big:
+        return f"{names.capitalize()} did little in this blend."
+    done = ", ".join(
+        f"{job.points:.0f} of {job.of_points:.0f} points of {qualities()[job.quality].name.lower()}" for job in big
+    )
+    return f"{names[:1].upper()}{names[1:]} gave {done}."
+
+
+def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
+    sap_out = sum(case.oils[oil].sap_koh_mg_per_g.typical * share for oil, share in case.goes.items()) / case.share
+    plain = [(i, oil) for i, oil in enumerate(case.allowed) if most_share_percent(oil) >= 100]
+    if not plain:
+        return None
+    nearest, oil = min(plain, key=lambda item: abs(item[1].sap_koh_mg_per_g.typical - sap_out))
+    formula = case.formula_with(Found(0.0, {nearest: case.share}, None))
+    try:
+        figures = reckon(formula, base)
+    except FormulaError:
+        return None
+    changes = [
+        (after.points - before.points, qualities()[after.quality].name.lower())
+        for before, after in zip(case.before.qualities, figures.qualities, strict=True)
+    ]
+    worst = sorted(changes, key=lambda change: -abs(change[0]))[:2]
+    moved = " and ".join(f"{name} {change:+.0f}".replace("-", "−") for change, name in worst)
+    lye = figures.lye.naoh_g + figures.lye.koh_g - case.before.lye.naoh_g - case.before.lye.koh_g
+    return EqualSapContrast(
+        name=oil.name,
+        sap_difference_koh_mg_per_g=oil.sap_koh_mg_per_g.typical - sap_out,
+        formula=formula,
+        figures=figures,
+        words=f"By equal lye need the nearest is {oil.name.lower()}: the lye changes by {abs(lye):.1f} g, but {moved} points. "
+        "One SAP value is shared by liquid oils, hard butters and animal fats alike.",
+    )
