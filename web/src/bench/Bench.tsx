@@ -9,6 +9,9 @@ import { answered, api } from '../api/client';
 import { at, useDefinitions, useOilsAndMaterials, useReckoningOf, useReference, useVersions } from '../api/queries';
 import type { FormulaRecord, OilSummary, OwnMaterial, Reckoning } from '../api/types';
 import { useCommands, type Command } from '../shared/commands';
+import { ChainMap } from '../shared/figures/ChainMap';
+import { FiguresContext } from '../shared/figures/FiguresContext';
+import { Tracks } from '../shared/figures/Tracks';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Missing } from '../shared/Missing';
 import { formatNumber } from '../shared/quantity';
@@ -21,14 +24,12 @@ import { BarPanel } from './bar/BarPanel';
 import { BenchContext } from './BenchContext';
 import { BenchHeader } from './BenchHeader';
 import { BlendPanel } from './BlendPanel';
-import { ChainMap } from './ChainMap';
 import { ConflictDialog, KeepVersionDialog } from './dialogs';
 import { addOil } from './edits';
 import { LAST_FORMULA } from './lastFormula';
 import { Loaf } from './Loaf';
 import { OilDragProvider } from './OilDrag';
 import { PotPanel } from './pot/PotPanel';
-import { Tracks } from './Tracks';
 import { useDraft } from './useDraft';
 import { useReckoning, type LiveReckoning } from './useReckoning';
 
@@ -63,6 +64,8 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
   );
   const [figure, setFigure] = useState<string | null>(null);
   const bench = useMemo(() => ({ draft, live, oils, explain: setFigure }), [draft, live, oils]);
+  const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
+  const shown = useMemo(() => ({ figures: live.figures, isStale, explain: setFigure }), [live.figures, isStale]);
   const { versions, against, setAgainst, reference } = useComparison(draft.record.id);
   const actions = useFormulaActions(draft);
   const referenceName = reference && against !== null ? `version ${against}` : null;
@@ -90,14 +93,16 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
               <BlendPanel />
               <PotPanel />
             </div>
-            <div className={classes.column}>
-              <Loaf />
-              <ChainMap reference={reference} referenceName={referenceName} />
-            </div>
-            <div className={classes.column}>
-              <Tracks reference={reference} referenceName={referenceName} />
-              <BarPanel />
-            </div>
+            <FiguresContext value={shown}>
+              <div className={classes.column}>
+                <Loaf />
+                <ChainMap reference={reference} referenceName={referenceName} />
+              </div>
+              <div className={classes.column}>
+                <Tracks reference={reference} referenceName={referenceName} />
+                <BarPanel />
+              </div>
+            </FiguresContext>
           </div>
         </div>
         <Announcer live={live} />

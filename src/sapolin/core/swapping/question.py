@@ -49,7 +49,7 @@ class SwapQuestion(Model):
     forbidden: tuple[EntryId, ...] = ()
     with_specialties: bool = False
     """Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway."""
-    step_percent: Literal[0.5, 1.0] = 1.0
+    step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
     """Shares are rounded to this, and the rounded blend is the one compared."""
 
 
@@ -80,7 +80,8 @@ def _is_free_of(oil: Oil, word: str) -> bool:
 def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     """The oils a swap may choose from, in the order of the catalogue.
 
-    Left out are specialties nobody asked for, what goes, what is forbidden, what is not free of what must be avoided ("may be" is not free), mixtures,
+    Left out are specialties nobody asked for, what goes, what is forbidden, what is not free of what must be avoided ("may
+    be" is not free), mixtures,
     and oils whose fatty acids are unknown.
     """
     going = {outgoing.oil for outgoing in question.outgoing}

@@ -87,7 +87,7 @@ class _Best:
         if known is None or square < known.square - _DUST:
             self._found[key] = Found(max(square, 0.0), shares, moved)
             if len(self._found) > 4 * self.keep or (len(self._found) >= self.keep and self.worst == np.inf):
-                self._found = {found_key: one for found_key, one in self._ranked()[: self.keep]}
+                self._found = dict(self._ranked()[: self.keep])
                 self.worst = max(one.square for one in self._found.values())
 
     def _ranked(self) -> list[tuple[tuple[tuple[int, ...], int | None], Found]]:
@@ -295,7 +295,7 @@ def _triangle_bounds(gram: Floats, pull: Floats, rest: float, corners: Ints, que
         foot = np.where(bend > _DUST, (room * (g22 - g12) - (c2 - c1)) / np.maximum(bend, _DUST), 0.0)
         u = np.clip(foot, 0.0, room)
         v = room - u
-        return u * u * g11 + v * v * g22 + 2 * u * v * g12 - 2 * (u * c1 + v * c2)
+        return np.asarray(u * u * g11 + v * v * g22 + 2 * u * v * g12 - 2 * (u * c1 + v * c2))
 
     lowest = np.minimum(edge(gii, gjj, gij, ci, cj), edge(gii, gkk, gik, ci, ck))
     lowest = np.minimum(lowest, edge(gjj, gkk, gjk, cj, ck))

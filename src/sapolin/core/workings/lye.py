@@ -68,8 +68,8 @@ def _lye(desk: Desk, *, potassium: bool) -> Working:
         if desk.oils[oil.oil].kind == "free_acid":
             taken_g = term.value * NAOH_PER_KOH
             assumes.append(
-                f"{oil.name} is a free acid: its {taken_g:.2f} g of pure NaOH (or as much KOH) is in its SAP value, and it takes "
-                f"it at once, before any fat; it makes {desk.oils[oil.oil].inci_sodium_soap.lower() or 'its soap'}."
+                f"{oil.name} is a free acid: its {taken_g:.2f} g of pure NaOH (or as much KOH) is in its SAP value, and it "
+                f"takes it at once, before any fat; it makes {desk.oils[oil.oil].inci_sodium_soap.lower() or 'its soap'}."
             )
     if any(line.added != "start" for line in desk.formula.blend.lines):
         assumes.append("No lye is reckoned for oils that go in late.")

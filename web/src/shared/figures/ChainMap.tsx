@@ -1,11 +1,11 @@
 import { useState, type KeyboardEvent } from 'react';
 
-import { useReference } from '../api/queries';
-import type { Acid, Reckoning } from '../api/types';
-import { Panel } from '../shared/Panel';
-import { formatNumber } from '../shared/quantity';
-import { toneOf } from '../shared/tones';
-import { useBench } from './BenchContext';
+import { useReference } from '../../api/queries';
+import type { Acid, Reckoning } from '../../api/types';
+import { Panel } from '../Panel';
+import { formatNumber } from '../quantity';
+import { toneOf } from '../tones';
+import { useFigures } from './FiguresContext';
 import classes from './ChainMap.module.css';
 
 const WIDTH = 360;
@@ -37,10 +37,10 @@ interface ChainMapProps {
 
 /** Fatty acids on a grid: chain length across, double bonds down, disc area = share, dashed ring = reference. */
 export function ChainMap({ reference, referenceName }: ChainMapProps) {
-  const { live, explain } = useBench();
+  const { figures, isStale, explain } = useFigures();
   const { acids } = useReference();
   const [focused, setFocused] = useState('C18:1');
-  const shares = new Map(live.figures?.acids.map((share) => [share.acid, share.percent]));
+  const shares = new Map(figures?.acids.map((share) => [share.acid, share.percent]));
   const before = new Map(reference?.acids.map((share) => [share.acid, share.percent]));
   const present = acids.filter(({ id }) => (shares.get(id) ?? 0) >= SHOWN_FROM_PERCENT);
   const stop = present.some(({ id }) => id === focused) ? focused : present[0]?.id;
@@ -59,7 +59,7 @@ export function ChainMap({ reference, referenceName }: ChainMapProps) {
   return (
     <Panel title="Chain map" aside={referenceName === null ? '% of all fatty acids' : `dashed ring: ${referenceName}`}>
       <svg
-        className={`${classes.map} ${live.freshness === 'fresh' || live.freshness === 'pending' ? '' : 'stale'}`}
+        className={`${classes.map} ${isStale ? 'stale' : ''}`}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="group"
         aria-label="Fatty acids of the blend by chain length and double bonds"

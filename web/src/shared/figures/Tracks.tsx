@@ -2,11 +2,11 @@ import { Popover, Text } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { useState } from 'react';
 
-import { useReference } from '../api/queries';
-import type { Quality, QualityFigures, Reckoning } from '../api/types';
-import { Panel } from '../shared/Panel';
-import { formatChange, formatNumber } from '../shared/quantity';
-import { useBench } from './BenchContext';
+import { useReference } from '../../api/queries';
+import type { Quality, QualityFigures, Reckoning } from '../../api/types';
+import { Panel } from '../Panel';
+import { formatChange, formatNumber } from '../quantity';
+import { useFigures } from './FiguresContext';
 import classes from './Tracks.module.css';
 
 const MIDDLE = 18;
@@ -14,18 +14,18 @@ const MIDDLE = 18;
 const INSET = 8;
 
 interface TracksProps {
+  title?: string;
   reference: Reckoning | null;
   referenceName: string | null;
 }
 
 /** One line a quality: the wanted band shaded, today's marker, the reference tick. */
-export function Tracks({ reference, referenceName }: TracksProps) {
-  const { live } = useBench();
+export function Tracks({ title = 'Tracks', reference, referenceName }: TracksProps) {
+  const { figures, isStale } = useFigures();
   const { qualities } = useReference();
-  const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
   return (
     <Panel
-      title="Tracks"
+      title={title}
       aside={
         referenceName === null
           ? 'points = % of fatty acids at work'
@@ -37,7 +37,7 @@ export function Tracks({ reference, referenceName }: TracksProps) {
           <Track
             key={quality.id}
             quality={quality}
-            today={live.figures?.qualities.find((figure) => figure.quality === quality.id)}
+            today={figures?.qualities.find((figure) => figure.quality === quality.id)}
             before={reference?.qualities.find((figure) => figure.quality === quality.id)}
           />
         ))}
@@ -53,7 +53,7 @@ interface TrackProps {
 }
 
 function Track({ quality, today, before }: TrackProps) {
-  const { explain, live } = useBench();
+  const { explain, figures } = useFigures();
   const [opened, setOpened] = useState(false);
   const { ref, width: measured } = useElementSize();
   const width = Math.max(0, measured - 2 * INSET);
@@ -122,7 +122,7 @@ function Track({ quality, today, before }: TrackProps) {
             </svg>
           </Popover.Target>
           <Popover.Dropdown>
-            {today && <Parts today={today} names={live.figures?.oils.map((oil) => oil.name) ?? []} />}
+            {today && <Parts today={today} names={figures?.oils.map((oil) => oil.name) ?? []} />}
           </Popover.Dropdown>
         </Popover>
       </div>
