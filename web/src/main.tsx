@@ -18,6 +18,7 @@ import { ApiFailure } from './api/client';
 import { Bench } from './bench/Bench';
 import { FormulaList } from './formulas/FormulaList';
 import { Shelf } from './shelf/Shelf';
+import { Swap } from './swap/Swap';
 import { CommandProvider } from './shared/commands';
 import { Failed } from './shared/Failed';
 import { Missing } from './shared/Missing';
@@ -50,6 +51,7 @@ createRoot(root).render(
                     <Route element={<Shell />}>
                       <Route index element={<FormulaList />} />
                       <Route path="formulas/:formulaId" element={<Bench />} />
+                      <Route path="formulas/:formulaId/swap" element={<Swap />} />
                       <Route path="shelf" element={<Shelf />} />
                       <Route
                         path="*"

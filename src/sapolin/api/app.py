@@ -8,9 +8,10 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
-from sapolin.api import compute, formulas, materials, reference, swap
+from sapolin.api import compute, formulas, materials, reference, solve, swap
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
+from sapolin.api.jobs import Jobs
 from sapolin.api.settings import Settings
 from sapolin.core.model import Model
 from sapolin.demo import world
@@ -31,6 +32,7 @@ _TAGS = [
     {"name": "formulas", "description": "Formulas and their versions, kept."},
     {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
     {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
+    {"name": "solve", "description": "The best blend for what is wanted, and why not everything can be had."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -61,10 +63,11 @@ def create_app(settings: Settings) -> FastAPI:
     engine = open_database(settings.database)
     app.state.formulas = FormulaStore(engine)
     app.state.materials = MaterialStore(engine)
+    app.state.jobs = Jobs()
     if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
         world.fill(app.state.formulas, app.state.materials)
     add_error_handlers(app)
-    for room in (compute, formulas, materials, swap, reference):
+    for room in (compute, formulas, materials, swap, solve, reference):
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")

@@ -428,6 +428,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find a blend
+         * @description Start looking. 422 at once when the question cannot be asked; otherwise watch it by its id.
+         */
+        post: operations["start_solve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solve/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watch a solve
+         * @description The best so far, and the answer when it is done.
+         */
+        get: operations["watch_solve"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel a solve
+         * @description It ends at its next step with what it has; nothing of any formula is touched.
+         */
+        delete: operations["cancel_solve"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a few points of one oil for another would move
+         * @description The few trades within the blend that help most toward the bands of its purpose.
+         */
+        post: operations["trades"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -821,6 +885,27 @@ export interface components {
             meaning: string;
             /** Source */
             source: string;
+        };
+        /**
+         * Conflict
+         * @description Targets that cannot hold together.
+         */
+        Conflict: {
+            /**
+             * Targets
+             * @description Names of the fewest that cannot; empty when only the number of oils stands in the way.
+             */
+            targets: string[];
+            /**
+             * Gives
+             * @description What each would have to give if it alone gave way, points.
+             */
+            gives: [
+                string,
+                number
+            ][];
+            /** Words */
+            words: string;
         };
         /**
          * Contributor
@@ -1234,6 +1319,27 @@ export interface components {
             formula: components["schemas"]["Formula"];
         };
         /**
+         * GroupLimit
+         * @description What several oils may be together.
+         */
+        GroupLimit: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "hard" | "soft" | "butters" | "animal" | "waxes" | "palm";
+            /**
+             * Minimum Percent
+             * @default 0
+             */
+            minimum_percent: number;
+            /**
+             * Maximum Percent
+             * @default 100
+             */
+            maximum_percent: number;
+        };
+        /**
          * Health
          * @description The running application.
          */
@@ -1615,6 +1721,16 @@ export interface components {
             effects: components["schemas"]["Effect"][];
             /** Reason */
             reason: string;
+        };
+        /**
+         * Move
+         * @description What a trade moves.
+         */
+        Move: {
+            /** Quality */
+            quality: string;
+            /** Points */
+            points: number;
         };
         /**
          * Offer
@@ -2400,6 +2516,25 @@ export interface components {
             remedy: string;
         };
         /**
+         * ShareLimit
+         * @description What one oil may be.
+         */
+        ShareLimit: {
+            /** Oil */
+            oil: string;
+            /**
+             * Minimum Percent
+             * @description Above 0 the oil must be in the blend.
+             * @default 0
+             */
+            minimum_percent: number;
+            /**
+             * Maximum Percent
+             * @default 100
+             */
+            maximum_percent: number;
+        };
+        /**
          * ShelfMaterial
          * @description An own material, ready to be used in a formula.
          */
@@ -2412,6 +2547,152 @@ export interface components {
             definitions: components["schemas"]["OwnMaterial"][];
             /** @description As the picker of oils shows it. */
             summary: components["schemas"]["OilSummary"];
+        };
+        /**
+         * Solution
+         * @description One blend.
+         */
+        Solution: {
+            formula: components["schemas"]["Formula"];
+            figures: components["schemas"]["Reckoning"];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "proven" | "gap" | "stopped" | "impossible";
+            /**
+             * Miss
+             * @description Weighted points outside all bands together; 0 when everything is met.
+             */
+            miss: number;
+            /**
+             * Bound
+             * @description No blend that differs as asked can miss by less.
+             */
+            bound: number;
+            /** Targets */
+            targets: components["schemas"]["TargetMet"][];
+        };
+        /**
+         * SolveAnswer
+         * @description The answer to a solve.
+         */
+        SolveAnswer: {
+            /** Solutions */
+            solutions: components["schemas"]["Solution"][];
+            /** @description Why not everything is met; null when the first blend meets it all. */
+            conflict: components["schemas"]["Conflict"] | null;
+            /**
+             * Allowed
+             * @description Oils that could be chosen from.
+             */
+            allowed: number;
+            /**
+             * Nodes
+             * @description Linear programmes solved.
+             */
+            nodes: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "done" | "stopped";
+        };
+        /**
+         * SolveQuestion
+         * @description A blend to find.
+         */
+        SolveQuestion: {
+            /** @description What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked. */
+            formula: components["schemas"]["Formula"];
+            /** Targets */
+            targets: components["schemas"]["Target"][];
+            /**
+             * Pool
+             * @description Ids of the oils to choose from; null is the whole catalogue without specialties.
+             */
+            pool?: string[] | null;
+            /**
+             * Free Of
+             * @default []
+             */
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            /**
+             * With Specialties
+             * @default false
+             */
+            with_specialties: boolean;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["ShareLimit"][];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["GroupLimit"][];
+            /**
+             * Most Oils
+             * @default 5
+             */
+            most_oils: number;
+            /**
+             * Least Share Percent
+             * @description An oil that is used has at least this share.
+             * @default 3
+             */
+            least_share_percent: number;
+            /**
+             * Step Percent
+             * @description Shares are rounded to this, and the rounded blend is what is optimised.
+             * @default 1
+             */
+            step_percent: number;
+            /**
+             * Prefer
+             * @description Among blends that meet the targets alike: nearest to the formula's own, or slowest to turn rancid.
+             * @default none
+             * @enum {string}
+             */
+            prefer: "none" | "closer" | "longer_shelf";
+            /**
+             * Most Seconds
+             * @default 8
+             */
+            most_seconds: number;
+        };
+        /**
+         * SolveState
+         * @description How far a solve has come.
+         */
+        SolveState: {
+            /** Id */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed";
+            /**
+             * Looking For
+             * @description What is being looked for right now.
+             */
+            looking_for: string;
+            /** @description The best blend so far. */
+            best: components["schemas"]["Formula"] | null;
+            /**
+             * Miss
+             * @description Weighted points that it misses.
+             */
+            miss: number | null;
+            /**
+             * Bound
+             * @description Nothing can miss by less.
+             */
+            bound: number | null;
+            /** @description When it is done; a cancelled solve answers with what it had. */
+            answer: components["schemas"]["SolveAnswer"] | null;
         };
         /**
          * Source
@@ -2610,9 +2891,53 @@ export interface components {
              * Step Percent
              * @description Shares are rounded to this, and the rounded blend is the one compared.
              * @default 1
-             * @enum {number}
              */
-            step_percent: 0.5 | 1;
+            step_percent: number;
+        };
+        /**
+         * Target
+         * @description A band for one thing.
+         */
+        Target: {
+            /**
+             * Feature
+             * @description Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points` or
+             *     `firmness_at_unmould`.
+             */
+            feature: string;
+            /** Minimum */
+            minimum?: number | null;
+            /** Maximum */
+            maximum?: number | null;
+            /**
+             * Must
+             * @description A must is never missed; a wish is missed by as little as can be.
+             * @default false
+             */
+            must: boolean;
+            /**
+             * Weight
+             * @description How much a point outside counts, for a wish.
+             * @default 1
+             */
+            weight: number;
+        };
+        /**
+         * TargetMet
+         * @description How one target stands in a blend.
+         */
+        TargetMet: {
+            /** Feature */
+            feature: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /**
+             * Outside By
+             * @description Points outside; 0 when it is met.
+             */
+            outside_by: number;
         };
         /**
          * Term
@@ -2628,6 +2953,35 @@ export interface components {
             expression: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Trade
+         * @description A few points of one oil for another.
+         */
+        Trade: {
+            /** Give */
+            give: string;
+            /** Take */
+            take: string;
+            /** Give Name */
+            give_name: string;
+            /** Take Name */
+            take_name: string;
+            /**
+             * Points
+             * @description Share that changes hands, % of the blend; less than asked when there is less to give.
+             */
+            points: number;
+            /**
+             * Moves
+             * @description The largest first.
+             */
+            moves: components["schemas"]["Move"][];
+            /**
+             * Nearer By
+             * @description Points by which the bands come nearer, all together; below 0 they go farther.
+             */
+            nearer_by: number;
         };
         /**
          * VersionRecord
@@ -3766,6 +4120,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lever"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    start_solve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SolveQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolveState"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    watch_solve: {
+        parameters: {
+            query?: {
+                /** @description Wait this long for the end. */
+                wait_seconds?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolveState"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    cancel_solve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolveState"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    trades: {
+        parameters: {
+            query?: {
+                points?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trade"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

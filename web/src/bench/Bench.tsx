@@ -19,7 +19,7 @@ import { useSettings } from '../shared/settings';
 import { useTellFailure } from '../shared/tellFailure';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
-import classes from './Bench.module.css';
+import classes from '../shared/columns.module.css';
 import { BarPanel } from './bar/BarPanel';
 import { BenchContext } from './BenchContext';
 import { BenchHeader } from './BenchHeader';
@@ -196,6 +196,8 @@ function useFormulaActions(draft: Draft) {
 
 function useBenchCommands(draft: Draft, keepVersion: () => void) {
   const { edit, undo, redo, saveNow } = draft;
+  const navigate = useNavigate();
+  const formulaId = draft.record.id;
   const oils = useOilsAndMaterials();
   const definitionsOf = useDefinitions();
   const { purposes } = useReference();
@@ -227,13 +229,20 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
         description: oil.jobs,
         run: () => edit((now) => (now.blend.lines.some((line) => line.oil === oil.id) ? now : addOil(now, oil.id, null, definitionsOf(oil.id)))),
       })),
+      {
+        id: 'swap',
+        group: 'Bench',
+        label: 'Swap an oil',
+        description: 'See what could take over when an oil has to go',
+        run: () => void navigate(`/formulas/${formulaId}/swap`),
+      },
       { id: 'row-next', group: 'In the blend', label: 'Next or previous oil', keys: 'Enter' },
       { id: 'row-step', group: 'In the blend', label: 'Half a point up or down', keys: 'ArrowUp' },
       { id: 'row-hold', group: 'In the blend', label: 'Hold or let go', keys: 'alt+H' },
       { id: 'row-move', group: 'In the blend', label: 'Move the oil', keys: 'alt+ArrowUp' },
       { id: 'row-remove', group: 'In the blend', label: 'Take the oil out', keys: 'mod+Delete' },
     ],
-    [undo, redo, saveNow, keepVersion, edit, oils, definitionsOf, purposes],
+    [undo, redo, saveNow, keepVersion, edit, oils, definitionsOf, purposes, navigate, formulaId],
   );
   useCommands('bench', commands);
   const run = (id: string) => () => commands.find((command) => command.id === id)?.run?.();

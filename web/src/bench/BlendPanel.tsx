@@ -1,5 +1,6 @@
 import { Button, Menu } from '@mantine/core';
 import { useRef } from 'react';
+import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { useDefinitions } from '../api/queries';
@@ -236,6 +237,9 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
           </Menu.Item>
           <Menu.Item onClick={remove} rightSection="Ctrl Del">
             Take out of the blend
+          </Menu.Item>
+          <Menu.Item component={Link} to={`/formulas/${draft.record.id}/swap?out=${line.oil}`}>
+            Find what could take over …
           </Menu.Item>
           <Menu.Divider />
           <Menu.Label>Goes in; late oil gets no lye of its own</Menu.Label>

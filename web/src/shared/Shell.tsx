@@ -36,7 +36,14 @@ export function Shell() {
           <NavLink to="/" end>
             Formulas
           </NavLink>
-          {lastFormula && <NavLink to={`/formulas/${lastFormula}`}>Bench</NavLink>}
+          {lastFormula && (
+            <>
+              <NavLink to={`/formulas/${lastFormula}`} end>
+                Bench
+              </NavLink>
+              <NavLink to={`/formulas/${lastFormula}/swap`}>Swap</NavLink>
+            </>
+          )}
           <NavLink to="/shelf">Shelf</NavLink>
         </nav>
         <DemoMenu />

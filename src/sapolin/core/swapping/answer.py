@@ -15,7 +15,7 @@ from sapolin.core.problems import FormulaError
 from sapolin.core.qualities import purposes, qualities
 from sapolin.core.reckoning import reckon
 from sapolin.core.swapping.features import FEATURES, feature_rows, weights_of
-from sapolin.core.swapping.question import SwapQuestion, allowed_oils, check_question, most_share_percent
+from sapolin.core.swapping.question import SwapQuestion, allowed_oils, check_question, is_free_of, most_share_percent
 from sapolin.core.swapping.search import Found, Mover, Search, search
 from sapolin.core.swapping.words import in_words
 
@@ -338,7 +338,19 @@ def _outgoing_words(case: _Case) -> str:
     done = ", ".join(
         f"{job.points:.0f} of {job.of_points:.0f} points of {qualities()[job.quality].name.lower()}" for job in big
     )
-    return f"{names[:1].upper()}{names[1:]} gave {done}."
+    return f"{names[:1].upper()}{names[1:]} gave {done}.{_still_there(case)}"
+
+
+def _still_there(case: _Case) -> str:
+    """A warning when what stays is not free of what the swap is to avoid."""
+    words = dict.fromkeys((*case.question.formula.free_of, *case.question.free_of))
+    said = [
+        f" {case.oils[oil].name} stays, and is not surely free of {word}: take it out too, or ask."
+        for word in words
+        for oil, share in case.stays.items()
+        if share > 0 and not is_free_of(case.oils[oil], word)
+    ]
+    return "".join(said)
 
 
 def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:

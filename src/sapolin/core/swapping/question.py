@@ -13,7 +13,7 @@ from sapolin.core.model import EntryId, FiniteNumber, Model
 from sapolin.core.problems import FormulaError, Problem
 from sapolin.data import read_json
 
-__all__ = ["Outgoing", "School", "SwapQuestion", "allowed_oils", "check_question", "most_share_percent",
+__all__ = ["Outgoing", "School", "SwapQuestion", "allowed_oils", "check_question", "is_free_of", "most_share_percent",
            "specialties"]  # fmt: skip
 
 School = Literal["profile_and_role", "profile", "role", "equal_sap"]
@@ -69,7 +69,8 @@ def most_share_percent(oil: Oil) -> float:
     return coefficient("swap.most.castor") if oil.group == "ricinoleic" else 100.0
 
 
-def _is_free_of(oil: Oil, word: str) -> bool:
+def is_free_of(oil: Oil, word: str) -> bool:
+    """Whether `oil` is surely free of `word`; "may be" is not."""
     if word == "palm":
         return oil.palm_derived == "no"
     if word == "animal":
@@ -95,7 +96,7 @@ def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
         and oil.id not in question.forbidden
         and not oil.parts
         and oil.known_profile_percent >= 100
-        and all(_is_free_of(oil, word) for word in words)
+        and all(is_free_of(oil, word) for word in words)
     )
 
 

@@ -1,0 +1,48 @@
+"""The yardstick: the same question as one plain mixed-integer model, handed to SciPy's milp."""
+
+import numpy as np
+from scipy.optimize import Bounds, LinearConstraint, milp
+
+from sapolin.core.solving.branch import PREFERENCE_SCALE
+from sapolin.core.solving.model import BlendModel
+
+
+def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:
+    """Best value found, and whether it is proven. Columns: grid steps of each oil, whether it is in, misses."""
+    oils, targets, step = len(model.oils), len(model.low), model.step
+    columns = 2 * oils + 2 * targets
+    musts = np.isinf(model.weights)
+    weights = np.where(musts, 0.0, model.weights)
+    costs = np.concatenate([model.preference * PREFERENCE_SCALE * step, np.zeros(oils), weights, weights])
+    upper = np.concatenate([np.floor(model.most / step + 1e-9), np.ones(oils), *2 * [np.where(musts, 0.0, np.inf)]])
+    lower = np.concatenate([np.zeros(oils), model.wanted.astype(float), np.zeros(2 * targets)])
+    rows, low, high = [], [], []
+
+    def row(values: list[tuple[slice | int, object]], least: float, most: float) -> None:
+        line = np.zeros(columns)
+        for where, value in values:
+            line[where] = value
+        rows.append(line)
+        low.append(least)
+        high.append(most)
+
+    row([(slice(0, oils), step)], 100.0, 100.0)
+    row([(slice(oils, 2 * oils), 1.0)], 0, model.most_oils)
+    for k in range(targets):
+        row(
+            [(slice(0, oils), model.features[k] * step), (2 * oils + k, 1.0), (2 * oils + targets + k, -1.0)],
+            model.low[k],
+            model.high[k],
+        )
+    for j in range(oils):
+        row([(j, step), (oils + j, -model.most[j])], -np.inf, 0.0)
+        row([(j, step), (oils + j, -model.least[j])], 0.0, np.inf)
+    integrality = np.concatenate([np.ones(2 * oils), np.zeros(2 * targets)])
+    found = milp(
+        costs,
+        integrality=integrality,
+        bounds=Bounds(lower, upper),
+        constraints=LinearConstraint(np.array(rows), low, high),
+        options={"time_limit": seconds, "mip_rel_gap": 0.0},
+    )
+    return (float(found.fun) if found.x is not None else np.inf), found.status == 0

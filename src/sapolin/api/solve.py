@@ -1,0 +1,91 @@
+"""Solve: the best blend for a question, off the request thread."""
+
+from concurrent.futures import wait
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Query, Request
+
+from sapolin.api.jobs import Job, Jobs
+from sapolin.core.formula import Formula
+from sapolin.core.model import Model
+from sapolin.core.solving import SolveAnswer, SolveQuestion, answer_solve
+from sapolin.core.solving.answer import solve_model
+from sapolin.core.trades import Trade, best_trades
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api", tags=["solve"])
+
+
+def _jobs(request: Request) -> Jobs:
+    jobs = request.app.state.jobs
+    assert isinstance(jobs, Jobs)
+    return jobs
+
+
+Running = Annotated[Jobs, Depends(_jobs)]
+
+
+class SolveState(Model):
+    """How far a solve has come."""
+
+    id: str
+    state: Literal["running", "done", "failed"]
+    looking_for: str
+    """What is being looked for right now."""
+    best: Formula | None
+    """The best blend so far."""
+    miss: float | None
+    """Weighted points that it misses."""
+    bound: float | None
+    """Nothing can miss by less."""
+    answer: SolveAnswer | None
+    """When it is done; a cancelled solve answers with what it had."""
+
+
+def _state(job: Job) -> SolveState:
+    future = job.future
+    finished = future is not None and future.done()
+    failed = finished and future is not None and (future.cancelled() or future.exception() is not None)
+    answer = future.result() if finished and not failed and future is not None else None
+    return SolveState(
+        id=job.id,
+        state="failed" if failed else "done" if finished else "running",
+        looking_for=job.looking_for,
+        best=job.best,
+        miss=job.value,
+        bound=job.bound,
+        answer=answer,
+    )
+
+
+@router.post("/solve", status_code=202, summary="Find a blend")
+def start_solve(question: SolveQuestion, jobs: Running) -> SolveState:
+    """Start looking. 422 at once when the question cannot be asked; otherwise watch it by its id."""
+    solve_model(question)
+    return _state(jobs.start(lambda job: answer_solve(question, report=job.report)))
+
+
+@router.get("/solve/{job_id}", summary="Watch a solve")
+def watch_solve(
+    job_id: str,
+    jobs: Running,
+    wait_seconds: Annotated[float, Query(ge=0, le=10, description="Wait this long for the end.")] = 0,
+) -> SolveState:
+    """The best so far, and the answer when it is done."""
+    job = jobs.get(job_id)
+    if job.future is not None:
+        wait([job.future], timeout=wait_seconds)
+    return _state(job)
+
+
+@router.delete("/solve/{job_id}", summary="Cancel a solve")
+def cancel_solve(job_id: str, jobs: Running) -> SolveState:
+    """It ends at its next step with what it has; nothing of any formula is touched."""
+    return _state(jobs.cancel(job_id))
+
+
+@router.post("/trades", summary="What a few points of one oil for another would move")
+def trades(formula: Formula, points: Annotated[float, Query(gt=0, le=50)] = 5) -> tuple[Trade, ...]:
+    """The few trades within the blend that help most toward the bands of its purpose."""
+    return best_trades(formula, points)

@@ -1,0 +1,264 @@
+"""From a solve question to its answer: a few really different blends, each reckoned, or the reason why not."""
+
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+
+from sapolin.core.blend import portions
+from sapolin.core.catalogue import Catalogue, catalogue
+from sapolin.core.check import examine
+from sapolin.core.coefficients import coefficient
+from sapolin.core.effects import AtWork, modifiers_of
+from sapolin.core.figures import Reckoning
+from sapolin.core.formula import Formula, PercentBlend, PercentLine
+from sapolin.core.materials import with_materials
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+from sapolin.core.qualities import qualities
+from sapolin.core.reckoning import reckon
+from sapolin.core.solving.branch import PREFERENCE_SCALE, TOLERANCE, Best, Progress, Status, find_best
+from sapolin.core.solving.conflict import smallest_conflict, would_give
+from sapolin.core.solving.model import BlendModel, Surroundings, blend_model, surroundings
+from sapolin.core.solving.question import SolveQuestion, Target, check_question
+
+__all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "solve_model"]
+
+ANSWERS = 5
+_LATER_SECONDS = 1.5
+"""Time for each further blend; the first gets what the question allows."""
+_STAND_IN = "olive-refined"
+
+
+class TargetMet(Model):
+    """How one target stands in a blend."""
+
+    feature: str
+    name: str
+    value: float
+    outside_by: float
+    """Points outside; 0 when it is met."""
+
+
+class Solution(Model):
+    """One blend."""
+
+    formula: Formula
+    figures: Reckoning
+    status: Status
+    miss: float
+    """Weighted points outside all bands together; 0 when everything is met."""
+    bound: float
+    """No blend that differs as asked can miss by less."""
+    targets: tuple[TargetMet, ...]
+
+
+class Conflict(Model):
+    """Targets that cannot hold together."""
+
+    targets: tuple[str, ...]
+    """Names of the fewest that cannot; empty when only the number of oils stands in the way."""
+    gives: tuple[tuple[str, float], ...]
+    """What each would have to give if it alone gave way, points."""
+    words: str
+
+
+class SolveAnswer(Model):
+    """The answer to a solve."""
+
+    solutions: tuple[Solution, ...]
+    conflict: Conflict | None
+    """Why not everything is met; null when the first blend meets it all."""
+    allowed: int
+    """Oils that could be chosen from."""
+    nodes: int
+    """Linear programmes solved."""
+    status: Literal["done", "stopped"]
+
+
+def _name(feature: str) -> str:
+    if feature in qualities():
+        return qualities()[feature].name.lower()
+    names = {
+        "iodine_value": "iodine value", "saturated_percent": "saturated acids", "trace_points": "pace of trace",
+        "firmness_at_unmould": "firmness at unmoulding",
+    }  # fmt: skip
+    return names.get(feature, feature.removeprefix("acid:"))
+
+
+def _around(formula: Formula, base: Catalogue) -> tuple[Surroundings, dict[str, float]]:
+    """What the pot adds, and the present shares; a formula without oils yet is looked at with olive oil in it."""
+    seen = examine(formula, base)
+    if seen.pot is None:
+        filled = formula.model_copy(
+            update={
+                "blend": PercentBlend(
+                    by="percent",
+                    total_oils_g=_total_g(formula),
+                    lines=(PercentLine(oil=_STAND_IN, share_percent=100.0),),
+                ),
+                "materials": (),
+            }
+        )
+        figures = reckon(filled, base)
+        present: dict[str, float] = {}
+    else:
+        figures = reckon(formula, base)
+        parts = portions(formula.blend, with_materials(base, formula.materials))
+        present = {part.oil.id: part.share_percent for part in parts}
+    lactate = sum(extra.percent_of_oils for extra in figures.additives if extra.additive == "sodium-lactate-60")
+    work = AtWork(
+        superfat_percent=figures.lye.superfat_total_percent,
+        lye_concentration_percent=figures.water.lye_concentration_percent,
+        koh_percent=figures.lye.koh_share_percent,
+        lactate_percent=lactate,
+        salt_percent=sum(extra.percent_of_oils for extra in figures.additives if extra.additive == "salt"),
+        sugar_percent=0.0,
+        protein_percent=0.0,
+        has_antioxidant=False,
+        method=formula.process.method,
+        gel=formula.process.gel,
+        cure_weeks=None,
+    )
+    return surroundings(work, tuple(modifiers_of(work))), present
+
+
+def _total_g(formula: Formula) -> float:
+    blend = formula.blend
+    if isinstance(blend, PercentBlend):
+        return blend.total_oils_g or 1000.0
+    return sum(line.weight_g or 0.0 for line in blend.lines) or 1000.0
+
+
+def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> BlendModel:
+    """The numbers of a question. Raises FormulaError when it cannot be asked."""
+    oils = catalogue() if base is None else base
+    around, present = _around(question.formula, oils)
+    known = with_materials(oils, question.formula.materials)
+    check_question(question, known)
+    return blend_model(question, known, around, present)
+
+
+def answer_solve(
+    question: SolveQuestion,
+    base: Catalogue | None = None,
+    report: Callable[[str, Formula | None, float, float], bool] | None = None,
+) -> SolveAnswer:
+    """Answer `question` over the catalogue `base` (the shipped one by default).
+
+    `report` is told what is being looked for, the best formula so far, its value and the bound, and answers whether to go on.
+    Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be reckoned.
+    """
+    model = solve_model(question, base)
+
+    def told(what: str) -> Callable[[Progress], bool] | None:
+        if report is None:
+            return None
+        ask = report
+
+        def tell(progress: Progress) -> bool:
+            best = None if progress.shares is None else _formula(question, model, progress.shares)
+            return ask(what, best, progress.value, progress.bound)
+
+        return tell
+
+    first = find_best(model, most_seconds=question.most_seconds, report=told("the best blend"))
+    outcomes, nodes, sets = [first], first.nodes, []
+    while outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS:
+        sets.append(_main_oils(outcomes[-1].shares))
+        seconds = min(_LATER_SECONDS, question.most_seconds)
+        later = find_best(
+            model, most_seconds=seconds, forbidden_sets=tuple(sets), report=told(f"blend {len(outcomes) + 1}")
+        )  # fmt: skip
+        nodes += later.nodes
+        if later.shares is None:
+            break
+        outcomes.append(later)
+    solutions = [
+        solution for outcome in outcomes if (solution := _solution(question, model, outcome, base)) is not None
+    ]
+    return SolveAnswer(
+        solutions=tuple(solutions),
+        conflict=_conflict(question, model, solutions[0] if solutions else None),
+        allowed=len(model.oils),
+        nodes=nodes,
+        status="stopped" if any(outcome.status == "stopped" for outcome in outcomes) else "done",
+    )
+
+
+def _main_oils(shares: np.ndarray) -> frozenset[int]:
+    """The oils that make a blend what it is: those above the share in which two blends really differ."""
+    big = np.flatnonzero(shares >= coefficient("swap.different_by"))
+    return frozenset((big if len(big) else np.flatnonzero(shares > 0)).tolist())
+
+
+def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> Formula:
+    used = sorted(np.flatnonzero(shares > TOLERANCE).tolist(), key=lambda j: -shares[j])
+    lines = tuple(PercentLine(oil=model.oils[j].id, share_percent=round(float(shares[j]), 6)) for j in used)
+    named = {line.oil for line in lines}
+    return question.formula.model_copy(
+        update={
+            "blend": PercentBlend(by="percent", total_oils_g=_total_g(question.formula), lines=lines),
+            "materials": tuple(one for one in question.formula.materials if one.id in named),
+        }
+    )
+
+
+def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: Catalogue | None) -> Solution | None:
+    if outcome.shares is None:
+        return None
+    formula = _formula(question, model, outcome.shares)
+    try:
+        figures = reckon(formula, base)
+    except FormulaError:
+        return None
+    preference = PREFERENCE_SCALE * float(model.preference @ outcome.shares)
+    values = model.features @ outcome.shares
+    outside = np.maximum(np.maximum(model.low - values, values - model.high), 0.0)
+    return Solution(
+        formula=formula,
+        figures=figures,
+        status=outcome.status,
+        miss=max(outcome.value - preference, 0.0),
+        bound=outcome.bound,
+        targets=tuple(
+            TargetMet(
+                feature=target.feature,
+                name=_name(target.feature),
+                # What the pot adds was taken off the band; it is added back to the value by the same difference.
+                value=float(value + _offset(target, float(low), float(high))),
+                outside_by=round(float(gap), 6),
+            )
+            for target, value, gap, low, high in zip(
+                question.targets, values, outside, model.low, model.high, strict=True
+            )
+        ),
+    )
+
+
+def _offset(target: Target, low: float, high: float) -> float:
+    if target.minimum is not None:
+        return target.minimum - low
+    return (target.maximum or 0.0) - high
+
+
+def _conflict(question: SolveQuestion, model: BlendModel, first: Solution | None) -> Conflict | None:
+    if first is not None and first.miss <= 1e-5:
+        return None
+    conflict = smallest_conflict(model)
+    names = tuple(_name(question.targets[t].feature) for t in conflict)
+    gives = tuple((_name(question.targets[t].feature), points) for t, points in would_give(model, conflict).items())
+    if not conflict:
+        words = (
+            f"More oils would meet everything; with {question.most_oils} at most, and shares in steps of "
+            f"{question.step_percent:g} %, this is the nearest."
+        )
+    elif len(conflict) == 1:
+        words = f"No mixture of the allowed oils brings {names[0]} there."
+    else:
+        words = f"{', '.join(names[:-1]).capitalize()} and {names[-1]} cannot hold together with the allowed oils."
+    if gives:
+        words += (
+            " " + " or ".join(f"{name} would have to give {points:.1f}" for name, points in gives).capitalize() + "."
+        )
+    return Conflict(targets=names, gives=gives, words=words)

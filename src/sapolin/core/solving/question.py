@@ -1,0 +1,169 @@
+"""What a maker asks of a blend, and what cannot be asked."""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.acids import ACIDS
+from sapolin.core.catalogue import Catalogue, Oil
+from sapolin.core.formula import Formula, FreeOf
+from sapolin.core.model import EntryId, FiniteNumber, Model
+from sapolin.core.problems import FormulaError, Problem
+from sapolin.core.qualities import purposes, qualities
+from sapolin.core.swapping.question import is_free_of, specialties
+
+__all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "allowed_oils", "check_question",
+           "in_group", "target_features", "targets_of_purpose"]  # fmt: skip
+
+Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
+MAX_TARGETS = 24
+
+
+class Target(Model):
+    """A band for one thing."""
+
+    feature: str
+    """Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points` or
+    `firmness_at_unmould`."""
+    minimum: FiniteNumber | None = None
+    maximum: FiniteNumber | None = None
+    must: bool = False
+    """A must is never missed; a wish is missed by as little as can be."""
+    weight: Annotated[FiniteNumber, Field(gt=0, le=100)] = 1.0
+    """How much a point outside counts, for a wish."""
+
+
+class ShareLimit(Model):
+    """What one oil may be."""
+
+    oil: EntryId
+    minimum_percent: Percent = 0.0
+    """Above 0 the oil must be in the blend."""
+    maximum_percent: Percent = 100.0
+
+
+Group = Literal["hard", "soft", "butters", "animal", "waxes", "palm"]
+GROUPS: tuple[Group, ...] = ("hard", "soft", "butters", "animal", "waxes", "palm")
+
+
+class GroupLimit(Model):
+    """What several oils may be together."""
+
+    group: Group
+    minimum_percent: Percent = 0.0
+    maximum_percent: Percent = 100.0
+
+
+class SolveQuestion(Model):
+    """A blend to find."""
+
+    formula: Formula
+    """What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked."""
+    targets: Annotated[tuple[Target, ...], Field(min_length=1, max_length=MAX_TARGETS)]
+    pool: tuple[EntryId, ...] | None = None
+    """Ids of the oils to choose from; null is the whole catalogue without specialties."""
+    free_of: tuple[FreeOf, ...] = ()
+    with_specialties: bool = False
+    limits: Annotated[tuple[ShareLimit, ...], Field(max_length=40)] = ()
+    groups: Annotated[tuple[GroupLimit, ...], Field(max_length=10)] = ()
+    most_oils: Annotated[int, Field(ge=1, le=9)] = 5
+    least_share_percent: Percent = 3.0
+    """An oil that is used has at least this share."""
+    step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
+    """Shares are rounded to this, and the rounded blend is what is optimised."""
+    prefer: Literal["none", "closer", "longer_shelf"] = "none"
+    """Among blends that meet the targets alike: nearest to the formula's own, or slowest to turn rancid."""
+    most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
+
+
+def target_features() -> tuple[str, ...]:
+    """Everything that a target can be set on."""
+    return (
+        *qualities(), *(f"acid:{acid.id}" for acid in ACIDS),
+        "iodine_value", "saturated_percent", "trace_points", "firmness_at_unmould",
+    )  # fmt: skip
+
+
+def targets_of_purpose(purpose_id: str) -> tuple[Target, ...]:
+    """The bands of a purpose as wishes."""
+    return tuple(
+        Target(feature=band.quality, minimum=band.minimum, maximum=band.maximum)
+        for band in purposes()[purpose_id].bands
+    )
+
+
+def in_group(oil: Oil, group: Group) -> bool:
+    """Whether an oil counts to a group."""
+    return {
+        "hard": oil.is_hard,
+        "soft": not oil.is_hard,
+        "butters": oil.is_hard and oil.group in ("stearic", "palmitic") and oil.origin_kind == "plant"
+        and oil.palm_derived != "yes" and oil.kind == "triglyceride",
+        "animal": oil.origin_kind == "animal",
+        "waxes": oil.kind == "wax",
+        "palm": oil.palm_derived != "no",
+    }[group]  # fmt: skip
+
+
+def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
+    """The oils a blend may be made of, in the order of the catalogue."""
+    words = {*question.free_of, *question.formula.free_of}
+    named = {limit.oil for limit in question.limits if limit.minimum_percent > 0}
+    chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
+    return tuple(
+        oil
+        for oil in chosen
+        if (question.with_specialties or question.pool is not None or oil.id in named or oil.id not in specialties())
+        and oil.known_profile_percent >= 100
+        and all(is_free_of(oil, word) for word in words)
+    )
+
+
+def _problem(code: str, field: str, message: str, remedy: str) -> Problem:
+    return Problem(code=code, severity="impossible", field=field, message=message, remedy=remedy)
+
+
+def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
+    known = target_features()
+    for i, target in enumerate(question.targets):
+        field = f"targets[{i}]"
+        if target.feature not in known:
+            yield _problem("unknown_target", f"{field}.feature", f"There is nothing called “{target.feature}” to aim at.",
+                           "Choose a quality, an acid or a reading.")  # fmt: skip
+        low, high = target.minimum, target.maximum
+        if low is None and high is None:
+            yield _problem("open_band", field, "This band has no edges.", "Set a lower edge, an upper one, or both.")
+        elif low is not None and high is not None and low > high:
+            yield _problem("band_upside_down", field, f"The band runs from {low:g} down to {high:g}.",
+                           "Swap its edges.")  # fmt: skip
+    allowed = {oil.id for oil in allowed_oils(question, oils)}
+    if not allowed:
+        yield _problem("nothing_allowed", "free_of", "Nothing is left to choose from.",
+                       "Allow something again, or widen the pool.")  # fmt: skip
+    minimums = 0.0
+    for i, limit in enumerate(question.limits):
+        field = f"limits[{i}]"
+        if limit.minimum_percent > limit.maximum_percent:
+            yield _problem("limit_upside_down", field, f"{limit.oil} would be at least {limit.minimum_percent:g} and at most "
+                           f"{limit.maximum_percent:g} %.", "Swap the two.")  # fmt: skip
+        if limit.minimum_percent > 0 and limit.oil not in allowed:
+            yield _problem("wanted_but_forbidden", field, f"{limit.oil} is wanted and forbidden at once.",
+                           "Allow it, or want none of it.")  # fmt: skip
+        minimums += limit.minimum_percent
+    wanted = sum(limit.minimum_percent > 0 for limit in question.limits)
+    if minimums > 100:
+        yield _problem("minimums_over_100", "limits", f"The least shares sum to {minimums:g} %.", "Lower some of them.")
+    if wanted > question.most_oils:
+        yield _problem("too_many_wanted", "most_oils", f"{wanted} oils are wanted, but only {question.most_oils} allowed.",
+                       "Allow more oils, or want fewer.")  # fmt: skip
+    if question.most_oils * question.least_share_percent > 100 and question.least_share_percent > 100 / 2:
+        yield _problem("least_share_too_large", "least_share_percent",
+                       f"With at least {question.least_share_percent:g} % each, only one oil fits.", "Lower it.")  # fmt: skip
+
+
+def check_question(question: SolveQuestion, oils: Catalogue) -> None:
+    """Raise FormulaError with everything that makes `question` impossible to ask."""
+    found = [*_problems(question, oils)]
+    if found:
+        raise FormulaError(found)

@@ -1,0 +1,69 @@
+"""Solving and swapping over HTTP: refused at once, watched, cancelled, and without a trace on any formula."""
+
+from conftest import formula_json
+
+NARROW = [
+    {"feature": f"acid:{acid}", "minimum": percent, "maximum": percent + 0.02}
+    for acid, percent in (("C12:0", 9), ("C14:0", 4), ("C16:0", 15), ("C18:0", 8), ("C18:1", 41), ("C18:2", 9))
+]
+EASY = [{"feature": "hardness", "minimum": 36, "maximum": 48}, {"feature": "cleansing", "minimum": 12, "maximum": 19}]
+
+
+def question(targets=None, **changes) -> dict:
+    return {"formula": formula_json(), "targets": targets or EASY} | changes
+
+
+def test_an_easy_question_is_done_at_once(client):
+    started = client.post("/api/solve", json=question())
+    assert started.status_code == 202
+    state = client.get(f"/api/solve/{started.json()['id']}", params={"wait_seconds": 10}).json()
+    assert state["state"] == "done"
+    assert state["answer"]["solutions"][0]["miss"] == 0
+    assert state["answer"]["solutions"][0]["status"] == "proven"
+
+
+def test_a_hard_question_is_watched_and_cancelled(client):
+    hard = question(NARROW, with_specialties=True, most_oils=4, most_seconds=30)
+    job = client.post("/api/solve", json=hard).json()["id"]
+    for _ in range(40):
+        state = client.get(f"/api/solve/{job}", params={"wait_seconds": 0.1}).json()
+        if state["best"] is not None:
+            break
+    assert state["state"] == "running"
+    assert state["bound"] <= state["miss"]
+    client.delete(f"/api/solve/{job}")
+    ended = client.get(f"/api/solve/{job}", params={"wait_seconds": 10}).json()
+    assert ended["state"] == "done"
+    assert ended["answer"]["status"] == "stopped"
+    assert ended["answer"]["solutions"]
+    assert client.get("/api/formulas").json() == []
+
+
+def test_an_impossible_question_is_refused_at_once(client):
+    upside_down = [{"feature": "hardness", "minimum": 50, "maximum": 40}]
+    error = client.post("/api/solve", json=question(upside_down)).json()["error"]
+    assert error["problems"][0]["code"] == "band_upside_down"
+    assert error["problems"][0]["field"] == "targets[0]"
+
+
+def test_a_lost_job_says_so(client):
+    answer = client.get("/api/solve/none")
+    assert (answer.status_code, answer.json()["error"]["code"]) == (404, "not_found")
+
+
+def test_a_swap_is_answered_in_full(client):
+    formula = formula_json({"olive-refined": 34.0, "palm": 30.0, "coconut": 26.0, "shea": 5.0, "castor": 5.0})
+    answer = client.post("/api/swap", json={"formula": formula, "outgoing": [{"oil": "palm"}]}).json()
+    assert answer["proven"]
+    first = answer["candidates"][0]
+    assert client.post("/api/compute", json=first["formula"]).json() == first["figures"]
+    levers = client.post("/api/swap/levers", json={"before": formula, "formula": first["formula"]}).json()
+    assert {"superfat", "water"} <= {lever["id"] for lever in levers}
+    refused = client.post("/api/swap", json={"formula": formula, "outgoing": [{"oil": "lard"}]})
+    assert refused.json()["error"]["problems"][0]["code"] == "not_in_blend"
+
+
+def test_trades_over_http(client):
+    formula = formula_json({"olive-refined": 60.0, "coconut": 40.0})
+    trades = client.post("/api/trades", json=formula).json()
+    assert (trades[0]["give"], trades[0]["take"]) == ("coconut", "olive-refined")

@@ -1,0 +1,209 @@
+"""The solver finds the best blend on the grid and proves it, and says why when not everything can be had."""
+
+import itertools
+import random
+
+import numpy as np
+import pytest
+from benchmarks.plain_milp import plain_milp
+
+from core.strategies import weight_formula
+from sapolin.core.catalogue import catalogue
+from sapolin.core.problems import FormulaError
+from sapolin.core.reckoning import reckon
+from sapolin.core.solving import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
+from sapolin.core.solving.answer import solve_model
+from sapolin.core.solving.branch import Progress, find_best
+from sapolin.core.solving.question import in_group, targets_of_purpose
+
+SHELF = (
+    "olive-refined", "coconut", "palm", "shea", "castor", "cocoa", "mango", "sunflower-high-oleic", "canola", "lard",
+    "tallow-beef", "soy-wax", "rice-bran", "avocado", "almond-sweet", "babassu", "kokum", "grapeseed", "hemp",
+    "apricot-kernel",
+)  # fmt: skip
+FORMULA = weight_formula({"olive-refined": 700.0, "coconut": 250.0, "castor": 50.0})
+
+
+def ask(*targets: Target, **changes) -> SolveQuestion:
+    return SolveQuestion(**({"formula": FORMULA, "targets": targets, "pool": SHELF} | changes))
+
+
+def band(feature: str, low: float | None, high: float | None, **changes) -> Target:
+    return Target(feature=feature, minimum=low, maximum=high, **changes)
+
+
+EVERYDAY = targets_of_purpose("everyday-body")
+
+
+def seeded(seed: int) -> SolveQuestion:
+    chance = random.Random(seed)
+    targets = []
+    for feature, width in (
+        ("hardness", 6),
+        ("cleansing", 4),
+        ("open_lather", 5),
+        ("dense_lather", 5),
+        ("oxidation_load", 6),
+    ):
+        middle = chance.uniform(5, 45)
+        targets.append(band(feature, middle - width / 2, middle + width / 2, weight=chance.choice([1.0, 2.0])))
+    pool = tuple(chance.sample(SHELF, 9))
+    return ask(*targets, pool=pool, most_oils=chance.choice([2, 3, 4]), step_percent=chance.choice([1.0, 2.0, 5.0]))
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_the_best_blend_is_that_of_the_plain_mixed_integer_model(seed):
+    model = solve_model(seeded(seed))
+    ours = find_best(model, most_seconds=20)
+    theirs, is_proven = plain_milp(model, 60)
+    assert is_proven
+    assert ours.status == "proven"
+    assert ours.value == pytest.approx(theirs, abs=1e-6)
+    assert model.penalty(ours.shares) == pytest.approx(ours.value, abs=1e-9)
+
+
+@pytest.mark.parametrize("seed", range(40, 46))
+def test_the_best_blend_is_that_of_an_exhaustive_search(seed):
+    question = seeded(seed).model_copy(update={"most_oils": 3, "step_percent": 5.0, "least_share_percent": 5.0})
+    model = solve_model(question)
+    best = np.inf
+    for oils in itertools.combinations(range(len(model.oils)), 3):
+        for first in range(0, 101, 5):
+            for second in range(0, 101 - first, 5):
+                shares = np.zeros(len(model.oils))
+                shares[list(oils)] = first, second, 100 - first - second
+                if np.all(shares <= model.most + 1e-9):
+                    best = min(best, model.penalty(shares))
+    assert find_best(model, most_seconds=20).value == pytest.approx(best, abs=1e-6)
+
+
+class TestAnEverydayBar:
+    def test_everything_is_met_by_really_different_blends(self):
+        answer = answer_solve(ask(*EVERYDAY))
+        assert answer.conflict is None
+        assert len(answer.solutions) == 5
+        first = answer.solutions[0]
+        assert (first.status, first.miss) == ("proven", pytest.approx(0))
+        assert all(figure.outside_by == 0 for figure in first.figures.qualities)
+        sets = [frozenset(line.oil for line in one.formula.blend.lines) for one in answer.solutions]
+        assert len(set(sets)) == 5
+
+    def test_shares_are_on_the_grid_and_few(self):
+        for solution in answer_solve(ask(*EVERYDAY, most_oils=4, step_percent=0.5)).solutions:
+            shares = [line.share_percent for line in solution.formula.blend.lines]
+            assert sum(shares) == pytest.approx(100)
+            assert len(shares) <= 4
+            assert all(share * 2 == pytest.approx(round(share * 2)) and share >= 3 for share in shares)
+
+    def test_what_is_shown_is_what_was_optimised(self):
+        solution = answer_solve(
+            ask(*EVERYDAY, band("trace_points", None, 40), band("firmness_at_unmould", 25, None))
+        ).solutions[0]
+        values = {target.feature: target.value for target in solution.targets}
+        figures = reckon(solution.formula)
+        for figure in figures.qualities:
+            if figure.quality in values:
+                assert values[figure.quality] == pytest.approx(figure.points, abs=1e-6)
+        assert values["trace_points"] == pytest.approx(figures.bar.trace_points, abs=1e-6)
+        assert values["firmness_at_unmould"] == pytest.approx(figures.bar.firmness_at_unmould, abs=1e-6)
+
+    def test_limits_groups_and_what_must_be_avoided(self):
+        question = ask(
+            *EVERYDAY,
+            limits=(
+                ShareLimit(oil="lard", minimum_percent=20, maximum_percent=30),
+                ShareLimit(oil="castor", maximum_percent=4),
+            ),
+            groups=(GroupLimit(group="butters", maximum_percent=10),),
+            free_of=("palm", "tree nuts"),
+        )
+        for solution in answer_solve(question).solutions:
+            shares = {line.oil: line.share_percent for line in solution.formula.blend.lines}
+            assert 20 <= shares["lard"] <= 30
+            assert shares.get("castor", 0) <= 4
+            assert sum(share for oil, share in shares.items() if in_group(catalogue()[oil], "butters")) <= 10
+            assert not {"palm", "shea", "almond-sweet"} & set(shares)
+
+    def test_nearest_to_the_present_formula(self):
+        closer = answer_solve(ask(*EVERYDAY, prefer="closer")).solutions[0]
+        shares = {line.oil: line.share_percent for line in closer.formula.blend.lines}
+        anyhow = answer_solve(ask(*EVERYDAY)).solutions[0]
+        other = {line.oil: line.share_percent for line in anyhow.formula.blend.lines}
+        assert shares.get("olive-refined", 0) >= other.get("olive-refined", 0)
+
+    def test_a_blank_page_is_enough(self):
+        blank = FORMULA.model_copy(update={"blend": FORMULA.blend.model_copy(update={"lines": ()})})
+        answer = answer_solve(ask(*targets_of_purpose("shaving"), formula=blank))
+        assert answer.solutions[0].miss == pytest.approx(0)
+
+
+class TestWhatCannotBeHad:
+    def test_the_see_saw_is_named(self):
+        answer = answer_solve(ask(band("hardness", 60, None), band("conditioning", 60, None), band("cleansing", 5, 25)))
+        assert set(answer.conflict.targets) == {"hardness", "conditioning"}
+        # Hardness and conditioning share the acids: together they hardly exceed 100, so 60 + 60 must give about 20.
+        assert dict(answer.conflict.gives)["hardness"] == pytest.approx(20, abs=3)
+        assert "cannot hold together" in answer.conflict.words
+        assert answer.solutions[0].miss > 15
+
+    def test_a_single_wish_beyond_all_oils(self):
+        answer = answer_solve(ask(band("cleansing", 95, None)))
+        assert answer.conflict.targets == ("cleansing",)
+        assert "No mixture of the allowed oils" in answer.conflict.words
+
+    def test_only_the_number_of_oils_stands_in_the_way(self):
+        narrow = (band("hardness", 41, 41.2), band("cleansing", 15, 15.1), band("open_lather", 22, 22.1),
+                  band("dense_lather", 30, 30.1))  # fmt: skip
+        answer = answer_solve(ask(*narrow, most_oils=2))
+        assert answer.conflict.targets == ()
+        assert "More oils would meet everything" in answer.conflict.words
+
+    def test_a_must_that_cannot_be_leaves_no_blend(self):
+        answer = answer_solve(ask(band("cleansing", 95, None, must=True)))
+        assert answer.solutions == ()
+        assert answer.conflict is not None
+
+
+class TestHowItEnds:
+    def test_it_stops_when_told(self):
+        told: list[Progress] = []
+
+        def report(progress: Progress) -> bool:
+            told.append(progress)
+            return len(told) < 3
+
+        narrow = tuple(
+            band(f"acid:{acid}", x, x + 0.1) for acid, x in (("C12:0", 9), ("C16:0", 15), ("C18:0", 8), ("C18:2", 9))
+        )
+        best = find_best(solve_model(ask(*narrow, most_oils=3)), most_seconds=20, report=report)
+        assert best.status == "stopped"
+        assert best.shares is not None
+        assert best.bound <= best.value
+
+    def test_it_ends_in_time_with_a_known_gap(self):
+        narrow = tuple(
+            band(f"acid:{acid}", x, x + 0.05) for acid, x in (("C12:0", 9), ("C16:0", 15), ("C18:0", 8), ("C18:2", 9))
+        )
+        question = ask(*narrow, pool=None, with_specialties=True, most_oils=4)
+        best = find_best(solve_model(question), most_seconds=0.2)
+        assert best.status in ("gap", "proven")
+        assert best.bound <= best.value
+
+
+@pytest.mark.parametrize(
+    ("changes", "code"),
+    [
+        ({"limits": (ShareLimit(oil="lard", minimum_percent=60), ShareLimit(oil="palm", minimum_percent=60))}, "minimums_over_100"),
+        ({"limits": (ShareLimit(oil="lard", minimum_percent=60, maximum_percent=20),)}, "limit_upside_down"),
+        ({"limits": (ShareLimit(oil="palm", minimum_percent=10),), "free_of": ("palm",)}, "wanted_but_forbidden"),
+        ({"pool": ("palm",), "free_of": ("palm",)}, "nothing_allowed"),
+        ({"targets": (band("hardness", 50, 40),)}, "band_upside_down"),
+        ({"targets": (band("hardness", None, None),)}, "open_band"),
+        ({"targets": (band("sparkle", 1, 2),)}, "unknown_target"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_asked_is_said_with_a_way_out(changes, code):
+    with pytest.raises(FormulaError) as error:
+        answer_solve(ask(**({"targets": EVERYDAY} | changes)))
+    assert code in [problem.code for problem in error.value.problems]
+    assert all(problem.remedy for problem in error.value.problems)

@@ -1,0 +1,144 @@
+import { useState } from 'react';
+
+import { useReference } from '../api/queries';
+import type { SwapAnswer, SwapCandidate } from '../api/types';
+import { Panel } from '../shared/Panel';
+import { formatChange, formatNumber } from '../shared/quantity';
+import classes from './Swap.module.css';
+
+interface CandidatesProps {
+  answer: SwapAnswer;
+  chosen: number;
+  isStale: boolean;
+  onChoose: (index: number) => void;
+}
+
+/** Who could take over, the best first; arrow keys go through them. */
+export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProps) {
+  const [isContrastOpen, setContrastOpen] = useState(false);
+  const { candidates, equal_sap: contrast } = answer;
+  const judged = `${formatNumber(answer.judged, 0)} sets judged${answer.proven ? ', best proven' : ', best so far'}`;
+  return (
+    <Panel title="Who could take over" aside={judged} yieldsTo={260}>
+      <div className={classes.scroll}>
+      <div
+        className={`${classes.candidates} ${isStale ? 'stale' : ''}`}
+        role="radiogroup"
+        aria-label="Who could take over"
+        data-testid="candidates"
+      >
+        {candidates.length === 0 && (
+          <p className={classes.none}>
+            Nothing that is allowed can take over within these limits. Allow more new oils, or leave out fewer.
+          </p>
+        )}
+        {candidates.map((candidate, index) => (
+          <Candidate
+            key={candidate.incoming.map((oil) => oil.oil).join('+') + (candidate.moved?.oil ?? '')}
+            candidate={candidate}
+            before={answer}
+            rank={index + 1}
+            isChosen={index === chosen}
+            onChoose={() => onChoose(index)}
+          />
+        ))}
+      </div>
+      {contrast && (
+        <p className={classes.contrast}>
+          <b>By equal lye need</b> the nearest is {contrast.name.toLowerCase()}.{' '}
+          <button type="button" onClick={() => setContrastOpen(!isContrastOpen)} aria-expanded={isContrastOpen}>
+            {isContrastOpen ? 'Close' : 'Show why that misleads'}
+          </button>
+        </p>
+      )}
+      {contrast && isContrastOpen && <Contrast answer={answer} contrast={contrast} />}
+      </div>
+    </Panel>
+  );
+}
+
+interface CandidateProps {
+  candidate: SwapCandidate;
+  before: SwapAnswer;
+  rank: number;
+  isChosen: boolean;
+  onChoose: () => void;
+}
+
+function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidateProps) {
+  const share = (value: number) => formatNumber(value, 1, 0);
+  const names = [
+    ...candidate.incoming.map((oil) => `${oil.name} ${share(oil.share_percent)}`),
+    ...(candidate.moved ? [`${candidate.moved.name} ${formatChange(candidate.moved.share_percent, 1).replace('.0', '')}`] : []),
+  ].join(' · ');
+  const largest = candidate.parts.slice(0, 2).map((part) => `${part.name} ${formatChange(part.change, 1) || '±0'}`);
+  const out = candidate.figures.qualities.filter((figure) => figure.outside_by > 0).length;
+  const { bar } = candidate.figures;
+  const beforeTrace = before.before.bar?.trace;
+  return (
+    <label className={classes.candidate} data-chosen={isChosen}>
+      <input
+        type="radio"
+        name="candidate"
+        className={classes.radio}
+        checked={isChosen}
+        onChange={onChoose}
+        data-testid={`candidate-${rank}`}
+      />
+      <span className={classes.who}>
+        {rank}. {names}
+      </span>
+      <span className={classes.match}>
+        <svg viewBox="0 0 100 8" preserveAspectRatio="none" aria-hidden>
+          <rect className={classes.whole} width="100" height="8" rx="4" />
+          <rect className={out > 0 ? classes.half : classes.good} width={candidate.kept_percent} height="8" rx="4" />
+        </svg>
+        <b>{formatNumber(candidate.kept_percent, 0)} %</b>
+        <span>made up · distance {formatNumber(candidate.distance, 1)}</span>
+      </span>
+      <span className={classes.small}>
+        {largest.join(', ')}
+        {bar && bar.trace !== beforeTrace && ` · ${bar.trace} trace`} ·{' '}
+        {out === 0 ? 'all in band' : `${out} out of band`}
+      </span>
+    </label>
+  );
+}
+
+/** The maker's own blend, swapped by lye need alone, beside the best way out. */
+function Contrast({ answer, contrast }: { answer: SwapAnswer; contrast: NonNullable<SwapAnswer['equal_sap']> }) {
+  const { qualities } = useReference();
+  const best = answer.candidates[0];
+  return (
+    <div className={classes.sideBySide} data-testid="equal-sap">
+      <p>{contrast.words}</p>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">points</th>
+            <th scope="col">before</th>
+            <th scope="col">equal lye</th>
+            <th scope="col">best</th>
+          </tr>
+        </thead>
+        <tbody>
+          {qualities.map((quality, i) => {
+            const before = answer.before.qualities[i]?.points ?? 0;
+            const equal = contrast.figures.qualities[i]?.points ?? 0;
+            const after = best?.figures.qualities[i]?.points;
+            return (
+              <tr key={quality.id}>
+                <th scope="row">{quality.name}</th>
+                <td>{formatNumber(before, 1)}</td>
+                <td data-far={Math.abs(equal - before) >= 4}>
+                  {formatNumber(equal, 1)} {formatChange(equal - before, 1)}
+                </td>
+                <td>{after === undefined ? '–' : `${formatNumber(after, 1)} ${formatChange(after - before, 1)}`}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}

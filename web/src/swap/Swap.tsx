@@ -1,0 +1,186 @@
+import { Button } from '@mantine/core';
+import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { notifications } from '@mantine/notifications';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
+
+import { answered, api, ApiFailure } from '../api/client';
+import { at, reckon } from '../api/queries';
+import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
+import columns from '../shared/columns.module.css';
+import { ChainMap } from '../shared/figures/ChainMap';
+import { FiguresContext } from '../shared/figures/FiguresContext';
+import { Tracks } from '../shared/figures/Tracks';
+import { HatchDefs } from '../shared/HatchDefs';
+import { Missing } from '../shared/Missing';
+import { Panel } from '../shared/Panel';
+import { useTellFailure } from '../shared/tellFailure';
+import { WorkingDrawer } from '../shared/WorkingDrawer';
+import { Candidates } from './Candidates';
+import { Jobs } from './Jobs';
+import { Levers } from './Levers';
+import { PotChanges } from './PotChanges';
+import { firstQuestion, inWords, type Asked } from './question';
+import { SwapHeader } from './SwapHeader';
+import classes from './Swap.module.css';
+
+const TEST_BATCH_OILS_G = 500;
+
+/** Take an oil out of a formula and see, before anything is changed, what could take over. */
+export function Swap() {
+  const { formulaId = '' } = useParams();
+  const { data, error, isFetchedAfterMount } = useQuery({
+    queryKey: ['formula', formulaId],
+    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
+    refetchOnMount: 'always',
+  });
+  if (!isFetchedAfterMount) return null;
+  if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
+  if (data === undefined) return null;
+  if (data.formula.blend.lines.length === 0) {
+    return <Missing title="There is nothing to swap yet" message="Give the formula its oils on the bench first." />;
+  }
+  return <OpenSwap key={`${data.id}-${data.revision}`} record={data} />;
+}
+
+function OpenSwap({ record }: { record: FormulaRecord }) {
+  const [params] = useSearchParams();
+  const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, params.get('out')));
+  const [chosen, setChosen] = useState(0);
+  const [pulled, setPulled] = useState<Formula | null>(null);
+  const [figure, setFigure] = useState<string | null>(null);
+  useDocumentTitle(`Swap in ${record.formula.name} · Sapolin`);
+  const question = useMemo(() => ({ ...asked, formula: record.formula }), [asked, record.formula]);
+  const { data: answer, error, isFetching } = useQuery({
+    queryKey: ['swap', question],
+    queryFn: () => answered(api.POST('/api/swap', { body: question })),
+    placeholderData: (previous) => previous,
+    retry: false,
+  });
+  const candidate = answer?.candidates[chosen] ?? answer?.candidates[0];
+  const { data: afterLevers } = useQuery({
+    queryKey: ['reckoning', pulled],
+    queryFn: () => (pulled ? reckon(pulled, 'g') : null),
+    enabled: pulled !== null,
+    placeholderData: (previous) => previous,
+  });
+  const formula = pulled ?? candidate?.formula ?? null;
+  const figures = (pulled === null ? candidate?.figures : (afterLevers ?? candidate?.figures)) ?? null;
+  const isStale = isFetching || error !== null;
+  const shown = useMemo(() => ({ figures, isStale, explain: setFigure }), [figures, isStale]);
+  const accept = useAccept(record, formula, candidate, asked);
+  useHotkeys([['mod+Enter', () => void accept.keep()]], []);
+
+  const ask = (change: Partial<Asked>) => {
+    setAsked((now) => ({ ...now, ...change }));
+    setChosen(0);
+    setPulled(null);
+  };
+  const before = answer?.before ?? null;
+
+  return (
+    <FiguresContext value={shown}>
+      <HatchDefs />
+      <div className={columns.page}>
+        <SwapHeader
+          record={record}
+          asked={asked}
+          onAsk={ask}
+          canKeep={formula !== null && !isStale}
+          onKeep={() => void accept.keep()}
+        />
+        {error !== null && (
+          <div className={classes.refused} role="alert">
+            {error instanceof ApiFailure && error.problems.length > 0
+              ? error.problems.map((problem) => (
+                  <p key={problem.field + problem.code}>
+                    <strong>{problem.message}</strong> {problem.remedy}
+                  </p>
+                ))
+              : error.message}
+          </div>
+        )}
+        <div className={columns.columns}>
+          <div className={columns.column}>
+            {answer && <Jobs answer={answer} names={asked.outgoing.map((out) => out.oil)} />}
+            {answer && (
+              <Candidates
+                answer={answer}
+                chosen={chosen}
+                isStale={isStale}
+                onChoose={(index) => {
+                  setChosen(index);
+                  setPulled(null);
+                }}
+              />
+            )}
+          </div>
+          <div className={columns.column}>
+            <Tracks title="Before and after" reference={before} referenceName="before" />
+            <ChainMap reference={before} referenceName="before" />
+          </div>
+          <div className={columns.column}>
+            {before && figures && <PotChanges before={before} after={figures} />}
+            {candidate && formula && (
+              <Levers before={record.formula} formula={formula} pulled={pulled !== null} onPull={setPulled} />
+            )}
+            {candidate && (
+              <Panel title="In words" yieldsTo={120}>
+                <div className={classes.words} aria-live="polite" data-testid="swap-words">
+                  <p>{answer?.words}</p>
+                  {candidate.words.map((sentence) => (
+                    <p key={sentence}>{sentence}</p>
+                  ))}
+                  <Button size="compact-md" onClick={() => void accept.testBatch(TEST_BATCH_OILS_G)} data-testid="test-batch">
+                    Make it a {TEST_BATCH_OILS_G} g test formula
+                  </Button>
+                </div>
+              </Panel>
+            )}
+          </div>
+        </div>
+        <WorkingDrawer figure={figure} formula={formula} stale={isStale} onClose={() => setFigure(null)} />
+      </div>
+    </FiguresContext>
+  );
+}
+
+function useAccept(record: FormulaRecord, formula: Formula | null, candidate: SwapCandidate | undefined, asked: Asked) {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const note = candidate ? inWords(candidate, asked, record.formula) : '';
+  const attempt = async (act: () => Promise<void>) => {
+    try {
+      await act();
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  return {
+    keep: () =>
+      attempt(async () => {
+        if (formula === null) return;
+        const saved = await answered(
+          api.PUT('/api/formulas/{formula_id}', { ...at(record.id), body: { revision: record.revision, formula } }),
+        );
+        const version = await answered(
+          api.POST('/api/formulas/{formula_id}/versions', { ...at(record.id), body: { revision: saved.revision, note } }),
+        );
+        await client.invalidateQueries({ queryKey: ['versions', record.id] });
+        notifications.show({ message: `Version ${version.number} is kept: ${note}` });
+        void navigate(`/formulas/${record.id}`);
+      }),
+    testBatch: (oils_g: number) =>
+      attempt(async () => {
+        if (formula === null || formula.blend.by !== 'percent') return;
+        const name = `${record.formula.name.slice(0, 90)}, test of ${candidate?.incoming[0]?.name.toLowerCase() ?? 'a swap'}`;
+        const notes = `${note}\nMake it beside the bar as it was, and compare after the cure.`;
+        const small = { ...formula, name, notes, blend: { ...formula.blend, total_oils_g: oils_g } };
+        const created = await answered(api.POST('/api/formulas', { body: small }));
+        notifications.show({ message: `“${name}” is ready at ${oils_g} g of oils.` });
+        void navigate(`/formulas/${created.id}`);
+      }),
+  };
+}

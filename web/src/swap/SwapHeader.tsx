@@ -1,0 +1,168 @@
+import { Button, Menu } from '@mantine/core';
+import type { ReactNode } from 'react';
+
+import { useOilsAndMaterials, useReference } from '../api/queries';
+import type { FormulaRecord } from '../api/types';
+import { formatShare } from '../shared/quantity';
+import { REASONS, SCHOOLS, type Asked } from './question';
+import classes from './Swap.module.css';
+
+interface SwapHeaderProps {
+  record: FormulaRecord;
+  asked: Asked;
+  onAsk: (change: Partial<Asked>) => void;
+  canKeep: boolean;
+  onKeep: () => void;
+}
+
+/** The question as a sentence of chips, each of which can be changed. */
+export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeaderProps) {
+  const { formula } = record;
+  const oils = useOilsAndMaterials();
+  const { free_of: words } = useReference();
+  const name = (id: string) =>
+    formula.materials.find((material) => material.id === id)?.name ?? oils.find((oil) => oil.id === id)?.name ?? id;
+  const going = asked.outgoing.map((out) => out.oil);
+  const without = [...new Set<string>([...formula.free_of, ...asked.free_of])];
+  const toggleGoing = (oil: string) => {
+    const left = going.includes(oil) ? going.filter((one) => one !== oil) : [...going, oil];
+    if (left.length > 0) onAsk({ outgoing: left.map((one) => ({ oil: one, keep_percent: 0 })) });
+  };
+
+  return (
+    <div className={classes.header}>
+      <h1 className={classes.title}>{formula.name}</h1>
+      <Chip label={<>take out <strong>{going.map(name).join(', ')}</strong></>} testId="swap-out" accent>
+        {formula.blend.lines.map((line) => (
+          <Menu.CheckboxItem key={line.oil} checked={going.includes(line.oil)} onChange={() => toggleGoing(line.oil)}>
+            {name(line.oil)}
+            {'share_percent' in line && line.share_percent !== null && ` ${formatShare(line.share_percent)} %`}
+          </Menu.CheckboxItem>
+        ))}
+      </Chip>
+      <Chip
+        label={<>because <strong>{REASONS.find((known) => known.value === asked.reason)?.label}</strong></>}
+        testId="swap-reason"
+      >
+        {REASONS.map((reason) => (
+          <Menu.Item
+            key={reason.value}
+            aria-current={reason.value === asked.reason}
+            onClick={() => onAsk({ reason: reason.value, ...(reason.value === 'vegan' ? { free_of: [...new Set([...asked.free_of, 'animal' as const])] } : {}) })}
+          >
+            {reason.label}
+          </Menu.Item>
+        ))}
+      </Chip>
+      <Chip
+        label={without.length === 0 ? 'without …' : <>without <strong>{without.join(', ')}</strong></>}
+        testId="swap-without"
+      >
+        <Menu.Label>What comes in must do without</Menu.Label>
+        {words.map((word) => (
+          <Menu.CheckboxItem
+            key={word}
+            checked={without.includes(word)}
+            disabled={formula.free_of.includes(word as Asked['free_of'][number])}
+            onChange={() => {
+              const one = word as Asked['free_of'][number];
+              onAsk({
+                free_of: asked.free_of.includes(one) ? asked.free_of.filter((kept) => kept !== one) : [...asked.free_of, one],
+              });
+            }}
+          >
+            {word}
+          </Menu.CheckboxItem>
+        ))}
+      </Chip>
+      <Chip
+        label={<>by <strong>{SCHOOLS.find((school) => school.value === asked.school)?.label}</strong></>}
+        testId="swap-how"
+      >
+        <Menu.Label>Judged by</Menu.Label>
+        {SCHOOLS.map((school) => (
+          <Menu.Item
+            key={school.value}
+            maw={320}
+            aria-current={school.value === asked.school}
+            onClick={() => onAsk({ school: school.value })}
+          >
+            <strong>{school.label}</strong>
+            <br />
+            <span className="muted">{school.about}</span>
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.CheckboxItem checked={asked.into_bands} onChange={(into_bands) => onAsk({ into_bands })}>
+          Draw what is out of band to its edge
+        </Menu.CheckboxItem>
+      </Chip>
+      <Chip
+        label={
+          <>
+            <strong>{asked.most_replacements}</strong> new
+            {asked.others === 'one_moves' && `, another ±${asked.within_points}`}
+          </>
+        }
+        testId="swap-many"
+      >
+        <Menu.Label>New oils at most</Menu.Label>
+        {[1, 2, 3].map((count) => (
+          <Menu.Item
+            key={count}
+            aria-current={count === asked.most_replacements}
+            onClick={() => onAsk({ most_replacements: count, ...(count === 3 ? { others: 'held' as const } : {}) })}
+          >
+            {count}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.Label>The oils that stay</Menu.Label>
+        <Menu.Item aria-current={asked.others === 'held'} onClick={() => onAsk({ others: 'held' })}>
+          are held
+        </Menu.Item>
+        {[3, 6, 12].map((points) => (
+          <Menu.Item
+            key={points}
+            aria-current={asked.others === 'one_moves' && asked.within_points === points}
+            onClick={() =>
+              onAsk({ others: 'one_moves', within_points: points, most_replacements: Math.min(asked.most_replacements, 2) })
+            }
+          >
+            one may move by up to {points} points
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.CheckboxItem checked={asked.with_specialties} onChange={(with_specialties) => onAsk({ with_specialties })}>
+          Also dear, rare, smelling or staining oils
+        </Menu.CheckboxItem>
+      </Chip>
+      <span className={classes.spring} />
+      <Button variant="filled" disabled={!canKeep} onClick={onKeep} data-testid="keep-swap">
+        Keep as version {record.latest_version + 1} ↵
+      </Button>
+    </div>
+  );
+}
+
+interface ChipProps {
+  label: ReactNode;
+  testId: string;
+  accent?: boolean;
+  children: ReactNode;
+}
+
+function Chip({ label, testId, accent = false, children }: ChipProps) {
+  return (
+    <Menu closeOnItemClick={false}>
+      <Menu.Target>
+        <button type="button" className={`${classes.chip} ${accent ? classes.accent : ''}`} data-testid={testId}>
+          {label} ▾
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown mah={460} style={{ overflowY: 'auto' }}>
+        {children}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
