@@ -1,6 +1,7 @@
 """Solve: the best blend for a question, off the request thread."""
 
 from concurrent.futures import wait
+from time import monotonic
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Request
@@ -63,7 +64,7 @@ def _state(job: Job) -> SolveState:
 def start_solve(question: SolveQuestion, jobs: Running) -> SolveState:
     """Start looking. 422 at once when the question cannot be asked; otherwise watch it by its id."""
     solve_model(question)
-    return _state(jobs.start(lambda job: answer_solve(question, report=job.report)))
+    return _state(jobs.start(lambda job: answer_solve(question, report=job.report, clock=monotonic)))
 
 
 @router.get("/solve/{job_id}", summary="Watch a solve")

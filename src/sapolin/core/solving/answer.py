@@ -17,7 +17,7 @@ from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.core.qualities import qualities
 from sapolin.core.reckoning import reckon
-from sapolin.core.solving.branch import PREFERENCE_SCALE, TOLERANCE, Best, Progress, Status, find_best
+from sapolin.core.solving.branch import PREFERENCE_SCALE, TOLERANCE, Best, Progress, Status, Verdict, find_best
 from sapolin.core.solving.conflict import smallest_conflict, would_give
 from sapolin.core.solving.model import BlendModel, Surroundings, blend_model, surroundings
 from sapolin.core.solving.question import SolveQuestion, Target, check_question
@@ -27,6 +27,7 @@ __all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "
 ANSWERS = 5
 _LATER_SECONDS = 1.5
 """Time for each further blend; the first gets what the question allows."""
+_LATER_NODES = 3000
 _STAND_IN = "olive-refined"
 
 
@@ -143,33 +144,33 @@ def answer_solve(
     question: SolveQuestion,
     base: Catalogue | None = None,
     report: Callable[[str, Formula | None, float, float], bool] | None = None,
+    clock: Callable[[], float] | None = None,
 ) -> SolveAnswer:
     """Answer `question` over the catalogue `base` (the shipped one by default).
 
     `report` is told what is being looked for, the best formula so far, its value and the bound, and answers whether to go on.
+    `clock` gives seconds, to keep to the time the question allows; without one only the number of steps is limited.
     Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be reckoned.
     """
     model = solve_model(question, base)
 
-    def told(what: str) -> Callable[[Progress], bool] | None:
-        if report is None:
-            return None
-        ask = report
+    def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
+        start = 0.0 if clock is None else clock()
 
-        def tell(progress: Progress) -> bool:
+        def verdict(progress: Progress) -> Verdict:
             best = None if progress.shares is None else _formula(question, model, progress.shares)
-            return ask(what, best, progress.value, progress.bound)
+            if report is not None and not report(what, best, progress.value, progress.bound):
+                return "stop"
+            return "enough" if clock is not None and clock() - start > seconds else "on"
 
-        return tell
+        return verdict
 
-    first = find_best(model, most_seconds=question.most_seconds, report=told("the best blend"))
+    first = find_best(model, report=watch("the best blend", question.most_seconds))
     outcomes, nodes, sets = [first], first.nodes, []
     while outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS:
         sets.append(_main_oils(outcomes[-1].shares))
-        seconds = min(_LATER_SECONDS, question.most_seconds)
-        later = find_best(
-            model, most_seconds=seconds, forbidden_sets=tuple(sets), report=told(f"blend {len(outcomes) + 1}")
-        )  # fmt: skip
+        watched = watch(f"blend {len(outcomes) + 1}", min(_LATER_SECONDS, question.most_seconds))
+        later = find_best(model, most_nodes=_LATER_NODES, forbidden_sets=tuple(sets), report=watched)
         nodes += later.nodes
         if later.shares is None:
             break

@@ -10,7 +10,6 @@ largest oils and rounding, so that a good answer is there early.
 import heapq
 from collections.abc import Callable
 from dataclasses import dataclass
-from time import perf_counter
 from typing import Literal
 
 import highspy
@@ -19,12 +18,17 @@ from numpy.typing import NDArray
 
 from sapolin.core.solving.model import BlendModel, Floats
 
-__all__ = ["Best", "Progress", "Status", "find_best", "linear_value"]
+__all__ = ["Best", "Progress", "Status", "Verdict", "find_best", "linear_value"]
 
 Status = Literal["proven", "gap", "stopped", "impossible"]
 """proven: nothing is better. gap: the best found in time, with a known bound. stopped: cancelled. impossible: the musts
 and limits leave no blend."""
 
+Verdict = Literal["on", "enough", "stop"]
+"""Of whoever watches a search: go on; end with a known gap; end because nobody wants the answer any more."""
+
+MOST_NODES = 40_000
+"""Linear programmes after which a search ends with a known gap, whatever the clock says."""
 TOLERANCE = 1e-6
 PREFERENCE_SCALE = 1e-3
 """Among equals: a preference never outweighs a thousandth of a point outside a band."""
@@ -124,29 +128,29 @@ class _Node:
 def find_best(
     model: BlendModel,
     *,
-    most_seconds: float,
+    most_nodes: int = MOST_NODES,
     forbidden_sets: tuple[frozenset[int], ...] = (),
-    report: Callable[[Progress], bool] | None = None,
+    report: Callable[[Progress], Verdict] | None = None,
 ) -> Best:
     """The best blend of `model`.
 
     `forbidden_sets` are sets of oils that no blend may have all of (answers already given); `report` is told of progress and
-    answers whether to go on. The search ends at the proof, after `most_seconds`, or when `report` says so.
+    answers whether to go on. The search ends at the proof, after `most_nodes` linear programmes, or when `report` says so.
     """
-    return _Search(model, most_seconds, forbidden_sets, report).run()
+    return _Search(model, most_nodes, forbidden_sets, report).run()
 
 
 class _Search:
     def __init__(
         self,
         model: BlendModel,
-        most_seconds: float,
+        most_nodes: int,
         forbidden: tuple[frozenset[int], ...],
-        report: Callable[[Progress], bool] | None,
+        report: Callable[[Progress], Verdict] | None,
     ) -> None:
         self.model = model
         self.programme = _Programme(model)
-        self.most_seconds = most_seconds
+        self.most_nodes = most_nodes
         self.forbidden = forbidden
         self.report = report
         self.best: Floats | None = None
@@ -156,17 +160,18 @@ class _Search:
         self._tried: set[frozenset[int]] = set()
 
     def run(self) -> Best:
-        start = perf_counter()
         model = self.model
         self._push(_Node(np.where(model.wanted, model.least, 0.0), model.most.copy(), model.wanted.copy()))
         while self._queue:
             bound, _, node, shares = heapq.heappop(self._queue)
             if bound >= self.best_value - TOLERANCE:
                 return self._end("proven", self.best_value)
-            if perf_counter() - start > self.most_seconds:
+            if self.nodes >= self.most_nodes:
                 return self._end("gap", bound)
-            if self.report is not None and not self.report(Progress(self.best, self.best_value, bound, self.nodes)):
-                return self._end("stopped", bound)
+            if self.report is not None:
+                verdict = self.report(Progress(self.best, self.best_value, bound, self.nodes))
+                if verdict != "on":
+                    return self._end("gap" if verdict == "enough" else "stopped", bound)
             self._split(node, shares)
         return self._end("impossible" if self.best is None else "proven", self.best_value)
 
