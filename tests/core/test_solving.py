@@ -143,7 +143,7 @@ class TestWhatCannotBeHad:
         answer = answer_solve(ask(band("hardness", 60, None), band("conditioning", 60, None), band("cleansing", 5, 25)))
         assert set(answer.conflict.targets) == {"hardness", "conditioning"}
         # Hardness and conditioning share the acids: together they hardly exceed 100, so 60 + 60 must give about 20.
-        assert dict(answer.conflict.gives)["hardness"] == pytest.approx(20, abs=3)
+        assert {give.target: give.points for give in answer.conflict.gives}["hardness"] == pytest.approx(20, abs=3)
         assert "cannot hold together" in answer.conflict.words
         assert answer.solutions[0].miss > 15
 

@@ -18,6 +18,7 @@ import { ApiFailure } from './api/client';
 import { Bench } from './bench/Bench';
 import { FormulaList } from './formulas/FormulaList';
 import { Shelf } from './shelf/Shelf';
+import { Solve } from './solve/Solve';
 import { Swap } from './swap/Swap';
 import { CommandProvider } from './shared/commands';
 import { Failed } from './shared/Failed';
@@ -52,6 +53,7 @@ createRoot(root).render(
                       <Route index element={<FormulaList />} />
                       <Route path="formulas/:formulaId" element={<Bench />} />
                       <Route path="formulas/:formulaId/swap" element={<Swap />} />
+                      <Route path="formulas/:formulaId/solve" element={<Solve />} />
                       <Route path="shelf" element={<Shelf />} />
                       <Route
                         path="*"

@@ -898,12 +898,9 @@ export interface components {
             targets: string[];
             /**
              * Gives
-             * @description What each would have to give if it alone gave way, points.
+             * @description For each of them that could give way alone.
              */
-            gives: [
-                string,
-                number
-            ][];
+            gives: components["schemas"]["Give"][];
             /** Words */
             words: string;
         };
@@ -1317,6 +1314,16 @@ export interface components {
              */
             revision: number;
             formula: components["schemas"]["Formula"];
+        };
+        /**
+         * Give
+         * @description What one target would have to give, if it alone gave way.
+         */
+        Give: {
+            /** Target */
+            target: string;
+            /** Points */
+            points: number;
         };
         /**
          * GroupLimit

@@ -6,10 +6,10 @@ import type { OilSummary } from '../api/types';
 import { parseNumber, parseWeight } from '../shared/quantity';
 import { useSettings } from '../shared/settings';
 import { Swatch } from '../shared/Swatch';
-import classes from './AddOil.module.css';
+import { matching, splitAmount } from '../shared/findOils';
+import classes from '../shared/PickOne.module.css';
 import { useBench } from './BenchContext';
 import { addOil } from './edits';
-import { matching, splitAmount } from './findOils';
 import { useOilDrag } from './OilDrag';
 
 export const FOCUS_ADD_OIL = 'sapolin:add-oil';

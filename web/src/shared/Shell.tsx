@@ -41,6 +41,7 @@ export function Shell() {
               <NavLink to={`/formulas/${lastFormula}`} end>
                 Bench
               </NavLink>
+              <NavLink to={`/formulas/${lastFormula}/solve`}>Solve</NavLink>
               <NavLink to={`/formulas/${lastFormula}/swap`}>Swap</NavLink>
             </>
           )}

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 
@@ -16,6 +16,7 @@ import { HatchDefs } from '../shared/HatchDefs';
 import { Missing } from '../shared/Missing';
 import { Panel } from '../shared/Panel';
 import { useTellFailure } from '../shared/tellFailure';
+import { useKeepAsVersion } from '../shared/useKeepAsVersion';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { Candidates } from './Candidates';
 import { Jobs } from './Jobs';
@@ -148,7 +149,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
 
 function useAccept(record: FormulaRecord, formula: Formula | null, candidate: SwapCandidate | undefined, asked: Asked) {
   const navigate = useNavigate();
-  const client = useQueryClient();
+  const keepAsVersion = useKeepAsVersion(record);
   const tellFailure = useTellFailure();
   const note = candidate ? inWords(candidate, asked, record.formula) : '';
   const attempt = async (act: () => Promise<void>) => {
@@ -159,19 +160,9 @@ function useAccept(record: FormulaRecord, formula: Formula | null, candidate: Sw
     }
   };
   return {
-    keep: () =>
-      attempt(async () => {
-        if (formula === null) return;
-        const saved = await answered(
-          api.PUT('/api/formulas/{formula_id}', { ...at(record.id), body: { revision: record.revision, formula } }),
-        );
-        const version = await answered(
-          api.POST('/api/formulas/{formula_id}/versions', { ...at(record.id), body: { revision: saved.revision, note } }),
-        );
-        await client.invalidateQueries({ queryKey: ['versions', record.id] });
-        notifications.show({ message: `Version ${version.number} is kept: ${note}` });
-        void navigate(`/formulas/${record.id}`);
-      }),
+    keep: async () => {
+      if (formula !== null) await keepAsVersion(formula, note);
+    },
     testBatch: (oils_g: number) =>
       attempt(async () => {
         if (formula === null || formula.blend.by !== 'percent') return;

@@ -54,13 +54,20 @@ class Solution(Model):
     targets: tuple[TargetMet, ...]
 
 
+class Give(Model):
+    """What one target would have to give, if it alone gave way."""
+
+    target: str
+    points: float
+
+
 class Conflict(Model):
     """Targets that cannot hold together."""
 
     targets: tuple[str, ...]
     """Names of the fewest that cannot; empty when only the number of oils stands in the way."""
-    gives: tuple[tuple[str, float], ...]
-    """What each would have to give if it alone gave way, points."""
+    gives: tuple[Give, ...]
+    """For each of them that could give way alone."""
     words: str
 
 
@@ -248,7 +255,10 @@ def _conflict(question: SolveQuestion, model: BlendModel, first: Solution | None
         return None
     conflict = smallest_conflict(model)
     names = tuple(_name(question.targets[t].feature) for t in conflict)
-    gives = tuple((_name(question.targets[t].feature), points) for t, points in would_give(model, conflict).items())
+    gives = tuple(
+        Give(target=_name(question.targets[t].feature), points=points)
+        for t, points in would_give(model, conflict).items()
+    )
     if not conflict:
         words = (
             f"More oils would meet everything; with {question.most_oils} at most, and shares in steps of "
@@ -260,6 +270,8 @@ def _conflict(question: SolveQuestion, model: BlendModel, first: Solution | None
         words = f"{', '.join(names[:-1]).capitalize()} and {names[-1]} cannot hold together with the allowed oils."
     if gives:
         words += (
-            " " + " or ".join(f"{name} would have to give {points:.1f}" for name, points in gives).capitalize() + "."
+            " "
+            + " or ".join(f"{give.target} would have to give {give.points:.1f}" for give in gives).capitalize()
+            + "."
         )
     return Conflict(targets=names, gives=gives, words=words)

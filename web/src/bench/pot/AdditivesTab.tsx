@@ -1,10 +1,10 @@
 import { useReference } from '../../api/queries';
 import type { Additive, AdditiveLine, Formula } from '../../api/types';
+import { PickOne } from '../../shared/PickOne';
 import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
 import { useBench } from '../BenchContext';
 import { AmountField } from './AmountField';
-import { PickOne } from './PickOne';
 import classes from './Pot.module.css';
 
 function changeLine(formula: Formula, index: number, change: Partial<AdditiveLine>): Formula {

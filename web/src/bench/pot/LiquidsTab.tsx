@@ -1,11 +1,11 @@
 import { useReference } from '../../api/queries';
 import type { Formula, LiquidLine } from '../../api/types';
+import { PickOne } from '../../shared/PickOne';
 import { formatNumber } from '../../shared/quantity';
 import { SelectField } from '../../shared/SelectField';
 import { useSettings } from '../../shared/settings';
 import { problemAt, useBench } from '../BenchContext';
 import { AmountField } from './AmountField';
-import { PickOne } from './PickOne';
 import classes from './Pot.module.css';
 
 const USES: { value: LiquidLine['use']; label: string }[] = [

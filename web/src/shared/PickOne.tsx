@@ -1,8 +1,8 @@
 import { Combobox, useCombobox } from '@mantine/core';
 import { useEffect, useState } from 'react';
 
-import { matching } from '../findOils';
-import own from '../AddOil.module.css';
+import { matching } from './findOils';
+import own from './PickOne.module.css';
 
 interface Choice {
   id: string;

@@ -1,0 +1,88 @@
+import type { Reckoning, Solution, SolveState } from '../api/types';
+import { Panel } from '../shared/Panel';
+import { formatNumber, formatShare } from '../shared/quantity';
+import classes from './Solve.module.css';
+
+interface AnswersProps {
+  state: SolveState | null;
+  /** The best blend so far, reckoned, while the search goes on. */
+  soFar: Reckoning | null;
+  chosen: number;
+  onChoose: (index: number) => void;
+  onCancel: () => void;
+}
+
+const STATUS: Record<Solution['status'], string> = {
+  proven: 'best, proven',
+  gap: 'best found in time',
+  stopped: 'stopped',
+  impossible: 'impossible',
+};
+
+/** The blends that answer, the best first, and why not everything could be met. */
+export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersProps) {
+  const answer = state?.answer ?? null;
+  const isRunning = state?.state === 'running';
+  return (
+    <Panel
+      title="Blends that answer"
+      aside={answer ? `${answer.allowed} oils · ${formatNumber(answer.nodes, 0)} programmes solved` : ''}
+      yieldsTo={230}
+    >
+      <div className={classes.scroll}>
+        {isRunning && (
+          <div className={classes.running} role="status">
+            <span>
+              Looking for {state.looking_for || 'the best blend'}
+              {state.miss !== null && `: best so far misses ${formatNumber(state.miss ?? 0, 2)}`}
+              {state.bound !== null && state.miss !== null && `, none can miss less than ${formatNumber(state.bound ?? 0, 2)}`}
+            </span>
+            <button type="button" onClick={onCancel}>
+              Stop
+            </button>
+          </div>
+        )}
+        {isRunning && soFar && (
+          <p className={classes.who} data-testid="so-far">
+            {soFar.oils.map((oil) => `${oil.name} ${formatShare(oil.share_percent).replace('.0', '')}`).join(' · ')}
+          </p>
+        )}
+        {answer?.conflict && (
+          <p className={classes.conflict} data-testid="conflict">
+            <strong>Not everything can be had.</strong> {answer.conflict.words}
+          </p>
+        )}
+        {answer && answer.solutions.length === 0 && (
+          <p className={classes.conflict}>Your musts and limits leave no blend. Make a must a wish, or allow more.</p>
+        )}
+        <div role="radiogroup" aria-label="Blends that answer" className={classes.solutions} data-testid="solutions">
+          {answer?.solutions.map((solution, index) => (
+            <label key={index} className={classes.solution} data-chosen={index === chosen}>
+              <input
+                type="radio"
+                name="solution"
+                className={classes.radio}
+                checked={index === chosen}
+                onChange={() => onChoose(index)}
+                data-testid={`solution-${index + 1}`}
+              />
+              <span className={classes.who}>
+                {index + 1}.{' '}
+                {solution.formula.blend.lines
+                  .map((line, i) => `${solution.figures.oils[i]?.name} ${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
+                  .join(' · ')}
+              </span>
+              <span className={classes.small}>
+                {STATUS[solution.status]} ·{' '}
+                {solution.miss < 0.005 ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
+                {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}
+                {solution.figures.remarks.filter((remark) => remark.severity !== 'note').length > 0 &&
+                  ` · ${solution.figures.remarks.filter((remark) => remark.severity !== 'note').length} to watch`}
+              </span>
+            </label>
+          ))}
+        </div>
+      </div>
+    </Panel>
+  );
+}

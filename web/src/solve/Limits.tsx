@@ -1,0 +1,158 @@
+import { useOils, useReference } from '../api/queries';
+import type { Formula } from '../api/types';
+import { NumberField } from '../shared/NumberField';
+import { Panel } from '../shared/Panel';
+import { PickOne } from '../shared/PickOne';
+import { formatNumber, parseNumber } from '../shared/quantity';
+import { SelectField } from '../shared/SelectField';
+import type { Asked, Pool } from './question';
+import classes from './Solve.module.css';
+
+interface LimitsProps {
+  asked: Asked;
+  formula: Formula;
+  onChange: (change: Partial<Asked>) => void;
+}
+
+const POOLS: { value: Pool; label: string }[] = [
+  { value: 'usual', label: 'usual oils' },
+  { value: 'wide', label: 'dear and rare too' },
+  { value: 'own', label: 'this formula’s' },
+];
+const PREFERENCES: { value: Asked['prefer']; label: string }[] = [
+  { value: 'none', label: 'nothing' },
+  { value: 'closer', label: 'this formula' },
+  { value: 'longer_shelf', label: 'long shelf life' },
+];
+const COUNTS = [2, 3, 4, 5, 6, 7, 8].map((count) => ({ value: String(count), label: String(count) }));
+const STEPS = ['0.5', '1', '2', '5'].map((step) => ({ value: step, label: `${step} %` }));
+const NO_LIMIT = '100';
+const MOSTS = ['0', '10', '20', '30', '50', NO_LIMIT].map((most) => ({
+  value: most,
+  label: most === NO_LIMIT ? 'any' : `${most} %`,
+}));
+
+/** What the blend may be made of. */
+export function Limits({ asked, formula, onChange }: LimitsProps) {
+  const { free_of: words } = useReference();
+  const oils = useOils();
+  const pool: Pool = asked.pool !== null ? 'own' : asked.with_specialties ? 'wide' : 'usual';
+  const without = new Set<string>([...formula.free_of, ...asked.free_of]);
+  const most = (group: 'butters' | 'animal') =>
+    String(asked.groups.find((limit) => limit.group === group)?.maximum_percent ?? 100);
+  const setMost = (group: 'butters' | 'animal', value: string) =>
+    onChange({
+      groups: [
+        ...asked.groups.filter((limit) => limit.group !== group),
+        ...(value === NO_LIMIT ? [] : [{ group, minimum_percent: 0, maximum_percent: Number(value) }]),
+      ],
+    });
+  const setLimit = (index: number, part: Partial<Asked['limits'][number]>) =>
+    onChange({ limits: asked.limits.map((limit, i) => (i === index ? { ...limit, ...part } : limit)) });
+
+  return (
+    <Panel title="What it may be made of" yieldsTo={250}>
+      <div className={classes.limits}>
+        <div className={classes.fields}>
+          <SelectField
+            showLabel
+            label="From"
+            value={pool}
+            options={POOLS}
+            onChange={(next) =>
+              onChange({
+                pool: next === 'own' ? formula.blend.lines.map((line) => line.oil) : null,
+                with_specialties: next === 'wide',
+              })
+            }
+            testId="solve-pool"
+          />
+          <SelectField
+            showLabel
+            label="Oils at most"
+            value={String(asked.most_oils)}
+            options={COUNTS}
+            onChange={(count) => onChange({ most_oils: Number(count) })}
+            testId="most-oils"
+          />
+          <SelectField
+            showLabel
+            label="Steps of"
+            value={String(asked.step_percent)}
+            options={STEPS}
+            onChange={(step) => onChange({ step_percent: Number(step) })}
+          />
+          <SelectField showLabel label="Butters at most" value={most('butters')} options={MOSTS} onChange={(value) => setMost('butters', value)} />
+          <SelectField showLabel label="Animal at most" value={most('animal')} options={MOSTS} onChange={(value) => setMost('animal', value)} />
+          <SelectField
+            showLabel
+            label="Then prefer"
+            value={asked.prefer}
+            options={PREFERENCES}
+            onChange={(prefer) => onChange({ prefer })}
+          />
+        </div>
+        <div className={classes.chips} role="group" aria-label="Without">
+          {words.map((word) => (
+            <button
+              key={word}
+              type="button"
+              className={classes.chip}
+              aria-pressed={without.has(word)}
+              disabled={formula.free_of.includes(word as Asked['free_of'][number])}
+              onClick={() => {
+                const one = word as Asked['free_of'][number];
+                onChange({
+                  free_of: asked.free_of.includes(one)
+                    ? asked.free_of.filter((kept) => kept !== one)
+                    : [...asked.free_of, one],
+                });
+              }}
+            >
+              no {word}
+            </button>
+          ))}
+        </div>
+        <ul className={classes.oilLimits} aria-label="Limits of single oils">
+          {asked.limits.map((limit, index) => {
+            const name = oils.find((oil) => oil.id === limit.oil)?.name ?? limit.oil;
+            return (
+              <li key={limit.oil}>
+                <span>{name}</span>
+                {(['minimum_percent', 'maximum_percent'] as const).map((edge) => (
+                  <NumberField
+                    key={edge}
+                    label={`${name}, ${edge === 'minimum_percent' ? 'at least' : 'at most'}`}
+                    value={limit[edge]}
+                    unit="%"
+                    step={1}
+                    format={(value) => formatNumber(value, 1, 0)}
+                    parse={parseNumber}
+                    onUnread={() => undefined}
+                    onChange={(value) => setLimit(index, { [edge]: value ?? (edge === 'minimum_percent' ? 0 : 100) })}
+                    testId={`${limit.oil}-${edge}`}
+                  />
+                ))}
+                <button
+                  type="button"
+                  aria-label={`No limit for ${name}`}
+                  onClick={() => onChange({ limits: asked.limits.filter((_, i) => i !== index) })}
+                >
+                  ×
+                </button>
+              </li>
+            );
+          })}
+        </ul>
+        <PickOne
+          label="Limit an oil: at least, at most"
+          choices={oils
+            .filter((oil) => !asked.limits.some((limit) => limit.oil === oil.id))
+            .map((oil) => ({ id: oil.id, name: oil.name, synonyms: oil.synonyms, tag: oil.allergens, about: oil.jobs }))}
+          onPick={(oil) => onChange({ limits: [...asked.limits, { oil, minimum_percent: 5, maximum_percent: 100 }] })}
+          testId="limit-oil"
+        />
+      </div>
+    </Panel>
+  );
+}

@@ -1,0 +1,155 @@
+import { Button, Menu } from '@mantine/core';
+import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useState } from 'react';
+import { useParams } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { at, useReckoningOf, useReference } from '../api/queries';
+import type { FormulaRecord } from '../api/types';
+import columns from '../shared/columns.module.css';
+import { ChainMap } from '../shared/figures/ChainMap';
+import { FiguresContext } from '../shared/figures/FiguresContext';
+import { HatchDefs } from '../shared/HatchDefs';
+import { Missing } from '../shared/Missing';
+import { Panel } from '../shared/Panel';
+import { useKeepAsVersion } from '../shared/useKeepAsVersion';
+import { WorkingDrawer } from '../shared/WorkingDrawer';
+import { Answers } from './Answers';
+import { Limits } from './Limits';
+import { firstQuestion, inWords, targetsFor, toQuestion, type Asked } from './question';
+import classes from './Solve.module.css';
+import { Targets } from './Targets';
+import { useSolve } from './useSolve';
+
+const QUIET_MS = 250;
+
+/** Say what a bar should be, and be given the blends that are it, or the reason why not. */
+export function Solve() {
+  const { formulaId = '' } = useParams();
+  const { data, error, isFetchedAfterMount } = useQuery({
+    queryKey: ['formula', formulaId],
+    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
+    refetchOnMount: 'always',
+  });
+  if (!isFetchedAfterMount) return null;
+  if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
+  return data === undefined ? null : <OpenSolve key={`${data.id}-${data.revision}`} record={data} />;
+}
+
+function OpenSolve({ record }: { record: FormulaRecord }) {
+  const { purposes, qualities } = useReference();
+  const purpose = purposes.find((known) => known.id === record.formula.purpose);
+  const [purposeId, setPurposeId] = useState(record.formula.purpose);
+  const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, purpose, qualities));
+  const [chosen, setChosen] = useState(0);
+  const [figure, setFigure] = useState<string | null>(null);
+  const { state, failure, start, cancel } = useSolve();
+  useDocumentTitle(`Solve ${record.formula.name} · Sapolin`);
+
+  const question = useMemo(
+    () => toQuestion(asked, { ...record.formula, purpose: purposeId }),
+    [asked, record.formula, purposeId],
+  );
+  const [settled] = useDebouncedValue(question, QUIET_MS);
+  useEffect(() => {
+    if (settled.targets.length > 0) start(settled);
+  }, [settled, start]);
+
+  const isStale = settled !== question || state?.state !== 'done' || failure !== null;
+  const soFar = state?.state === 'running' ? (state.best ?? null) : null;
+  const figuresSoFar = useReckoningOf(soFar) ?? null;
+  const solution = state?.answer?.solutions[chosen] ?? state?.answer?.solutions[0] ?? null;
+  const figures = solution?.figures ?? figuresSoFar;
+  const shown = useMemo(() => ({ figures, isStale, explain: setFigure }), [figures, isStale]);
+  const keep = useKeepAsVersion(record);
+  const take = () => {
+    if (solution && !isStale) void keep(solution.formula, inWords(asked, qualities));
+  };
+  useHotkeys([['mod+Enter', take]], []);
+  const ask = (change: Partial<Asked>) => {
+    setAsked((now) => ({ ...now, ...change }));
+    setChosen(0);
+  };
+
+  return (
+    <FiguresContext value={shown}>
+      <HatchDefs />
+      <div className={columns.page}>
+        <div className={classes.header}>
+          <h1 className={classes.title}>{record.formula.name}</h1>
+          <Menu>
+            <Menu.Target>
+              <button type="button" className={classes.headChip} data-testid="solve-purpose">
+                a bar for <strong>{purposes.find((known) => known.id === purposeId)?.name.toLowerCase()}</strong> ▾
+              </button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              {purposes
+                .filter((known) => !known.negative_superfat)
+                .map((known) => (
+                  <Menu.Item
+                    key={known.id}
+                    aria-current={known.id === purposeId}
+                    onClick={() => {
+                      setPurposeId(known.id);
+                      ask({ targets: targetsFor(known, qualities) });
+                    }}
+                  >
+                    {known.name}
+                  </Menu.Item>
+                ))}
+            </Menu.Dropdown>
+          </Menu>
+          <span className="muted">Its lye, water and additives stay as they are.</span>
+          <span className={classes.spring} />
+          <Button variant="filled" disabled={solution === null || isStale} onClick={take} data-testid="keep-solution">
+            Keep as version {record.latest_version + 1} ↵
+          </Button>
+        </div>
+        <div className={columns.columns}>
+          <div className={columns.column}>
+            <Targets targets={asked.targets} onChange={(targets) => ask({ targets })} figures={figures} />
+            <Limits asked={asked} formula={record.formula} onChange={ask} />
+          </div>
+          <div className={columns.column}>
+            {failure !== null && (
+              <div className={classes.refused} role="alert">
+                {failure.problems.length > 0
+                  ? failure.problems.map((problem) => (
+                      <p key={problem.field + problem.code}>
+                        <strong>{problem.message}</strong> {problem.remedy}
+                      </p>
+                    ))
+                  : failure.message}
+              </div>
+            )}
+            <Answers
+              state={failure === null ? state : null}
+              soFar={figuresSoFar}
+              chosen={chosen}
+              onChoose={setChosen}
+              onCancel={cancel}
+            />
+          </div>
+          <div className={columns.column}>
+            <ChainMap reference={null} referenceName={null} />
+            {figures && (
+              <Panel title="What stands out" yieldsTo={90}>
+                <ul className={classes.remarks}>
+                  {figures.remarks.length === 0 && <li>Nothing.</li>}
+                  {figures.remarks.map((remark) => (
+                    <li key={remark.code + remark.headline}>
+                      <strong>{remark.headline}</strong> {remark.reason}
+                    </li>
+                  ))}
+                </ul>
+              </Panel>
+            )}
+          </div>
+        </div>
+        <WorkingDrawer figure={figure} formula={solution?.formula ?? null} stale={isStale} onClose={() => setFigure(null)} />
+      </div>
+    </FiguresContext>
+  );
+}

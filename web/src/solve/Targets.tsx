@@ -1,0 +1,148 @@
+import { useElementSize } from '@mantine/hooks';
+import { useRef, useState, type PointerEvent } from 'react';
+
+import { useReference } from '../api/queries';
+import type { Quality, Reckoning, Target } from '../api/types';
+import { NumberField } from '../shared/NumberField';
+import { Panel } from '../shared/Panel';
+import { formatNumber, parseNumber } from '../shared/quantity';
+import classes from './Solve.module.css';
+
+interface TargetsProps {
+  targets: Target[];
+  onChange: (targets: Target[]) => void;
+  /** The blend whose figures are marked. */
+  figures: Reckoning | null;
+}
+
+/** Tracks whose bands are the question: drag an edge or type it; a must is never missed. */
+export function Targets({ targets, onChange, figures }: TargetsProps) {
+  const { qualities } = useReference();
+  const change = (index: number, part: Partial<Target>) =>
+    onChange(targets.map((row, i) => (i === index ? { ...row, ...part } : row)));
+  return (
+    <Panel title="What it should be" aside="drag an edge, or type it">
+      <ul className={classes.targets} aria-label="Targets">
+        {targets.map((row, index) => {
+          const quality = qualities.find((known) => known.id === row.feature);
+          return quality === undefined ? null : (
+            <TargetRow
+              key={row.feature}
+              row={row}
+              quality={quality}
+              value={figures?.qualities.find((figure) => figure.quality === row.feature)?.points}
+              onChange={(part) => change(index, part)}
+            />
+          );
+        })}
+      </ul>
+    </Panel>
+  );
+}
+
+interface TargetRowProps {
+  row: Target;
+  quality: Quality;
+  value: number | undefined;
+  onChange: (part: Partial<Target>) => void;
+}
+
+const MIDDLE = 15;
+
+function TargetRow({ row, quality, value, onChange }: TargetRowProps) {
+  const { ref, width } = useElementSize();
+  const svg = useRef<SVGSVGElement>(null);
+  const [unread, setUnread] = useState<{ minimum?: string; maximum?: string }>({});
+  const { axis_minimum: low, axis_maximum: high } = quality;
+  const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * Math.max(width, 1)) / (high - low);
+  const isOpen = row.minimum === null && row.maximum === null;
+  const from = row.minimum ?? low;
+  const to = row.maximum ?? high;
+  const isOutside = value !== undefined && !isOpen && (value < from - 0.05 || value > to + 0.05);
+  const isUpsideDown = from > to;
+
+  const drag = (edge: 'minimum' | 'maximum') => (event: PointerEvent<SVGRectElement>) => {
+    event.preventDefault();
+    const move = (moved: globalThis.PointerEvent) => {
+      const box = svg.current?.getBoundingClientRect();
+      if (!box) return;
+      const points = Math.round(low + ((moved.clientX - box.left) * (high - low)) / box.width);
+      const held = Math.min(high, Math.max(low, points));
+      onChange({ [edge]: edge === 'minimum' ? Math.min(held, to) : Math.max(held, from) });
+    };
+    const end = () => {
+      window.removeEventListener('pointermove', move);
+      window.removeEventListener('pointerup', end);
+    };
+    window.addEventListener('pointermove', move);
+    window.addEventListener('pointerup', end);
+  };
+
+  const edgeField = (edge: 'minimum' | 'maximum', label: string) => (
+    <NumberField
+      label={`${quality.name}, ${label}`}
+      value={row[edge] ?? null}
+      unit=""
+      step={1}
+      format={(shown) => formatNumber(shown, 1, 0)}
+      parse={parseNumber}
+      unread={unread[edge]}
+      onUnread={(text) => setUnread((now) => ({ ...now, [edge]: text ?? undefined }))}
+      onChange={(points) => onChange({ [edge]: points })}
+      problem={isUpsideDown && edge === 'maximum' ? 'Below its lower edge. Swap the two.' : undefined}
+      testId={`${row.feature}-${edge}`}
+    />
+  );
+
+  return (
+    <li className={classes.target} data-testid={`target-${row.feature}`}>
+      <span className={classes.targetName} title={quality.meaning}>
+        {quality.name}
+      </span>
+      <div ref={ref} className={classes.room}>
+        <svg ref={svg} className={classes.scale} viewBox={`0 0 ${Math.max(width, 1)} 30`} aria-hidden>
+          <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
+          {!isOpen && !isUpsideDown && (
+            <rect className={classes.band} x={x(from)} width={x(to) - x(from)} y="5" height="20" />
+          )}
+          {(['minimum', 'maximum'] as const).map((edge) => (
+            <g key={edge}>
+              <line
+                className={row[edge] === null ? classes.openEdge : classes.edge}
+                x1={x(edge === 'minimum' ? from : to)}
+                x2={x(edge === 'minimum' ? from : to)}
+                y1="3"
+                y2="27"
+              />
+              <rect
+                className={classes.grip}
+                x={x(edge === 'minimum' ? from : to) - 9}
+                width="18"
+                y="0"
+                height="30"
+                onPointerDown={drag(edge)}
+              />
+            </g>
+          ))}
+          {value !== undefined && !isOutside && <circle className={classes.inside} cx={x(value)} cy={MIDDLE} r="6" />}
+          {value !== undefined && isOutside && (
+            <path className={classes.outside} d={`M${x(value)} ${MIDDLE - 8} l7.5 8 -7.5 8 -7.5 -8 Z`} />
+          )}
+        </svg>
+      </div>
+      {edgeField('minimum', 'lower edge')}
+      {edgeField('maximum', 'upper edge')}
+      <button
+        type="button"
+        className={classes.must}
+        aria-pressed={row.must}
+        disabled={isOpen}
+        onClick={() => onChange({ must: !row.must })}
+        title={row.must ? 'Never missed. Touch to make it a wish' : 'Missed by as little as can be. Touch to make it a must'}
+      >
+        {row.must ? 'must' : 'wish'}
+      </button>
+      <span className={classes.value}>{value === undefined ? '–' : formatNumber(value, 1)}</span>
+    </li>
+  );
+}

@@ -1,0 +1,52 @@
+import type { Formula, Purpose, Quality, SolveQuestion, Target } from '../api/types';
+
+/** What is asked of a solve, but for the formula. */
+export type Asked = Omit<SolveQuestion, 'formula' | 'targets'> & { targets: Target[] };
+
+export type Pool = 'usual' | 'wide' | 'own';
+
+/** One row a quality: those of the purpose with its bands, the others open and so not asked for. */
+export function targetsFor(purpose: Purpose | undefined, qualities: Quality[]): Target[] {
+  return qualities.map((quality) => {
+    const band = purpose?.bands.find((one) => one.quality === quality.id);
+    return {
+      feature: quality.id,
+      minimum: band && band.minimum > quality.axis_minimum ? band.minimum : null,
+      maximum: band?.maximum ?? null,
+      must: false,
+      weight: 1,
+    };
+  });
+}
+
+export function firstQuestion(formula: Formula, purpose: Purpose | undefined, qualities: Quality[]): Asked {
+  return {
+    targets: targetsFor(purpose, qualities),
+    pool: null,
+    free_of: [],
+    with_specialties: false,
+    limits: [],
+    groups: [],
+    most_oils: 5,
+    least_share_percent: 3,
+    step_percent: 1,
+    prefer: formula.blend.lines.length > 0 ? 'closer' : 'none',
+    most_seconds: 8,
+  };
+}
+
+/** The question as the server takes it: open rows left out. */
+export function toQuestion(asked: Asked, formula: Formula): SolveQuestion {
+  return { ...asked, formula, targets: asked.targets.filter((row) => row.minimum !== null || row.maximum !== null) };
+}
+
+/** The question as a note for the version that answers it. */
+export function inWords(asked: Asked, qualities: Quality[]): string {
+  const name = (feature: string) => qualities.find((quality) => quality.id === feature)?.name.toLowerCase() ?? feature;
+  const bands = asked.targets
+    .filter((row) => row.minimum !== null || row.maximum !== null)
+    .map((row) => `${name(row.feature)} ${row.minimum ?? '…'}–${row.maximum ?? '…'}${row.must ? ' (must)' : ''}`);
+  const without = asked.free_of.length > 0 ? `; without ${asked.free_of.join(', ')}` : '';
+  const limits = asked.limits.map((limit) => `; ${limit.oil} ${limit.minimum_percent}–${limit.maximum_percent} %`).join('');
+  return `Solved for ${bands.join(', ')}; at most ${asked.most_oils} oils${without}${limits}.`;
+}

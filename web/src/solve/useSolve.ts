@@ -1,0 +1,66 @@
+import { useCallback, useEffect, useRef, useState } from 'react';
+
+import { answered, api, ApiFailure } from '../api/client';
+import type { SolveQuestion, SolveState } from '../api/types';
+
+const WATCH_SECONDS = 0.25;
+
+export interface Solving {
+  state: SolveState | null;
+  failure: ApiFailure | null;
+  start: (question: SolveQuestion) => void;
+  cancel: () => void;
+}
+
+/** One question under way at a time; a new one, or leaving the screen, cancels the last. */
+export function useSolve(): Solving {
+  const [state, setState] = useState<SolveState | null>(null);
+  const [failure, setFailure] = useState<ApiFailure | null>(null);
+  const job = useRef<string | null>(null);
+  const turn = useRef(0);
+
+  const drop = useCallback(() => {
+    const id = job.current;
+    job.current = null;
+    if (id !== null) void api.DELETE('/api/solve/{job_id}', { params: { path: { job_id: id } } }).catch(() => undefined);
+  }, []);
+
+  const start = useCallback(
+    (question: SolveQuestion) => {
+      drop();
+      turn.current += 1;
+      const mine = turn.current;
+      setFailure(null);
+      const run = async () => {
+        let seen = await answered(api.POST('/api/solve', { body: question }));
+        if (turn.current !== mine) return;
+        job.current = seen.id;
+        while (turn.current === mine) {
+          setState(seen);
+          if (seen.state !== 'running') break;
+          seen = await answered(
+            api.GET('/api/solve/{job_id}', {
+              params: { path: { job_id: seen.id }, query: { wait_seconds: WATCH_SECONDS } },
+            }),
+          );
+        }
+        if (turn.current === mine) job.current = null;
+      };
+      run().catch((error: unknown) => {
+        if (turn.current !== mine) return;
+        setFailure(error instanceof ApiFailure ? error : new ApiFailure(0, 'fault', String(error)));
+        setState(null);
+      });
+    },
+    [drop],
+  );
+
+  useEffect(
+    () => () => {
+      turn.current += 1;
+      drop();
+    },
+    [drop],
+  );
+  return { state, failure, start, cancel: drop };
+}
