@@ -67,3 +67,35 @@ def test_trades_over_http(client):
     formula = formula_json({"olive-refined": 60.0, "coconut": 40.0})
     trades = client.post("/api/trades", json=formula).json()
     assert (trades[0]["give"], trades[0]["take"]) == ("coconut", "olive-refined")
+
+
+def test_formulas_are_compared_and_written_as_files(client):
+    body = {
+        "formulas": [
+            {"label": "with palm", "formula": formula_json({"olive-refined": 70.0, "palm": 30.0})},
+            {"label": "with lard", "formula": formula_json({"olive-refined": 70.0, "lard": 30.0})},
+        ]
+    }
+    compared = client.post("/api/compare", json=body).json()
+    assert compared["changes"][1] == ["Lard in at 30 %", "Palm out, from 30 %"]
+    olive = next(row for row in compared["rows"] if row["name"] == "Olive, refined")
+    assert olive["differs"] is False
+    assert client.post("/api/compare/csv", json=body).text.startswith("group,figure,unit,with palm,with lard")
+    pdf = client.post("/api/compare/pdf", json=body)
+    assert pdf.headers["content-type"] == "application/pdf"
+    assert pdf.content.startswith(b"%PDF-")
+    assert client.post("/api/compare", json={"formulas": body["formulas"] * 4}).status_code == 422
+
+
+def test_the_history_tells_what_changed(demo):
+    guest = next(entry for entry in demo.get("/api/formulas").json() if entry["name"] == "Hut guest bar")
+    history = demo.get(f"/api/formulas/{guest['id']}/history").json()
+    assert [entry["number"] for entry in history] == [None, 3, 2, 1]
+    assert "Shea butter in at 5 %" in history[1]["changes"]
+    assert history[3]["changes"] == []
+
+
+def test_a_trial_set_over_http(client):
+    trials = client.post("/api/trial-set", json=formula_json()).json()
+    assert trials[0]["id"] == "base"
+    assert all(trial["formula"]["blend"]["total_oils_g"] == 500 for trial in trials)

@@ -50,6 +50,13 @@ def main() -> None:
             page.get_by_role("link", name="Solve").click()
             page.get_by_test_id("solution-1").wait_for(state="attached", timeout=20_000)
             take(page, "solve")
+            page.get_by_role("link", name="Trials").click()
+            page.get_by_test_id("add-compared").click()
+            for name in ("Hut guest bar, version 1", "Winter face bar"):
+                page.get_by_role("menuitem", name=name, exact=True).click()
+            page.keyboard.press("Escape")
+            page.get_by_test_id("comparison").wait_for()
+            take(page, "trials")
             page.goto(f"{server.url}shelf")
             page.get_by_test_id("materials").wait_for()
             take(page, "shelf")

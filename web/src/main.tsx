@@ -20,6 +20,7 @@ import { FormulaList } from './formulas/FormulaList';
 import { Shelf } from './shelf/Shelf';
 import { Solve } from './solve/Solve';
 import { Swap } from './swap/Swap';
+import { Trials } from './trials/Trials';
 import { CommandProvider } from './shared/commands';
 import { Failed } from './shared/Failed';
 import { Missing } from './shared/Missing';
@@ -54,6 +55,7 @@ createRoot(root).render(
                       <Route path="formulas/:formulaId" element={<Bench />} />
                       <Route path="formulas/:formulaId/swap" element={<Swap />} />
                       <Route path="formulas/:formulaId/solve" element={<Solve />} />
+                      <Route path="trials" element={<Trials />} />
                       <Route path="shelf" element={<Shelf />} />
                       <Route
                         path="*"

@@ -8,7 +8,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
-from sapolin.api import compute, formulas, materials, reference, solve, swap
+from sapolin.api import compute, formulas, materials, reference, solve, swap, trials
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.jobs import Jobs
@@ -33,6 +33,7 @@ _TAGS = [
     {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
     {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
     {"name": "solve", "description": "The best blend for what is wanted, and why not everything can be had."},
+    {"name": "trials", "description": "Formulas and versions side by side, and sets of single changes."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -67,7 +68,7 @@ def create_app(settings: Settings) -> FastAPI:
     if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
         world.fill(app.state.formulas, app.state.materials)
     add_error_handlers(app)
-    for room in (compute, formulas, materials, swap, solve, reference):
+    for room in (compute, formulas, materials, swap, solve, trials, reference):
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")

@@ -16,7 +16,7 @@ from sapolin.demo import world
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
 from sapolin.store.formulas import FormulaRecord, FormulaStore, VersionRecord
 
-__all__ = ["router"]
+__all__ = ["Store", "router"]
 
 router = APIRouter(prefix="/api", tags=["formulas"])
 

@@ -492,6 +492,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare formulas
+         * @description Every figure side by side, and each column's changes against the first.
+         */
+        post: operations["compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A comparison as CSV
+         * @description One line a figure, comma separated.
+         */
+        post: operations["compare_csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A comparison as PDF
+         * @description A4 on its side; what differs first.
+         */
+        post: operations["compare_pdf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formulas/{formula_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changed, version by version
+         * @description The working copy first, then every kept version, newest first.
+         */
+        get: operations["history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trial-set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Single changes worth trying
+         * @description The base and single changes, each at the size of a test batch. Nothing is kept.
+         */
+        post: operations["get_trial_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -885,6 +985,47 @@ export interface components {
             meaning: string;
             /** Source */
             source: string;
+        };
+        /**
+         * Column
+         * @description One formula in a comparison.
+         */
+        Column: {
+            /** Label */
+            label: string;
+            figures: components["schemas"]["Reckoning"];
+        };
+        /**
+         * CompareRequest
+         * @description Two to six formulas or versions.
+         */
+        CompareRequest: {
+            /** Formulas */
+            formulas: components["schemas"]["Compared"][];
+        };
+        /**
+         * Compared
+         * @description A formula to compare, under a label of its own.
+         */
+        Compared: {
+            /** Label */
+            label: string;
+            formula: components["schemas"]["Formula"];
+        };
+        /**
+         * Comparison
+         * @description Formulas side by side.
+         */
+        Comparison: {
+            /** Columns */
+            columns: components["schemas"]["Column"][];
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+            /**
+             * Changes
+             * @description What each column changes against the first, in words.
+             */
+            changes: string[][];
         };
         /**
          * Conflict
@@ -1358,6 +1499,26 @@ export interface components {
              * @description The database holds the demo world and may be reset.
              */
             demo: boolean;
+        };
+        /**
+         * HistoryEntry
+         * @description One version and what it changed.
+         */
+        HistoryEntry: {
+            /**
+             * Number
+             * @description Null for the working copy.
+             */
+            number: number | null;
+            /** Note */
+            note: string;
+            /** Created At */
+            created_at: string;
+            /**
+             * Changes
+             * @description Against the version before it; empty for the first, and when nothing changed.
+             */
+            changes: string[];
         };
         /**
          * Incoming
@@ -2509,6 +2670,25 @@ export interface components {
             remedy: string;
         };
         /**
+         * Row
+         * @description One line of a comparison.
+         */
+        Row: {
+            /** Group */
+            group: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Values
+             * @description One per column, in its order; null where there is none.
+             */
+            values: (number | string | null)[];
+            /** Differs */
+            differs: boolean;
+        };
+        /**
          * RuleSummary
          * @description One rule of the rule book.
          */
@@ -2989,6 +3169,26 @@ export interface components {
              * @description Points by which the bands come nearer, all together; below 0 they go farther.
              */
             nearer_by: number;
+        };
+        /**
+         * Trial
+         * @description The base with one change, at the size of a test batch.
+         */
+        Trial: {
+            /** Id */
+            id: string;
+            /**
+             * Change
+             * @description What is different, in words.
+             */
+            change: string;
+            /**
+             * Shows
+             * @description What the bars should show.
+             */
+            shows: string;
+            formula: components["schemas"]["Formula"];
+            figures: components["schemas"]["Reckoning"];
         };
         /**
          * VersionRecord
@@ -4260,6 +4460,165 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trade"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    compare_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    compare_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryEntry"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_trial_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -7,6 +7,7 @@ export type Additive = Schemas['Additive'];
 export type AdditiveLine = Schemas['AdditiveLine'];
 export type Blend = Schemas['PercentBlend'] | Schemas['WeightBlend'];
 export type Formula = Schemas['Formula'];
+export type Comparison = Schemas['Comparison'];
 export type FormulaRecord = Schemas['FormulaRecord'];
 export type FormulaSummary = Schemas['FormulaSummary'];
 export type FreeOf = NonNullable<Formula['free_of']>[number];

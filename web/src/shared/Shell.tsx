@@ -45,6 +45,7 @@ export function Shell() {
               <NavLink to={`/formulas/${lastFormula}/swap`}>Swap</NavLink>
             </>
           )}
+          <NavLink to="/trials">Trials</NavLink>
           <NavLink to="/shelf">Shelf</NavLink>
         </nav>
         <DemoMenu />
@@ -151,6 +152,7 @@ function useShellCommands(openSheet: () => void) {
       { id: 'palette', group: 'Everywhere', label: 'Find or do', keys: 'mod+K' },
       { id: 'shortcuts', group: 'Everywhere', label: 'Keyboard shortcuts', keys: '?', run: openSheet },
       { id: 'formulas', group: 'Everywhere', label: 'Go to the formulas', run: () => void navigate('/') },
+      { id: 'trials', group: 'Everywhere', label: 'Go to the trials', run: () => void navigate('/trials') },
       { id: 'shelf', group: 'Everywhere', label: 'Go to the shelf', run: () => void navigate('/shelf') },
       { id: 'theme', group: 'Everywhere', label: 'Light or dark theme', run: toggleColorScheme },
       ...weightUnits.map((unit) => ({

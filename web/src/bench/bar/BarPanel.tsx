@@ -8,6 +8,7 @@ import { MixTab } from './MixTab';
 import { NotesTab } from './NotesTab';
 import { ReadingsTab } from './ReadingsTab';
 import { Remarks } from './Remarks';
+import { TradesTab } from './TradesTab';
 
 /** What to expect of the bar beside its tracks, and in words what stands out. */
 export function BarPanel() {
@@ -21,9 +22,10 @@ export function BarPanel() {
       selected={tab === 'mix' && !makesPaste ? 'expect' : tab}
       onSelect={setTab}
       tabs={[
-        { id: 'expect', label: makesPaste ? 'What it holds' : 'What to expect', content: <ExpectTab /> },
+        { id: 'expect', label: makesPaste ? 'It holds' : 'To expect', content: <ExpectTab /> },
         ...(makesPaste ? [{ id: 'mix', label: 'Mix', content: <MixTab /> }] : []),
         { id: 'effects', label: 'Effects', count: live.figures?.modifiers.length, content: <EffectsTab /> },
+        { id: 'trades', label: 'Trades', content: <TradesTab /> },
         { id: 'readings', label: 'Readings', content: <ReadingsTab /> },
         { id: 'notes', label: draft.formula.notes ? 'Notes •' : 'Notes', content: <NotesTab /> },
       ]}

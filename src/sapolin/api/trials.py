@@ -1,0 +1,114 @@
+"""Trials: formulas and versions side by side, what changed between versions, and sets of single changes."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Response
+from pydantic import Field
+
+from sapolin.api.formulas import Store
+from sapolin.core.changes import changes_between
+from sapolin.core.formula import Formula
+from sapolin.core.model import Model
+from sapolin.core.reckoning import reckon
+from sapolin.core.trial_set import Trial, trial_set
+from sapolin.exchange.comparison import MOST_COLUMNS, Column, Row, comparison_csv, comparison_pdf, comparison_rows
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api", tags=["trials"])
+
+
+class Compared(Model):
+    """A formula to compare, under a label of its own."""
+
+    label: Annotated[str, Field(min_length=1, max_length=160)]
+    formula: Formula
+
+
+class CompareRequest(Model):
+    """Two to six formulas or versions."""
+
+    formulas: Annotated[tuple[Compared, ...], Field(min_length=1, max_length=MOST_COLUMNS)]
+
+
+class Comparison(Model):
+    """Formulas side by side."""
+
+    columns: tuple[Column, ...]
+    rows: tuple[Row, ...]
+    changes: tuple[tuple[str, ...], ...]
+    """What each column changes against the first, in words."""
+
+
+class HistoryEntry(Model):
+    """One version and what it changed."""
+
+    number: int | None
+    """Null for the working copy."""
+    note: str
+    created_at: str
+    changes: tuple[str, ...]
+    """Against the version before it; empty for the first, and when nothing changed."""
+
+
+def _columns(request: CompareRequest) -> tuple[Column, ...]:
+    return tuple(Column(label=one.label, figures=reckon(one.formula)) for one in request.formulas)
+
+
+@router.post("/compare", summary="Compare formulas")
+def compare(request: CompareRequest) -> Comparison:
+    """Every figure side by side, and each column's changes against the first."""
+    columns = _columns(request)
+    first = request.formulas[0].formula
+    return Comparison(
+        columns=columns,
+        rows=comparison_rows(columns),
+        changes=tuple(changes_between(first, one.formula) for one in request.formulas),
+    )
+
+
+@router.post("/compare/csv", summary="A comparison as CSV", response_class=Response)
+def compare_csv(request: CompareRequest) -> Response:
+    """One line a figure, comma separated."""
+    return Response(
+        comparison_csv(_columns(request)),
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": 'attachment; filename="comparison.csv"'},
+    )
+
+
+@router.post("/compare/pdf", summary="A comparison as PDF", response_class=Response)
+def compare_pdf(request: CompareRequest) -> Response:
+    """A4 on its side; what differs first."""
+    return Response(
+        comparison_pdf(_columns(request)),
+        media_type="application/pdf",
+        headers={"content-disposition": 'attachment; filename="comparison.pdf"'},
+    )
+
+
+@router.get("/formulas/{formula_id}/history", summary="What changed, version by version")
+def history(formula_id: str, store: Store) -> list[HistoryEntry]:
+    """The working copy first, then every kept version, newest first."""
+    record, versions = store.get(formula_id), store.versions(formula_id)
+    entries = []
+    before = versions[0].formula if versions else None
+    draft = () if before is None else changes_between(before, record.formula)
+    entries.append(HistoryEntry(number=None, note="working copy", created_at=record.updated_at, changes=draft))
+    for i, version in enumerate(versions):
+        older = versions[i + 1].formula if i + 1 < len(versions) else None
+        entries.append(
+            HistoryEntry(
+                number=version.number,
+                note=version.note,
+                created_at=version.created_at,
+                changes=() if older is None else changes_between(older, version.formula),
+            )
+        )
+    return entries
+
+
+@router.post("/trial-set", summary="Single changes worth trying")
+def get_trial_set(formula: Formula) -> tuple[Trial, ...]:
+    """The base and single changes, each at the size of a test batch. Nothing is kept."""
+    return trial_set(formula)

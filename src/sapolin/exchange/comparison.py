@@ -1,0 +1,148 @@
+"""A comparison of formulas as a table, and the table as CSV and PDF."""
+
+import csv
+import io
+from collections.abc import Sequence
+from xml.sax.saxutils import escape
+
+from sapolin.core.figures import Reckoning
+from sapolin.core.model import Model
+from sapolin.core.qualities import qualities
+
+__all__ = ["Column", "Row", "comparison_csv", "comparison_pdf", "comparison_rows"]
+
+MOST_COLUMNS = 6
+
+
+class Column(Model):
+    """One formula in a comparison."""
+
+    label: str
+    figures: Reckoning
+
+
+class Row(Model):
+    """One line of a comparison."""
+
+    group: str
+    name: str
+    unit: str
+    values: tuple[float | str | None, ...]
+    """One per column, in its order; null where there is none."""
+    differs: bool
+
+
+def _row(group: str, name: str, unit: str, values: Sequence[float | str | None], decimals: int = 1) -> Row:
+    rounded = tuple(round(value, decimals) if isinstance(value, float) else value for value in values)
+    return Row(group=group, name=name, unit=unit, values=rounded, differs=len(set(rounded)) > 1)
+
+
+def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
+    """Shares, lye and water, qualities, readings and what to expect, side by side."""
+    all_figures = [column.figures for column in columns]
+    rows = []
+    names = {oil.oil: oil.name for figures in all_figures for oil in figures.oils}
+    for oil, name in names.items():
+        shares = [next((one.share_percent for one in figures.oils if one.oil == oil), None) for figures in all_figures]
+        rows.append(_row("Blend", name, "%", shares, 2))
+    rows += [
+        _row("Lye and water", "Oils", "g", [figures.total_oils_g for figures in all_figures]),
+        _row("Lye and water", "NaOH", "g", [figures.lye.naoh_g for figures in all_figures], 2),
+        _row("Lye and water", "KOH", "g", [figures.lye.koh_g for figures in all_figures], 2),
+        _row("Lye and water", "Plain water", "g", [figures.water.plain_water_g for figures in all_figures]),
+        _row(
+            "Lye and water", "Lye strength", "%", [figures.water.lye_concentration_percent for figures in all_figures]
+        ),
+        _row(
+            "Lye and water", "Superfat in all", "%", [figures.lye.superfat_total_percent for figures in all_figures], 2
+        ),
+        _row("Lye and water", "Superfat, low end", "%", [f.lye.superfat_interval.low_percent for f in all_figures]),
+    ]
+    for i, quality in enumerate(qualities().values()):
+        rows.append(_row("Qualities", quality.name, "points", [figures.qualities[i].points for figures in all_figures]))
+    rows += [
+        _row("Readings", "Iodine value", "", [figures.readings.iodine_value for figures in all_figures]),
+        _row("Readings", "INS", "", [figures.readings.ins for figures in all_figures]),
+        _row(
+            "Readings", "SAP of the blend", "mg KOH/g", [figures.readings.sap_koh_mg_per_g for figures in all_figures]
+        ),
+    ]
+    bars = [figures.bar for figures in all_figures]
+    rows += [
+        _row("To expect", "Unmould from", "h", [None if bar is None else bar.unmould_hours_low for bar in bars], 0),
+        _row("To expect", "Usable from", "weeks", [None if bar is None else bar.usable_weeks for bar in bars]),
+        _row("To expect", "At its best", "weeks", [None if bar is None else bar.best_weeks for bar in bars], 0),
+        _row("To expect", "Firm at best", "points", [None if bar is None else bar.firmness_at_best for bar in bars], 0),
+        _row("To expect", "Shelf life", "months", [None if bar is None else bar.shelf_months for bar in bars], 0),
+        _row("To expect", "Trace", "", [None if bar is None else bar.trace for bar in bars]),
+    ]
+    flags = ["; ".join(remark.headline for remark in figures.remarks) or "nothing" for figures in all_figures]
+    rows.append(_row("Flags", "What stands out", "", flags))
+    return tuple(row for row in rows if any(value not in (None, 0.0) for value in row.values))
+
+
+def _safe(cell: str) -> str:
+    """A text that no spreadsheet takes for a formula."""
+    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+
+
+def comparison_csv(columns: Sequence[Column]) -> str:
+    """The comparison as CSV, comma separated, decimal points, one line a figure."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["group", "figure", "unit", *(_safe(column.label) for column in columns), "differs"])
+    for row in comparison_rows(columns):
+        values = ["" if value is None else _safe(value) if isinstance(value, str) else value for value in row.values]
+        writer.writerow([row.group, _safe(row.name), row.unit, *values, "yes" if row.differs else ""])
+    return out.getvalue()
+
+
+def comparison_pdf(columns: Sequence[Column]) -> bytes:
+    """The comparison as a PDF, A4 on its side; what differs stands first and in bold."""
+    from reportlab.lib import colors
+    from reportlab.lib.pagesizes import A4, landscape
+    from reportlab.lib.styles import ParagraphStyle
+    from reportlab.lib.units import mm
+    from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+    small = ParagraphStyle("small", fontName="Helvetica", fontSize=8, leading=10)
+    bold = ParagraphStyle("bold", parent=small, fontName="Helvetica-Bold")
+    right = ParagraphStyle("right", parent=small, alignment=2)
+    title = ParagraphStyle("title", parent=bold, fontSize=15, leading=19)
+
+    def cell(value: float | str | None) -> Paragraph:
+        if isinstance(value, float):
+            return Paragraph(f"{value:,.10g}", right)
+        return Paragraph(escape(_plain(value or "")), small)
+
+    rows = sorted(comparison_rows(columns), key=lambda row: not row.differs)
+    data = [[Paragraph("Figure", bold), *(Paragraph(escape(_plain(column.label)), bold) for column in columns)]]
+    for row in rows:
+        name = escape(_plain(f"{row.name}, {row.unit}" if row.unit else row.name))
+        data.append([Paragraph(name, bold if row.differs else small), *(cell(value) for value in row.values)])
+    width = 267 * mm
+    table = Table(data, colWidths=[52 * mm, *[(width - 52 * mm) / len(columns)] * len(columns)], repeatRows=1)
+    table.setStyle(
+        TableStyle([
+            ("LINEBELOW", (0, 0), (-1, 0), 1, colors.black),
+            ("LINEBELOW", (0, 1), (-1, -1), 0.3, colors.lightgrey),
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("TOPPADDING", (0, 0), (-1, -1), 2),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
+        ])
+    )  # fmt: skip
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out, pagesize=landscape(A4), leftMargin=15 * mm, rightMargin=15 * mm, topMargin=14 * mm, bottomMargin=14 * mm,
+        title="Comparison of formulas", author="Sapolin",
+    )  # fmt: skip
+    note = "Qualities, times and shelf life are estimates. What differs stands first, in bold."
+    document.build([Paragraph("Comparison of formulas", title), Paragraph(note, small), Spacer(1, 4 * mm), table])
+    return out.getvalue()
+
+
+def _plain(text: str) -> str:
+    """Text in the letters that the PDF's own fonts have."""
+    for sign, plain in (("−", "-"), ("→", "to"), ("“", '"'), ("”", '"'), ("’", "'"), ("–", "-"), ("°", "deg ")):
+        text = text.replace(sign, plain)
+    return text.encode("cp1252", "replace").decode("cp1252")

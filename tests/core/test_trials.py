@@ -1,0 +1,105 @@
+"""Changes in words, trial sets of single changes, and comparisons as files."""
+
+import csv
+import io
+
+import pytest
+
+from core.strategies import weight_formula
+from sapolin.core.changes import changes_between
+from sapolin.core.formula import Formula
+from sapolin.core.reckoning import reckon
+from sapolin.core.trial_set import trial_set
+from sapolin.demo import world
+from sapolin.exchange.comparison import Column, comparison_csv, comparison_pdf, comparison_rows
+
+GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
+
+
+TENTH_KOH = {"by": "saponification_percent", "value": 10.0, "purity_percent": 90.0}
+
+
+class TestChanges:
+    def test_nothing_changed(self):
+        assert changes_between(weight_formula(GUEST), weight_formula(GUEST)) == ()
+
+    def test_the_demo_history_reads_well(self):
+        second, third = world.formula("hut-guest-bar.2"), world.formula("hut-guest-bar.3")
+        changes = changes_between(second, third)
+        assert "Shea butter in at 5 %" in changes
+        assert any(change.startswith("Coconut ") and "→" in change for change in changes)
+
+    @pytest.mark.parametrize(
+        ("changed", "said"),
+        [
+            ({"superfat_percent": 7.0}, "superfat 5 % → 7 %"),
+            ({"water": {"by": "percent_of_oils", "value": 33.0}}, "water 33 % of oils"),
+            ({"lye": {"naoh_purity_percent": 97.0}}, "NaOH purity 99 % → 97 %"),
+            (
+                {"lye": {"naoh_purity_percent": 99.0, "koh": TENTH_KOH}},
+                "KOH 10 % of the saponification",
+            ),
+            (
+                {"additives": [{"additive": "citric-acid", "by": "percent_of_oils", "value": 1.0, "compensated": True}]},
+                "Citric acid, anhydrous in: 1 % of oils, lye added back",
+            ),
+            (
+                {"liquids": [{"liquid": "goat-milk", "use": "at_trace", "by": "percent_of_water", "value": 30.0}]},
+                "Goat milk in: 30 % of the water, at trace",
+            ),
+            ({"purpose": "face"}, "made for face"),
+            ({"free_of": ["palm"]}, "without palm"),
+            ({"process": {"gel": "prevented"}}, "cold process, gel prevented"),
+        ],
+    )  # fmt: skip
+    def test_each_kind_of_change(self, changed, said):
+        assert said in changes_between(weight_formula(GUEST), weight_formula(GUEST, **changed))
+
+    def test_an_oil_in_and_one_out(self):
+        other = {**GUEST, "lard": GUEST["palm"]}
+        del other["palm"]
+        changes = changes_between(weight_formula(GUEST), weight_formula(other))
+        assert changes == ("Lard in at 30 %", "Palm out, from 30 %")
+
+
+class TestTrialSet:
+    def test_every_trial_differs_from_the_base_in_one_thing(self):
+        base = weight_formula(GUEST)
+        trials = trial_set(base)
+        assert trials[0].id == "base"
+        assert len(trials) >= 6
+        small = trials[0].formula
+        for trial in trials[1:]:
+            changes = changes_between(small, trial.formula)
+            kinds = {change.split()[0] for change in changes if not change.startswith("named")}
+            allowed = 2 if trial.id.startswith("trade") else 1
+            assert len(kinds) == allowed, trial.change
+            assert trial.figures.total_oils_g == pytest.approx(500)
+            assert trial.figures == reckon(trial.formula)
+
+
+class TestComparison:
+    def columns(self) -> list[Column]:
+        lard = {**GUEST, "lard": 300.0, "palm": 0.0}
+        del lard["palm"]
+        formulas: list[tuple[str, Formula]] = [("=palm", weight_formula(GUEST)), ("lard", weight_formula(lard))]
+        return [Column(label=label, figures=reckon(formula)) for label, formula in formulas]
+
+    def test_rows_say_what_differs(self):
+        rows = {row.name: row for row in comparison_rows(self.columns())}
+        assert rows["Palm"].values == (30.0, None)
+        assert rows["Palm"].differs
+        assert not rows["Coconut"].differs
+        assert rows["NaOH"].values[0] == pytest.approx(reckon(weight_formula(GUEST)).lye.naoh_g, abs=0.006)
+        assert "KOH" not in rows
+
+    def test_csv_reads_back_and_is_no_formula_to_a_spreadsheet(self):
+        read = list(csv.DictReader(io.StringIO(comparison_csv(self.columns()))))
+        hardness = next(row for row in read if row["figure"] == "Hardness")
+        assert float(hardness["'=palm"]) == pytest.approx(43.1, abs=0.05)
+        assert hardness["differs"] == "yes"
+
+    def test_the_pdf_is_one(self):
+        content = comparison_pdf(self.columns())
+        assert content.startswith(b"%PDF-")
+        assert len(content) > 3000

@@ -1,0 +1,46 @@
+"""A walk through the trials: versions side by side, what changed, files, and a trial set made."""
+
+from playwright.sync_api import Page, expect
+
+from e2e.driver import Server, open_formula, settle
+
+
+def test_versions_side_by_side_files_and_a_trial_set(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_role("link", name="Trials").click()
+    expect(page.get_by_test_id("compared-1")).to_contain_text("Hut guest bar")
+    page.get_by_test_id("add-compared").click()
+    page.get_by_role("menuitem", name="Hut guest bar, version 1").click()
+    page.get_by_role("menuitem", name="Guides' resin-hand scrub").click()
+    page.keyboard.press("Escape")
+    table = page.get_by_test_id("comparison")
+    expect(table.get_by_role("row", name="Hardness")).to_contain_text("43.1")
+    expect(table.locator("thead th")).to_have_count(4)
+    expect(page.get_by_test_id("history")).to_contain_text("Shea butter in at 5 %")
+    page.get_by_label("Hold the others against Hut guest bar, version 1").click()
+    expect(page.get_by_test_id("compared-1")).to_contain_text("version 1")
+    for kind in ("csv", "pdf"):
+        with page.expect_download() as download:
+            page.get_by_test_id(f"download-{kind}").click()
+        assert download.value.suggested_filename == f"comparison.{kind}"
+    page.reload()
+    expect(page.get_by_test_id("compared-1")).to_contain_text("version 1")
+    for trial in ("superfat-2", "sugar"):
+        page.get_by_test_id(f"trial-{trial}").check()
+    page.get_by_test_id("make-trials").click()
+    expect(page.get_by_test_id("compared-3")).to_contain_text("trial: ")
+    expect(table.get_by_role("row", name="Oils g")).to_contain_text("500")
+
+
+def test_a_trade_is_made_from_the_bench(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_test_id("tab-trades").click()
+    page.get_by_test_id("trade-coconut-olive-refined").click()
+    settle(page)
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("21.0")
+    expect(page.get_by_test_id("amount-olive-refined")).to_have_value("39.0")
+    page.keyboard.press("Control+z")
+    settle(page)
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("26.0")
