@@ -108,3 +108,10 @@ def test_the_state_is_the_worst_that_was_found(make_formula, changes, state):
 def test_a_formula_without_oils_is_empty(make_formula):
     formula = make_formula({})
     assert state_of(formula, problems_of(formula, catalogue())) == "empty"
+
+
+@pytest.mark.parametrize("purity", [1e308, -0.9, 5e-324, 0.0])
+def test_only_what_may_be_a_part_is_asked_about(make_formula, purity):
+    problem = problems_of(make_formula(lye={"naoh_purity_percent": purity}), catalogue())[0]
+    assert problem.code == "out_of_range"
+    assert problem.offers == ()

@@ -32,7 +32,7 @@ def _within(limit_id: str, value: float | None, field: str) -> Iterator[Problem]
     elif not limit.holds(value):
         remedy = f"Enter {limit.span}."
         offers: tuple[Offer, ...] = ()
-        if limit.is_percent_often_typed_as_part and limit.holds(value * 100):
+        if limit.is_percent_often_typed_as_part and 0 < value <= 1 and limit.holds(value * 100):
             remedy = f"Did you mean {value * 100:g} %? {remedy}"
             offers = (Offer(value=round(value * 100, 6), label=f"{value * 100:g} %"),)
         unit = f" {limit.unit}" if limit.unit else ""

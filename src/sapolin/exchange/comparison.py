@@ -108,6 +108,7 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
     small = ParagraphStyle("small", fontName="Helvetica", fontSize=8, leading=10)
     bold = ParagraphStyle("bold", parent=small, fontName="Helvetica-Bold")
     right = ParagraphStyle("right", parent=small, alignment=2)
+    head = ParagraphStyle("head", parent=bold, alignment=2)
     title = ParagraphStyle("title", parent=bold, fontSize=15, leading=19)
 
     def cell(value: float | str | None) -> Paragraph:
@@ -116,7 +117,7 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
         return Paragraph(escape(_plain(value or "")), small)
 
     rows = sorted(comparison_rows(columns), key=lambda row: not row.differs)
-    data = [[Paragraph("Figure", bold), *(Paragraph(escape(_plain(column.label)), bold) for column in columns)]]
+    data = [[Paragraph("Figure", bold), *(Paragraph(escape(_plain(column.label)), head) for column in columns)]]
     for row in rows:
         name = escape(_plain(f"{row.name}, {row.unit}" if row.unit else row.name))
         data.append([Paragraph(name, bold if row.differs else small), *(cell(value) for value in row.values)])

@@ -1,9 +1,9 @@
 import { VisuallyHidden } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { at, useDefinitions, useOilsAndMaterials, useReckoningOf, useReference, useVersions } from '../api/queries';
@@ -13,10 +13,10 @@ import { ChainMap } from '../shared/figures/ChainMap';
 import { FiguresContext } from '../shared/figures/FiguresContext';
 import { Tracks } from '../shared/figures/Tracks';
 import { HatchDefs } from '../shared/HatchDefs';
-import { Missing } from '../shared/Missing';
 import { formatNumber } from '../shared/quantity';
 import { useSettings } from '../shared/settings';
 import { useTellFailure } from '../shared/tellFailure';
+import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
 import classes from '../shared/columns.module.css';
@@ -35,21 +35,7 @@ import { useReckoning, type LiveReckoning } from './useReckoning';
 
 /** The bench of one formula, loaded by the id in the address. */
 export function Bench() {
-  const { formulaId = '' } = useParams();
-  const { data, error, isFetchedAfterMount } = useQuery({
-    queryKey: ['formula', formulaId],
-    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
-    // Read anew whenever the bench opens; from then on the draft owns the formula.
-    refetchOnMount: 'always',
-    refetchOnReconnect: false,
-  });
-  if (!isFetchedAfterMount) return null;
-  if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
-  if (data === undefined) return null;
-  if (data.deleted_at !== null) {
-    return <Missing title="This formula has been put aside" message="Restore it from the list of formulas to go on." />;
-  }
-  return <OpenBench key={data.id} loaded={data} />;
+  return <WithFormula>{(record) => <OpenBench key={record.id} loaded={record} />}</WithFormula>;
 }
 
 function OpenBench({ loaded }: { loaded: FormulaRecord }) {

@@ -1,6 +1,7 @@
 import type { Reckoning, Solution, SolveState } from '../api/types';
 import { Panel } from '../shared/Panel';
 import { formatNumber, formatShare } from '../shared/quantity';
+import choice from '../shared/choice.module.css';
 import classes from './Solve.module.css';
 
 interface AnswersProps {
@@ -29,7 +30,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
       aside={answer ? `${answer.allowed} oils · ${formatNumber(answer.nodes, 0)} programmes solved` : ''}
       yieldsTo={230}
     >
-      <div className={classes.scroll}>
+      <div className={choice.scroll}>
         {isRunning && (
           <div className={classes.running} role="status">
             <span>
@@ -43,7 +44,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
           </div>
         )}
         {isRunning && soFar && (
-          <p className={classes.who} data-testid="so-far">
+          <p className={choice.who} data-testid="so-far">
             {soFar.oils.map((oil) => `${oil.name} ${formatShare(oil.share_percent).replace('.0', '')}`).join(' · ')}
           </p>
         )}
@@ -55,24 +56,24 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
         {answer && answer.solutions.length === 0 && (
           <p className={classes.conflict}>Your musts and limits leave no blend. Make a must a wish, or allow more.</p>
         )}
-        <div role="radiogroup" aria-label="Blends that answer" className={classes.solutions} data-testid="solutions">
+        <div role="radiogroup" aria-label="Blends that answer" className={choice.group} data-testid="solutions">
           {answer?.solutions.map((solution, index) => (
-            <label key={index} className={classes.solution} data-chosen={index === chosen}>
+            <label key={index} className={choice.choice} data-chosen={index === chosen}>
               <input
                 type="radio"
                 name="solution"
-                className={classes.radio}
+                className={choice.radio}
                 checked={index === chosen}
                 onChange={() => onChoose(index)}
                 data-testid={`solution-${index + 1}`}
               />
-              <span className={classes.who}>
+              <span className={choice.who}>
                 {index + 1}.{' '}
                 {solution.formula.blend.lines
                   .map((line, i) => `${solution.figures.oils[i]?.name} ${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
                   .join(' · ')}
               </span>
-              <span className={classes.small}>
+              <span className={choice.small}>
                 {STATUS[solution.status]} ·{' '}
                 {solution.miss < 0.005 ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
                 {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}

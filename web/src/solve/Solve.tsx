@@ -1,19 +1,17 @@
 import { Button, Menu } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
-import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
-import { useParams } from 'react-router';
 
-import { answered, api } from '../api/client';
-import { at, useReckoningOf, useReference } from '../api/queries';
+import { useReckoningOf, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
 import { FiguresContext } from '../shared/figures/FiguresContext';
 import { HatchDefs } from '../shared/HatchDefs';
-import { Missing } from '../shared/Missing';
 import { Panel } from '../shared/Panel';
+import { Refused } from '../shared/Refused';
 import { useKeepAsVersion } from '../shared/useKeepAsVersion';
+import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { Answers } from './Answers';
 import { Limits } from './Limits';
@@ -26,15 +24,7 @@ const QUIET_MS = 250;
 
 /** Say what a bar should be, and be given the blends that are it, or the reason why not. */
 export function Solve() {
-  const { formulaId = '' } = useParams();
-  const { data, error, isFetchedAfterMount } = useQuery({
-    queryKey: ['formula', formulaId],
-    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
-    refetchOnMount: 'always',
-  });
-  if (!isFetchedAfterMount) return null;
-  if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
-  return data === undefined ? null : <OpenSolve key={`${data.id}-${data.revision}`} record={data} />;
+  return <WithFormula>{(record) => <OpenSolve key={`${record.id}-${record.revision}`} record={record} />}</WithFormula>;
 }
 
 function OpenSolve({ record }: { record: FormulaRecord }) {
@@ -113,17 +103,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             <Limits asked={asked} formula={record.formula} onChange={ask} />
           </div>
           <div className={columns.column}>
-            {failure !== null && (
-              <div className={classes.refused} role="alert">
-                {failure.problems.length > 0
-                  ? failure.problems.map((problem) => (
-                      <p key={problem.field + problem.code}>
-                        <strong>{problem.message}</strong> {problem.remedy}
-                      </p>
-                    ))
-                  : failure.message}
-              </div>
-            )}
+            {failure !== null && <Refused error={failure} />}
             <Answers
               state={failure === null ? state : null}
               soFar={figuresSoFar}

@@ -4,6 +4,7 @@ import { useReference } from '../api/queries';
 import type { SwapAnswer, SwapCandidate } from '../api/types';
 import { Panel } from '../shared/Panel';
 import { formatChange, formatNumber } from '../shared/quantity';
+import choice from '../shared/choice.module.css';
 import classes from './Swap.module.css';
 
 interface CandidatesProps {
@@ -20,9 +21,9 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
   const judged = `${formatNumber(answer.judged, 0)} sets judged${answer.proven ? ', best proven' : ', best so far'}`;
   return (
     <Panel title="Who could take over" aside={judged} yieldsTo={260}>
-      <div className={classes.scroll}>
+      <div className={choice.scroll}>
       <div
-        className={`${classes.candidates} ${isStale ? 'stale' : ''}`}
+        className={`${choice.group} ${isStale ? 'stale' : ''}`}
         role="radiogroup"
         aria-label="Who could take over"
         data-testid="candidates"
@@ -76,16 +77,16 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
   const { bar } = candidate.figures;
   const beforeTrace = before.before.bar?.trace;
   return (
-    <label className={classes.candidate} data-chosen={isChosen}>
+    <label className={choice.choice} data-chosen={isChosen}>
       <input
         type="radio"
         name="candidate"
-        className={classes.radio}
+        className={choice.radio}
         checked={isChosen}
         onChange={onChoose}
         data-testid={`candidate-${rank}`}
       />
-      <span className={classes.who}>
+      <span className={choice.who}>
         {rank}. {names}
       </span>
       <span className={classes.match}>
@@ -96,7 +97,7 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
         <b>{formatNumber(candidate.kept_percent, 0)} %</b>
         <span>made up · distance {formatNumber(candidate.distance, 1)}</span>
       </span>
-      <span className={classes.small}>
+      <span className={choice.small}>
         {largest.join(', ')}
         {bar && bar.trace !== beforeTrace && ` · ${bar.trace} trace`} ·{' '}
         {out === 0 ? 'all in band' : `${out} out of band`}

@@ -3,6 +3,7 @@ import { useFigures } from '../shared/figures/FiguresContext';
 import { Panel } from '../shared/Panel';
 import { formatChange, formatNumber } from '../shared/quantity';
 import { useSettings } from '../shared/settings';
+import tile from '../shared/tile.module.css';
 import classes from './Swap.module.css';
 
 /** What is different at the pot and after: lye and water anew, firmness, times, trace, shelf life. */
@@ -84,7 +85,7 @@ function Tile({ figure, label, value, unit, change, isCaustic = false }: TilePro
   return (
     <button
       type="button"
-      className={`${classes.tile} ${isCaustic ? classes.caustic : ''}`}
+      className={`${classes.tile} ${isCaustic ? tile.caustic : ''}`}
       onClick={() => explain(figure)}
       data-testid={`changed-${figure}`}
     >

@@ -3,10 +3,10 @@ import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
-import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 
-import { answered, api, ApiFailure } from '../api/client';
-import { at, reckon } from '../api/queries';
+import { answered, api } from '../api/client';
+import { reckon } from '../api/queries';
 import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
@@ -15,8 +15,10 @@ import { Tracks } from '../shared/figures/Tracks';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Missing } from '../shared/Missing';
 import { Panel } from '../shared/Panel';
+import { Refused } from '../shared/Refused';
 import { useTellFailure } from '../shared/tellFailure';
 import { useKeepAsVersion } from '../shared/useKeepAsVersion';
+import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { Candidates } from './Candidates';
 import { Jobs } from './Jobs';
@@ -30,19 +32,17 @@ const TEST_BATCH_OILS_G = 500;
 
 /** Take an oil out of a formula and see, before anything is changed, what could take over. */
 export function Swap() {
-  const { formulaId = '' } = useParams();
-  const { data, error, isFetchedAfterMount } = useQuery({
-    queryKey: ['formula', formulaId],
-    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
-    refetchOnMount: 'always',
-  });
-  if (!isFetchedAfterMount) return null;
-  if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
-  if (data === undefined) return null;
-  if (data.formula.blend.lines.length === 0) {
-    return <Missing title="There is nothing to swap yet" message="Give the formula its oils on the bench first." />;
-  }
-  return <OpenSwap key={`${data.id}-${data.revision}`} record={data} />;
+  return (
+    <WithFormula>
+      {(record) =>
+        record.formula.blend.lines.length === 0 ? (
+          <Missing title="There is nothing to swap yet" message="Give the formula its oils on the bench first." />
+        ) : (
+          <OpenSwap key={`${record.id}-${record.revision}`} record={record} />
+        )
+      }
+    </WithFormula>
+  );
 }
 
 function OpenSwap({ record }: { record: FormulaRecord }) {
@@ -91,17 +91,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
           canKeep={formula !== null && !isStale}
           onKeep={() => void accept.keep()}
         />
-        {error !== null && (
-          <div className={classes.refused} role="alert">
-            {error instanceof ApiFailure && error.problems.length > 0
-              ? error.problems.map((problem) => (
-                  <p key={problem.field + problem.code}>
-                    <strong>{problem.message}</strong> {problem.remedy}
-                  </p>
-                ))
-              : error.message}
-          </div>
-        )}
+        {error !== null && <Refused error={error} />}
         <div className={columns.columns}>
           <div className={columns.column}>
             {answer && <Jobs answer={answer} names={asked.outgoing.map((out) => out.oil)} />}

@@ -217,9 +217,9 @@ function SideBySide({ comparison, onlyDifferent }: { comparison: Comparison; onl
                   const out = row.group === 'Qualities' ? outside(index, row.name) : 0;
                   return (
                     <td key={index} className={typeof value === 'string' ? classes.words : undefined}>
-                      {value === null ? '–' : typeof value === 'number' ? formatNumber(value, 2, 0) : value}
-                      {change && <small> {change}</small>}
-                      {out > 0 && <small className={classes.out}> out of band</small>}
+                      {value === null ? '–' : typeof value === 'number' ? formatNumber(value, 2, row.group === 'Qualities' ? 1 : 0) : value}
+                      {index > 0 && typeof value !== 'string' && <small className={classes.change}>{change}</small>}
+                      {out > 0 && <small className={classes.out}>out of band</small>}
                     </td>
                   );
                 })}

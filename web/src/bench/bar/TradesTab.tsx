@@ -8,7 +8,7 @@ import { useBench } from '../BenchContext';
 import { amountOf, enteredSum, setAmount } from '../edits';
 import classes from './Bar.module.css';
 
-const SHOWN_MOVES = 4;
+const SHOWN_MOVES = 3;
 
 /** The few trades between oils that bring the bands nearest: what moves, by how much, and a button to do it. */
 export function TradesTab() {

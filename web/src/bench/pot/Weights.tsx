@@ -4,6 +4,7 @@ import type { Reckoning } from '../../api/types';
 import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
 import { useBench } from '../BenchContext';
+import tile from '../../shared/tile.module.css';
 import { SuperfatStrip } from './SuperfatStrip';
 import classes from './Weights.module.css';
 
@@ -99,7 +100,7 @@ function Tile({ figure, label, isCaustic = false, value, decimals = 1, testId, c
   return (
     <button
       type="button"
-      className={`${classes.result} ${isCaustic ? classes.caustic : ''} hatched`}
+      className={`${classes.result} ${isCaustic ? tile.caustic : ''} hatched`}
       onClick={() => explain(figure)}
     >
       <span className={classes.label}>
