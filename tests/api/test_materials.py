@@ -110,3 +110,14 @@ def test_a_bar_does_not_mix_as_paste(client):
     answer = client.post("/api/compute/paste-mix", json={"pastes": [{"formula": formula_json(), "weight_g": 100}]})
     assert answer.status_code == 422
     assert answer.json()["error"]["problems"][0]["field"] == "pastes[0].formula.purpose"
+
+
+def test_prices_are_kept_and_reckoned_with(client, database):
+    formula = formula_json({"olive-refined": 60.0, "coconut": 40.0})
+    assert client.post("/api/prices/cost", json=formula).json()["unpriced"] == ["Olive, refined", "Coconut"]
+    client.put("/api/prices/olive-refined", json={"per_kg": 6.0})
+    client.put("/api/prices/coconut", json={"per_kg": 5.0})
+    with client_on(database) as restarted:
+        assert restarted.post("/api/prices/cost", json=formula).json() == {"per_kg": 5.6, "total": 5.6, "unpriced": []}
+    assert client.put("/api/prices/coconut", json={"per_kg": None}).json() == {"olive-refined": 6.0}
+    assert client.put("/api/prices/coconut", json={"per_kg": -1}).status_code == 422

@@ -14,7 +14,7 @@ from sapolin.core.reckoning import reckon
 from sapolin.core.solving import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
 from sapolin.core.solving.answer import solve_model
 from sapolin.core.solving.branch import Progress, find_best
-from sapolin.core.solving.question import in_group, targets_of_purpose
+from sapolin.core.solving.question import in_group, targets_like, targets_of_purpose
 
 SHELF = (
     "olive-refined", "coconut", "palm", "shea", "castor", "cocoa", "mango", "sunflower-high-oleic", "canola", "lard",
@@ -132,6 +132,29 @@ class TestAnEverydayBar:
         other = {line.oil: line.share_percent for line in anyhow.formula.blend.lines}
         assert shares.get("olive-refined", 0) >= other.get("olive-refined", 0)
 
+    def test_money_decides_among_equals_and_caps_the_blend(self):
+        prices = {oil: 2.0 + 0.5 * i for i, oil in enumerate(SHELF[:14])}
+        cheap = answer_solve(ask(*EVERYDAY, prefer="cheaper", prices=prices)).solutions[0]
+        anyhow = answer_solve(ask(*EVERYDAY, prices=prices)).solutions[0]
+        assert cheap.miss == pytest.approx(0)
+        assert {line.oil for line in cheap.formula.blend.lines} <= set(prices)
+        if anyhow.cost.per_kg is not None:
+            assert cheap.cost.per_kg <= anyhow.cost.per_kg + 1e-9
+        by_hand = sum(line.share_percent * prices[line.oil] for line in cheap.formula.blend.lines) / 100
+        assert cheap.cost.per_kg == pytest.approx(by_hand)
+        cap = cheap.cost.per_kg - 0.5
+        capped = answer_solve(ask(*EVERYDAY, band("price_per_kg", None, cap, must=True), prices=prices))
+        assert all(solution.cost.per_kg <= cap + 1e-6 for solution in capped.solutions)
+
+    def test_no_more_is_used_than_there_is(self):
+        # 310 g of lard on a batch of 1000 g of oils
+        question = ask(*EVERYDAY, available_g={"lard": 310.0, "olive-refined": 200.0, "palm": 0.0})
+        for solution in answer_solve(question).solutions:
+            weights = {oil.oil: oil.weight_g for oil in solution.figures.oils}
+            assert weights.get("lard", 0) <= 310
+            assert weights.get("olive-refined", 0) <= 200
+            assert "palm" not in weights
+
     def test_a_blank_page_is_enough(self):
         blank = FORMULA.model_copy(update={"blend": FORMULA.blend.model_copy(update={"lines": ()})})
         answer = answer_solve(ask(*targets_of_purpose("shaving"), formula=blank))
@@ -214,3 +237,12 @@ def test_what_cannot_be_asked_is_said_with_a_way_out(changes, code):
         answer_solve(ask(**({"targets": EVERYDAY} | changes)))
     assert code in [problem.code for problem in error.value.problems]
     assert all(problem.remedy for problem in error.value.problems)
+
+
+def test_more_like_this_one():
+    figures = reckon(FORMULA)
+    targets = targets_like(figures)
+    for target, figure in zip(targets, figures.qualities, strict=True):
+        assert target.minimum <= figure.points <= target.maximum
+        assert target.maximum - target.minimum <= 8
+    assert answer_solve(ask(*targets)).solutions[0].miss == pytest.approx(0)

@@ -6,7 +6,10 @@ import io
 import pytest
 
 from core.strategies import weight_formula
+from sapolin.core.blend import portions
+from sapolin.core.catalogue import catalogue
 from sapolin.core.changes import changes_between
+from sapolin.core.cost import oil_cost
 from sapolin.core.formula import Formula
 from sapolin.core.reckoning import reckon
 from sapolin.core.trial_set import trial_set
@@ -16,6 +19,7 @@ from sapolin.exchange.comparison import Column, comparison_csv, comparison_pdf, 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 
 
+PRICES = {"olive-refined": 6.0, "coconut": 5.0, "palm": 3.0, "shea": 9.0, "castor": 8.0, "lard": 4.0}
 TENTH_KOH = {"by": "saponification_percent", "value": 10.0, "purity_percent": 90.0}
 
 
@@ -83,7 +87,10 @@ class TestComparison:
         lard = {**GUEST, "lard": 300.0, "palm": 0.0}
         del lard["palm"]
         formulas: list[tuple[str, Formula]] = [("=palm", weight_formula(GUEST)), ("lard", weight_formula(lard))]
-        return [Column(label=label, figures=reckon(formula)) for label, formula in formulas]
+        return [
+            Column(label=label, figures=reckon(formula), cost=oil_cost(portions(formula.blend, catalogue()), PRICES))
+            for label, formula in formulas
+        ]
 
     def test_rows_say_what_differs(self):
         rows = {row.name: row for row in comparison_rows(self.columns())}
@@ -92,6 +99,8 @@ class TestComparison:
         assert not rows["Coconut"].differs
         assert rows["NaOH"].values[0] == pytest.approx(reckon(weight_formula(GUEST)).lye.naoh_g, abs=0.006)
         assert "KOH" not in rows
+        # .34 x 6 + .30 x 3 + .26 x 5 + .05 x 9 + .05 x 8 = 5.09; lard at 4 for palm at 3: 5.39
+        assert rows["Oils, per kg"].values == (5.09, 5.39)
 
     def test_csv_reads_back_and_is_no_formula_to_a_spreadsheet(self):
         read = list(csv.DictReader(io.StringIO(comparison_csv(self.columns()))))

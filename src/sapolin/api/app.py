@@ -8,7 +8,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
-from sapolin.api import compute, formulas, materials, reference, solve, swap, trials
+from sapolin.api import compute, formulas, materials, prices, reference, solve, swap, trials
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.jobs import Jobs
@@ -18,6 +18,7 @@ from sapolin.demo import world
 from sapolin.store.database import open_database
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
+from sapolin.store.prices import PriceStore
 
 __all__ = ["create_app"]
 
@@ -34,6 +35,7 @@ _TAGS = [
     {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
     {"name": "solve", "description": "The best blend for what is wanted, and why not everything can be had."},
     {"name": "trials", "description": "Formulas and versions side by side, and sets of single changes."},
+    {"name": "prices", "description": "What oils cost."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -64,11 +66,12 @@ def create_app(settings: Settings) -> FastAPI:
     engine = open_database(settings.database)
     app.state.formulas = FormulaStore(engine)
     app.state.materials = MaterialStore(engine)
+    app.state.prices = PriceStore(engine)
     app.state.jobs = Jobs()
     if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
-        world.fill(app.state.formulas, app.state.materials)
+        world.fill(app.state.formulas, app.state.materials, app.state.prices)
     add_error_handlers(app)
-    for room in (compute, formulas, materials, swap, solve, trials, reference):
+    for room in (compute, formulas, materials, swap, solve, trials, prices, reference):
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")

@@ -190,5 +190,5 @@ def reset_demo(request: Request, store: Store, confirm: Annotated[bool, Body(emb
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
-    world.fill(store, request.app.state.materials)
+    world.fill(store, request.app.state.materials, request.app.state.prices)
     return [_summary(record) for record in store.find()]

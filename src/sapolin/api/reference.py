@@ -14,6 +14,7 @@ from sapolin.core.limits import LIMITS, Limit
 from sapolin.core.model import Model
 from sapolin.core.qualities import Purpose, Quality, purposes, qualities
 from sapolin.core.rulebook import RULES
+from sapolin.core.solving.question import TargetFeature, target_features
 from sapolin.core.units import WEIGHT_UNITS, WeightUnit
 from sapolin.core.water import FULL_WATER_PERCENT_OF_OILS
 
@@ -62,6 +63,8 @@ class Reference(Model):
     full_water_percent_of_oils: float
     """What makers call full water, g per 100 g oils."""
     sources: tuple[Source, ...]
+    target_features: tuple[TargetFeature, ...]
+    """Everything that a target can be set on."""
     liquids: tuple[Liquid, ...]
     additives: tuple[Additive, ...]
     free_of: tuple[str, ...]
@@ -83,6 +86,7 @@ def get_reference() -> Reference:
         weight_units=tuple(WEIGHT_UNITS.values()),
         full_water_percent_of_oils=FULL_WATER_PERCENT_OF_OILS,
         sources=tuple(sources().values()),
+        target_features=target_features(),
         liquids=tuple(liquids().values()),
         additives=tuple(additives().values()),
         free_of=get_args(FreeOf),

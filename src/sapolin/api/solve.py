@@ -7,10 +7,13 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Query, Request
 
 from sapolin.api.jobs import Job, Jobs
+from sapolin.api.prices import Prices
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
-from sapolin.core.solving import SolveAnswer, SolveQuestion, answer_solve
+from sapolin.core.reckoning import reckon
+from sapolin.core.solving import SolveAnswer, SolveQuestion, Target, answer_solve
 from sapolin.core.solving.answer import solve_model
+from sapolin.core.solving.question import targets_like
 from sapolin.core.trades import Trade, best_trades
 
 __all__ = ["router"]
@@ -61,10 +64,11 @@ def _state(job: Job) -> SolveState:
 
 
 @router.post("/solve", status_code=202, summary="Find a blend")
-def start_solve(question: SolveQuestion, jobs: Running) -> SolveState:
+def start_solve(question: SolveQuestion, jobs: Running, prices: Prices) -> SolveState:
     """Start looking. 422 at once when the question cannot be asked; otherwise watch it by its id."""
-    solve_model(question)
-    return _state(jobs.start(lambda job: answer_solve(question, report=job.report, clock=monotonic)))
+    priced = question.model_copy(update={"prices": {**prices.all(), **question.prices}})
+    solve_model(priced)
+    return _state(jobs.start(lambda job: answer_solve(priced, report=job.report, clock=monotonic)))
 
 
 @router.get("/solve/{job_id}", summary="Watch a solve")
@@ -84,6 +88,12 @@ def watch_solve(
 def cancel_solve(job_id: str, jobs: Running) -> SolveState:
     """It ends at its next step with what it has; nothing of any formula is touched."""
     return _state(jobs.cancel(job_id))
+
+
+@router.post("/solve-targets", summary="More like this one")
+def like_this(formula: Formula) -> tuple[Target, ...]:
+    """Bands around the qualities of a bar that the maker likes."""
+    return targets_like(reckon(formula))
 
 
 @router.post("/trades", summary="What a few points of one oil for another would move")

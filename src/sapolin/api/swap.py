@@ -2,6 +2,7 @@
 
 from fastapi import APIRouter
 
+from sapolin.api.prices import Prices
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.core.reckoning import reckon
@@ -22,9 +23,9 @@ class LeverQuestion(Model):
 
 
 @router.post("", summary="Take an oil out")
-def swap(question: SwapQuestion) -> SwapAnswer:
+def swap(question: SwapQuestion, prices: Prices) -> SwapAnswer:
     """Ranked candidates over the whole allowed catalogue, each reckoned in full, with their words."""
-    return answer_swap(question)
+    return answer_swap(question.model_copy(update={"prices": {**prices.all(), **question.prices}}))
 
 
 @router.post("/levers", summary="Levers that are not oils")

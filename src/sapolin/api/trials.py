@@ -6,6 +6,7 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from sapolin.api.formulas import Store
+from sapolin.api.prices import Prices, cost_of
 from sapolin.core.changes import changes_between
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
@@ -51,14 +52,17 @@ class HistoryEntry(Model):
     """Against the version before it; empty for the first, and when nothing changed."""
 
 
-def _columns(request: CompareRequest) -> tuple[Column, ...]:
-    return tuple(Column(label=one.label, figures=reckon(one.formula)) for one in request.formulas)
+def _columns(request: CompareRequest, prices: dict[str, float]) -> tuple[Column, ...]:
+    return tuple(
+        Column(label=one.label, figures=reckon(one.formula), cost=cost_of(one.formula, prices))
+        for one in request.formulas
+    )
 
 
 @router.post("/compare", summary="Compare formulas")
-def compare(request: CompareRequest) -> Comparison:
+def compare(request: CompareRequest, prices: Prices) -> Comparison:
     """Every figure side by side, and each column's changes against the first."""
-    columns = _columns(request)
+    columns = _columns(request, prices.all())
     first = request.formulas[0].formula
     return Comparison(
         columns=columns,
@@ -68,20 +72,20 @@ def compare(request: CompareRequest) -> Comparison:
 
 
 @router.post("/compare/csv", summary="A comparison as CSV", response_class=Response)
-def compare_csv(request: CompareRequest) -> Response:
+def compare_csv(request: CompareRequest, prices: Prices) -> Response:
     """One line a figure, comma separated."""
     return Response(
-        comparison_csv(_columns(request)),
+        comparison_csv(_columns(request, prices.all())),
         media_type="text/csv; charset=utf-8",
         headers={"content-disposition": 'attachment; filename="comparison.csv"'},
     )
 
 
 @router.post("/compare/pdf", summary="A comparison as PDF", response_class=Response)
-def compare_pdf(request: CompareRequest) -> Response:
+def compare_pdf(request: CompareRequest, prices: Prices) -> Response:
     """A4 on its side; what differs first."""
     return Response(
-        comparison_pdf(_columns(request)),
+        comparison_pdf(_columns(request, prices.all())),
         media_type="application/pdf",
         headers={"content-disposition": 'attachment; filename="comparison.pdf"'},
     )

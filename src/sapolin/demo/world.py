@@ -8,6 +8,7 @@ from sapolin.core.materials import OwnMaterial
 from sapolin.exchange.formula_document import read_document
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
+from sapolin.store.prices import PriceStore
 
 __all__ = ["fill", "formula", "slugs"]
 
@@ -35,10 +36,13 @@ def materials() -> tuple[OwnMaterial, ...]:
     return tuple(OwnMaterial.model_validate(row) for row in rows)
 
 
-def fill(store: FormulaStore, shelf: MaterialStore) -> None:
-    """Empty both stores and fill them with the demo world."""
+def fill(store: FormulaStore, shelf: MaterialStore, prices: PriceStore) -> None:
+    """Empty the stores and fill them with the demo world."""
     store.clear()
     shelf.clear()
+    prices.clear()
+    for oil, per_kg in json.loads(_HERE.joinpath("prices.json").read_text(encoding="utf-8")).items():
+        prices.set(oil, per_kg)
     for material in materials():
         shelf.create(material)
     for slug, versions in _history().items():

@@ -5,6 +5,7 @@ import io
 from collections.abc import Sequence
 from xml.sax.saxutils import escape
 
+from sapolin.core.cost import OilCost
 from sapolin.core.figures import Reckoning
 from sapolin.core.model import Model
 from sapolin.core.qualities import qualities
@@ -19,6 +20,7 @@ class Column(Model):
 
     label: str
     figures: Reckoning
+    cost: OilCost
 
 
 class Row(Model):
@@ -76,6 +78,7 @@ def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
         _row("To expect", "Shelf life", "months", [None if bar is None else bar.shelf_months for bar in bars], 0),
         _row("To expect", "Trace", "", [None if bar is None else bar.trace for bar in bars]),
     ]
+    rows.append(_row("Cost", "Oils, per kg", "", [column.cost.per_kg for column in columns], 2))
     flags = ["; ".join(remark.headline for remark in figures.remarks) or "nothing" for figures in all_figures]
     rows.append(_row("Flags", "What stands out", "", flags))
     return tuple(row for row in rows if any(value not in (None, 0.0) for value in row.values))

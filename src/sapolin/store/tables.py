@@ -1,9 +1,9 @@
 """The tables. Times are ISO 8601 text in UTC, which SQLite sorts rightly."""
 
-from sqlalchemy import ForeignKey, Integer, String, Text, UniqueConstraint
+from sqlalchemy import Float, ForeignKey, Integer, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "FormulaRow", "MaterialRow", "VersionRow"]
+__all__ = ["Base", "FormulaRow", "MaterialRow", "PriceRow", "VersionRow"]
 
 
 class Base(DeclarativeBase):
@@ -58,3 +58,13 @@ class MaterialRow(Base):
     created_at: Mapped[str] = mapped_column(String(32))
     updated_at: Mapped[str] = mapped_column(String(32))
     deleted_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class PriceRow(Base):
+    """What an oil costs."""
+
+    __tablename__ = "prices"
+
+    oil: Mapped[str] = mapped_column(String(80), primary_key=True)
+    per_kg: Mapped[float] = mapped_column(Float)
+    updated_at: Mapped[str] = mapped_column(String(32))

@@ -83,3 +83,8 @@ export function useDefinitions() {
     [materials],
   );
 }
+
+/** Price per kg by oil id, in the maker's own currency. */
+export function usePrices() {
+  return useQuery({ queryKey: ['prices'], queryFn: () => answered(api.GET('/api/prices')) });
+}

@@ -472,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solve-targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * More like this one
+         * @description Bands around the qualities of a bar that the maker likes.
+         */
+        post: operations["like_this"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trades": {
         parameters: {
             query?: never;
@@ -586,6 +606,66 @@ export interface paths {
          * @description The base and single changes, each at the size of a test batch. Nothing is kept.
          */
         post: operations["get_trial_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every price
+         * @description Price per kg by oil id.
+         */
+        get: operations["get_prices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices/{oil_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set a price
+         * @description Of a catalogue oil or an own material; answers with every price.
+         */
+        put: operations["set_price"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What the oils of a formula cost
+         * @description Per kg of oils and for the batch; null while an oil has no price.
+         */
+        post: operations["cost"];
         delete?: never;
         options?: never;
         head?: never;
@@ -994,6 +1074,7 @@ export interface components {
             /** Label */
             label: string;
             figures: components["schemas"]["Reckoning"];
+            cost: components["schemas"]["OilCost"];
         };
         /**
          * CompareRequest
@@ -2021,6 +2102,27 @@ export interface components {
             known_profile_percent: number;
         };
         /**
+         * OilCost
+         * @description What the oils of a blend cost.
+         */
+        OilCost: {
+            /**
+             * Per Kg
+             * @description Per kg of oils; null while any oil has no price.
+             */
+            per_kg: number | null;
+            /**
+             * Total
+             * @description Of the batch's oils.
+             */
+            total: number | null;
+            /**
+             * Unpriced
+             * @description Names of oils without a price.
+             */
+            unpriced: string[];
+        };
+        /**
          * OilFigures
          * @description One line of the blend, reckoned.
          */
@@ -2291,6 +2393,17 @@ export interface components {
              * @description Share of the oils by weight, %.
              */
             share_percent: number | null;
+        };
+        /**
+         * Price
+         * @description A price to keep.
+         */
+        Price: {
+            /**
+             * Per Kg
+             * @description Null forgets it.
+             */
+            per_kg: number | null;
         };
         /**
          * Problem
@@ -2618,6 +2731,11 @@ export interface components {
             full_water_percent_of_oils: number;
             /** Sources */
             sources: components["schemas"]["Source"][];
+            /**
+             * Target Features
+             * @description Everything that a target can be set on.
+             */
+            target_features: components["schemas"]["TargetFeature"][];
             /** Liquids */
             liquids: components["schemas"]["Liquid"][];
             /** Additives */
@@ -2757,6 +2875,7 @@ export interface components {
              * @description No blend that differs as asked can miss by less.
              */
             bound: number;
+            cost: components["schemas"]["OilCost"];
             /** Targets */
             targets: components["schemas"]["TargetMet"][];
         };
@@ -2838,11 +2957,27 @@ export interface components {
             step_percent: number;
             /**
              * Prefer
-             * @description Among blends that meet the targets alike: nearest to the formula's own, or slowest to turn rancid.
+             * @description Among blends that meet the targets alike: nearest to the formula's own, cheapest, or slowest to turn rancid.
              * @default none
              * @enum {string}
              */
-            prefer: "none" | "closer" | "longer_shelf";
+            prefer: "none" | "closer" | "cheaper" | "longer_shelf";
+            /**
+             * Prices
+             * @description Price per kg by oil id; the server fills in those it keeps.
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
+             * Available G
+             * @description What is left of an oil, g, for the batch of the formula: it is not given a larger share than that.
+             * @default {}
+             */
+            available_g: {
+                [key: string]: number;
+            };
             /**
              * Most Seconds
              * @default 8
@@ -2943,6 +3078,7 @@ export interface components {
          */
         SwapAnswer: {
             before: components["schemas"]["Reckoning"];
+            cost_before: components["schemas"]["OilCost"];
             /**
              * Outgoing Percent
              * @description Share that has to find new homes, %.
@@ -3000,6 +3136,7 @@ export interface components {
              * @description What the distance is made of, the largest first.
              */
             parts: components["schemas"]["DistancePart"][];
+            cost: components["schemas"]["OilCost"];
             formula: components["schemas"]["Formula"];
             figures: components["schemas"]["Reckoning"];
             /**
@@ -3075,6 +3212,14 @@ export interface components {
              */
             with_specialties: boolean;
             /**
+             * Prices
+             * @description Price per kg by oil id, for the cost of each candidate; the server fills in those it keeps.
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
              * Step Percent
              * @description Shares are rounded to this, and the rounded blend is the one compared.
              * @default 1
@@ -3088,8 +3233,8 @@ export interface components {
         Target: {
             /**
              * Feature
-             * @description Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points` or
-             *     `firmness_at_unmould`.
+             * @description Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points`,
+             *     `firmness_at_unmould` or `price_per_kg`.
              */
             feature: string;
             /** Minimum */
@@ -3108,6 +3253,23 @@ export interface components {
              * @default 1
              */
             weight: number;
+        };
+        /**
+         * TargetFeature
+         * @description Something that a target can be set on.
+         */
+        TargetFeature: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Axis Minimum */
+            axis_minimum: number;
+            /**
+             * Axis Maximum
+             * @description Ends of the track it is drawn on.
+             */
+            axis_maximum: number;
         };
         /**
          * TargetMet
@@ -4438,6 +4600,39 @@ export interface operations {
             };
         };
     };
+    like_this: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     trades: {
         parameters: {
             query?: {
@@ -4619,6 +4814,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_prices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_price: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                oil_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Price"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    cost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OilCost"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

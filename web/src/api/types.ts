@@ -43,5 +43,6 @@ export type WeightBlend = Schemas['WeightBlend'];
 export type WeightUnit = Schemas['WeightUnit'];
 export type WeightUnitId = WeightUnit['id'];
 export type Target = Schemas['Target'];
+export type TargetFeature = Schemas['TargetFeature'];
 export type Trade = Schemas['Trade'];
 export type Working = Schemas['Working'];

@@ -12,6 +12,7 @@ import { Swatch } from '../shared/Swatch';
 import { useTellFailure } from '../shared/tellFailure';
 import { MaterialEditor } from './MaterialEditor';
 import { newMaterial } from './newMaterial';
+import { Prices } from './Prices';
 import classes from './Shelf.module.css';
 
 const KINDS: Record<OwnMaterial['content']['kind'], string> = {
@@ -80,6 +81,7 @@ export function Shelf() {
           />
         ))}
       </ul>
+      <Prices />
       {editing && (
         <MaterialEditor
           key={editing.material.id}

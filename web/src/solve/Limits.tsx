@@ -22,10 +22,12 @@ const POOLS: { value: Pool; label: string }[] = [
 const PREFERENCES: { value: Asked['prefer']; label: string }[] = [
   { value: 'none', label: 'nothing' },
   { value: 'closer', label: 'this formula' },
+  { value: 'cheaper', label: 'a low price' },
   { value: 'longer_shelf', label: 'long shelf life' },
 ];
 const COUNTS = [2, 3, 4, 5, 6, 7, 8].map((count) => ({ value: String(count), label: String(count) }));
 const STEPS = ['0.5', '1', '2', '5'].map((step) => ({ value: step, label: `${step} %` }));
+const LEASTS = ['1', '2', '3', '5', '10'].map((least) => ({ value: least, label: `${least} %` }));
 const NO_LIMIT = '100';
 const MOSTS = ['0', '10', '20', '30', '50', NO_LIMIT].map((most) => ({
   value: most,
@@ -86,6 +88,13 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
           <SelectField showLabel label="Animal at most" value={most('animal')} options={MOSTS} onChange={(value) => setMost('animal', value)} />
           <SelectField
             showLabel
+            label="At least, each"
+            value={String(asked.least_share_percent)}
+            options={LEASTS}
+            onChange={(least) => onChange({ least_share_percent: Number(least) })}
+          />
+          <SelectField
+            showLabel
             label="Then prefer"
             value={asked.prefer}
             options={PREFERENCES}
@@ -133,6 +142,20 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
                     testId={`${limit.oil}-${edge}`}
                   />
                 ))}
+                <NumberField
+                  label={`${name}, grams left`}
+                  value={asked.available_g[limit.oil] ?? null}
+                  unit="g"
+                  step={10}
+                  format={(value) => formatNumber(value, 0)}
+                  parse={parseNumber}
+                  onUnread={() => undefined}
+                  onChange={(grams) => {
+                    const others = Object.entries(asked.available_g).filter(([oil]) => oil !== limit.oil);
+                    onChange({ available_g: Object.fromEntries(grams === null ? others : [...others, [limit.oil, grams]]) });
+                  }}
+                  testId={`${limit.oil}-available`}
+                />
                 <button
                   type="button"
                   aria-label={`No limit for ${name}`}
@@ -145,7 +168,7 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
           })}
         </ul>
         <PickOne
-          label="Limit an oil: at least, at most"
+          label="Limit an oil: at least, at most, grams left"
           choices={oils
             .filter((oil) => !asked.limits.some((limit) => limit.oil === oil.id))
             .map((oil) => ({ id: oil.id, name: oil.name, synonyms: oil.synonyms, tag: oil.allergens, about: oil.jobs }))}

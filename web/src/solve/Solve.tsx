@@ -2,6 +2,7 @@ import { Button, Menu } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
 
+import { answered, api } from '../api/client';
 import { useReckoningOf, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
 import columns from '../shared/columns.module.css';
@@ -10,6 +11,7 @@ import { FiguresContext } from '../shared/figures/FiguresContext';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Panel } from '../shared/Panel';
 import { Refused } from '../shared/Refused';
+import { useTellFailure } from '../shared/tellFailure';
 import { useKeepAsVersion } from '../shared/useKeepAsVersion';
 import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
@@ -62,6 +64,15 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
     setChosen(0);
   };
 
+  const tellFailure = useTellFailure();
+  const likeThis = async () => {
+    try {
+      ask({ targets: await answered(api.POST('/api/solve-targets', { body: record.formula })) });
+    } catch (problem) {
+      tellFailure(problem);
+    }
+  };
+
   return (
     <FiguresContext value={shown}>
       <HatchDefs />
@@ -99,7 +110,13 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
         </div>
         <div className={columns.columns}>
           <div className={columns.column}>
-            <Targets targets={asked.targets} onChange={(targets) => ask({ targets })} figures={figures} />
+            <Targets
+              targets={asked.targets}
+              onChange={(targets) => ask({ targets })}
+              figures={figures}
+              met={solution?.targets ?? []}
+              onLikeThis={() => void likeThis()}
+            />
             <Limits asked={asked} formula={record.formula} onChange={ask} />
           </div>
           <div className={columns.column}>

@@ -2,10 +2,11 @@ import { useElementSize } from '@mantine/hooks';
 import { useRef, useState, type PointerEvent } from 'react';
 
 import { useReference } from '../api/queries';
-import type { Quality, Reckoning, Target } from '../api/types';
+import type { Reckoning, Solution, Target, TargetFeature } from '../api/types';
 import { NumberField } from '../shared/NumberField';
 import { Panel } from '../shared/Panel';
 import { formatNumber, parseNumber } from '../shared/quantity';
+import { SelectField } from '../shared/SelectField';
 import classes from './Solve.module.css';
 
 interface TargetsProps {
@@ -13,47 +14,74 @@ interface TargetsProps {
   onChange: (targets: Target[]) => void;
   /** The blend whose figures are marked. */
   figures: Reckoning | null;
+  /** How the answer meets what is asked, for what is no quality. */
+  met: Solution['targets'];
+  /** Aim at a bar like the one the formula makes now. */
+  onLikeThis: () => void;
 }
 
 /** Tracks whose bands are the question: drag an edge or type it; a must is never missed. */
-export function Targets({ targets, onChange, figures }: TargetsProps) {
-  const { qualities } = useReference();
+export function Targets({ targets, onChange, figures, met, onLikeThis }: TargetsProps) {
+  const { target_features: features } = useReference();
   const change = (index: number, part: Partial<Target>) =>
     onChange(targets.map((row, i) => (i === index ? { ...row, ...part } : row)));
   return (
     <Panel title="What it should be" aside="drag an edge, or type it">
       <ul className={classes.targets} aria-label="Targets">
         {targets.map((row, index) => {
-          const quality = qualities.find((known) => known.id === row.feature);
-          return quality === undefined ? null : (
+          const feature = features.find((known) => known.id === row.feature);
+          return feature === undefined ? null : (
             <TargetRow
               key={row.feature}
               row={row}
-              quality={quality}
-              value={figures?.qualities.find((figure) => figure.quality === row.feature)?.points}
+              feature={feature}
+              value={
+                figures?.qualities.find((figure) => figure.quality === row.feature)?.points ??
+                met.find((target) => target.feature === row.feature)?.value
+              }
               onChange={(part) => change(index, part)}
             />
           );
         })}
       </ul>
+      <div className={classes.more}>
+        <SelectField
+          label="Aim at something more"
+          value=""
+          options={[
+            { value: '', label: 'Aim at something more …' },
+            ...features
+              .filter((feature) => !targets.some((row) => row.feature === feature.id))
+              .map((feature) => ({ value: feature.id, label: feature.name })),
+          ]}
+          onChange={(feature) =>
+            feature !== '' &&
+            onChange([...targets, { feature, minimum: null, maximum: null, must: false, weight: 1 }])
+          }
+          testId="add-target"
+        />
+        <button type="button" className={classes.chip} onClick={onLikeThis} data-testid="like-this">
+          more like this bar
+        </button>
+      </div>
     </Panel>
   );
 }
 
 interface TargetRowProps {
   row: Target;
-  quality: Quality;
+  feature: TargetFeature;
   value: number | undefined;
   onChange: (part: Partial<Target>) => void;
 }
 
 const MIDDLE = 15;
 
-function TargetRow({ row, quality, value, onChange }: TargetRowProps) {
+function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
   const { ref, width } = useElementSize();
   const svg = useRef<SVGSVGElement>(null);
   const [unread, setUnread] = useState<{ minimum?: string; maximum?: string }>({});
-  const { axis_minimum: low, axis_maximum: high } = quality;
+  const { axis_minimum: low, axis_maximum: high } = feature;
   const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * Math.max(width, 1)) / (high - low);
   const isOpen = row.minimum === null && row.maximum === null;
   const from = row.minimum ?? low;
@@ -80,7 +108,7 @@ function TargetRow({ row, quality, value, onChange }: TargetRowProps) {
 
   const edgeField = (edge: 'minimum' | 'maximum', label: string) => (
     <NumberField
-      label={`${quality.name}, ${label}`}
+      label={`${feature.name}, ${label}`}
       value={row[edge] ?? null}
       unit=""
       step={1}
@@ -96,9 +124,7 @@ function TargetRow({ row, quality, value, onChange }: TargetRowProps) {
 
   return (
     <li className={classes.target} data-testid={`target-${row.feature}`}>
-      <span className={classes.targetName} title={quality.meaning}>
-        {quality.name}
-      </span>
+      <span className={classes.targetName}>{feature.name}</span>
       <div ref={ref} className={classes.room}>
         <svg ref={svg} className={classes.scale} viewBox={`0 0 ${Math.max(width, 1)} 30`} aria-hidden>
           <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />

@@ -26,6 +26,8 @@ export function firstQuestion(formula: Formula, purpose: Purpose | undefined, qu
     free_of: [],
     with_specialties: false,
     limits: [],
+    prices: {},
+    available_g: {},
     groups: [],
     most_oils: 5,
     least_share_percent: 3,

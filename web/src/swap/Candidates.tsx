@@ -101,6 +101,7 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
         {largest.join(', ')}
         {bar && bar.trace !== beforeTrace && ` · ${bar.trace} trace`} ·{' '}
         {out === 0 ? 'all in band' : `${out} out of band`}
+        {candidate.cost.per_kg != null && ` · ${formatNumber(candidate.cost.per_kg, 2)}/kg`}
       </span>
     </label>
   );

@@ -6,8 +6,16 @@ import { useSettings } from '../shared/settings';
 import tile from '../shared/tile.module.css';
 import classes from './Swap.module.css';
 
+interface PotChangesProps {
+  before: Reckoning;
+  after: Reckoning;
+  /** Oils per kg, when every one of them has a price. */
+  cost?: number | null;
+  costBefore?: number | null;
+}
+
 /** What is different at the pot and after: lye and water anew, firmness, times, trace, shelf life. */
-export function PotChanges({ before, after }: { before: Reckoning; after: Reckoning }) {
+export function PotChanges({ before, after, cost, costBefore }: PotChangesProps) {
   const { weightUnit } = useSettings();
   const weight = (grams: number) => grams / weightUnit.grams;
   const { decimals, lye_decimals: lyeDecimals } = weightUnit;
@@ -65,6 +73,14 @@ export function PotChanges({ before, after }: { before: Reckoning; after: Reckon
               change={formatChange(is.shelf_months - was.shelf_months)}
             />
           </>
+        )}
+        {cost != null && (
+          <div className={classes.fact} data-testid="changed-cost">
+            <span>Oils, per kg</span>
+            <b>
+              {formatNumber(cost, 2)} <i>{costBefore == null ? '' : formatChange(cost - costBefore, 2)}</i>
+            </b>
+          </div>
         )}
       </div>
     </Panel>

@@ -112,7 +112,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
             <ChainMap reference={before} referenceName="before" />
           </div>
           <div className={columns.column}>
-            {before && figures && <PotChanges before={before} after={figures} />}
+            {before && figures && <PotChanges before={before} after={figures} cost={candidate?.cost.per_kg} costBefore={answer?.cost_before.per_kg} />}
             {candidate && formula && (
               <Levers before={record.formula} formula={formula} pulled={pulled !== null} onPull={setPulled} />
             )}

@@ -38,6 +38,7 @@ export function firstQuestion(formula: Formula, named: string | null): Asked {
     pool: null,
     forbidden: [],
     with_specialties: false,
+    prices: {},
     step_percent: 1,
   };
 }

@@ -9,10 +9,13 @@ import { answered, api, ApiFailure } from '../api/client';
 import { at, useFormulas, useReference } from '../api/queries';
 import type { Comparison, Formula } from '../api/types';
 import { LAST_FORMULA } from '../bench/lastFormula';
+import { ChainMap } from '../shared/figures/ChainMap';
+import { FiguresContext } from '../shared/figures/FiguresContext';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Panel } from '../shared/Panel';
 import { formatChange, formatNumber } from '../shared/quantity';
 import { useTellFailure } from '../shared/tellFailure';
+import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { History } from './History';
 import { Overlay } from './Overlay';
 import { TrialSet } from './TrialSet';
@@ -31,6 +34,7 @@ interface Chosen {
 export function Trials() {
   const [params, setParams] = useSearchParams();
   const [onlyDifferent, setOnlyDifferent] = useState(false);
+  const [explained, setExplained] = useState<[column: number, figure: string] | null>(null);
   const keys = (params.get('with') ?? localStorage.getItem(LAST_FORMULA) ?? '').split(',').filter(Boolean).slice(0, MOST);
   const choose = (next: string[]) => setParams({ with: next.join(',') }, { replace: true });
   const { chosen, versionsOf } = useChosen(keys);
@@ -138,6 +142,20 @@ export function Trials() {
             }
           >
             <SideBySide comparison={comparison} onlyDifferent={onlyDifferent} />
+            <div className={classes.maps}>
+              {comparison.columns.map((column, index) => (
+                <FiguresContext
+                  key={column.label + String(index)}
+                  value={{ figures: column.figures, isStale: false, explain: (figure) => setExplained([index, figure]) }}
+                >
+                  <ChainMap
+                    title={column.label}
+                    reference={index === 0 ? null : (comparison.columns[0]?.figures ?? null)}
+                    referenceName={index === 0 ? null : 'the first'}
+                  />
+                </FiguresContext>
+              ))}
+            </div>
           </Panel>
           <div className={classes.right}>
             <Overlay columns={comparison.columns} />
@@ -146,6 +164,12 @@ export function Trials() {
           </div>
         </div>
       )}
+      <WorkingDrawer
+        figure={explained?.[1] ?? null}
+        formula={explained ? (chosen[explained[0]]?.formula ?? null) : null}
+        stale={false}
+        onClose={() => setExplained(null)}
+      />
     </div>
   );
 }

@@ -9,18 +9,18 @@ from sapolin.core.blend import portions
 from sapolin.core.catalogue import Catalogue, catalogue
 from sapolin.core.check import examine
 from sapolin.core.coefficients import coefficient
+from sapolin.core.cost import OilCost, oil_cost
 from sapolin.core.effects import AtWork, modifiers_of
 from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Formula, PercentBlend, PercentLine
 from sapolin.core.materials import with_materials
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
-from sapolin.core.qualities import qualities
 from sapolin.core.reckoning import reckon
 from sapolin.core.solving.branch import PREFERENCE_SCALE, TOLERANCE, Best, Progress, Status, Verdict, find_best
 from sapolin.core.solving.conflict import smallest_conflict, would_give
 from sapolin.core.solving.model import BlendModel, Surroundings, blend_model, surroundings
-from sapolin.core.solving.question import SolveQuestion, Target, check_question
+from sapolin.core.solving.question import SolveQuestion, Target, check_question, target_features
 
 __all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "solve_model"]
 
@@ -51,6 +51,7 @@ class Solution(Model):
     """Weighted points outside all bands together; 0 when everything is met."""
     bound: float
     """No blend that differs as asked can miss by less."""
+    cost: OilCost
     targets: tuple[TargetMet, ...]
 
 
@@ -85,13 +86,7 @@ class SolveAnswer(Model):
 
 
 def _name(feature: str) -> str:
-    if feature in qualities():
-        return qualities()[feature].name.lower()
-    names = {
-        "iodine_value": "iodine value", "saturated_percent": "saturated acids", "trace_points": "pace of trace",
-        "firmness_at_unmould": "firmness at unmoulding",
-    }  # fmt: skip
-    return names.get(feature, feature.removeprefix("acid:"))
+    return next(known.name for known in target_features() if known.id == feature).lower()
 
 
 def _around(formula: Formula, base: Catalogue) -> tuple[Surroundings, dict[str, float]]:
@@ -144,7 +139,7 @@ def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> Blend
     around, present = _around(question.formula, oils)
     known = with_materials(oils, question.formula.materials)
     check_question(question, known)
-    return blend_model(question, known, around, present)
+    return blend_model(question, known, around, present, _total_g(question.formula))
 
 
 def answer_solve(
@@ -229,6 +224,10 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
         status=outcome.status,
         miss=max(outcome.value - preference, 0.0),
         bound=outcome.bound,
+        cost=oil_cost(
+            portions(formula.blend, with_materials(catalogue() if base is None else base, formula.materials)),
+            question.prices,
+        ),
         targets=tuple(
             TargetMet(
                 feature=target.feature,

@@ -1,5 +1,6 @@
 """A solve question as numbers: everything aimed at is a share-weighted sum over oils, plus what the pot adds."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -8,6 +9,7 @@ from numpy.typing import NDArray
 from sapolin.core.acids import ACID_INDEX, ACIDS
 from sapolin.core.catalogue import Catalogue, Oil
 from sapolin.core.coefficients import coefficient
+from sapolin.core.cost import price_of
 from sapolin.core.effects import AtWork, Modifier, effect_on
 from sapolin.core.qualities import qualities
 from sapolin.core.solving.question import SolveQuestion, allowed_oils, in_group
@@ -42,7 +44,7 @@ def surroundings(work: AtWork, modifiers: tuple[Modifier, ...]) -> Surroundings:
     )
 
 
-def feature_of(oil: Oil, feature: str) -> float:
+def feature_of(oil: Oil, feature: str, prices: Mapping[str, float]) -> float:
     """What a pure oil shows in `feature`, without what the pot adds."""
     acid = oil.profile
     if feature in qualities():
@@ -55,6 +57,8 @@ def feature_of(oil: Oil, feature: str) -> float:
         return sum(share for share, one in zip(acid, ACIDS, strict=True) if one.double_bonds == 0)
     if feature == "firmness_at_unmould":
         return coefficient("firmness.young_part") * qualities()["hardness"].points(acid)
+    if feature == "price_per_kg":
+        return price_of(oil, prices) or 0.0
     assert feature == "trace_points"
     return (
         coefficient("trace.long_saturated") * sum(acid[ACID_INDEX[name]] for name in _LONG)
@@ -117,15 +121,19 @@ def _preference(question: SolveQuestion, oils: tuple[Oil, ...], present: dict[st
     """Cost per percent of share. `closer`: what the present blend does not have, or has less of, costs."""
     if question.prefer == "longer_shelf":
         return np.array([qualities()["oxidation_load"].points(oil.profile) for oil in oils]) / 100
+    if question.prefer == "cheaper":
+        per_kg = np.array([price_of(oil, question.prices) or 0.0 for oil in oils])
+        return per_kg / max(float(per_kg.max(initial=0.0)), 1e-9)
     if question.prefer == "closer":
         return np.array([1.0 - present.get(oil.id, 0.0) / 100 for oil in oils])
     return np.zeros(len(oils))
 
 
 def blend_model(
-    question: SolveQuestion, oils: Catalogue, around: Surroundings, present: dict[str, float]
+    question: SolveQuestion, oils: Catalogue, around: Surroundings, present: dict[str, float], total_g: float
 ) -> BlendModel:
-    """The model of a question that has been checked; `present` are the shares of the formula's own blend, %."""
+    """The model of a question that has been checked; `present` are the shares of the formula's own blend, %, and
+    `total_g` the weight of its oils."""
     chosen = allowed_oils(question, oils)
     limits = {limit.oil: limit for limit in question.limits}
     targets = question.targets
@@ -141,10 +149,13 @@ def blend_model(
             least[j] = max(limit.minimum_percent, question.step_percent) if limit.minimum_percent > 0 else least[j]
             most[j] = limit.maximum_percent
             wanted[j] = limit.minimum_percent > 0
+        if oil.id in question.available_g:
+            most[j] = min(most[j], max(100 * question.available_g[oil.id] / total_g, 0.0))
         least[j] = min(least[j], most[j])
     return BlendModel(
         oils=chosen,
-        features=np.array([[feature_of(oil, target.feature) for oil in chosen] for target in targets]) / 100,
+        features=np.array([[feature_of(oil, target.feature, question.prices) for oil in chosen] for target in targets])
+        / 100,
         low=low,
         high=high,
         weights=np.array([np.inf if target.must else target.weight for target in targets]),

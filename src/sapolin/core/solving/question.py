@@ -1,20 +1,24 @@
 """What a maker asks of a blend, and what cannot be asked."""
 
 from collections.abc import Iterator
+from functools import cache
+from math import ceil, floor
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from sapolin.core.acids import ACIDS
 from sapolin.core.catalogue import Catalogue, Oil
+from sapolin.core.cost import price_of
+from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Formula, FreeOf
 from sapolin.core.model import EntryId, FiniteNumber, Model
 from sapolin.core.problems import FormulaError, Problem
 from sapolin.core.qualities import purposes, qualities
 from sapolin.core.swapping.question import is_free_of, specialties
 
-__all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "allowed_oils", "check_question",
-           "in_group", "target_features", "targets_of_purpose"]  # fmt: skip
+__all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
+           "in_group", "target_features", "targets_like", "targets_of_purpose"]  # fmt: skip
 
 Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
 MAX_TARGETS = 24
@@ -24,8 +28,8 @@ class Target(Model):
     """A band for one thing."""
 
     feature: str
-    """Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points` or
-    `firmness_at_unmould`."""
+    """Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points`,
+    `firmness_at_unmould` or `price_per_kg`."""
     minimum: FiniteNumber | None = None
     maximum: FiniteNumber | None = None
     must: bool = False
@@ -72,17 +76,62 @@ class SolveQuestion(Model):
     """An oil that is used has at least this share."""
     step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
     """Shares are rounded to this, and the rounded blend is what is optimised."""
-    prefer: Literal["none", "closer", "longer_shelf"] = "none"
-    """Among blends that meet the targets alike: nearest to the formula's own, or slowest to turn rancid."""
+    prefer: Literal["none", "closer", "cheaper", "longer_shelf"] = "none"
+    """Among blends that meet the targets alike: nearest to the formula's own, cheapest, or slowest to turn rancid."""
+    prices: dict[str, FiniteNumber] = Field(default={})
+    """Price per kg by oil id; the server fills in those it keeps."""
+    available_g: dict[str, FiniteNumber] = Field(default={})
+    """What is left of an oil, g, for the batch of the formula: it is not given a larger share than that."""
     most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
 
 
-def target_features() -> tuple[str, ...]:
-    """Everything that a target can be set on."""
+class TargetFeature(Model):
+    """Something that a target can be set on."""
+
+    id: str
+    name: str
+    axis_minimum: float
+    axis_maximum: float
+    """Ends of the track it is drawn on."""
+
+
+_READINGS = (
+    TargetFeature(id="iodine_value", name="Iodine value", axis_minimum=0, axis_maximum=140),
+    TargetFeature(id="saturated_percent", name="Saturated acids", axis_minimum=0, axis_maximum=100),
+    TargetFeature(id="trace_points", name="Pace of trace", axis_minimum=0, axis_maximum=80),
+    TargetFeature(id="firmness_at_unmould", name="Firm at unmoulding", axis_minimum=0, axis_maximum=80),
+    TargetFeature(id="price_per_kg", name="Price per kg", axis_minimum=0, axis_maximum=20),
+)
+
+
+@cache
+def target_features() -> tuple[TargetFeature, ...]:
+    """Everything that a target can be set on: qualities, readings, fatty acids."""
     return (
-        *qualities(), *(f"acid:{acid.id}" for acid in ACIDS),
-        "iodine_value", "saturated_percent", "trace_points", "firmness_at_unmould",
-    )  # fmt: skip
+        *(
+            TargetFeature(
+                id=quality.id, name=quality.name, axis_minimum=quality.axis_minimum, axis_maximum=quality.axis_maximum
+            )
+            for quality in qualities().values()
+        ),
+        *_READINGS,
+        *(
+            TargetFeature(id=f"acid:{acid.id}", name=f"{acid.name.capitalize()} acid", axis_minimum=0, axis_maximum=80)
+            for acid in ACIDS
+        ),
+    )
+
+
+def targets_like(figures: Reckoning, within_points: float = 3.0) -> tuple[Target, ...]:
+    """Bands around the qualities of a bar that a maker likes, whole points: more like this one."""
+    return tuple(
+        Target(
+            feature=figure.quality,
+            minimum=max(float(floor(figure.points - within_points)), 0.0),
+            maximum=float(ceil(figure.points + within_points)),
+        )
+        for figure in figures.qualities
+    )
 
 
 def targets_of_purpose(purpose_id: str) -> tuple[Target, ...]:
@@ -91,6 +140,11 @@ def targets_of_purpose(purpose_id: str) -> tuple[Target, ...]:
         Target(feature=band.quality, minimum=band.minimum, maximum=band.maximum)
         for band in purposes()[purpose_id].bands
     )
+
+
+def needs_prices(question: SolveQuestion) -> bool:
+    """Whether the question is about money."""
+    return question.prefer == "cheaper" or any(target.feature == "price_per_kg" for target in question.targets)
 
 
 def in_group(oil: Oil, group: Group) -> bool:
@@ -107,7 +161,7 @@ def in_group(oil: Oil, group: Group) -> bool:
 
 
 def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
-    """The oils a blend may be made of, in the order of the catalogue."""
+    """The oils a blend may be made of, in the order of the catalogue; only those with a price when price is asked about."""
     words = {*question.free_of, *question.formula.free_of}
     named = {limit.oil for limit in question.limits if limit.minimum_percent > 0}
     chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
@@ -116,6 +170,7 @@ def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
         for oil in chosen
         if (question.with_specialties or question.pool is not None or oil.id in named or oil.id not in specialties())
         and oil.known_profile_percent >= 100
+        and (not needs_prices(question) or price_of(oil, question.prices) is not None)
         and all(is_free_of(oil, word) for word in words)
     )
 
@@ -125,7 +180,7 @@ def _problem(code: str, field: str, message: str, remedy: str) -> Problem:
 
 
 def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
-    known = target_features()
+    known = {feature.id for feature in target_features()}
     for i, target in enumerate(question.targets):
         field = f"targets[{i}]"
         if target.feature not in known:
@@ -139,8 +194,11 @@ def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
                            "Swap its edges.")  # fmt: skip
     allowed = {oil.id for oil in allowed_oils(question, oils)}
     if not allowed:
-        yield _problem("nothing_allowed", "free_of", "Nothing is left to choose from.",
-                       "Allow something again, or widen the pool.")  # fmt: skip
+        remedy = (
+            "Enter prices on the shelf: only oils with a price can be chosen by price." if needs_prices(question)
+            else "Allow something again, or widen the pool."
+        )  # fmt: skip
+        yield _problem("nothing_allowed", "free_of", "Nothing is left to choose from.", remedy)
     minimums = 0.0
     for i, limit in enumerate(question.limits):
         field = f"limits[{i}]"

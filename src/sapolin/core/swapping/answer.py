@@ -7,6 +7,7 @@ import numpy as np
 from sapolin.core.blend import Portion, converted, portions
 from sapolin.core.catalogue import Catalogue, Oil, catalogue
 from sapolin.core.coefficients import coefficient
+from sapolin.core.cost import OilCost, oil_cost
 from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Formula, Line, PercentBlend, PercentLine
 from sapolin.core.materials import with_materials
@@ -67,6 +68,7 @@ class SwapCandidate(Model):
     """How much of the squared distance that simply leaving the oil out would open is closed, %."""
     parts: tuple[DistancePart, ...]
     """What the distance is made of, the largest first."""
+    cost: OilCost
     formula: Formula
     figures: Reckoning
     words: tuple[str, ...]
@@ -87,6 +89,7 @@ class SwapAnswer(Model):
     """The answer to a swap."""
 
     before: Reckoning
+    cost_before: OilCost
     outgoing_percent: float
     """Share that has to find new homes, %."""
     jobs: tuple[JobDone, ...]
@@ -263,6 +266,7 @@ def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAn
             break
     return SwapAnswer(
         before=case.before,
+        cost_before=oil_cost(case.parts, question.prices),
         outgoing_percent=case.share,
         jobs=_jobs(case),
         candidates=tuple(candidates),
@@ -312,6 +316,7 @@ def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | 
         distance=distance,
         kept_percent=max(0.0, 100 * (1 - (distance / leaving_out) ** 2)) if leaving_out > 0 else 0.0,
         parts=parts,
+        cost=oil_cost(portions(formula.blend, case.oils), case.question.prices),
         formula=formula,
         figures=figures,
         words=in_words(case.before, figures, {case.oils[oil].name: oil for oil in case.goes}, incoming, case.oils),

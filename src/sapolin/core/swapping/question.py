@@ -49,6 +49,8 @@ class SwapQuestion(Model):
     forbidden: tuple[EntryId, ...] = ()
     with_specialties: bool = False
     """Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway."""
+    prices: dict[str, FiniteNumber] = Field(default={})
+    """Price per kg by oil id, for the cost of each candidate; the server fills in those it keeps."""
     step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
     """Shares are rounded to this, and the rounded blend is the one compared."""
 

@@ -1,3 +1,6 @@
+import { useQuery } from '@tanstack/react-query';
+
+import { answered, api } from '../../api/client';
 import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
 import { useBench } from '../BenchContext';
@@ -8,6 +11,12 @@ import { Reading } from './Reading';
 export function ReadingsTab() {
   const { live } = useBench();
   const { weightUnit } = useSettings();
+  const { data: cost } = useQuery({
+    queryKey: ['cost', live.of],
+    queryFn: () => (live.of ? answered(api.POST('/api/prices/cost', { body: live.of })) : null),
+    enabled: live.of !== null,
+    placeholderData: (previous) => previous,
+  });
   const { figures, freshness } = live;
   const isStale = freshness === 'stopped' || freshness === 'unreachable';
   const readings = figures?.readings;
@@ -29,6 +38,16 @@ export function ReadingsTab() {
       <Reading label="SAP of the blend" figure="sap_koh_mg_per_g">
         {readings === undefined ? '–' : formatNumber(readings.sap_koh_mg_per_g, 1)}
       </Reading>
+      <div className={classes.fact} data-testid="oil-cost">
+        <span className={classes.label}>Oils, per kg</span>
+        <span className={classes.value}>
+          {cost?.per_kg == null ? '–' : formatNumber(cost.per_kg, 2)}
+          {cost?.total != null && <span> {formatNumber(cost.total, 2)} in all</span>}
+        </span>
+        {cost && cost.unpriced.length > 0 && (
+          <span className={classes.label}>no price: {cost.unpriced.join(', ').toLowerCase()}</span>
+        )}
+      </div>
       <Reading label="Batter" figure="batter_g">
         {figures === null ? '–' : formatNumber(figures.weighing.batter, figures.weighing.decimals)}
         <span> {weightUnit.id}</span>

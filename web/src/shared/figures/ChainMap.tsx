@@ -31,12 +31,13 @@ function placeOf(acid: Acid): { x: number; y: number } {
 const radiusOf = (percent: number) => RADIUS_PER_ROOT_PERCENT * Math.sqrt(Math.max(0, percent));
 
 interface ChainMapProps {
+  title?: string;
   reference: Reckoning | null;
   referenceName: string | null;
 }
 
 /** Fatty acids on a grid: chain length across, double bonds down, disc area = share, dashed ring = reference. */
-export function ChainMap({ reference, referenceName }: ChainMapProps) {
+export function ChainMap({ title = 'Chain map', reference, referenceName }: ChainMapProps) {
   const { figures, isStale, explain } = useFigures();
   const { acids } = useReference();
   const [focused, setFocused] = useState('C18:1');
@@ -57,7 +58,7 @@ export function ChainMap({ reference, referenceName }: ChainMapProps) {
   };
 
   return (
-    <Panel title="Chain map" aside={referenceName === null ? '% of all fatty acids' : `dashed ring: ${referenceName}`}>
+    <Panel title={title} aside={referenceName === null ? '% of all fatty acids' : `dashed ring: ${referenceName}`}>
       <svg
         className={`${classes.map} ${isStale ? 'stale' : ''}`}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}

@@ -1,0 +1,66 @@
+"""What oils cost: kept per kg, in the maker's own currency."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from pydantic import Field
+
+from sapolin.core.blend import portions
+from sapolin.core.catalogue import catalogue
+from sapolin.core.check import examine
+from sapolin.core.cost import OilCost, oil_cost
+from sapolin.core.formula import Formula
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+from sapolin.store.prices import PriceStore
+
+__all__ = ["Prices", "cost_of", "router"]
+
+router = APIRouter(prefix="/api/prices", tags=["prices"])
+
+
+def _store(request: Request) -> PriceStore:
+    store = request.app.state.prices
+    assert isinstance(store, PriceStore)
+    return store
+
+
+Prices = Annotated[PriceStore, Depends(_store)]
+
+
+class Price(Model):
+    """A price to keep."""
+
+    per_kg: Annotated[float, Field(ge=0, le=100_000)] | None
+    """Null forgets it."""
+
+
+@router.get("", summary="Every price")
+def get_prices(prices: Prices) -> dict[str, float]:
+    """Price per kg by oil id."""
+    return prices.all()
+
+
+@router.put("/{oil_id}", summary="Set a price")
+def set_price(oil_id: str, price: Price, prices: Prices) -> dict[str, float]:
+    """Of a catalogue oil or an own material; answers with every price."""
+    prices.set(oil_id[:80], price.per_kg)
+    return prices.all()
+
+
+@router.post("/cost", summary="What the oils of a formula cost")
+def cost(formula: Formula, prices: Prices) -> OilCost:
+    """Per kg of oils and for the batch; null while an oil has no price."""
+    return cost_of(formula, prices.all())
+
+
+def cost_of(formula: Formula, known: dict[str, float]) -> OilCost:
+    """What the oils of `formula` cost. Raises FormulaError when its blend cannot be reckoned."""
+    seen = examine(formula, catalogue())
+    stopping = [
+        problem for problem in seen.problems
+        if problem.stops_the_reckoning and problem.field.startswith(("blend", "materials"))
+    ]  # fmt: skip
+    if stopping:
+        raise FormulaError(stopping)
+    return oil_cost(seen.parts or portions(formula.blend, seen.oils), known)

@@ -1,0 +1,71 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api } from '../api/client';
+import { useOilsAndMaterials, usePrices } from '../api/queries';
+import { NumberField } from '../shared/NumberField';
+import { Panel } from '../shared/Panel';
+import { PickOne } from '../shared/PickOne';
+import { formatNumber, parseNumber } from '../shared/quantity';
+import { useTellFailure } from '../shared/tellFailure';
+import classes from './Shelf.module.css';
+
+/** What oils cost per kg; swaps, solves and trials reckon with it. */
+export function Prices() {
+  const oils = useOilsAndMaterials();
+  const { data: prices = {} } = usePrices();
+  const [fresh, setFresh] = useState<string[]>([]);
+  const [unread, setUnread] = useState<Record<string, string>>({});
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const shown = oils.filter((oil) => oil.id in prices || fresh.includes(oil.id));
+  const keep = async (oil: string, perKg: number | null) => {
+    try {
+      const all = await answered(
+        api.PUT('/api/prices/{oil_id}', { params: { path: { oil_id: oil } }, body: { per_kg: perKg } }),
+      );
+      client.setQueryData(['prices'], all);
+      await client.invalidateQueries({ queryKey: ['swap'] });
+      await client.invalidateQueries({ queryKey: ['compare'] });
+      await client.invalidateQueries({ queryKey: ['cost'] });
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  return (
+    <Panel title="Prices per kg" aside="landed, in your own currency; empty forgets one">
+      <PickOne
+        label="Add a price"
+        choices={oils
+          .filter((oil) => !shown.includes(oil))
+          .map((oil) => ({ id: oil.id, name: oil.name, synonyms: oil.synonyms, tag: '', about: oil.jobs }))}
+        onPick={(oil) => setFresh((now) => [...now, oil])}
+        testId="add-price"
+      />
+      <ul className={classes.prices} data-testid="prices">
+        {shown.map((oil) => (
+          <li key={oil.id}>
+            <span>{oil.name}</span>
+            <NumberField
+              label={`${oil.name}, price per kg`}
+              value={prices[oil.id] ?? null}
+              unit="/kg"
+              step={0.1}
+              format={(value) => formatNumber(value, 2)}
+              parse={parseNumber}
+              unread={unread[oil.id]}
+              onUnread={(text) =>
+                setUnread((now) => {
+                  const others = Object.entries(now).filter(([id]) => id !== oil.id);
+                  return Object.fromEntries(text === null ? others : [...others, [oil.id, text]]);
+                })
+              }
+              onChange={(value) => void keep(oil.id, value)}
+              testId={`price-${oil.id}`}
+            />
+          </li>
+        ))}
+      </ul>
+    </Panel>
+  );
+}
