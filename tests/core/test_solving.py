@@ -146,6 +146,23 @@ class TestAnEverydayBar:
         capped = answer_solve(ask(*EVERYDAY, band("price_per_kg", None, cap, must=True), prices=prices))
         assert all(solution.cost.per_kg <= cap + 1e-6 for solution in capped.solutions)
 
+    def test_fewer_oils_when_they_do_as_well(self):
+        many = answer_solve(ask(*targets_of_purpose("cleaning-block"), most_oils=5)).solutions[0]
+        few = answer_solve(ask(*targets_of_purpose("cleaning-block"), most_oils=5, prefer="fewer")).solutions[0]
+        assert few.miss == many.miss == pytest.approx(0)
+        assert len(few.formula.blend.lines) <= len(many.formula.blend.lines)
+        # Coconut and anything saturated do for a cleaning block; one oil alone overshoots a band or misses it.
+        assert len(few.formula.blend.lines) <= 2
+
+    def test_the_slack_is_a_bound_that_blends_keep(self):
+        prices = {oil: 3.0 + i for i, oil in enumerate(SHELF)}
+        answer = answer_solve(ask(*EVERYDAY, prices=prices))
+        cheap = answer_solve(ask(*EVERYDAY, prices=prices, prefer="cheaper", most_oils=9)).solutions[0]
+        said = next(words for words in answer.slack if words.startswith("oils down to"))
+        bound = float(said.split()[3])
+        assert bound <= cheap.cost.per_kg + 0.005
+        assert bound >= min(prices.values()) - 0.005
+
     def test_no_more_is_used_than_there_is(self):
         # 310 g of lard on a batch of 1000 g of oils
         question = ask(*EVERYDAY, available_g={"lard": 310.0, "olive-refined": 200.0, "palm": 0.0})

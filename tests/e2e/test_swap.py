@@ -51,7 +51,7 @@ def test_palm_out_by_keyboard_alone(page: Page, server: Server):
     assert shown(page, "lye-to-weigh") == figures["weighing"]["naoh"] != lye_before
     assert sum(oil["share_percent"] for oil in figures["oils"]) == pytest.approx(100)
     page.get_by_test_id("version-chip").click()
-    expect(page.get_by_role("menu")).to_contain_text("palm and shea out (on principle)")
+    expect(page.get_by_role("menu")).to_contain_text("palm out and shea out (on principle)")
 
 
 def test_levers_answer_and_let_go(page: Page, server: Server):
@@ -70,6 +70,12 @@ def test_levers_answer_and_let_go(page: Page, server: Server):
     expect(page.get_by_test_id("lever-superfat")).to_contain_text("superfat 5 → 4 %")
     page.get_by_role("button", name="Show why that misleads").click()
     expect(page.get_by_test_id("equal-sap")).to_contain_text("the lye changes by")
+    page.get_by_test_id("keep-palm").fill("12")
+    expect(page.get_by_test_id("swap-words")).to_contain_text("Palm gave 9 of 43 points of hardness")
+    page.get_by_test_id("keep-palm").fill("35")
+    expect(page.get_by_role("alert")).to_contain_text("Palm is at 30 % already.")
+    page.get_by_test_id("keep-palm").fill("0")
+    expect(page.get_by_test_id("keep-swap")).to_be_enabled()
     caustic.click()
     expect(page.get_by_test_id("working")).to_contain_text("NaOH to weigh")
     page.get_by_role("button", name="Close the working").click()

@@ -2889,6 +2889,11 @@ export interface components {
             /** @description Why not everything is met; null when the first blend meets it all. */
             conflict: components["schemas"]["Conflict"] | null;
             /**
+             * Slack
+             * @description What the room left inside the bands could buy; bounds for blends of any number of oils.
+             */
+            slack: string[];
+            /**
              * Allowed
              * @description Oils that could be chosen from.
              */
@@ -2957,11 +2962,12 @@ export interface components {
             step_percent: number;
             /**
              * Prefer
-             * @description Among blends that meet the targets alike: nearest to the formula's own, cheapest, or slowest to turn rancid.
+             * @description Among blends that meet the targets alike: nearest to the formula's own, cheapest, slowest to turn rancid, or of the
+             *     fewest oils.
              * @default none
              * @enum {string}
              */
-            prefer: "none" | "closer" | "cheaper" | "longer_shelf";
+            prefer: "none" | "closer" | "cheaper" | "longer_shelf" | "fewer";
             /**
              * Prices
              * @description Price per kg by oil id; the server fills in those it keeps.

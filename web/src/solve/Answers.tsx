@@ -53,6 +53,9 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
             <strong>Not everything can be had.</strong> {answer.conflict.words}
           </p>
         )}
+        {answer && answer.slack.length > 0 && (
+          <p className={classes.slack}>Everything is met with room to spare. It could buy {answer.slack.join('; or ')}.</p>
+        )}
         {answer && answer.solutions.length === 0 && (
           <p className={classes.conflict}>Your musts and limits leave no blend. Make a must a wish, or allow more.</p>
         )}

@@ -22,6 +22,7 @@ const POOLS: { value: Pool; label: string }[] = [
 const PREFERENCES: { value: Asked['prefer']; label: string }[] = [
   { value: 'none', label: 'nothing' },
   { value: 'closer', label: 'this formula' },
+  { value: 'fewer', label: 'fewer oils' },
   { value: 'cheaper', label: 'a low price' },
   { value: 'longer_shelf', label: 'long shelf life' },
 ];

@@ -36,7 +36,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, purpose, qualities));
   const [chosen, setChosen] = useState(0);
   const [figure, setFigure] = useState<string | null>(null);
-  const { state, failure, start, cancel } = useSolve();
+  const { state, of, failure, start, cancel } = useSolve();
   useDocumentTitle(`Solve ${record.formula.name} · Sapolin`);
 
   const question = useMemo(
@@ -48,7 +48,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
     if (settled.targets.length > 0) start(settled);
   }, [settled, start]);
 
-  const isStale = settled !== question || state?.state !== 'done' || failure !== null;
+  const isStale = of !== question || state?.state !== 'done' || failure !== null;
   const soFar = state?.state === 'running' ? (state.best ?? null) : null;
   const figuresSoFar = useReckoningOf(soFar) ?? null;
   const solution = state?.answer?.solutions[chosen] ?? state?.answer?.solutions[0] ?? null;

@@ -7,6 +7,8 @@ const WATCH_SECONDS = 0.25;
 
 export interface Solving {
   state: SolveState | null;
+  /** The question that `state` answers; another one on screen makes it stale. */
+  of: SolveQuestion | null;
   failure: ApiFailure | null;
   start: (question: SolveQuestion) => void;
   cancel: () => void;
@@ -14,7 +16,7 @@ export interface Solving {
 
 /** One question under way at a time; a new one, or leaving the screen, cancels the last. */
 export function useSolve(): Solving {
-  const [state, setState] = useState<SolveState | null>(null);
+  const [answer, setAnswer] = useState<{ state: SolveState; of: SolveQuestion } | null>(null);
   const [failure, setFailure] = useState<ApiFailure | null>(null);
   const job = useRef<string | null>(null);
   const turn = useRef(0);
@@ -36,7 +38,7 @@ export function useSolve(): Solving {
         if (turn.current !== mine) return;
         job.current = seen.id;
         while (turn.current === mine) {
-          setState(seen);
+          setAnswer({ state: seen, of: question });
           if (seen.state !== 'running') break;
           seen = await answered(
             api.GET('/api/solve/{job_id}', {
@@ -49,7 +51,7 @@ export function useSolve(): Solving {
       run().catch((error: unknown) => {
         if (turn.current !== mine) return;
         setFailure(error instanceof ApiFailure ? error : new ApiFailure(0, 'fault', String(error)));
-        setState(null);
+        setAnswer(null);
       });
     },
     [drop],
@@ -62,5 +64,5 @@ export function useSolve(): Solving {
     },
     [drop],
   );
-  return { state, failure, start, cancel: drop };
+  return { state: answer?.state ?? null, of: answer?.of ?? null, failure, start, cancel: drop };
 }

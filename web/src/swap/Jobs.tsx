@@ -1,15 +1,29 @@
+import { useState } from 'react';
+
 import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { SwapAnswer } from '../api/types';
+import { NumberField } from '../shared/NumberField';
 import { Panel } from '../shared/Panel';
-import { formatNumber } from '../shared/quantity';
+import { formatNumber, parseNumber } from '../shared/quantity';
+import type { Asked } from './question';
 import classes from './Swap.module.css';
 
 const SHOWN = 4;
 
+interface JobsProps {
+  answer: SwapAnswer;
+  outgoing: Asked['outgoing'];
+  /** Cut an oil down to a share instead of taking it out. */
+  onKeep: (oil: string, percent: number) => void;
+}
+
 /** What the outgoing oils were doing in this blend. */
-export function Jobs({ answer, names }: { answer: SwapAnswer; names: string[] }) {
+export function Jobs({ answer, outgoing, onKeep }: JobsProps) {
   const { qualities } = useReference();
   const oils = useOilsAndMaterials();
+  const names = outgoing.map((out) => out.oil);
+  const nameOf = (id: string) => oils.find((oil) => oil.id === id)?.name ?? id;
+  const [unread, setUnread] = useState<Record<string, string | undefined>>({});
   const title = names.length === 1 ? (oils.find((oil) => oil.id === names[0])?.name.toLowerCase() ?? 'it') : 'they';
   const jobs = answer.jobs.slice(0, SHOWN);
   const most = Math.max(...jobs.map((job) => job.of_points), 1);
@@ -32,6 +46,25 @@ export function Jobs({ answer, names }: { answer: SwapAnswer; names: string[] })
           </li>
         ))}
       </ul>
+      <div className={classes.keeps}>
+        {outgoing.map((out) => (
+          <div key={out.oil}>
+            <span>Keep of {nameOf(out.oil).toLowerCase()}</span>
+            <NumberField
+              label={`Keep of ${nameOf(out.oil)}, percent of the blend`}
+              value={out.keep_percent}
+              unit="%"
+              step={1}
+              format={(value) => formatNumber(value, 1, 0)}
+              parse={parseNumber}
+              unread={unread[out.oil]}
+              onUnread={(text) => setUnread((now) => ({ ...now, [out.oil]: text ?? undefined }))}
+              onChange={(percent) => onKeep(out.oil, Math.max(percent ?? 0, 0))}
+              testId={`keep-${out.oil}`}
+            />
+          </div>
+        ))}
+      </div>
     </Panel>
   );
 }

@@ -53,12 +53,15 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   const [figure, setFigure] = useState<string | null>(null);
   useDocumentTitle(`Swap in ${record.formula.name} · Sapolin`);
   const question = useMemo(() => ({ ...asked, formula: record.formula }), [asked, record.formula]);
-  const { data: answer, error, isFetching } = useQuery({
+  const { data, error, isFetching } = useQuery({
     queryKey: ['swap', question],
     queryFn: () => answered(api.POST('/api/swap', { body: question })),
     placeholderData: (previous) => previous,
     retry: false,
   });
+  // A question that is refused leaves the last answer standing, marked as such, and everything typed in its place.
+  const [answer, setAnswer] = useState(data);
+  if (data !== undefined && data !== answer) setAnswer(data);
   const candidate = answer?.candidates[chosen] ?? answer?.candidates[0];
   const { data: afterLevers } = useQuery({
     queryKey: ['reckoning', pulled],
@@ -94,7 +97,15 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
         {error !== null && <Refused error={error} />}
         <div className={columns.columns}>
           <div className={columns.column}>
-            {answer && <Jobs answer={answer} names={asked.outgoing.map((out) => out.oil)} />}
+            {answer && (
+              <Jobs
+                answer={answer}
+                outgoing={asked.outgoing}
+                onKeep={(oil, keep_percent) =>
+                  ask({ outgoing: asked.outgoing.map((out) => (out.oil === oil ? { oil, keep_percent } : out)) })
+                }
+              />
+            )}
             {answer && (
               <Candidates
                 answer={answer}

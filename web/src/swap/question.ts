@@ -52,6 +52,8 @@ export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula
     : '';
   const reason = REASONS.find((known) => known.value === asked.reason)?.label ?? '';
   const without = [...new Set([...formula.free_of, ...asked.free_of])].join(', ');
-  const out = asked.outgoing.map((oil) => oil.oil.replaceAll('-', ' ')).join(' and ');
-  return `${out} out (${reason}): ${incoming}${moved}.${without ? ` Without ${without}.` : ''}`;
+  const out = asked.outgoing
+    .map(({ oil, keep_percent: keep }) => `${oil.replaceAll('-', ' ')}${keep > 0 ? ` down to ${share(keep)} %` : ' out'}`)
+    .join(' and ');
+  return `${out} (${reason}): ${incoming}${moved}.${without ? ` Without ${without}.` : ''}`;
 }

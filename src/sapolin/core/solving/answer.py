@@ -1,6 +1,7 @@
 """From a solve question to its answer: a few really different blends, each reckoned, or the reason why not."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -9,15 +10,25 @@ from sapolin.core.blend import portions
 from sapolin.core.catalogue import Catalogue, catalogue
 from sapolin.core.check import examine
 from sapolin.core.coefficients import coefficient
-from sapolin.core.cost import OilCost, oil_cost
+from sapolin.core.cost import OilCost, oil_cost, price_of
 from sapolin.core.effects import AtWork, modifiers_of
 from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Formula, PercentBlend, PercentLine
 from sapolin.core.materials import with_materials
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
+from sapolin.core.qualities import qualities
 from sapolin.core.reckoning import reckon
-from sapolin.core.solving.branch import PREFERENCE_SCALE, TOLERANCE, Best, Progress, Status, Verdict, find_best
+from sapolin.core.solving.branch import (
+    PREFERENCE_SCALE,
+    TOLERANCE,
+    Best,
+    Progress,
+    Status,
+    Verdict,
+    find_best,
+    linear_value,
+)
 from sapolin.core.solving.conflict import smallest_conflict, would_give
 from sapolin.core.solving.model import BlendModel, Surroundings, blend_model, surroundings
 from sapolin.core.solving.question import SolveQuestion, Target, check_question, target_features
@@ -28,6 +39,8 @@ ANSWERS = 5
 _LATER_SECONDS = 1.5
 """Time for each further blend; the first gets what the question allows."""
 _LATER_NODES = 3000
+_MET = 1e-5
+"""Weighted points that count as none."""
 _STAND_IN = "olive-refined"
 
 
@@ -78,6 +91,8 @@ class SolveAnswer(Model):
     solutions: tuple[Solution, ...]
     conflict: Conflict | None
     """Why not everything is met; null when the first blend meets it all."""
+    slack: tuple[str, ...]
+    """What the room left inside the bands could buy; bounds for blends of any number of oils."""
     allowed: int
     """Oils that could be chosen from."""
     nodes: int
@@ -168,6 +183,8 @@ def answer_solve(
         return verdict
 
     first = find_best(model, report=watch("the best blend", question.most_seconds))
+    if question.prefer == "fewer":
+        model, first = _with_fewest(model, first, watch("a blend of fewer oils", _LATER_SECONDS))
     outcomes, nodes, sets = [first], first.nodes, []
     while outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS:
         sets.append(_main_oils(outcomes[-1].shares))
@@ -183,10 +200,43 @@ def answer_solve(
     return SolveAnswer(
         solutions=tuple(solutions),
         conflict=_conflict(question, model, solutions[0] if solutions else None),
+        slack=_slack(question, model, solutions[0]) if solutions and solutions[0].miss <= _MET else (),
         allowed=len(model.oils),
         nodes=nodes,
         status="stopped" if any(outcome.status == "stopped" for outcome in outcomes) else "done",
     )
+
+
+def _with_fewest(model: BlendModel, first: Best, watched: Callable[[Progress], Verdict]) -> tuple[BlendModel, Best]:
+    """The smallest number of oils that misses no more, and the best blend of it."""
+    while first.shares is not None and first.status == "proven" and model.most_oils > 1:
+        fewer = replace(model, most_oils=min(model.most_oils, int((first.shares > TOLERANCE).sum())) - 1)
+        if fewer.most_oils < 1:
+            break
+        found = find_best(fewer, most_nodes=_LATER_NODES, report=watched)
+        if found.shares is None or found.value > first.value + TOLERANCE:
+            break
+        model, first = fewer, found
+    return model, first
+
+
+def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple[str, ...]:
+    """What room inside the bands could buy, if blends of any number of oils are allowed: a bound, not a recipe."""
+    at_musts = replace(model, weights=np.full(len(model.low), np.inf))
+    words = []
+    load = np.array([qualities()["oxidation_load"].points(oil.profile) for oil in model.oils]) / 100
+    lowest = linear_value(replace(at_musts, preference=load)) / PREFERENCE_SCALE
+    now = next(figure.points for figure in first.figures.qualities if figure.quality == "oxidation_load")
+    if np.isfinite(lowest) and now - lowest >= 1:
+        words.append(f"an oxidation load down to {lowest:.0f}, where this blend has {now:.0f}")
+    if first.cost.per_kg is not None:
+        priced = [price_of(oil, question.prices) for oil in model.oils]
+        if all(price is not None for price in priced):
+            prices = np.array([price or 0.0 for price in priced]) / 100
+            cheapest = linear_value(replace(at_musts, preference=prices)) / PREFERENCE_SCALE
+            if np.isfinite(cheapest) and first.cost.per_kg - cheapest >= 0.05:
+                words.append(f"oils down to {cheapest:.2f} per kg, where these cost {first.cost.per_kg:.2f}")
+    return tuple(words)
 
 
 def _main_oils(shares: np.ndarray) -> frozenset[int]:
@@ -250,7 +300,7 @@ def _offset(target: Target, low: float, high: float) -> float:
 
 
 def _conflict(question: SolveQuestion, model: BlendModel, first: Solution | None) -> Conflict | None:
-    if first is not None and first.miss <= 1e-5:
+    if first is not None and first.miss <= _MET:
         return None
     conflict = smallest_conflict(model)
     names = tuple(_name(question.targets[t].feature) for t in conflict)

@@ -112,7 +112,8 @@ def _finite(value: float) -> float:
 
 
 def linear_value(model: BlendModel) -> float:
-    """The value with any number of oils and any shares: what the bands alone allow. Infinite when nothing does."""
+    """The value with any number of oils and any shares: what the bands alone allow, preference at its scale. Infinite when
+    nothing does."""
     found = _Programme(model).solve(np.where(model.wanted, model.least, 0.0), model.most)
     return np.inf if found is None else found[0]
 

@@ -76,8 +76,9 @@ class SolveQuestion(Model):
     """An oil that is used has at least this share."""
     step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
     """Shares are rounded to this, and the rounded blend is what is optimised."""
-    prefer: Literal["none", "closer", "cheaper", "longer_shelf"] = "none"
-    """Among blends that meet the targets alike: nearest to the formula's own, cheapest, or slowest to turn rancid."""
+    prefer: Literal["none", "closer", "cheaper", "longer_shelf", "fewer"] = "none"
+    """Among blends that meet the targets alike: nearest to the formula's own, cheapest, slowest to turn rancid, or of the
+    fewest oils."""
     prices: dict[str, FiniteNumber] = Field(default={})
     """Price per kg by oil id; the server fills in those it keeps."""
     available_g: dict[str, FiniteNumber] = Field(default={})
