@@ -56,6 +56,17 @@ class TestModifiers:
     def test_each_pushes_the_known_way(self, modifier, changes, what, sign):
         assert effects(modifier, **changes)[what] * sign > 0
 
+    def test_a_longer_cure_helps_oleic_bars_most(self):
+        def gained(weights) -> float:
+            found = reckon(weight_formula(weights, process={"cure_weeks": 30.0})).modifiers
+            return next((e.points for m in found if m.id == "cure" for e in m.effects), 0.0)
+
+        assert effects("cure") == {}
+        assert gained(OLIVE) > 8
+        assert gained(OLIVE) > 5 * gained({"coconut": 1000.0})
+        shorter = effects("cure", process={"cure_weeks": 2.0})
+        assert shorter["firmness_after_cure"] < 0
+
     def test_they_never_touch_the_points(self):
         plain = reckon(weight_formula(GUEST)).qualities
         laden = reckon(weight_formula(GUEST, superfat=12.0, **additive("sugar", 3.0))).qualities

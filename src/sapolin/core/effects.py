@@ -20,7 +20,7 @@ class Effect(Model):
     """One thing that a modifier moves."""
 
     on: str
-    """Id of a quality, or `firmness_at_unmould`."""
+    """Id of a quality, `firmness_at_unmould` or `firmness_after_cure`."""
     points: float
     """By how much, points; an estimate."""
 

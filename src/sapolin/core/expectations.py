@@ -8,10 +8,10 @@ from math import exp
 from typing import Literal
 
 from sapolin.core.coefficients import coefficient
-from sapolin.core.effects import AtWork, Modifier, effect_on
+from sapolin.core.effects import AtWork, Effect, Modifier, effect_on
 from sapolin.core.model import Model
 
-__all__ = ["Expectations", "Pace", "bar_expectations", "shelf_months", "trace_pace"]
+__all__ = ["Expectations", "Pace", "bar_expectations", "cure_modifier", "shelf_months", "trace_pace"]
 
 Pace = Literal["slow", "moderate", "brisk", "fast"]
 
@@ -48,6 +48,42 @@ def _unmould_hours(hardness: float, work: AtWork) -> float:
     hours *= 1 - coefficient("unmould.lactate_per_percent") * min(work.lactate_percent, coefficient("lactate.most"))
     factors = {"encouraged": "unmould.gel_factor", "prevented": "unmould.no_gel_factor"}
     return hours * (coefficient(factors[work.gel]) if work.gel in factors else 1.0)
+
+
+def _usual_cure_weeks(lasting: float, work: AtWork) -> float:
+    """Usual cure of a bar of this lasting hardness: longer when it is soft or wet."""
+    softness = max(coefficient("cure.soft_below") - lasting, 0.0)
+    drier = work.lye_concentration_percent - coefficient("water.usual_lye_concentration")
+    return (
+        coefficient("cure.usual_weeks")
+        + coefficient("cure.soft_weeks_per_point") * softness
+        - coefficient("cure.per_lye_concentration") * drier
+    )
+
+
+def cure_modifier(
+    acids: Mapping[str, float], hardness: float, work: AtWork, modifiers: tuple[Modifier, ...]
+) -> Modifier | None:
+    """What a planned cure does against the usual one of such a bar; null when none is planned, or it makes no difference.
+
+    Oleic bars gain hardness for months, saturated ones are firm at once.
+    """
+    if work.cure_weeks is None:
+        return None
+    usual = _usual_cure_weeks(hardness + effect_on(modifiers, "hardness"), work)
+    weeks = coefficient("firmness.oleic_weeks")
+    gained = (
+        coefficient("firmness.oleic_gain") * _oleic_like(acids) * (exp(-usual / weeks) - exp(-work.cure_weeks / weeks))
+    )
+    if round(gained, 1) == 0:
+        return None
+    return Modifier(
+        id="cure",
+        name="Cure",
+        state=f"{work.cure_weeks:g} weeks planned, where {usual:.0f} are usual for it",
+        effects=(Effect(on="firmness_after_cure", points=gained),),
+        reason="Oleic soap hardens for months; saturated soap is firm at once.",
+    )
 
 
 def shelf_months(oxidation_load: float, work: AtWork) -> float:
@@ -94,13 +130,7 @@ def bar_expectations(
     """What to expect of a bar with these `acids` (percent by acid id) and qualities (points)."""
     lasting = hardness + effect_on(modifiers, "hardness")
     late_gain = coefficient("firmness.oleic_gain") * _oleic_like(acids)
-    softness = max(coefficient("cure.soft_below") - lasting, 0.0)
-    drier = work.lye_concentration_percent - coefficient("water.usual_lye_concentration")
-    usual_cure = (
-        coefficient("cure.usual_weeks")
-        + coefficient("cure.soft_weeks_per_point") * softness
-        - coefficient("cure.per_lye_concentration") * drier
-    )
+    usual_cure = _usual_cure_weeks(lasting, work)
     cure = usual_cure if work.cure_weeks is None else work.cure_weeks
     beyond = max(_oleic_like(acids) - coefficient("best.oleic_from"), 0.0)
     best = max(usual_cure, coefficient("best.base_weeks") + coefficient("best.weeks_per_percent") * beyond)

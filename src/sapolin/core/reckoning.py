@@ -8,7 +8,7 @@ from sapolin.core.blend import Portion, unmixed
 from sapolin.core.catalogue import Catalogue, catalogue
 from sapolin.core.check import examine, state_of
 from sapolin.core.effects import at_work, modifiers_of
-from sapolin.core.expectations import bar_expectations
+from sapolin.core.expectations import bar_expectations, cure_modifier
 from sapolin.core.figures import (
     AcidShare,
     AdditiveFigures,
@@ -217,6 +217,7 @@ def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightU
     work = at_work(pot, formula.process, lye.superfat_total_percent)
     modifiers = tuple(modifiers_of(work))
     makes_paste = purpose.makes == "paste"
+    cure = None if makes_paste else cure_modifier(acids_by_id, by_quality["hardness"].points, work, modifiers)
     free_acid = sum(part.share_percent for part in pure_parts if part.oil.kind == "free_acid")
     bar = None if makes_paste else bar_expectations(
         acids_by_id, by_quality["hardness"].points, by_quality["oxidation_load"].points, free_acid, work, modifiers
@@ -248,7 +249,7 @@ def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightU
         qualities=figures,
         remarks=remarks_on(facts, RULES),
         readings=_readings(parts, pure_parts, acids, pot.all_oils_koh_g),
-        modifiers=modifiers,
+        modifiers=modifiers if cure is None else (*modifiers, cure),
         bar=bar,
         paste=paste_figures(pot, lye.superfat_total_percent, asked) if makes_paste else None,
         weighing=weights,

@@ -10,7 +10,7 @@ export function EffectsTab() {
   const { figures, freshness } = live;
   const isStale = freshness === 'stopped' || freshness === 'unreachable';
   const name = (on: string) =>
-    qualities.find((quality) => quality.id === on)?.name.toLowerCase() ?? 'firmness at unmoulding';
+    qualities.find((quality) => quality.id === on)?.name.toLowerCase() ?? on.replaceAll('_', ' ').replace('unmould', 'unmoulding');
   if (figures === null || figures.modifiers.length === 0) {
     return (
       <p className={classes.calmText}>
