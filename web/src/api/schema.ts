@@ -1252,7 +1252,7 @@ export interface components {
         Effect: {
             /**
              * On
-             * @description Id of a quality, or `firmness_at_unmould`.
+             * @description Id of a quality, `firmness_at_unmould` or `firmness_after_cure`.
              */
             on: string;
             /**
