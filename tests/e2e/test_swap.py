@@ -51,7 +51,7 @@ def test_palm_out_by_keyboard_alone(page: Page, server: Server):
     assert shown(page, "lye-to-weigh") == figures["weighing"]["naoh"] != lye_before
     assert sum(oil["share_percent"] for oil in figures["oils"]) == pytest.approx(100)
     page.get_by_test_id("version-chip").click()
-    expect(page.get_by_role("menu")).to_contain_text("palm out and shea out (on principle)")
+    expect(page.get_by_role("menu")).to_contain_text("palm out and shea butter out (on principle)")
 
 
 def test_levers_answer_and_let_go(page: Page, server: Server):

@@ -208,16 +208,7 @@ function ContentFields({ content, setContent, field, problems, own }: ContentFie
             onChange={(of) => setContent({ of })}
           />
           <div className={classes.pair}>
-            <NumberField
-              showLabel
-              label="SAP value"
-              unit="mg KOH/g"
-              step={1}
-              format={plain}
-              {...field('content.sap_koh_mg_per_g', content.sap_koh_mg_per_g ?? null, (value) =>
-                setContent({ sap_koh_mg_per_g: value }),
-              )}
-            />
+            <SapField label="SAP value" content={content} setContent={setContent} field={field} />
             <NumberField
               showLabel
               label="Iodine value"
@@ -235,16 +226,7 @@ function ContentFields({ content, setContent, field, problems, own }: ContentFie
     case 'sap':
       return (
         <>
-          <NumberField
-            showLabel
-            label="SAP value"
-            unit="mg KOH/g"
-            step={1}
-            format={plain}
-            {...field('content.sap_koh_mg_per_g', content.sap_koh_mg_per_g, (value) =>
-              setContent({ sap_koh_mg_per_g: value }),
-            )}
-          />
+          <SapField label="SAP value" content={content} setContent={setContent} field={field} />
           <SolidField solid={content.solid_at_20_c} onChange={(solid_at_20_c) => setContent({ solid_at_20_c })} />
           <p className={classes.hint}>Its lye can be reckoned; its part in the qualities stays unknown.</p>
         </>
@@ -254,16 +236,7 @@ function ContentFields({ content, setContent, field, problems, own }: ContentFie
         <>
           <AcidFields content={content} setContent={setContent} field={field} problems={problems} />
           <div className={classes.pair}>
-            <NumberField
-              showLabel
-              label="SAP value, if certified"
-              unit="mg KOH/g"
-              step={1}
-              format={plain}
-              {...field('content.sap_koh_mg_per_g', content.sap_koh_mg_per_g ?? null, (value) =>
-                setContent({ sap_koh_mg_per_g: value }),
-              )}
-            />
+            <SapField label="SAP value, if certified" content={content} setContent={setContent} field={field} />
             <NumberField
               showLabel
               label="Unsaponifiables"
@@ -281,6 +254,26 @@ function ContentFields({ content, setContent, field, problems, own }: ContentFie
     case 'recipe':
       return <PartFields content={content} setContent={setContent} field={field} problems={problems} own={own} />;
   }
+}
+
+interface SapFieldProps extends Pick<ContentFieldsProps, 'setContent' | 'field'> {
+  label: string;
+  content: { sap_koh_mg_per_g?: number | null };
+}
+
+function SapField({ label, content, setContent, field }: SapFieldProps) {
+  return (
+    <NumberField
+      showLabel
+      label={label}
+      unit="mg KOH/g"
+      step={1}
+      format={plain}
+      {...field('content.sap_koh_mg_per_g', content.sap_koh_mg_per_g ?? null, (value) =>
+        setContent({ sap_koh_mg_per_g: value }),
+      )}
+    />
+  );
 }
 
 function SolidField({ solid, onChange }: { solid: boolean; onChange: (solid: boolean) => void }) {

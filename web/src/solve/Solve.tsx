@@ -3,7 +3,7 @@ import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks'
 import { useEffect, useMemo, useState } from 'react';
 
 import { answered, api } from '../api/client';
-import { useReckoningOf, useReference } from '../api/queries';
+import { useOilsAndMaterials, useReckoningOf, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
@@ -30,7 +30,8 @@ export function Solve() {
 }
 
 function OpenSolve({ record }: { record: FormulaRecord }) {
-  const { purposes, qualities } = useReference();
+  const { purposes, qualities, target_features: features } = useReference();
+  const oils = useOilsAndMaterials();
   const purpose = purposes.find((known) => known.id === record.formula.purpose);
   const [purposeId, setPurposeId] = useState(record.formula.purpose);
   const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, purpose, qualities));
@@ -56,7 +57,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   const shown = useMemo(() => ({ figures, isStale, explain: setFigure }), [figures, isStale]);
   const keep = useKeepAsVersion(record);
   const take = () => {
-    if (solution && !isStale) void keep(solution.formula, inWords(asked, qualities));
+    if (solution && !isStale) void keep(solution.formula, inWords(asked, features, oils));
   };
   useHotkeys([['mod+Enter', take]], []);
   const ask = (change: Partial<Asked>) => {

@@ -1,4 +1,4 @@
-import type { Formula, Purpose, Quality, SolveQuestion, Target } from '../api/types';
+import type { Formula, OilSummary, Purpose, Quality, SolveQuestion, Target, TargetFeature } from '../api/types';
 
 /** What is asked of a solve, but for the formula. */
 export type Asked = Omit<SolveQuestion, 'formula' | 'targets'> & { targets: Target[] };
@@ -43,12 +43,12 @@ export function toQuestion(asked: Asked, formula: Formula): SolveQuestion {
 }
 
 /** The question as a note for the version that answers it. */
-export function inWords(asked: Asked, qualities: Quality[]): string {
-  const name = (feature: string) => qualities.find((quality) => quality.id === feature)?.name.toLowerCase() ?? feature;
+export function inWords(asked: Asked, features: TargetFeature[], oils: OilSummary[]): string {
+  const name = (id: string) => [...features, ...oils].find((known) => known.id === id)?.name.toLowerCase() ?? id;
   const bands = asked.targets
     .filter((row) => row.minimum !== null || row.maximum !== null)
     .map((row) => `${name(row.feature)} ${row.minimum ?? '…'}–${row.maximum ?? '…'}${row.must ? ' (must)' : ''}`);
   const without = asked.free_of.length > 0 ? `; without ${asked.free_of.join(', ')}` : '';
-  const limits = asked.limits.map((limit) => `; ${limit.oil} ${limit.minimum_percent}–${limit.maximum_percent} %`).join('');
+  const limits = asked.limits.map((limit) => `; ${name(limit.oil)} ${limit.minimum_percent}–${limit.maximum_percent} %`).join('');
   return `Solved for ${bands.join(', ')}; at most ${asked.most_oils} oils${without}${limits}.`;
 }

@@ -47,7 +47,12 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
       {contrast && (
         <p className={classes.contrast}>
           <b>By equal lye need</b> the nearest is {contrast.name.toLowerCase()}.{' '}
-          <button type="button" onClick={() => setContrastOpen(!isContrastOpen)} aria-expanded={isContrastOpen}>
+          <button
+            type="button"
+            className={classes.ask}
+            onClick={() => setContrastOpen(!isContrastOpen)}
+            aria-expanded={isContrastOpen}
+          >
             {isContrastOpen ? 'Close' : 'Show why that misleads'}
           </button>
         </p>

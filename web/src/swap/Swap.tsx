@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { reckon } from '../api/queries';
+import { reckon, useOilsAndMaterials } from '../api/queries';
 import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
@@ -150,9 +150,10 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
 
 function useAccept(record: FormulaRecord, formula: Formula | null, candidate: SwapCandidate | undefined, asked: Asked) {
   const navigate = useNavigate();
+  const oils = useOilsAndMaterials();
   const keepAsVersion = useKeepAsVersion(record);
   const tellFailure = useTellFailure();
-  const note = candidate ? inWords(candidate, asked, record.formula) : '';
+  const note = candidate ? inWords(candidate, asked, record.formula, oils) : '';
   const attempt = async (act: () => Promise<void>) => {
     try {
       await act();

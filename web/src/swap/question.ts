@@ -1,4 +1,4 @@
-import type { Formula, SwapCandidate, SwapQuestion } from '../api/types';
+import type { Formula, OilSummary, SwapCandidate, SwapQuestion } from '../api/types';
 import { formatNumber } from '../shared/quantity';
 
 /** What is asked of a swap, but for the formula. */
@@ -44,8 +44,9 @@ export function firstQuestion(formula: Formula, named: string | null): Asked {
 }
 
 /** The swap as a note for the version it makes. */
-export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula): string {
+export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula, oils: OilSummary[]): string {
   const share = (value: number) => formatNumber(value, 1, 0);
+  const nameOf = (id: string) => oils.find((known) => known.id === id)?.name.toLowerCase() ?? id;
   const incoming = candidate.incoming.map((oil) => `${oil.name.toLowerCase()} ${share(oil.share_percent)}`).join(', ');
   const moved = candidate.moved
     ? `, ${candidate.moved.name.toLowerCase()} ${candidate.moved.share_percent > 0 ? '+' : ''}${share(candidate.moved.share_percent)}`
@@ -53,7 +54,7 @@ export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula
   const reason = REASONS.find((known) => known.value === asked.reason)?.label ?? '';
   const without = [...new Set([...formula.free_of, ...asked.free_of])].join(', ');
   const out = asked.outgoing
-    .map(({ oil, keep_percent: keep }) => `${oil.replaceAll('-', ' ')}${keep > 0 ? ` down to ${share(keep)} %` : ' out'}`)
+    .map(({ oil, keep_percent: keep }) => `${nameOf(oil)}${keep > 0 ? ` down to ${share(keep)} %` : ' out'}`)
     .join(' and ');
   return `${out} (${reason}): ${incoming}${moved}.${without ? ` Without ${without}.` : ''}`;
 }

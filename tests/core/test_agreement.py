@@ -1,0 +1,79 @@
+"""What is foretold or said of any blend agrees with what reckoning it shows."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.strategies import formulas, laden_formulas, weight_formula, weights_g
+from sapolin.core.blend import portions
+from sapolin.core.catalogue import catalogue
+from sapolin.core.changes import changes_between
+from sapolin.core.cost import oil_cost
+from sapolin.core.reckoning import reckon
+from sapolin.core.trades import best_trades
+
+
+def portions_of(weights):
+    return portions(weight_formula(weights).blend, catalogue())
+
+
+class TestTrades:
+    @given(weights_g(), st.floats(0.5, 50))
+    def test_a_trade_moves_what_it_says(self, weights, points):
+        total_g = sum(weights.values())
+        before = reckon(weight_formula(weights)).qualities
+        for trade in best_trades(weight_formula(weights), points):
+            after = dict(weights)
+            after[trade.give] = max(after[trade.give] - trade.points * total_g / 100, 0.0)
+            after[trade.take] += trade.points * total_g / 100
+            now = {figure.quality: figure.points for figure in reckon(weight_formula(after)).qualities}
+            moves = {move.quality: move.points for move in trade.moves}
+            for was in before:
+                assert now[was.quality] - was.points == pytest.approx(moves[was.quality], abs=1e-6)
+
+    @given(weights_g(), st.floats(0.5, 50))
+    def test_the_best_comes_first_and_gives_no_more_than_there_is(self, weights, points):
+        trades = best_trades(weight_formula(weights), points)
+        assert [trade.nearer_by for trade in trades] == sorted((trade.nearer_by for trade in trades), reverse=True)
+        total_g = sum(weights.values())
+        for trade in trades:
+            assert trade.nearer_by > 0
+            assert trade.points <= min(points, 100 * weights[trade.give] / total_g) + 1e-9
+
+
+class TestCost:
+    @given(weights_g(), st.data())
+    def test_the_total_is_every_oil_at_its_own_price(self, weights, data):
+        prices = {oil: data.draw(st.floats(0, 500)) for oil in weights}
+        cost = oil_cost(portions_of(weights), prices)
+        assert cost.total == pytest.approx(sum(g / 1000 * prices[oil] for oil, g in weights.items()))
+        assert min(prices.values()) - 1e-9 <= cost.per_kg <= max(prices.values()) + 1e-9
+        assert cost.unpriced == ()
+
+    @given(weights_g(), st.data())
+    def test_one_missing_price_leaves_no_figure_but_a_name(self, weights, data):
+        missing = data.draw(st.sampled_from(sorted(weights)))
+        cost = oil_cost(portions_of(weights), {oil: 4.0 for oil in weights if oil != missing})
+        assert (cost.per_kg, cost.total, cost.unpriced) == (None, None, (catalogue()[missing].name,))
+
+    def test_an_oil_given_for_nothing_has_a_price(self):
+        assert oil_cost(portions_of({"lard": 500.0}), {"lard": 0.0}).per_kg == 0.0
+
+
+class TestChanges:
+    @given(laden_formulas())
+    def test_nothing_is_said_of_a_formula_against_itself(self, formula):
+        assert changes_between(formula, formula.model_copy(deep=True)) == ()
+
+    @given(formulas(), st.floats(1, 5))
+    def test_a_changed_superfat_is_said_and_nothing_else(self, formula, points):
+        higher = formula.model_copy(update={"superfat_percent": formula.superfat_percent + points})
+        assert len(changes_between(formula, higher)) == 1
+
+    @given(weights_g(), weights_g())
+    def test_every_oil_that_came_or_went_is_named(self, before, after):
+        said = changes_between(weight_formula(before), weight_formula(after))
+        for oil in before.keys() - after.keys():
+            assert any(change.startswith(f"{catalogue()[oil].name} out") for change in said)
+        for oil in after.keys() - before.keys():
+            assert any(change.startswith(f"{catalogue()[oil].name} in") for change in said)

@@ -1,0 +1,74 @@
+import { describe, expect, it } from 'vitest';
+
+import type { Formula, OilSummary, SwapCandidate } from '../api/types';
+import { startingFormula } from '../formulas/startingFormula';
+import { firstQuestion, inWords } from './question';
+
+function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = []): Formula {
+  const lines = Object.entries(shares).map(([oil, share_percent]) => ({
+    oil,
+    share_percent,
+    held: false,
+    added: 'start' as const,
+  }));
+  return { ...startingFormula(), free_of, blend: { by: 'percent', total_oils_g: 1000, lines } };
+}
+
+const outgoing = (formula: Formula, named: string | null) => firstQuestion(formula, named).outgoing[0]?.oil;
+
+describe('firstQuestion', () => {
+  const blend = { 'olive-refined': 60, coconut: 25, palm: 15 };
+
+  it('takes out the oil that was named', () => {
+    expect(outgoing(blendOf(blend, ['palm']), 'coconut')).toBe('coconut');
+  });
+
+  it('takes out what the formula means to do without, when none is named', () => {
+    expect(outgoing(blendOf(blend, ['palm']), null)).toBe('palm');
+  });
+
+  it('takes the first oil otherwise, also when the named one is not in the blend', () => {
+    expect(outgoing(blendOf(blend), 'lard')).toBe('olive-refined');
+  });
+
+  it('is nobody in an empty blend', () => {
+    expect(outgoing(blendOf({}), null)).toBe('');
+  });
+});
+
+describe('a swap in words', () => {
+  const oils = [
+    { id: 'palm', name: 'Palm' },
+    { id: 'own-3', name: 'Farm lard' },
+  ] as OilSummary[];
+  const candidate = {
+    incoming: [
+      { oil: 'tallow', name: 'Tallow', share_percent: 22.5 },
+      { oil: 'cocoa', name: 'Cocoa butter', share_percent: 8 },
+    ],
+    moved: { oil: 'coconut', name: 'Coconut', share_percent: 2 },
+  } as SwapCandidate;
+
+  it('names what goes, why, what comes, what moves and what it stays free of', () => {
+    const formula = blendOf({ palm: 30, 'own-3': 10 }, ['palm']);
+    const asked = {
+      ...firstQuestion(formula, 'palm'),
+      outgoing: [
+        { oil: 'palm', keep_percent: 0 },
+        { oil: 'own-3', keep_percent: 2.5 },
+      ],
+      free_of: ['palm' as const, 'tree nuts' as const],
+    };
+    expect(inWords(candidate, asked, formula, oils)).toBe(
+      'palm out and farm lard down to 2.5 % (on principle): tallow 22.5, cocoa butter 8, coconut +2. Without palm, tree nuts.',
+    );
+  });
+
+  it('says nothing of what did not move', () => {
+    const formula = blendOf({ palm: 30 });
+    const still = { ...candidate, moved: null };
+    expect(inWords(still, firstQuestion(formula, 'palm'), formula, oils)).toBe(
+      'palm out (on principle): tallow 22.5, cocoa butter 8.',
+    );
+  });
+});
