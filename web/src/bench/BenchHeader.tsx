@@ -103,7 +103,7 @@ export function BenchHeader(props: BenchHeaderProps) {
       )}
       <span className={classes.spring} />
       <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
-      <span>
+      <span className={classes.icons}>
         <button
           type="button"
           className={classes.icon}
