@@ -201,3 +201,14 @@ class TestWhateverSharesAPot:
             assert math.isclose(getattr(after.lye, figure), 2 * getattr(before.lye, figure), rel_tol=1e-9)
         assert math.isclose(after.lye.superfat_total_percent, before.lye.superfat_total_percent, abs_tol=1e-9)
         assert math.isclose(after.batter_g, 2 * before.batter_g, rel_tol=1e-9)
+
+
+def test_spoons_for_500_g_become_a_weight_by_the_additives_density(make_formula):
+    """Two level teaspoons of kaolin, 2.6 g each, for 500 g: 10.4 g in a kilogram of oils."""
+    line = {"additive": "kaolin", "by": "tsp_per_500_g", "value": 2.0}
+    assert reckon(make_formula(additives=[line])).additives[0].weight_g == pytest.approx(10.4)
+    told = {"additive": "kaolin", "by": "percent_of_oils", "value": 1.04}
+    assert reckon(make_formula(additives=[told])).additives[0].weight_g == pytest.approx(10.4)
+    with pytest.raises(FormulaError) as refused:
+        reckon(make_formula(additives=[line | {"value": 5000.0}]))
+    assert refused.value.problems[0].field == "additives[0].value"

@@ -12,6 +12,7 @@ from sapolin.core.problems import FormulaError
 from sapolin.core.reckoning import reckon
 from sapolin.core.swapping import Outgoing, SwapQuestion, answer_swap, levers_of
 from sapolin.core.swapping.features import FEATURES, feature_rows, weights_of
+from sapolin.core.swapping.moving import search_moving
 from sapolin.core.swapping.search import Mover, Search, search
 from sapolin.demo import world
 
@@ -97,9 +98,71 @@ def test_the_best_answer_is_that_of_an_exhaustive_search(seed):
         return
     assert found[0].square == pytest.approx(best, rel=1e-6, abs=1e-8)
     for one in found:
-        moved = 0.0 if one.moved is None else one.moved[1]
+        moved = sum(one.moved.values())
         assert sum(one.shares.values()) + moved == pytest.approx(question.share)
         assert all(share <= question.most_each[oil] + 1e-9 for oil, share in one.shares.items())
+
+
+def exhaustive_moving(question: Search) -> float:
+    """The least squared distance over every set, every change of every mover and every grid point, one by one."""
+    best = np.inf
+    ranges = [
+        np.arange(np.ceil(mover.least / question.step), np.floor(mover.most / question.step) + 1) * question.step
+        for mover in question.movers
+    ]
+    for changes in itertools.product(*ranges):
+        share = question.share - sum(changes)
+        brought = sum(mover.row * change for mover, change in zip(question.movers, changes, strict=True))
+        restrained = question.restraint * sum(change**2 for change in changes)
+        for size in range(question.most_oils + 1):
+            for oils in itertools.combinations(range(len(question.rows)), size):
+                for shares in (
+                    grid(share, size, question.least, question.step) if size else [()] * int(abs(share) < 1e-9)
+                ):
+                    if all(part <= question.most_each[oil] + 1e-9 for oil, part in zip(oils, shares, strict=True)):
+                        off = brought - question.target
+                        for oil, part in zip(oils, shares, strict=True):
+                            off = off + question.rows[oil] * part
+                        best = min(best, float(off @ off) + restrained)
+    return best
+
+
+def seeded_moving_question(seed: int) -> Search:
+    chance = random.Random(1000 + seed)
+    oils = chance.sample(list(catalogue().values()), 5 + 2)
+    weights = np.sqrt(weights_of(chance.choice(["profile_and_role", "profile", "role"])))
+    rows = feature_rows(oils) / 100 * weights
+    share = float(chance.choice([4, 6, 7.5]))
+    wanted = feature_rows(chance.sample(list(catalogue().values()), 2)) / 100 * weights
+    within = chance.choice([2.0, 3.0])
+    return Search(
+        rows=rows[:5],
+        gram=rows[:5] @ rows[:5].T,
+        target=np.asarray(wanted.mean(axis=0) * share),
+        share=share,
+        most_each=np.array([chance.choice([3.0, 100.0, 100.0]) for _ in range(5)]),
+        least=2.0,
+        step=1.0,
+        most_oils=chance.choice([1, 2, 2, 3]),
+        movers=tuple(Mover(row, -within, chance.choice([1.0, within])) for row in rows[5:]),
+        restraint=chance.choice([0.0, 0.02, 0.3]),
+    )
+
+
+@pytest.mark.parametrize("seed", range(50))
+def test_with_all_oils_moving_the_best_answer_is_that_of_an_exhaustive_search(seed):
+    question = seeded_moving_question(seed)
+    found, proven, _ = search_moving(question, keep=5)
+    best = exhaustive_moving(question)
+    assert proven
+    if not found:
+        assert best == np.inf
+        return
+    assert found[0].square == pytest.approx(best, rel=1e-6, abs=1e-6)
+    for one in found:
+        assert sum(one.shares.values()) + sum(one.moved.values()) == pytest.approx(question.share)
+        for mover, change in one.moved.items():
+            assert question.movers[mover].least - 1e-9 <= change <= question.movers[mover].most + 1e-9
 
 
 class TestPalmOutOfTheGuestBar:
@@ -203,10 +266,25 @@ class TestHowItIsAsked:
         free = answer_swap(ask(most_replacements=2, others="one_moves")).candidates[0]
         assert free.distance <= held.distance + 1e-9
 
-    def test_a_held_oil_does_not_move(self):
+    def test_all_may_move_within_points_or_freely_and_more_freedom_never_hurts(self):
+        def restrained(**changes):
+            answer = answer_swap(ask(most_replacements=1, **changes))
+            assert answer.proven
+            return answer.candidates[0]
+
+        held, near, free = restrained(), restrained(others="within", within_points=3), restrained(others="free")
+        assert free.distance <= near.distance + 1e-9 <= held.distance + 2e-9
+        assert all(abs(oil.share_percent) <= 3 for oil in near.moved)
+        assert {part.feature for part in free.parts} >= {"moved"}
+        shares = {line.oil: line.share_percent for line in free.formula.blend.lines}
+        assert sum(shares.values()) == pytest.approx(100)
+        assert shares["castor"] <= 10
+
+    @pytest.mark.parametrize("others", ["one_moves", "within", "free"])
+    def test_a_held_oil_does_not_move(self, others):
         lines = [{"oil": oil, "weight_g": g, "held": oil != "palm"} for oil, g in GUEST.items()]
-        answer = answer_swap(ask(others="one_moves", formula={"blend": {"by": "weight", "lines": lines}}))
-        assert all(candidate.moved is None for candidate in answer.candidates)
+        answer = answer_swap(ask(others=others, formula={"blend": {"by": "weight", "lines": lines}}))
+        assert all(candidate.moved == () for candidate in answer.candidates)
 
     def test_an_oil_is_cut_down_not_out(self):
         question = SwapQuestion(formula=weight_formula(GUEST), outgoing=(Outgoing(oil="palm", keep_percent=12.0),))

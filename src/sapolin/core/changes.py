@@ -80,7 +80,8 @@ def _lye(before: Formula, after: Formula) -> Iterator[str]:
 
 def _extras(before: Formula, after: Formula) -> Iterator[str]:
     def said(formula: Formula) -> dict[str, str]:
-        units = {"percent_of_water": " % of the water", "percent_of_oils": " % of oils", "weight_g": " g"}
+        units = {"percent_of_water": " % of the water", "percent_of_oils": " % of oils", "weight_g": " g",
+                 "tsp_per_500_g": " tsp for 500 g of oils"}  # fmt: skip
         found = {}
         for line in formula.liquids:
             name = liquids()[line.liquid].name if line.liquid in liquids() else line.liquid
@@ -116,6 +117,8 @@ def changes_between(before: Formula, after: Formula, base: Catalogue | None = No
     if before.purpose != after.purpose:
         name = purposes()[after.purpose].name.lower() if after.purpose in purposes() else after.purpose
         found.append(f"made for {name}")
+    if before.bands != after.bands:
+        found.append("own bands" if after.bands is not None else "bands of the purpose")
     if before.process != after.process:
         found.append(f"{after.process.method} process, gel {after.process.gel}")
     if set(before.free_of) != set(after.free_of):

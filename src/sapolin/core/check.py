@@ -11,7 +11,7 @@ from sapolin.core.limits import LIMITS, SUM_TOLERANCE_PERCENT
 from sapolin.core.materials import material_problems, with_materials
 from sapolin.core.pot import Pot, fill_pot
 from sapolin.core.problems import Offer, Problem, Severity
-from sapolin.core.qualities import purposes
+from sapolin.core.qualities import purposes, qualities
 
 __all__ = ["Examined", "State", "examine", "problems_of", "state_of"]
 
@@ -146,8 +146,15 @@ def _extras(formula: Formula) -> Iterator[Problem]:
             yield _problem("unknown_additive", "impossible", f"additives[{i}].additive",
                            f"There is no additive “{extra.additive}”.", "Choose one from the table.")  # fmt: skip
             continue
-        name = additives()[extra.additive].name
-        yield from _amount(extra.value, extra.by, f"additives[{i}].value", name, MOST_ADDITIVE_PERCENT)
+        additive = additives()[extra.additive]
+        at = f"additives[{i}].value"
+        if extra.by == "tsp_per_500_g" and extra.value is not None:
+            most = 5 * MOST_ADDITIVE_PERCENT / additive.g_per_tsp
+            if not 0 <= extra.value <= most:
+                message = f"{additive.name}, {extra.value:g} level tsp for 500 g of oils, is outside 0 to {most:.0f}."
+                yield _problem("out_of_range", "impossible", at, message, f"Enter 0 to {most:.0f} tsp.")
+        else:
+            yield from _amount(extra.value, extra.by, at, additive.name, MOST_ADDITIVE_PERCENT)
     if formula.dilution is not None:
         yield from _within("soap_percent", formula.dilution.soap_percent, "dilution.soap_percent")
     process = formula.process
@@ -173,9 +180,33 @@ def _superfat(formula: Formula) -> Iterator[Problem]:
         )  # fmt: skip
 
 
-def _unsafe(formula: Formula) -> Iterator[Problem]:
+def _bands(formula: Formula) -> Iterator[Problem]:
+    seen: set[str] = set()
+    for i, band in enumerate(formula.bands or ()):
+        field = f"bands[{i}]"
+        if band.quality not in qualities() or band.quality in seen:
+            why = "more than once" if band.quality in seen else "but there is no such quality"
+            yield _problem(
+                "unknown_band", "impossible", field, f"A band is set for “{band.quality}” {why}.", "Remove it.",
+            )  # fmt: skip
+        elif band.minimum > band.maximum:
+            name = qualities()[band.quality].name
+            yield _problem(
+                "band_upside_down", "impossible", field,
+                f"The band of {name.lower()} runs from {band.minimum:g} down to {band.maximum:g}.", "Swap its edges.",
+            )  # fmt: skip
+        seen.add(band.quality)
+
+
+def _unsafe(formula: Formula, *, as_weighed: bool) -> Iterator[Problem]:
     superfat = formula.superfat_percent
-    if superfat is not None and LIMITS["superfat_percent"].holds(superfat) and superfat < 0:
+    if as_weighed and superfat is not None and superfat < 0:
+        yield _problem(
+            "lye_heavy", "unsafe", "superfat_percent",
+            f"There is {-superfat:.1f} % more lye in it than its oils can take; it burns skin.",
+            "Let no one touch it. More oil, well mixed in, takes it up; test that it no longer zaps.",
+        )  # fmt: skip
+    elif superfat is not None and LIMITS["superfat_percent"].holds(superfat) and superfat < 0:
         yield _problem(
             "lye_heavy", "unsafe", "superfat_percent",
             f"Lye-heavy on purpose: {-superfat:g} % more lye than the oils can take. It burns skin until it is neutralised.",
@@ -197,8 +228,11 @@ class Examined:
         self.pot = pot
 
 
-def examine(formula: Formula, catalogue: Catalogue) -> Examined:
-    """Look over `formula`, each finding at its entry. Later questions wait until earlier ones are settled."""
+def examine(formula: Formula, catalogue: Catalogue, *, as_weighed: bool = False) -> Examined:
+    """Look over `formula`, each finding at its entry. Later questions wait until earlier ones are settled.
+
+    `as_weighed`: it is in the pot already, so its superfat is what it is, however far from what anyone would design.
+    """
     found = [*material_problems(formula.materials, catalogue)]
     materials_stand = not any(problem.stops_the_reckoning for problem in found)
     oils = with_materials(catalogue, formula.materials) if materials_stand else catalogue
@@ -206,7 +240,9 @@ def examine(formula: Formula, catalogue: Catalogue) -> Examined:
     if materials_stand and not lines:
         lines = [*_sum(formula)]
     found += lines
-    found += [*_superfat(formula), *_lye(formula), *_water(formula), *_extras(formula)]
+    found += [] if as_weighed else _superfat(formula)
+    found += [*_lye(formula), *_water(formula), *_extras(formula)]
+    found += _bands(formula)
     if formula.purpose not in purposes():
         found.append(
             _problem(
@@ -218,7 +254,7 @@ def examine(formula: Formula, catalogue: Catalogue) -> Examined:
         return Examined(found, oils)
     parts = portions(formula.blend, oils)
     pot = fill_pot(formula, parts, oils)
-    found += [*pot.problems(), *_unsafe(formula)]
+    found += [*pot.problems(), *_unsafe(formula, as_weighed=as_weighed)]
     return Examined(found, oils, parts, pot)
 
 

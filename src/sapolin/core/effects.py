@@ -10,6 +10,7 @@ from sapolin.core.formula import Process
 from sapolin.core.ingredients import Additive, Liquid
 from sapolin.core.model import Model
 from sapolin.core.pot import Pot
+from sapolin.core.units import short
 
 __all__ = ["AtWork", "Effect", "Modifier", "at_work", "effect_on", "modifiers_of"]
 
@@ -124,14 +125,14 @@ def modifiers_of(work: AtWork) -> Iterator[Modifier]:
     if work.lactate_percent > 0:
         counted = min(work.lactate_percent, coefficient("lactate.most"))
         yield Modifier(
-            id="sodium_lactate", name="Sodium lactate", state=f"{work.lactate_percent:.3g} % of oils",
+            id="sodium_lactate", name="Sodium lactate", state=f"{short(work.lactate_percent)} % of oils",
             effects=_effects(firmness_at_unmould=counted * coefficient("lactate.firmness_at_unmould")),
             reason="Firms the young bar; crumbly above 3 %.",
         )  # fmt: skip
     if work.salt_percent > 0:
         counted = min(work.salt_percent, coefficient("salt.most"))
         yield Modifier(
-            id="salt", name="Salt", state=f"{work.salt_percent:.3g} % of oils",
+            id="salt", name="Salt", state=f"{short(work.salt_percent)} % of oils",
             effects=_effects(
                 firmness_at_unmould=counted * coefficient("salt.firmness_at_unmould"),
                 open_lather=counted * coefficient("salt.open_lather"),
@@ -141,7 +142,7 @@ def modifiers_of(work: AtWork) -> Iterator[Modifier]:
     if work.sugar_percent >= 0.05:
         counted = min(work.sugar_percent, coefficient("sugar.most"))
         yield Modifier(
-            id="sugar", name="Sugars", state=f"{work.sugar_percent:.2g} % of oils, those of liquids included",
+            id="sugar", name="Sugars", state=f"{short(work.sugar_percent)} % of oils, those of liquids included",
             effects=_effects(open_lather=counted * coefficient("sugar.open_lather")),
             reason="Help big bubbles, and heat the batter.",
         )  # fmt: skip
@@ -164,7 +165,7 @@ def modifiers_of(work: AtWork) -> Iterator[Modifier]:
         )  # fmt: skip
     if work.protein_percent >= 0.05:
         yield Modifier(
-            id="protein", name="Milk, egg or silk", state=f"protein {work.protein_percent:.2g} % of oils",
+            id="protein", name="Milk, egg or silk", state=f"protein {short(work.protein_percent)} % of oils",
             effects=_effects(dense_lather=coefficient("protein.dense_lather")), reason="A creamier feel.",
         )  # fmt: skip
 

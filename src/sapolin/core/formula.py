@@ -9,6 +9,7 @@ from pydantic import Field
 
 from sapolin.core.materials import OwnMaterial
 from sapolin.core.model import EntryId, FiniteNumber, Model
+from sapolin.core.qualities import Band, purposes
 
 __all__ = [
     "AdditiveLine",
@@ -133,7 +134,8 @@ class AdditiveLine(Model):
 
     additive: EntryId
     """Id of an additive in the table."""
-    by: Literal["percent_of_oils", "weight_g"]
+    by: Literal["percent_of_oils", "tsp_per_500_g", "weight_g"]
+    """Of the oils; level teaspoons for 500 g of oils, by the additive's own density; its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
     compensated: bool = False
@@ -169,7 +171,9 @@ class Formula(Model):
 
     name: str = Field(min_length=1, max_length=120)
     purpose: str = Field(default="everyday-body", max_length=80)
-    """Id of the purpose whose bands the bar is held against."""
+    """Id of the purpose whose bands the bar is held against, unless it has its own."""
+    bands: tuple[Band, ...] | None = Field(default=None, max_length=MAX_LINES)
+    """The maker's own bands, in the place of all those of the purpose; null takes the purpose's."""
     notes: str = Field(default="", max_length=20_000)
     blend: Blend
     lye: Lye
@@ -187,3 +191,8 @@ class Formula(Model):
     """Smallest step of the scale, g; null takes the step that the weights are shown to."""
     materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=MAX_LINES)
     """The maker's own materials that the blend names, as they were when it was written."""
+
+    def band(self, quality_id: str) -> Band | None:
+        """The band that a quality of this soap is wanted in, if any."""
+        bands = purposes()[self.purpose].bands if self.bands is None else self.bands
+        return next((band for band in bands if band.quality == quality_id), None)

@@ -5,9 +5,10 @@ from functools import cache
 from typing import Literal, TypeVar
 
 from sapolin.core.model import Model, Range
-from sapolin.data import read_table
+from sapolin.data import read_json, read_table
 
-__all__ = ["Additive", "Liquid", "LyeEater", "additives", "liquids", "lye_eaters"]
+__all__ = ["Additive", "Behaviour", "Colorant", "Liquid", "LyeEater", "Scent", "additives", "colorants", "liquids",
+           "lye_eaters", "scents"]  # fmt: skip
 
 _WATER_G_PER_MOL = 18.015
 
@@ -89,6 +90,58 @@ class Additive(Model):
     vegan: Literal["yes", "no", "maybe"]
     allergens: str
     sources: tuple[str, ...]
+    g_per_tsp: float
+    """A level teaspoon of it, g; weights are the truth."""
+    density_g_per_ml: float
+    """In the batter."""
+    preparation: str
+
+    def percent_of_oils(self, tsp_per_500_g: float) -> float:
+        """Spoons for 500 g of oils as a percentage of them.
+
+        >>> additives()["kaolin"].percent_of_oils(2.0)
+        1.04
+        """
+        return tsp_per_500_g * self.g_per_tsp / 5
+
+
+Behaviour = Literal["accelerates", "rices", "seizes", "discolours", "heats", "fades"]
+
+
+class Scent(Model):
+    """A scent by its kind; the bottle in hand has its own limit."""
+
+    id: str
+    name: str
+    density_g_per_ml: float
+    usual_minimum_percent: float
+    """Usual rate, % of oils."""
+    usual_maximum_percent: float
+    behaviour: tuple[Behaviour, ...]
+    """What it is known to do in the pot and the bar."""
+    about: str
+    declarable: tuple[str, ...]
+    """What in it many label rules want named."""
+    source: str
+
+
+class Colorant(Model):
+    """Something that colours."""
+
+    id: str
+    name: str
+    kind: Literal["mica", "oxide", "ultramarine", "white", "charcoal", "clay", "plant"]
+    hue_degrees: float | None
+    """On the colour wheel, red 0, yellow 60, green 120, blue 240; null for black, white and pearl."""
+    usual_tsp_per_500_g: float
+    """Usual rate, level teaspoons per 500 g of oils."""
+    least_tsp_per_500_g: float
+    g_per_tsp: float
+    disperse_in: tuple[Literal["oil", "water", "glycerin", "lye"], ...]
+    """The first is the usual one."""
+    about: str
+    density_g_per_ml: float
+    source: str
 
 
 _Row = TypeVar("_Row", bound=Model)
@@ -131,3 +184,15 @@ def additives() -> dict[str, Additive]:
     """Additives by id."""
     cells = {"synonyms": _words, "sources": _words, "eater_percent": _number}
     return _read("additives", Additive, cells)
+
+
+@cache
+def scents() -> dict[str, Scent]:
+    """Scents by id."""
+    return {entry["id"]: Scent.model_validate(entry) for entry in read_json("scents")}
+
+
+@cache
+def colorants() -> dict[str, Colorant]:
+    """Colorants by id."""
+    return {entry["id"]: Colorant.model_validate(entry) for entry in read_json("colorants")}

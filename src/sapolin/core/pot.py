@@ -120,10 +120,9 @@ class Pot:
         return self.plain_water_g + self.master_water_g + in_liquids
 
     def _additive(self, line: AdditiveLine) -> Measured:
-        value = line.value or 0.0
-        return Measured(
-            line, additives()[line.additive], value if line.by == "weight_g" else self.oils_g * value / 100
-        )  # fmt: skip
+        additive, value = additives()[line.additive], line.value or 0.0
+        percent = additive.percent_of_oils(value) if line.by == "tsp_per_500_g" else value
+        return Measured(line, additive, value if line.by == "weight_g" else self.oils_g * percent / 100)
 
     def _liquid(self, line: LiquidLine) -> Measured:
         liquid, value = liquids()[line.liquid], line.value or 0.0

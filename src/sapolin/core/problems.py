@@ -52,7 +52,7 @@ class FormulaError(Exception):
 _UNION_TAGS = ("percent", "weight", "profile", "sap", "certificate", "recipe")
 _PLAIN_WORDS = {
     "missing": ("is missing", "Add it; use null for what is not known yet."),
-    "extra_forbidden": ("is not part of a formula", "Remove it, or correct its spelling."),
+    "extra_forbidden": ("has no place here", "Remove it, or correct its spelling."),
     "float_type": ("must be a number", "Write it as a plain number, such as 12.5, without quotes or unit."),
     "finite_number": ("must be an ordinary number", "Write a number such as 12.5."),
     "string_type": ("must be text", "Write it in quotes."),

@@ -9,7 +9,7 @@ from functools import cache, cached_property, lru_cache
 from typing import Literal
 
 from sapolin.core.acids import ACID_INDEX, ACIDS, Profile
-from sapolin.core.model import Model, Range
+from sapolin.core.model import FiniteNumber, Model, Range
 from sapolin.data import read_json
 
 __all__ = ["Band", "Purpose", "Quality", "Standing", "outside_by", "points_of", "purposes", "qualities", "spans_of",
@@ -63,8 +63,8 @@ class Band(Model):
     """The points a maker wants a quality to fall in, ends included."""
 
     quality: str
-    minimum: float
-    maximum: float
+    minimum: FiniteNumber
+    maximum: FiniteNumber
 
 
 class Purpose(Model):
@@ -80,10 +80,6 @@ class Purpose(Model):
     usual_superfat_minimum_percent: float
     usual_superfat_maximum_percent: float
     bands: tuple[Band, ...]
-
-    def band(self, quality_id: str) -> Band | None:
-        """The band this purpose sets for a quality, if any."""
-        return next((band for band in self.bands if band.quality == quality_id), None)
 
 
 @cache

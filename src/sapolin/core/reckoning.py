@@ -49,7 +49,7 @@ def _acid_shares(parts: tuple[Portion, ...]) -> tuple[AcidShare, ...]:
 
 
 def _qualities(
-    parts: tuple[Portion, ...], pure_parts: tuple[Portion, ...], purpose: Purpose
+    parts: tuple[Portion, ...], pure_parts: tuple[Portion, ...], formula: Formula
 ) -> tuple[QualityFigures, ...]:
     points_by_oil = [points_of(part.oil.profile) for part in parts]
     own_points = [points_of(part.oil.profile) for part in pure_parts]
@@ -57,7 +57,7 @@ def _qualities(
     figures = []
     for i, quality in enumerate(qualities().values()):
         given = tuple(part.share_percent * own[i] / 100 for part, own in zip(parts, points_by_oil, strict=True))
-        band = purpose.band(quality.id)
+        band = formula.band(quality.id)
         points = sum(given)
         below = above = 0.0
         for part, own in zip(pure_parts, own_points, strict=True):
@@ -194,13 +194,16 @@ def _eaten(pot: Pot) -> Iterator[EatenFigures]:
         )
 
 
-def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightUnitId = "g") -> Reckoning:
+def reckon(
+    formula: Formula, oils: Catalogue | None = None, weight_unit: WeightUnitId = "g", *, as_weighed: bool = False
+) -> Reckoning:
     """Reckon `formula` against the catalogue `oils` (the shipped one by default) and its own materials.
 
     `weight_unit` sets the unit of the rounded weights in `weighing`; every other weight is in g.
-    Raises FormulaError when an entry is missing or impossible, with every problem found.
+    `as_weighed` takes whatever superfat a pot has come to. Raises FormulaError when an entry is missing or impossible, with
+    every problem found.
     """
-    seen = examine(formula, catalogue() if oils is None else oils)
+    seen = examine(formula, catalogue() if oils is None else oils, as_weighed=as_weighed)
     pot, parts = seen.pot, seen.parts
     if pot is None or any(problem.stops_the_reckoning for problem in seen.problems):
         raise FormulaError(seen.problems)
@@ -212,7 +215,7 @@ def reckon(formula: Formula, oils: Catalogue | None = None, weight_unit: WeightU
     acids = _acid_shares(parts)
     acids_by_id = {share.acid: share.percent for share in acids}
     purpose = purposes()[formula.purpose]
-    figures = _qualities(parts, pure_parts, purpose)
+    figures = _qualities(parts, pure_parts, formula)
     by_quality = {figure.quality: figure for figure in figures}
     work = at_work(pot, formula.process, lye.superfat_total_percent)
     modifiers = tuple(modifiers_of(work))

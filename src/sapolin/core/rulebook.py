@@ -10,6 +10,7 @@ from sapolin.core.formula import LiquidLine
 from sapolin.core.ingredients import Additive, Liquid
 from sapolin.core.qualities import qualities
 from sapolin.core.rules import Condition, Facts, Found, Rule, Severity
+from sapolin.core.units import short
 
 __all__ = ["RULES"]
 
@@ -71,7 +72,7 @@ def _unusual_superfat(facts: Facts) -> Iterator[Found]:
     low, high = purpose.usual_superfat_minimum_percent, purpose.usual_superfat_maximum_percent
     if total >= 0 and not low - 0.05 <= total <= high + 0.05:
         yield Found(
-            f"Superfat {total:.3g} % is unusual for {purpose.name.lower()}: {low:g} to {high:g} % is usual.",
+            f"Superfat {short(total)} % is unusual for {purpose.name.lower()}: {low:g} to {high:g} % is usual.",
             figure="superfat_total_percent",
         )  # fmt: skip
 
@@ -101,7 +102,7 @@ def _late_oil(facts: Facts) -> Iterator[Found]:
     if late:
         names = _names([part.oil.name for part in late])
         share = sum(part.share_percent for part in late)
-        yield Found(f"{names}, going in late, brings {share:.3g} % of oil without lye of its own.",
+        yield Found(f"{names}, going in late, brings {short(share)} % of oil without lye of its own.",
                     figure="superfat_total_percent")  # fmt: skip
 
 
@@ -111,7 +112,7 @@ def _late_oil(facts: Facts) -> Iterator[Found]:
 )  # fmt: skip
 def _lye_heavy_on_purpose(facts: Facts) -> Iterator[Found]:
     if facts.work.superfat_percent < 0:
-        yield Found(f"Lye-heavy by {-facts.work.superfat_percent:.2g} %.", figure="superfat_total_percent")
+        yield Found(f"Lye-heavy by {short(-facts.work.superfat_percent)} %.", figure="superfat_total_percent")
 
 
 # -- the blend --------------------------------------------------------------------------------------------------------
@@ -154,7 +155,7 @@ def _unknown_profile(facts: Facts) -> Iterator[Found]:
     share = sum(part.share_percent * (100 - part.oil.known_profile_percent) / 100 for part in unknown)
     if share > 0:
         names = _names([part.oil.name for part in unknown])
-        yield Found(f"The fatty acids of {share:.3g} % of the blend are unknown ({names}).")
+        yield Found(f"The fatty acids of {short(share)} % of the blend are unknown ({names}).")
 
 
 @_rule(
@@ -178,7 +179,7 @@ def _rancidity(facts: Facts) -> Iterator[Found]:
 def _much_castor(facts: Facts) -> Iterator[Found]:
     castor = facts.share_percent(lambda part: part.oil.group == "ricinoleic")
     if facts.bar is not None and castor > coefficient("limit.castor_percent"):
-        yield Found(f"Castor at {castor:.3g} % is a lot.", figure="acid:C18:1-OH")
+        yield Found(f"Castor at {short(castor)} % is a lot.", figure="acid:C18:1-OH")
 
 
 @_rule(
@@ -244,7 +245,7 @@ def _sticky(facts: Facts) -> Iterator[Found]:
 def _much_wax(facts: Facts) -> Iterator[Found]:
     wax = facts.share_percent(lambda part: part.oil.kind == "wax" and part.oil.is_hard)
     if wax > coefficient("limit.wax_percent"):
-        yield Found(f"{wax:.3g} % of hard wax is a lot.")
+        yield Found(f"{short(wax)} % of hard wax is a lot.")
 
 
 @_rule(
@@ -254,7 +255,7 @@ def _much_wax(facts: Facts) -> Iterator[Found]:
 def _free_acids(facts: Facts) -> Iterator[Found]:
     acid = facts.share_percent(lambda part: part.oil.kind == "free_acid")
     if facts.work.method == "cold" and acid > coefficient("limit.free_acid_percent"):
-        yield Found(f"{acid:.3g} % of free fatty acids.")
+        yield Found(f"{short(acid)} % of free fatty acids.")
 
 
 @_rule(
@@ -381,7 +382,7 @@ def _additive_over_usual(facts: Facts) -> Iterator[Found]:
             if rate > item.of.usual_maximum_percent * 1.0001:
                 usual = f"{item.of.usual_minimum_percent:g} to {item.of.usual_maximum_percent:g}"
                 caution = f"{item.of.cautions[:1].upper()}{item.of.cautions[1:]}." if item.of.cautions else None
-                yield Found(f"{item.of.name} at {rate:.3g} % of oils: {usual} % is usual.", reason=caution)
+                yield Found(f"{item.of.name} at {short(rate)} % of oils: {usual} % is usual.", reason=caution)
 
 
 @_rule(

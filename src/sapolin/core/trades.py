@@ -5,7 +5,7 @@ from sapolin.core.catalogue import Catalogue, catalogue
 from sapolin.core.formula import Formula
 from sapolin.core.materials import with_materials
 from sapolin.core.model import Model
-from sapolin.core.qualities import points_of, purposes, qualities
+from sapolin.core.qualities import points_of, qualities
 from sapolin.core.reckoning import reckon
 
 __all__ = ["Move", "Trade", "best_trades"]
@@ -38,7 +38,7 @@ class Trade(Model):
 
 
 def best_trades(formula: Formula, points: float = 5.0, base: Catalogue | None = None) -> tuple[Trade, ...]:
-    """The trades between oils of a blend that bring it nearest to the bands of its purpose, the best first.
+    """The trades between oils of a blend that bring it nearest to the wanted bands, the best first.
 
     Held oils do not trade. When everything is in band, nothing is said. Raises FormulaError when the formula cannot be
     reckoned.
@@ -48,7 +48,7 @@ def best_trades(formula: Formula, points: float = 5.0, base: Catalogue | None = 
     parts = portions(formula.blend, oils)
     held = [line.held for line in formula.blend.lines]
     own = [points_of(part.oil.profile) for part in parts]
-    bands = [purposes()[formula.purpose].band(quality) for quality in qualities()]
+    bands = [formula.band(quality) for quality in qualities()]
 
     def miss(values: list[float]) -> float:
         return sum(

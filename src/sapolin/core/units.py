@@ -1,15 +1,28 @@
-"""Units of weight. The core reckons in grams; a maker may read and type another unit.
+"""Units of weight and temperature. The core reckons in grams and °C; a maker may read and type another unit.
 
 Factors are exact by definition (international avoirdupois pound, 1959).
 """
 
+import re
 from typing import Literal
 
 from sapolin.core.model import Model
 
-__all__ = ["WEIGHT_UNITS", "WeightUnit", "WeightUnitId", "from_grams", "to_grams"]
+__all__ = [
+    "WEIGHT_UNITS",
+    "TemperatureUnitId",
+    "WeightUnit",
+    "WeightUnitId",
+    "from_grams",
+    "temperatures_in",
+    "to_grams",
+]
 
 WeightUnitId = Literal["g", "kg", "oz", "lb"]
+TemperatureUnitId = Literal["C", "F"]
+
+_TEMPERATURES = re.compile(r"(-?\d+(?:\.\d+)?)(?:( to | and |-)(-?\d+(?:\.\d+)?))? °C(?! \()")
+"""One temperature or two, as the core writes them; a difference, which says both units itself, is none."""
 
 
 class WeightUnit(Model):
@@ -60,3 +73,29 @@ def to_grams(value: float, unit: WeightUnitId) -> float:
     453.59237
     """
     return value * WEIGHT_UNITS[unit].grams
+
+
+def short(value: float) -> str:
+    """A figure for a sentence: three digits at most, and never an exponent.
+
+    >>> short(12.3456), short(0.25), short(4.6e-9)
+    ('12.3', '0.25', '0')
+    """
+    return f"{round(value, 3):.3g}"
+
+
+def temperatures_in(text: str, unit: TemperatureUnitId) -> str:
+    """A sentence of the core with its temperatures in `unit`.
+
+    >>> temperatures_in("Between 32 and 43 °C, at most 5.6 °C (10 °F) apart.", "F")
+    'Between 90 and 109 °F, at most 5.6 °C (10 °F) apart.'
+    """
+    if unit == "C":
+        return text
+
+    def told(match: re.Match[str]) -> str:
+        first, between, second = match.groups()
+        high = f"{between}{float(second) * 1.8 + 32:.0f}" if second else ""
+        return f"{float(first) * 1.8 + 32:.0f}{high} °F"
+
+    return _TEMPERATURES.sub(told, text)

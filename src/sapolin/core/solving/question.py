@@ -1,6 +1,6 @@
 """What a maker asks of a blend, and what cannot be asked."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cache
 from math import ceil, floor
 from typing import Annotated, Literal
@@ -18,7 +18,7 @@ from sapolin.core.qualities import purposes, qualities
 from sapolin.core.swapping.question import is_free_of, specialties
 
 __all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
-           "in_group", "target_features", "targets_like", "targets_of_purpose"]  # fmt: skip
+           "in_group", "target_features", "target_problems", "targets_like", "targets_of_purpose"]  # fmt: skip
 
 Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
 MAX_TARGETS = 24
@@ -180,19 +180,25 @@ def _problem(code: str, field: str, message: str, remedy: str) -> Problem:
     return Problem(code=code, severity="impossible", field=field, message=message, remedy=remedy)
 
 
-def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
-    known = {feature.id for feature in target_features()}
-    for i, target in enumerate(question.targets):
+def target_problems(targets: Sequence[Target]) -> Iterator[Problem]:
+    """What cannot be aimed at, each finding at its entry."""
+    known = {feature.id: feature.name for feature in target_features()}
+    for i, target in enumerate(targets):
         field = f"targets[{i}]"
         if target.feature not in known:
             yield _problem("unknown_target", f"{field}.feature", f"There is nothing called “{target.feature}” to aim at.",
                            "Choose a quality, an acid or a reading.")  # fmt: skip
+            continue
         low, high = target.minimum, target.maximum
         if low is None and high is None:
             yield _problem("open_band", field, "This band has no edges.", "Set a lower edge, an upper one, or both.")
         elif low is not None and high is not None and low > high:
-            yield _problem("band_upside_down", field, f"The band runs from {low:g} down to {high:g}.",
-                           "Swap its edges.")  # fmt: skip
+            yield _problem("band_upside_down", field, f"The band of {known[target.feature].lower()} runs from {low:g} down "
+                           f"to {high:g}.", "Swap its edges.")  # fmt: skip
+
+
+def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
+    yield from target_problems(question.targets)
     allowed = {oil.id for oil in allowed_oils(question, oils)}
     if not allowed:
         remedy = (

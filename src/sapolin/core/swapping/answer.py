@@ -13,9 +13,10 @@ from sapolin.core.formula import Formula, Line, PercentBlend, PercentLine
 from sapolin.core.materials import with_materials
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
-from sapolin.core.qualities import purposes, qualities
+from sapolin.core.qualities import qualities
 from sapolin.core.reckoning import reckon
 from sapolin.core.swapping.features import FEATURES, feature_rows, weights_of
+from sapolin.core.swapping.moving import search_moving
 from sapolin.core.swapping.question import SwapQuestion, allowed_oils, check_question, is_free_of, most_share_percent
 from sapolin.core.swapping.search import Found, Mover, Search, search
 from sapolin.core.swapping.words import in_words
@@ -25,6 +26,8 @@ __all__ = ["DistancePart", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswe
 CANDIDATES = 5
 _SEARCHED = (60, 400)
 """Sets of oils asked of the search: few at first, more when too few of them really differ."""
+_SEARCHED_MOVING = (12, 40)
+"""The same when all the oils move, where every set is a search of its own."""
 
 
 class Incoming(Model):
@@ -61,7 +64,8 @@ class SwapCandidate(Model):
     """One way out, rounded as it will be weighed."""
 
     incoming: tuple[Incoming, ...]
-    moved: Incoming | None
+    moved: tuple[Incoming, ...]
+    """Oils that stay and moved, the largest change first."""
     distance: float
     """Weighted distance from what was aimed at, points; 0 is no change at all."""
     kept_percent: float
@@ -96,7 +100,7 @@ class SwapAnswer(Model):
     """What the outgoing oils were doing, the largest first."""
     candidates: tuple[SwapCandidate, ...]
     proven: bool
-    """The first candidate is the best there is, and the others the best that really differ from those before."""
+    """The first candidate is the best there is."""
     judged: int
     """Sets of oils that were weighed against each other."""
     allowed: int
@@ -134,10 +138,9 @@ class _Case:
     def _aimed_at(self, before: np.ndarray) -> np.ndarray:
         if not self.question.into_bands:
             return before
-        purpose = purposes()[self.question.formula.purpose]
         aim = before.copy()
         for i, feature in enumerate(FEATURES):
-            band = purpose.band(feature.id)
+            band = self.question.formula.band(feature.id)
             if band is not None:
                 aim[i] = min(max(aim[i], band.minimum), band.maximum)
         return aim
@@ -153,9 +156,13 @@ class _Case:
     def movers(self) -> tuple[Mover, ...]:
         if self.question.others == "held":
             return ()
-        within, step = self.question.within_points, self.question.step_percent
+        within = 100.0 if self.question.others == "free" else self.question.within_points
         return tuple(
-            Mover(self.present_rows[i], -min(within, max(self.stays[line.oil] - step, 0.0)), within)
+            Mover(
+                self.present_rows[i],
+                -min(within, max(self.stays[line.oil] - self.question.step_percent, 0.0)),
+                min(within, max(most_share_percent(self.oils[line.oil]) - self.stays[line.oil], 0.0)),
+            )
             for i, line in self.movable_lines()
         )
 
@@ -182,30 +189,37 @@ class _Case:
         """The best `keep` sets of oils, whether that is proven, and how many were judged."""
         question = self.question
         most_oils = question.most_replacements
-        if question.others != "held":
+        if question.others == "one_moves":
             most_oils = min(most_oils, 2)
         if question.school == "equal_sap":
             most_oils = 1
-        return search(
-            Search(
-                rows=self.rows,
-                gram=self.rows @ self.rows.T,
-                target=self.target,
-                share=self.share,
-                most_each=self.most_each(),
-                least=min(coefficient("swap.least_share"), self.share),
-                step=question.step_percent,
-                most_oils=most_oils,
-                movers=self.movers(),
-            ),
-            keep,
+        asked = Search(
+            rows=self.rows,
+            gram=self.rows @ self.rows.T,
+            target=self.target,
+            share=self.share,
+            most_each=self.most_each(),
+            least=min(coefficient("swap.least_share"), self.share),
+            step=question.step_percent,
+            most_oils=most_oils,
+            movers=self.movers(),
+            restraint=self.restraint(),
         )
+        return search_moving(asked, keep) if self.all_move() else search(asked, keep)
+
+    def all_move(self) -> bool:
+        """The oils that stay move together, and there are some that may."""
+        return self.question.others in ("within", "free") and bool(self.movable_lines())
+
+    def restraint(self) -> float:
+        return coefficient("swap.restraint") if self.all_move() else 0.0
 
     def formula_with(self, found: Found) -> Formula:
         """The formula after a swap: new oils in the place of the first that goes."""
         blend = converted(self.question.formula.blend, "percent")
         assert isinstance(blend, PercentBlend)
-        moved = {} if found.moved is None else {self.movable_lines()[found.moved[0]][1].oil: found.moved[1]}
+        movable = self.movable_lines()
+        moved = {movable[i][1].oil: change for i, change in found.moved.items()}
         fresh = [
             PercentLine(oil=self.allowed[i].id, share_percent=round(share, 6)) for i, share in sorted(found.shares.items())
         ]  # fmt: skip
@@ -226,11 +240,12 @@ class _Case:
     def parts_of(self, found: Found) -> tuple[float, tuple[DistancePart, ...]]:
         """Distance of a way out, and what it is made of."""
         brought = sum(self.rows[i] * share for i, share in found.shares.items())
-        if found.moved is not None:
-            line = self.movable_lines()[found.moved[0]][0]
-            brought = brought + self.present_rows[line] * found.moved[1]
+        movable = self.movable_lines()
+        for i, change in found.moved.items():
+            brought = brought + self.present_rows[movable[i][0]] * change
         off = np.asarray(brought) - self.target
-        square = float(off @ off)
+        restrained = self.restraint() * sum(change * change for change in found.moved.values())
+        square = float(off @ off) + restrained
         parts = [
             DistancePart(
                 feature=feature.id,
@@ -241,14 +256,23 @@ class _Case:
             for feature, gap, weight in zip(FEATURES, off, self.weights, strict=True)
             if weight > 0
         ]
+        if restrained > 0:
+            moved = sum(abs(change) for change in found.moved.values())
+            parts.append(
+                DistancePart(
+                    feature="moved", name="oils that stay, moved", change=moved, part_percent=100 * restrained / square
+                )
+            )
         return square**0.5, tuple(sorted(parts, key=lambda part: -part.part_percent))
 
 
 def _differ(one: Found, other: Found) -> float:
     """Points of the blend in which two ways out differ."""
-    oils = {*one.shares, *other.shares}
-    moved = 0.0 if one.moved == other.moved else abs((one.moved or (0, 0.0))[1]) + abs((other.moved or (0, 0.0))[1])
-    return sum(abs(one.shares.get(oil, 0.0) - other.shares.get(oil, 0.0)) for oil in oils) / 2 + moved / 2
+
+    def apart(mine: dict[int, float], theirs: dict[int, float]) -> float:
+        return sum(abs(mine.get(oil, 0.0) - theirs.get(oil, 0.0)) for oil in {*mine, *theirs}) / 2
+
+    return apart(one.shares, other.shares) + apart(one.moved, other.moved)
 
 
 def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAnswer:
@@ -258,9 +282,10 @@ def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAn
     """
     case = _Case(question, catalogue() if base is None else base)
     candidates: list[SwapCandidate] = []
-    proven, judged = True, 0
-    for keep in _SEARCHED:
-        found, proven, judged = case.search(keep)
+    proven, judged = False, 0
+    for keep in _SEARCHED_MOVING if case.all_move() else _SEARCHED:
+        found, is_proven, judged = case.search(keep)
+        proven |= is_proven
         candidates = _really_different(case, found, base)
         if len(candidates) == CANDIDATES or len(found) < keep:
             break
@@ -306,10 +331,11 @@ def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | 
         Incoming(oil=case.allowed[i].id, name=case.allowed[i].name, share_percent=share)
         for i, share in sorted(found.shares.items(), key=lambda item: -item[1])
     )
-    moved = None
-    if found.moved is not None:
-        oil = case.oils[case.movable_lines()[found.moved[0]][1].oil]
-        moved = Incoming(oil=oil.id, name=oil.name, share_percent=found.moved[1])
+    lines = [line.oil for _, line in case.movable_lines()]
+    moved = tuple(
+        Incoming(oil=lines[i], name=case.oils[lines[i]].name, share_percent=change)
+        for i, change in sorted(found.moved.items(), key=lambda item: -abs(item[1]))
+    )
     return SwapCandidate(
         incoming=incoming,
         moved=moved,
@@ -319,7 +345,7 @@ def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | 
         cost=oil_cost(portions(formula.blend, case.oils), case.question.prices),
         formula=formula,
         figures=figures,
-        words=in_words(case.before, figures, {case.oils[oil].name: oil for oil in case.goes}, incoming, case.oils),
+        words=in_words(case.before, figures, case.goes, incoming, case.oils),
     )
 
 
@@ -336,14 +362,19 @@ def _jobs(case: _Case) -> tuple[JobDone, ...]:
 
 
 def _outgoing_words(case: _Case) -> str:
-    names = " and ".join(case.oils[oil].name.lower() for oil in case.goes)
+    names = " and ".join(_what_goes(case, oil) for oil in case.goes)
     big = [job for job in _jobs(case) if job.points >= 1][:3]
     if not big:
-        return f"{names.capitalize()} did little in this blend."
+        return f"{names[:1].upper()}{names[1:]} did little in this blend."
     done = ", ".join(
         f"{job.points:.0f} of {job.of_points:.0f} points of {qualities()[job.quality].name.lower()}" for job in big
     )
     return f"{names[:1].upper()}{names[1:]} gave {done}.{_still_there(case)}"
+
+
+def _what_goes(case: _Case, oil: str) -> str:
+    name = case.oils[oil].name.lower()
+    return f"the {case.goes[oil]:.3g} % of {name} that goes" if case.stays[oil] > 1e-6 else name
 
 
 def _still_there(case: _Case) -> str:
@@ -364,7 +395,7 @@ def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
     if not plain:
         return None
     nearest, oil = min(plain, key=lambda item: abs(item[1].sap_koh_mg_per_g.typical - sap_out))
-    formula = case.formula_with(Found(0.0, {nearest: case.share}, None))
+    formula = case.formula_with(Found(0.0, {nearest: case.share}, {}))
     try:
         figures = reckon(formula, base)
     except FormulaError:

@@ -37,11 +37,12 @@ class SwapQuestion(Model):
     school: School = "profile_and_role"
     into_bands: bool = True
     """Qualities outside their band are drawn to its nearest edge; otherwise everything is to stay as it was."""
-    others: Literal["held", "one_moves"] = "held"
-    """Whether one of the oils that stay may move with the swap, by at most `within_points`."""
+    others: Literal["held", "one_moves", "within", "free"] = "held"
+    """Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
+    Held lines never do."""
     within_points: Annotated[FiniteNumber, Field(ge=0, le=40)] = 6.0
     most_replacements: Annotated[int, Field(ge=1, le=3)] = 2
-    """New oils at most; two when another oil may move as well."""
+    """New oils at most; two when one other oil may move."""
     free_of: tuple[FreeOf, ...] = ()
     """What the replacements must do without, beside what the formula itself names."""
     pool: tuple[EntryId, ...] | None = None

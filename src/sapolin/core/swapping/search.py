@@ -22,7 +22,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Found", "Mover", "Search", "search"]
+__all__ = ["BestFound", "Found", "Mover", "Search", "search"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -60,6 +60,9 @@ class Search:
     step: float
     most_oils: int
     movers: tuple[Mover, ...] = ()
+    """Oils that may move: one of them, or all when they move together."""
+    restraint: float = 0.0
+    """Squared distance that a squared point moved counts as, when they move together."""
 
 
 class Found(NamedTuple):
@@ -69,20 +72,20 @@ class Found(NamedTuple):
     """Squared distance."""
     shares: dict[int, float]
     """Share by oil, %."""
-    moved: tuple[int, float] | None
-    """Which mover moved, and by how much."""
+    moved: dict[int, float]
+    """Which movers moved, and by how much."""
 
 
-class _Best:
+class BestFound:
     """The best few sets of oils so far; knows what a newcomer has to beat."""
 
     def __init__(self, keep: int) -> None:
         self.keep = keep
         self.worst = np.inf
-        self._found: dict[tuple[tuple[int, ...], int | None], Found] = {}
+        self._found: dict[tuple[tuple[int, ...], tuple[int, ...]], Found] = {}
 
-    def add(self, square: float, shares: dict[int, float], moved: tuple[int, float] | None) -> None:
-        key = (tuple(sorted(shares)), None if moved is None else moved[0])
+    def add(self, square: float, shares: dict[int, float], moved: dict[int, float]) -> None:
+        key = (tuple(sorted(shares)), tuple(moved))
         known = self._found.get(key)
         if known is None or square < known.square - _DUST:
             self._found[key] = Found(max(square, 0.0), shares, moved)
@@ -90,7 +93,7 @@ class _Best:
                 self._found = dict(self._ranked()[: self.keep])
                 self.worst = max(one.square for one in self._found.values())
 
-    def _ranked(self) -> list[tuple[tuple[tuple[int, ...], int | None], Found]]:
+    def _ranked(self) -> list[tuple[tuple[tuple[int, ...], tuple[int, ...]], Found]]:
         return sorted(
             self._found.items(),
             key=lambda item: (round(item[1].square, 9), len(item[1].shares), sorted(item[1].shares)),
@@ -118,7 +121,7 @@ def search(question: Search, keep: int) -> tuple[list[Found], bool, int]:
 
     Sets are compared by their distance; ties go to fewer oils, then to catalogue order.
     """
-    best, judged, proven = _Best(keep), 0, True
+    best, judged, proven = BestFound(keep), 0, True
     for moved, moved_question in _with_moves(question):
         among = _Among(moved_question)
         for fixed, left in _with_limited(moved_question):
@@ -132,13 +135,13 @@ def search(question: Search, keep: int) -> tuple[list[Found], bool, int]:
     return best.ordered(), proven, judged
 
 
-def _with_moves(question: Search) -> Iterator[tuple[tuple[int, float] | None, Search]]:
-    yield None, question
+def _with_moves(question: Search) -> Iterator[tuple[dict[int, float], Search]]:
+    yield {}, question
     for i, mover in enumerate(question.movers):
         steps = range(int(np.ceil(mover.least / question.step)), int(np.floor(mover.most / question.step)) + 1)
         for change in (count * question.step for count in steps if count):
             if question.share - change > _DUST:
-                yield (i, change), _less(question, mover.row * change, change)
+                yield {i: change}, _less(question, mover.row * change, change)
 
 
 def _less(question: Search, brought: Floats, share: float) -> Search:
@@ -183,8 +186,8 @@ def _give(
     among: _Among,
     most_oils: int,
     fixed: dict[int, float],
-    moved: tuple[int, float] | None,
-    best: _Best,
+    moved: dict[int, float],
+    best: BestFound,
 ) -> tuple[int, bool]:
     """Give the whole share to at most `most_oils` of the oils `among`; how many sets were judged, and whether that is
     proven."""
@@ -243,8 +246,8 @@ def _triples(
     rest: float,
     question: Search,
     fixed: dict[int, float],
-    moved: tuple[int, float] | None,
-    best: _Best,
+    moved: dict[int, float],
+    best: BestFound,
 ) -> tuple[int, bool]:
     corners = _corners(len(among.oils))
     bounds = _triangle_bounds(among.gram, pull, rest, corners, question)

@@ -21,27 +21,28 @@ class _Named(Protocol):
 
 
 def in_words(
-    before: Reckoning, after: Reckoning, outgoing: Mapping[str, str], incoming: Sequence[_Named], oils: Catalogue
+    before: Reckoning, after: Reckoning, goes: Mapping[str, float], incoming: Sequence[_Named], oils: Catalogue
 ) -> tuple[str, ...]:
-    """Sentences on who takes over what, how the tracks stand, and what to mind at the pot."""
+    """Sentences on who takes over what, how the tracks stand, and what to mind at the pot.
+
+    `goes` is what leaves the blend, % of it by oil.
+    """
     return (
-        *_takes_over(before, outgoing, incoming, oils),
+        *_takes_over(before, goes, incoming, oils),
         _tracks(before, after),
         *_at_the_pot(before, after, incoming, oils),
     )
 
 
-def _takes_over(
-    before: Reckoning, outgoing: Mapping[str, str], incoming: Sequence[_Named], oils: Catalogue
-) -> list[str]:
+def _takes_over(before: Reckoning, goes: Mapping[str, float], incoming: Sequence[_Named], oils: Catalogue) -> list[str]:
     lost = [
         sum(
-            given
+            given * goes[oil.oil] / oil.share_percent
             for given, oil in zip(share.contributions, before.oils, strict=True)
-            if oil.oil in outgoing.values()
+            if oil.oil in goes and oil.share_percent > 0
         )
         for share in before.acids
-    ]  # fmt: skip
+    ]
     sentences = []
     for new in incoming:
         brought = [new.share_percent * percent / 100 for percent in oils[new.oil].profile]

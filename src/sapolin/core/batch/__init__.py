@@ -1,0 +1,1 @@
+"""From a formula to a batch: moulds, size, cutting, additions, the sheet, and whether all is ready."""

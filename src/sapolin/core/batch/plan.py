@@ -1,0 +1,290 @@
+"""The plan of a batch: everything a maker decides beside the formula, and what cannot be decided so."""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.batch.moulds import Mould, mould_problems
+from sapolin.core.formula import Formula, Water
+from sapolin.core.ingredients import colorants, scents
+from sapolin.core.model import EntryId, FiniteNumber, Model
+from sapolin.core.problems import Problem, Severity
+
+__all__ = [
+    "BatchPlan",
+    "Choices",
+    "ColourLine",
+    "Cut",
+    "MouldUse",
+    "PortionPlan",
+    "ScentLine",
+    "SizeBy",
+    "as_chosen",
+    "colour_percent",
+    "plan_problems",
+]
+
+USUAL_MASTER_PERCENT = 50.0
+"""Strength at which lye is commonly dissolved ahead."""
+TSP_BASE_G = 500.0
+"""Colour is commonly told in teaspoons for this much oil."""
+MANY_TIMES_USUAL = 10.0
+SHARE_TOLERANCE_PERCENT = 0.05
+
+
+class Cut(Model):
+    """How a mould is cut into bars."""
+
+    bar_mm: FiniteNumber | None
+    """Thickness of a bar: along a loaf or cylinder, or along the length of a slab."""
+    bar_width_mm: FiniteNumber | None = None
+    """Only for a slab: the bar's other side."""
+    kerf_mm: FiniteNumber | None = 1.0
+    """What the cutter itself takes."""
+    trim_mm: FiniteNumber | None = 0.0
+    """Cut off at either end, for samples."""
+    halved: bool = False
+    """A loaf or cylinder is cut lengthwise too, so that every slice makes two bars."""
+
+
+class MouldUse(Model):
+    """A mould in this batch."""
+
+    mould: Mould
+    headroom_mm: FiniteNumber | None = 0.0
+    """Batter stays this far below the rim."""
+    cut: Cut | None = None
+
+
+class SizeBy(Model):
+    """What the size of the batch follows from."""
+
+    by: Literal["moulds", "oils_g", "batter_g", "bars", "limiting"] = "moulds"
+    value: FiniteNumber | None = None
+    """Oils or batter, g; or how many bars."""
+    cured_bar_g: FiniteNumber | None = None
+    """Cured weight of a bar, g, when the size is told in bars."""
+    available_g: dict[EntryId, FiniteNumber] = Field(default={}, max_length=40)
+    """What is left of the oils that limit, g."""
+
+
+class ScentLine(Model):
+    """A scent in the batch."""
+
+    scent: EntryId
+    percent_of_oils: FiniteNumber | None
+    limit_percent: FiniteNumber | None = None
+    """The supplier's limit for soap that is rinsed off, % of the oils; null while it is not known."""
+
+
+class ColourLine(Model):
+    """A colorant in a portion; the rate is that of the portion."""
+
+    colorant: EntryId
+    by: Literal["tsp_per_500_g", "percent_of_oils"] = "tsp_per_500_g"
+    value: FiniteNumber | None
+    disperse_in: Literal["oil", "water", "glycerin", "lye"] | None = None
+    """Null takes the usual one."""
+
+
+class PortionPlan(Model):
+    """A part of the batter with its own colour."""
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    share_percent: FiniteNumber | None
+    colours: tuple[ColourLine, ...] = Field(default=(), max_length=6)
+
+
+class Choices(Model):
+    """How it is made, where schools differ; the defaults are the usual choice."""
+
+    school: Literal["within_10_f", "within_5_f", "within_10_c", "room_temperature"] = "within_10_f"
+    """How near oils and lye are brought to one another."""
+    room_c: FiniteNumber | None = 20.0
+    milk: Literal["frozen", "chilled"] = "frozen"
+    """A liquid that dissolves the lye is frozen in cubes first, or only chilled."""
+    ice_bath: bool = False
+    lye: Literal["as_formula", "dry", "master"] = "as_formula"
+    """Weighed dry, or taken from lye dissolved ahead."""
+    lye_concentration_percent: FiniteNumber | None = None
+    """More or less water than the formula has, said as the strength of the lye, %; null keeps the formula's."""
+    scent_at: Literal["trace", "oils"] = "trace"
+    extras_at: Literal["trace", "lye"] = "trace"
+    """Fragile extras such as silk."""
+    weigh_into: Literal["one_pot", "separate"] = "one_pot"
+    top: Literal["level", "textured"] = "level"
+    alcohol_spray: bool = True
+    cover: Literal["insulate", "cover", "heat_pad", "fridge"] = "cover"
+
+
+class BatchPlan(Model):
+    """A batch to be made."""
+
+    formula: Formula
+    formula_id: Annotated[str, Field(max_length=40)] = ""
+    """The kept formula it came from, if any."""
+    version: Annotated[int, Field(ge=0, le=100_000)] = 0
+    """Its version; 0 when it was the draft."""
+    size: SizeBy = SizeBy()
+    moulds: tuple[MouldUse, ...] = Field(default=(), max_length=12)
+    choices: Choices = Choices()
+    scents: tuple[ScentLine, ...] = Field(default=(), max_length=12)
+    portions: tuple[PortionPlan, ...] = Field(default=(), max_length=8)
+    """In the order they are poured; none is one colour throughout."""
+    notes: Annotated[str, Field(max_length=5000)] = ""
+
+
+def as_chosen(plan: BatchPlan) -> Formula:
+    """The formula with the lye and water chosen for this batch.
+
+    Lye of unnamed strength dissolved ahead is 50 %, the usual one.
+    """
+    formula, choices = plan.formula, plan.choices
+    lye = formula.lye
+    if choices.lye == "dry":
+        lye = lye.model_copy(update={"master_percent": None})
+    elif choices.lye == "master":
+        lye = lye.model_copy(update={"master_percent": lye.master_percent or USUAL_MASTER_PERCENT})
+    water = formula.water
+    if choices.lye_concentration_percent is not None:
+        water = Water(by="lye_concentration_percent", value=choices.lye_concentration_percent)
+    return formula.model_copy(update={"lye": lye, "water": water})
+
+
+def colour_percent(line: ColourLine) -> float:
+    """Rate of a colour, % of the oils of its portion.
+
+    One teaspoon of mica (2 g) for 500 g of oils:
+
+    >>> colour_percent(ColourLine(colorant="mica-blue", by="tsp_per_500_g", value=1.0))
+    0.4
+    """
+    value = line.value or 0.0
+    if line.by == "percent_of_oils":
+        return value
+    return 100 * value * colorants()[line.colorant].g_per_tsp / TSP_BASE_G
+
+
+def _problem(code: str, severity: Severity, field: str, message: str, remedy: str) -> Problem:
+    return Problem(code=code, severity=severity, field=field, message=message, remedy=remedy)
+
+
+def _number(value: float | None, field: str, name: str, low: float, high: float, unit: str) -> Iterator[Problem]:
+    if value is None:
+        remedy = f"Enter {low:g} to {high:,g} {unit}."
+        yield _problem("missing", "incomplete", field, f"{name} is not entered yet.", remedy)
+    elif not low <= value <= high:
+        message = f"{name} {value:,.6g} {unit} is not within {low:g} to {high:,g} {unit}."
+        yield _problem("out_of_range", "impossible", field, message, "Correct it.")
+
+
+def _size(plan: BatchPlan) -> Iterator[Problem]:
+    size = plan.size
+    if size.by == "moulds":
+        if not plan.moulds:
+            yield _problem("no_mould", "incomplete", "moulds", "There is no mould to size the batch for yet.",
+                           "Choose a mould, or size it by weight.")  # fmt: skip
+    elif size.by == "bars":
+        yield from _number(size.value, "size.value", "The number of bars", 1, 2000, "bars")
+        yield from _number(size.cured_bar_g, "size.cured_bar_g", "The cured weight of a bar", 5, 2000, "g")
+    elif size.by == "limiting":
+        present = {line.oil for line in plan.formula.blend.lines}
+        if not any(oil in present for oil in size.available_g):
+            yield _problem("nothing_limits", "incomplete", "size.available_g", "No oil of the blend is said to be short yet.",
+                           "Enter what is left of one.")  # fmt: skip
+        for oil, left in size.available_g.items():
+            if oil in present:
+                yield from _number(left, f"size.available_g.{oil}", "What is left", 1, 200_000, "g")
+    else:
+        name = "The weight of the oils" if size.by == "oils_g" else "The weight of the batter"
+        yield from _number(size.value, "size.value", name, 1, 200_000, "g")
+
+
+def _moulds(plan: BatchPlan) -> Iterator[Problem]:
+    for i, use in enumerate(plan.moulds):
+        at = f"moulds[{i}]"
+        if use.headroom_mm is None:
+            yield from _number(None, f"{at}.headroom_mm", "The headroom", 0, 200, "mm")
+        for problem in mould_problems(use.mould, use.headroom_mm):
+            yield problem.model_copy(update={
+                "field": f"{at}.{problem.field}" if problem.field == "headroom_mm" else f"{at}.mould.{problem.field}"
+            })  # fmt: skip
+        if use.cut is not None:
+            yield from _number(use.cut.bar_mm, f"{at}.cut.bar_mm", "The bar", 5, 500, "mm")
+            yield from _number(use.cut.kerf_mm, f"{at}.cut.kerf_mm", "The kerf", 0, 10, "mm")
+            yield from _number(use.cut.trim_mm, f"{at}.cut.trim_mm", "The trim", 0, 200, "mm")
+            if use.mould.shape.kind == "slab":
+                yield from _number(use.cut.bar_width_mm, f"{at}.cut.bar_width_mm", "The bar's width", 5, 500, "mm")
+
+
+def _scents(plan: BatchPlan) -> Iterator[Problem]:
+    for i, line in enumerate(plan.scents):
+        at = f"scents[{i}]"
+        known = scents().get(line.scent)
+        if known is None:
+            yield _problem(
+                "unknown_scent", "impossible", f"{at}.scent", f"There is no scent “{line.scent}”.", "Choose another."
+            )
+            continue
+        yield from _number(line.percent_of_oils, f"{at}.percent_of_oils", f"{known.name}", 0, 10, "% of oils")
+        if line.limit_percent is not None:
+            yield from _number(line.limit_percent, f"{at}.limit_percent", "The supplier's limit", 0.001, 100, "%")
+            if (line.percent_of_oils or 0.0) > line.limit_percent:
+                yield _problem(
+                    "scent_over_limit", "impossible", f"{at}.percent_of_oils",
+                    f"{known.name} at {line.percent_of_oils:g} % is over its supplier's limit of {line.limit_percent:g} %.",
+                    f"Use {line.limit_percent:g} % at most.",
+                )  # fmt: skip
+
+
+def _portions(plan: BatchPlan) -> Iterator[Problem]:
+    for i, portion in enumerate(plan.portions):
+        at = f"portions[{i}]"
+        yield from _number(portion.share_percent, f"{at}.share_percent", f"The share of {portion.name}", 0.5, 100, "%")
+        for j, line in enumerate(portion.colours):
+            here = f"{at}.colours[{j}]"
+            known = colorants().get(line.colorant)
+            if known is None:
+                yield _problem("unknown_colorant", "impossible", f"{here}.colorant", f"There is no colour “{line.colorant}”.",
+                               "Choose another.")  # fmt: skip
+                continue
+            usual = colour_percent(
+                ColourLine(colorant=line.colorant, by="tsp_per_500_g", value=known.usual_tsp_per_500_g)
+            )
+            if line.value is None or line.value < 0:
+                yield from _number(line.value, f"{here}.value", known.name, 0, 100, "")
+            elif colour_percent(line) >= MANY_TIMES_USUAL * usual:
+                yield _problem(
+                    "many_times_usual", "impossible", f"{here}.value",
+                    f"{known.name} at {colour_percent(line):.3g} % is {colour_percent(line) / usual:.0f} times the usual.",
+                    f"Usual is {known.usual_tsp_per_500_g:g} level tsp for 500 g of oils, {usual:.2g} %.",
+                )  # fmt: skip
+            if line.disperse_in is not None and line.disperse_in not in known.disperse_in:
+                yield _problem("wrong_carrier", "caution", f"{here}.disperse_in",
+                               f"{known.name} does not disperse well in {line.disperse_in}.",
+                               f"Use {' or '.join(known.disperse_in)}.")  # fmt: skip
+    shares = [portion.share_percent for portion in plan.portions]
+    if plan.portions and all(share is not None for share in shares):
+        total = sum(share or 0.0 for share in shares)
+        if abs(total - 100) > SHARE_TOLERANCE_PERCENT:
+            side = f"{total - 100:.4g} over" if total > 100 else f"{100 - total:.4g} short"
+            yield _problem("portions_not_100", "impossible", "portions",
+                           f"The portions sum to {total:.4g} %, {side}.", "Bring them to 100 %.")  # fmt: skip
+
+
+def plan_problems(plan: BatchPlan) -> tuple[Problem, ...]:
+    """Everything that stands in the way of a batch, beside its formula; each finding at its entry."""
+    found = [*_size(plan), *_moulds(plan), *_scents(plan), *_portions(plan)]
+    found += _number(plan.choices.room_c, "choices.room_c", "The room", -5, 45, "°C")
+    if plan.choices.room_c is not None and 50 <= plan.choices.room_c <= 110:
+        found.append(
+            _problem(
+                "fahrenheit",
+                "impossible",
+                "choices.room_c",
+                "That looks like a temperature in °F.",
+                f"In °C it is {(plan.choices.room_c - 32) / 1.8:.0f}.",
+            )
+        )
+    return tuple(found)

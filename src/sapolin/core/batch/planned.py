@@ -1,0 +1,407 @@
+"""A batch worked out: its size, every weight, how it stands in the moulds, and what each portion takes."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from sapolin.core.batch.cutting import CutPlan, Weigher, cut_plans
+from sapolin.core.batch.heat import LyePeak, lye_peak, solution_density_g_per_ml
+from sapolin.core.batch.moulds import Cavities, HalfSpheres, Mould, capacity_ml, height_mm
+from sapolin.core.batch.plan import BatchPlan, ColourLine, as_chosen, colour_percent, plan_problems
+from sapolin.core.batch.temperatures import TemperatureWindow, temperature_window
+from sapolin.core.blend import Portion
+from sapolin.core.catalogue import Catalogue, catalogue
+from sapolin.core.check import examine
+from sapolin.core.coefficients import coefficient
+from sapolin.core.figures import Reckoning
+from sapolin.core.formula import AdditiveLine, Blend, Formula, LiquidLine, PercentBlend
+from sapolin.core.ingredients import Additive, Liquid, colorants, scents
+from sapolin.core.model import Model
+from sapolin.core.pot import Pot
+from sapolin.core.problems import FormulaError, Problem
+from sapolin.core.reckoning import reckon
+
+__all__ = ["ColourWeights", "MouldFill", "PlannedBatch", "PortionWeights", "ScentWeight", "SizeFigures", "VolumeFigures",
+           "plan_batch", "scaled"]  # fmt: skip
+
+OUNCE_G = 28.349523125
+DISPERSE_TIMES = 2.0
+"""A colour is dispersed in this many times its weight (craft rule of thumb)."""
+_GLYCERIN_DENSITY = 1.26
+
+
+class VolumeFigures(Model):
+    """The batter by volume, worked out from what it is made of; an estimate."""
+
+    oils_ml: float
+    solution_ml: float
+    """Lye in the water that dissolves it."""
+    other_ml: float
+    """Other liquids, additives, scent and colour."""
+    total_ml: float
+    low_ml: float
+    high_ml: float
+    density_g_per_ml: float
+    cured_part: float
+    """A cured bar weighs this part of what was poured."""
+
+
+class SizeFigures(Model):
+    """How big the batch is, and how it fits."""
+
+    oils_g: float
+    batter_g: float
+    """Everything that is poured, scent and colour too, g."""
+    capacity_ml: float
+    """Of the moulds to their fill, mL; 0 without moulds."""
+    over_ml: float
+    """Batter that finds no place, mL."""
+    short_ml: float
+    """Room left, mL."""
+    limiting: str
+    """Name of the oil that limits the size, if one does."""
+    words: str
+
+
+class MouldFill(Model):
+    """How the batter stands in one mould."""
+
+    name: str
+    capacity_ml: float
+    batter_ml: float
+    batter_g: float
+    height_mm: float | None
+    cuts: tuple[CutPlan, ...]
+    """The plan first, then alternatives; empty when nothing is said of cutting."""
+
+
+class ScentWeight(Model):
+    """One scent, weighed."""
+
+    scent: str
+    name: str
+    weight_g: float
+    ml: float
+    percent_of_oils: float
+    limit_percent: float | None
+
+
+class ColourWeights(Model):
+    """One colour of one portion, weighed."""
+
+    colorant: str
+    name: str
+    weight_g: float
+    tsp: float
+    """Level teaspoons."""
+    disperse_in: str
+    disperse_g: float
+    """What it is stirred into first, g; oil and water are taken from the batch's own."""
+
+
+class PortionWeights(Model):
+    """A part of the batter."""
+
+    name: str
+    share_percent: float
+    batter_g: float
+    batter_ml: float
+    colours: tuple[ColourWeights, ...]
+    hue_degrees: float | None
+    """Of its strongest colour."""
+
+
+class PlannedBatch(Model):
+    """A batch with every figure that the sheet, the screens and the making of it share."""
+
+    formula: Formula
+    """At the size of the batch."""
+    figures: Reckoning
+    """Weights in grams."""
+    ounces: Reckoning
+    """The same weights rounded in ounces, so that they add up there too."""
+    volume: VolumeFigures
+    size: SizeFigures
+    moulds: tuple[MouldFill, ...]
+    scents: tuple[ScentWeight, ...]
+    portions: tuple[PortionWeights, ...]
+    disperse_from: str
+    """The oil of the batch that colours are dispersed in."""
+    room_c: float
+    window: TemperatureWindow
+    lye_peak: LyePeak
+
+    @property
+    def unmould_hours(self) -> tuple[float, float] | None:
+        """From when to when it may be unmoulded, h after it was poured; an estimate."""
+        bar = self.figures.bar
+        return None if bar is None else (bar.unmould_hours_low, bar.unmould_hours_high)
+
+
+def scaled(formula: Formula, factor: float) -> Formula:
+    """The same bar at another size: everything told by weight times `factor`."""
+    blend = formula.blend
+    resized: Blend
+    if isinstance(blend, PercentBlend):
+        total = None if blend.total_oils_g is None else round(blend.total_oils_g * factor, 1)
+        resized = blend.model_copy(update={"total_oils_g": total})
+        # Other weights follow what the total was rounded to, so that shares of oils stay what they were.
+        factor = factor if not total or not blend.total_oils_g else total / blend.total_oils_g
+    else:
+        resized = blend.model_copy(update={
+            "lines": tuple(
+                line.model_copy(update={"weight_g": None if line.weight_g is None else line.weight_g * factor})
+                for line in blend.lines
+            )
+        })  # fmt: skip
+
+    def grown(line: LiquidLine | AdditiveLine) -> LiquidLine | AdditiveLine:
+        if line.by != "weight_g" or line.value is None:
+            return line
+        return line.model_copy(update={"value": line.value * factor})
+
+    return formula.model_copy(
+        update={
+            "blend": resized,
+            "liquids": tuple(grown(line) for line in formula.liquids),
+            "additives": tuple(grown(line) for line in formula.additives),
+        }
+    )
+
+
+@dataclass(frozen=True)
+class _Extras:
+    """Scent and colour of a batch with so much oil."""
+
+    scents: tuple[ScentWeight, ...]
+    portions: tuple[PortionWeights, ...]
+
+    @property
+    def added_g(self) -> float:
+        """What they add to the pot; oil and water to disperse colours in are the batch's own."""
+        return sum(scent.weight_g for scent in self.scents) + sum(
+            colour.weight_g + (colour.disperse_g if colour.disperse_in == "glycerin" else 0.0)
+            for portion in self.portions
+            for colour in portion.colours
+        )
+
+    @property
+    def added_ml(self) -> float:
+        return sum(scent.ml for scent in self.scents) + sum(
+            colour.weight_g / colorants()[colour.colorant].density_g_per_ml
+            + (colour.disperse_g / _GLYCERIN_DENSITY if colour.disperse_in == "glycerin" else 0.0)
+            for portion in self.portions
+            for colour in portion.colours
+        )
+
+
+def _extras(plan: BatchPlan, oils_g: float) -> _Extras:
+    smelling = []
+    for line in plan.scents:
+        known = scents()[line.scent]
+        weight = oils_g * (line.percent_of_oils or 0.0) / 100
+        smelling.append(
+            ScentWeight(
+                scent=known.id, name=known.name, weight_g=weight, ml=weight / known.density_g_per_ml,
+                percent_of_oils=line.percent_of_oils or 0.0, limit_percent=line.limit_percent,
+            )
+        )  # fmt: skip
+    portions = []
+    for portion in plan.portions:
+        share = (portion.share_percent or 0.0) / 100
+        colours = tuple(_colour(colour, oils_g * share) for colour in portion.colours)
+        strongest = max(colours, key=lambda colour: colour.weight_g, default=None)
+        portions.append(
+            PortionWeights(
+                name=portion.name, share_percent=portion.share_percent or 0.0, batter_g=0.0, batter_ml=0.0,
+                colours=colours, hue_degrees=None if strongest is None else colorants()[strongest.colorant].hue_degrees,
+            )
+        )  # fmt: skip
+    return _Extras(tuple(smelling), tuple(portions))
+
+
+def _colour(line: ColourLine, oils_g: float) -> ColourWeights:
+    known = colorants()[line.colorant]
+    weight = oils_g * colour_percent(line) / 100
+    carrier = line.disperse_in or known.disperse_in[0]
+    return ColourWeights(
+        colorant=known.id, name=known.name, weight_g=weight, tsp=weight / known.g_per_tsp, disperse_in=carrier,
+        disperse_g=0.0 if carrier == "lye" else weight * DISPERSE_TIMES,
+    )  # fmt: skip
+
+
+def _volume(pot: Pot, parts: Sequence[Portion], extras: _Extras) -> VolumeFigures:
+    oils_ml = sum(part.weight_g / part.oil.density_g_per_ml for part in parts)
+    water = pot.plain_water_g + pot.master_water_g
+    solution_g = pot.lye.total_g + water
+    density = solution_density_g_per_ml(pot.lye.naoh_g, pot.lye.koh_g, water) if water > 0 else 1.3
+    other_ml = extras.added_ml + sum(item.weight_g / coefficient("batter.liquid_density") for item in pot.liquids)
+    for item in pot.additives:
+        assert isinstance(item.of, Additive)
+        other_ml += item.weight_g / item.of.density_g_per_ml
+    total = oils_ml + solution_g / density + other_ml
+    batter = pot.total_g + extras.added_g
+    water_g = pot.water_g + sum(
+        item.weight_g * 0.4 for item in pot.additives if isinstance(item.of, Additive) and item.of.role == "lactate"
+    )
+    solids = batter - water_g
+    spread = coefficient("batter.volume_spread")
+    return VolumeFigures(
+        oils_ml=oils_ml,
+        solution_ml=solution_g / density,
+        other_ml=other_ml,
+        total_ml=total,
+        low_ml=total * (1 - spread),
+        high_ml=total * (1 + spread),
+        density_g_per_ml=batter / total,
+        cured_part=min(1.0, solids / (1 - coefficient("cure.residual_water") / 100) / batter),
+    )
+
+
+def _factor(
+    plan: BatchPlan, pot: Pot, volume: VolumeFigures, batter_g: float, parts: Sequence[Portion]
+) -> tuple[float, str]:
+    """How many times the formula's own size the batch is, and the oil that limits it."""
+    size = plan.size
+    if size.by == "moulds":
+        return sum(capacity_ml(use.mould, use.headroom_mm) for use in plan.moulds) / volume.total_ml, ""
+    if size.by == "limiting":
+        limits = [
+            (size.available_g[part.oil.id] / part.weight_g, part.oil.name)
+            for part in parts
+            if part.oil.id in size.available_g and part.weight_g > 0
+        ]
+        return min(limits)
+    if size.by == "bars":
+        return (size.value or 0.0) * (size.cured_bar_g or 0.0) / (batter_g * volume.cured_part), ""
+    return (size.value or 0.0) / (pot.oils_g if size.by == "oils_g" else batter_g), ""
+
+
+def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
+    """Work out the batch of `plan` over the catalogue `base` (the shipped one by default).
+
+    Raises FormulaError with everything that stands in the way, the formula's own problems under `formula.`.
+    """
+    oils = catalogue() if base is None else base
+    chosen = as_chosen(plan)
+    seen = examine(chosen, oils)
+    problems = [_of_the_formula(problem, plan) for problem in seen.problems if problem.stops_the_reckoning]
+    problems += [problem for problem in plan_problems(plan) if problem.stops_the_reckoning]
+    if problems or seen.pot is None:
+        raise FormulaError(problems)
+    extras = _extras(plan, seen.pot.oils_g)
+    volume = _volume(seen.pot, seen.parts, extras)
+    factor, limiting = _factor(plan, seen.pot, volume, seen.pot.total_g + extras.added_g, seen.parts)
+    formula = scaled(chosen, factor)
+    sized = examine(formula, oils)
+    if sized.pot is None:
+        raise FormulaError([_of_the_formula(problem, plan) for problem in sized.problems])
+    pot, parts = sized.pot, sized.parts
+    extras = _extras(plan, pot.oils_g)
+    volume = _volume(pot, parts, extras)
+    batter_g = pot.total_g + extras.added_g
+    portions = tuple(
+        portion.model_copy(update={
+            "batter_g": batter_g * portion.share_percent / 100,
+            "batter_ml": volume.total_ml * portion.share_percent / 100,
+        })
+        for portion in extras.portions
+    )  # fmt: skip
+    fills = tuple(_fills(plan, volume))
+    liquid = [part for part in parts if not part.oil.is_hard]
+    return PlannedBatch(
+        formula=formula,
+        figures=reckon(formula, base),
+        ounces=reckon(formula, base, "oz"),
+        volume=volume,
+        size=_size(plan, pot, volume, batter_g, fills, limiting),
+        moulds=fills,
+        scents=extras.scents,
+        portions=portions,
+        disperse_from=max(liquid or parts, key=lambda part: part.weight_g).oil.name,
+        room_c=plan.choices.room_c or 0.0,
+        window=temperature_window(plan, parts),
+        lye_peak=_peak(plan, pot),
+    )
+
+
+def _of_the_formula(problem: Problem, plan: BatchPlan) -> Problem:
+    """A problem of the formula at its place in the plan."""
+    own = problem.field == "water.value" and plan.choices.lye_concentration_percent is not None
+    field = "choices.lye_concentration_percent" if own else f"formula.{problem.field}"
+    return problem.model_copy(update={"field": field})
+
+
+def _peak(plan: BatchPlan, pot: Pot) -> LyePeak:
+    dissolving = [
+        item for item in pot.liquids if isinstance(item.line, LiquidLine) and item.line.use == "dissolves_lye"
+    ]
+    frozen = sum(
+        item.weight_g * item.of.water_percent / 100 for item in dissolving if isinstance(item.of, Liquid)
+    )  # fmt: skip
+    return lye_peak(
+        pot.lye.naoh_pure_g,
+        pot.lye.koh_pure_g,
+        pot.dissolving_water_g,
+        start_c=plan.choices.room_c or 0.0,
+        frozen_g=frozen if plan.choices.milk == "frozen" else 0.0,
+    )
+
+
+def _fills(plan: BatchPlan, volume: VolumeFigures) -> Iterator[MouldFill]:
+    """The moulds filled one after the other; the batter is shared out evenly when the moulds give the size."""
+    left = volume.total_ml
+    weigher = Weigher(volume.density_g_per_ml, volume.cured_part)
+    for use in plan.moulds:
+        room = capacity_ml(use.mould, use.headroom_mm)
+        batter = min(left, room)
+        left -= batter
+        height = height_mm(use.mould, batter)
+        yield MouldFill(
+            name=use.mould.name, capacity_ml=room, batter_ml=batter, batter_g=batter * volume.density_g_per_ml,
+            height_mm=height, cuts=cut_plans(use, batter, height, weigher),
+        )  # fmt: skip
+
+
+def _size(
+    plan: BatchPlan, pot: Pot, volume: VolumeFigures, batter_g: float, fills: Sequence[MouldFill], limiting: str
+) -> SizeFigures:  # fmt: skip
+    room = sum(fill.capacity_ml for fill in fills)
+    over = max(volume.total_ml - room, 0.0) if fills else 0.0
+    short = max(room - volume.total_ml, 0.0) if fills else 0.0
+    return SizeFigures(
+        oils_g=pot.oils_g,
+        batter_g=batter_g,
+        capacity_ml=room,
+        over_ml=over if over > 0.5 else 0.0,
+        short_ml=short if short > 0.5 else 0.0,
+        limiting=limiting,
+        words=_size_words(plan, volume, fills, over, short),
+    )
+
+
+def _size_words(
+    plan: BatchPlan, volume: VolumeFigures, fills: Sequence[MouldFill], over: float, short: float
+) -> str:  # fmt: skip
+    if not fills:
+        return f"{volume.total_ml:,.0f} mL of batter; no mould is chosen for it yet."
+    if over > 0.5:
+        return f"{over:,.0f} mL more than the moulds take: {_place_for(plan, over)}"
+    if short > 0.5:
+        least = min((cut.bar_ml for fill in fills for cut in fill.cuts[:1] if cut.bar_ml > 0), default=0.0)
+        bars = f", about {short / least:.1f} bars" if least else ""
+        return f"{short:,.0f} mL short of the fill{bars}."
+    spare = volume.high_ml - volume.total_ml
+    return f"It fills the moulds. Up to {spare:,.0f} mL may be over, as batters go: {_place_for(plan, spare)}"
+
+
+def _place_for(plan: BatchPlan, over_ml: float) -> str:
+    """Where batter that is over could go."""
+    singles: list[tuple[Mould, float]] = [
+        (use.mould, capacity_ml(use.mould) / use.mould.shape.count)
+        for use in plan.moulds
+        if isinstance(use.mould.shape, Cavities | HalfSpheres)
+    ]
+    if singles:
+        mould, cavity = singles[0]
+        return f"{over_ml / cavity:.1f} more cavities of {mould.name} would take it."
+    return f"have a spare cavity of {max(10 * round(over_ml / 10 + 0.5), 10):.0f} mL ready."

@@ -1,0 +1,362 @@
+"""A batch fits its moulds, its weights add up, and what cannot be is said at its place."""
+
+from math import pi
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.batches import GUEST, MILK, loaf, plan
+from core.strategies import formulas
+from sapolin.core.batch.moulds import (
+    Cavities,
+    Cylinder,
+    HalfSpheres,
+    Mould,
+    Slab,
+    capacity_ml,
+    height_mm,
+    mould_problems,
+)
+from sapolin.core.batch.plan import BatchPlan, Cut, MouldUse, as_chosen, plan_problems
+from sapolin.core.batch.planned import plan_batch, scaled
+from sapolin.core.batch.readiness import allergens_of, readiness
+from sapolin.core.batch.steps import steps_of, weigh_targets
+from sapolin.core.problems import FormulaError
+from sapolin.core.reckoning import reckon
+
+
+class TestMoulds:
+    @pytest.mark.parametrize(
+        ("shape", "ml"),
+        [
+            (Slab(kind="slab", length_mm=300, width_mm=200, height_mm=40), 2400),
+            (Cylinder(kind="cylinder", diameter_mm=80, length_mm=300), pi * 4 * 4 * 30),
+            (HalfSpheres(kind="half_spheres", diameter_mm=60, count=2), 4 / 3 * pi * 27),
+            (Cavities(kind="cavities", count=12, cavity_ml=95), 1140),
+        ],
+    )
+    def test_volume(self, shape, ml):
+        assert capacity_ml(Mould(name="m", shape=shape)) == pytest.approx(ml)
+
+    def test_headroom_calibration_and_height_agree(self):
+        use = loaf(headroom_mm=10)
+        mould = use.mould.model_copy(update={"calibration_percent": 96.0})
+        ml = capacity_ml(mould, 10)
+        assert ml == pytest.approx(25 * 8 * 6 * 0.96)
+        assert height_mm(mould, ml) == pytest.approx(60)
+
+    @pytest.mark.parametrize(
+        ("shape", "headroom", "code", "field"),
+        [
+            (Slab(kind="loaf", length_mm=0, width_mm=80, height_mm=70), 0, "absurd_mould", "shape.length_mm"),
+            (Slab(kind="loaf", length_mm=-25, width_mm=80, height_mm=70), 0, "absurd_mould", "shape.length_mm"),
+            (Slab(kind="loaf", length_mm=25000, width_mm=80, height_mm=70), 0, "absurd_mould", "shape.length_mm"),
+            (Slab(kind="loaf", length_mm=None, width_mm=80, height_mm=70), 0, "missing", "shape.length_mm"),
+            (Slab(kind="loaf", length_mm=250, width_mm=80, height_mm=70), -3, "above_the_rim", "headroom_mm"),
+            (Slab(kind="loaf", length_mm=250, width_mm=80, height_mm=70), 70, "no_room_left", "headroom_mm"),
+            (Cavities(kind="cavities", count=6, cavity_ml=90), 5, "no_headroom", "headroom_mm"),
+            (Cavities(kind="cavities", count=0, cavity_ml=90), 0, "absurd_mould", "shape.count"),
+        ],
+    )
+    def test_what_cannot_be_is_said_where_it_is(self, shape, headroom, code, field):
+        (problem,) = mould_problems(Mould(name="m", shape=shape), headroom)
+        assert (problem.code, problem.field) == (code, field)
+
+    def test_centimetres_are_recognised(self):
+        shape = Slab(kind="loaf", length_mm=250, width_mm=80, height_mm=4)
+        (problem,) = mould_problems(Mould(name="m", shape=shape))
+        assert "centimetres" in problem.message
+
+
+class TestSize:
+    def test_moulds_are_filled_and_nothing_is_over(self):
+        planned = plan_batch(plan())
+        assert planned.volume.total_ml == pytest.approx(1300, rel=2e-4)
+        assert planned.moulds[0].height_mm == pytest.approx(65, rel=2e-4)
+        assert (planned.size.over_ml, planned.size.short_ml) == (0, 0)
+        assert 0.99 < planned.volume.density_g_per_ml < 1.06
+
+    @given(formulas())
+    def test_any_formula_fills_its_mould_and_stays_the_bar_it_is(self, formula):
+        planned = plan_batch(BatchPlan(formula=formula, moulds=(loaf(),)))
+        assert planned.volume.total_ml == pytest.approx(1300, rel=1e-3)
+        before = [oil.share_percent for oil in reckon(formula).oils]
+        assert [oil.share_percent for oil in planned.figures.oils] == pytest.approx(before)
+        assert planned.size.batter_g == pytest.approx(planned.volume.total_ml * planned.volume.density_g_per_ml)
+
+    @pytest.mark.parametrize(
+        ("size", "figure", "value"),
+        [
+            ({"by": "oils_g", "value": 800.0}, "oils_g", 800),
+            ({"by": "batter_g", "value": 1500.0}, "batter_g", 1500),
+        ],
+    )
+    def test_by_weight(self, size, figure, value):
+        assert getattr(plan_batch(plan(size=size)).size, figure) == pytest.approx(value)
+
+    def test_by_bars_of_a_cured_weight(self):
+        planned = plan_batch(plan(size={"by": "bars", "value": 10.0, "cured_bar_g": 110.0}))
+        assert planned.size.batter_g * planned.volume.cured_part == pytest.approx(1100)
+
+    def test_by_the_oil_that_runs_out_first(self):
+        size = {"by": "limiting", "available_g": {"palm": 150.0, "shea": 100.0, "neem": 1.0}}
+        planned = plan_batch(plan(size=size))
+        assert planned.size.limiting == "Palm"
+        assert planned.size.oils_g == pytest.approx(500)
+
+    def test_over_and_short_are_told(self):
+        over = plan_batch(plan(size={"by": "oils_g", "value": 1100.0}))
+        assert over.size.over_ml > 150
+        assert "spare cavity" in over.size.words
+        short = plan_batch(plan(size={"by": "oils_g", "value": 700.0}))
+        assert short.size.short_ml > 150
+        assert "bars" in short.size.words
+        assert any(finding.code == "mould_too_small" for finding in readiness(plan(), over))
+
+    def test_a_solution_shrinks_what_water_alone_would_take(self):
+        """A litre of oils at 0.915 and a third of lye: the guide's own sum."""
+        formula = {"water": {"by": "water_to_lye", "value": 2.0}}
+        planned = plan_batch(plan(formula=formula, size={"by": "oils_g", "value": 1000.0}))
+        lye = planned.figures.lye.naoh_g
+        assert planned.volume.solution_ml == pytest.approx(3 * lye / 1.362, rel=0.01)
+        assert planned.volume.oils_ml == pytest.approx(1000 / 0.915, rel=0.02)
+
+    @given(st.floats(0.1, 20))
+    def test_scaling_keeps_the_bar(self, factor):
+        formula = plan(formula={"liquids": [MILK]}).formula
+        one, other = reckon(formula), reckon(scaled(formula, factor))
+        assert other.lye.superfat_total_percent == pytest.approx(one.lye.superfat_total_percent)
+        assert other.lye.naoh_g == pytest.approx(one.lye.naoh_g * factor, rel=1e-6)
+
+    def test_weights_add_up_in_grams_and_ounces(self):
+        planned = plan_batch(plan(formula={"liquids": [MILK]}))
+        for figures in (planned.figures, planned.ounces):
+            weighing = figures.weighing
+            assert sum(weighing.oils) == pytest.approx(weighing.oils_total, abs=1e-9)
+            parts = weighing.oils_total + weighing.naoh + weighing.water + sum(weighing.liquids)
+            assert parts == pytest.approx(weighing.batter, abs=1e-6)
+
+
+class TestLyeAndWaterOfTheDay:
+    def test_from_master_lye_the_batch_is_the_same(self):
+        dry = plan_batch(plan(choices={"lye": "dry"})).figures
+        master = plan_batch(plan(choices={"lye": "master"})).figures
+        assert master.lye.naoh_g == pytest.approx(dry.lye.naoh_g)
+        assert master.lye.master.naoh_solution_g == pytest.approx(2 * dry.lye.naoh_g)
+        assert master.water.plain_water_g == pytest.approx(dry.water.plain_water_g - dry.lye.naoh_g)
+
+    def test_less_water_than_the_formula_has(self):
+        as_is = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}))
+        drier = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}, choices={"lye_concentration_percent": 40.0}))
+        assert drier.figures.water.lye_concentration_percent == pytest.approx(40.0)
+        assert drier.figures.lye.naoh_g == pytest.approx(as_is.figures.lye.naoh_g)
+        assert drier.volume.total_ml < as_is.volume.total_ml
+        assert drier.formula.water.value == 40.0
+
+    def test_too_little_water_is_refused_at_its_own_place(self):
+        with pytest.raises(FormulaError) as raised:
+            plan_batch(plan(choices={"lye_concentration_percent": 60.0}))
+        assert {problem.field for problem in raised.value.problems} == {"choices.lye_concentration_percent"}
+
+    def test_nothing_chosen_is_the_formula(self):
+        assert as_chosen(plan()) == plan().formula
+
+
+class TestCutting:
+    def test_a_loaf_is_cut_across_and_nothing_is_lost(self):
+        planned = plan_batch(plan(moulds=(loaf(bar_mm=25, kerf_mm=1, trim_mm=5),)))
+        cut = planned.moulds[0].cuts[0]
+        assert cut.bars == 9
+        assert [piece.kind for piece in cut.pieces] == ["trim"] + ["bar"] * 9 + ["trim"]
+        lengths = sum(piece.width_mm for piece in cut.pieces) + 10 * 1
+        assert lengths == pytest.approx(250)
+        assert cut.bars * cut.wet_g + cut.left_over_g == pytest.approx(planned.moulds[0].batter_g)
+        assert cut.cured_g < cut.wet_g
+
+    def test_a_slab_is_cut_in_a_grid_either_way(self):
+        shape = Slab(kind="slab", length_mm=300, width_mm=200, height_mm=40)
+        use = MouldUse(mould=Mould(name="Slab", shape=shape), cut=Cut(bar_mm=80, bar_width_mm=50, kerf_mm=0))
+        first, turned = plan_batch(plan(moulds=(use,))).moulds[0].cuts
+        assert (first.bars, turned.bars) == (12, 12)
+        assert (first.bar_thickness_mm, first.bar_width_mm) == (80, 50)
+        assert (turned.bar_thickness_mm, turned.bar_width_mm) == (50, 80)
+        assert first.bar_ml == pytest.approx(80 * 50 * 40 / 1000)
+
+    def test_alternatives_of_a_loaf_have_a_bar_more_or_fewer(self):
+        cuts = plan_batch(plan(moulds=(loaf(bar_mm=25, kerf_mm=0),))).moulds[0].cuts
+        assert [cut.bars for cut in cuts] == [10, 9, 11]
+        for cut in cuts:
+            assert all(piece.x_mm + piece.width_mm <= 250 + 1e-6 for piece in cut.pieces)
+
+    @given(st.floats(6, 120), st.floats(0, 5), st.floats(0, 30))
+    def test_pieces_never_overlap_nor_leave_the_mould(self, bar, kerf, trim):
+        cut = plan_batch(plan(moulds=(loaf(bar_mm=bar, kerf_mm=kerf, trim_mm=trim),))).moulds[0].cuts[0]
+        at = 0.0
+        for piece in cut.pieces:
+            assert piece.x_mm >= at - 1e-6
+            at = piece.x_mm + piece.width_mm
+        assert at <= 250 + 1e-6
+
+    @given(st.floats(10, 60), st.floats(0, 4))
+    def test_halved_lengthwise_every_slice_makes_two(self, bar, kerf):
+        whole, halved = (
+            plan_batch(plan(moulds=(loaf(bar_mm=bar, kerf_mm=kerf, halved=halved),))).moulds[0]
+            for halved in (False, True)
+        )  # fmt: skip
+        one, two = whole.cuts[0], halved.cuts[0]
+        assert two.bars == 2 * one.bars
+        assert two.bar_width_mm == pytest.approx((80 - kerf) / 2)
+        # What the lengthwise cut takes is missing from both.
+        assert 2 * two.wet_g == pytest.approx(one.wet_g * (80 - kerf) / 80)
+        assert two.bars * two.wet_g + two.left_over_g == pytest.approx(halved.batter_g)
+        assert {cut.bars % 2 for cut in halved.cuts} == {0}
+
+    def test_a_round_log_makes_half_rounds(self):
+        shape = Cylinder(kind="cylinder", diameter_mm=76, length_mm=300)
+        use = MouldUse(mould=Mould(name="Tube", shape=shape), cut=Cut(bar_mm=25, kerf_mm=0, halved=True))
+        cut = plan_batch(plan(moulds=(use,))).moulds[0].cuts[0]
+        assert cut.label == "24 half rounds of 25 mm"
+        assert cut.bar_ml == pytest.approx(25 * 3.14159265 * 38**2 / 2 / 1000)
+
+    def test_half_spheres_count_full_ones(self):
+        use = MouldUse(mould=Mould(name="Domes", shape=HalfSpheres(kind="half_spheres", diameter_mm=70, count=6)))
+        planned = plan_batch(plan(moulds=(use,), size={"by": "oils_g", "value": 250.0}))
+        cut = planned.moulds[0].cuts[0]
+        assert cut.bars == int(planned.volume.total_ml // cut.bar_ml)
+
+
+class TestAdditions:
+    def test_scent_adds_to_the_batter_and_colours_take_their_oil_from_the_batch(self):
+        plain = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}))
+        portions = [
+            {"name": "white", "share_percent": 60.0},
+            {"name": "blue", "share_percent": 40.0, "colours": [{"colorant": "mica-blue", "value": 1.0}]},
+        ]
+        scents = [{"scent": "lavender", "percent_of_oils": 2.5, "limit_percent": 3.0}]
+        both = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}, portions=portions, scents=scents))
+        (colour,) = both.portions[1].colours
+        # One teaspoon of 2 g for 500 g, of 400 g of oils.
+        assert colour.weight_g == pytest.approx(1.6)
+        assert colour.tsp == pytest.approx(0.8)
+        assert colour.disperse_g == pytest.approx(3.2)
+        assert both.disperse_from == "Olive, refined"
+        assert both.scents[0].weight_g == pytest.approx(25)
+        assert both.size.batter_g == pytest.approx(plain.size.batter_g + 25 + 1.6)
+        assert sum(portion.batter_g for portion in both.portions) == pytest.approx(both.size.batter_g)
+
+    @pytest.mark.parametrize(
+        ("changes", "code", "field"),
+        [
+            (
+                {"scents": [{"scent": "clove", "percent_of_oils": 2.0, "limit_percent": 0.5}]},
+                "scent_over_limit", "scents[0].percent_of_oils",
+            ),
+            (
+                {"portions": [{"name": "a", "share_percent": 50.0}, {"name": "b", "share_percent": 40.0}]},
+                "portions_not_100", "portions",
+            ),
+            (
+                {"portions": [{"name": "a", "share_percent": 100.0, "colours": [{"colorant": "mica-blue", "value": 10.0}]}]},
+                "many_times_usual", "portions[0].colours[0].value",
+            ),
+            ({"scents": [{"scent": "clove", "percent_of_oils": None}]}, "missing", "scents[0].percent_of_oils"),
+            ({"moulds": ()}, "no_mould", "moulds"),
+            ({"size": {"by": "oils_g", "value": -5.0}}, "out_of_range", "size.value"),
+            ({"size": {"by": "limiting", "available_g": {"neem": 10.0}}}, "nothing_limits", "size.available_g"),
+            ({"choices": {"room_c": 68.0}}, "fahrenheit", "choices.room_c"),
+            ({"choices": {"room_c": None}}, "missing", "choices.room_c"),
+            ({"moulds": (loaf(headroom_mm=None),)}, "missing", "moulds[0].headroom_mm"),
+            ({"moulds": (loaf(kerf_mm=None),)}, "missing", "moulds[0].cut.kerf_mm"),
+            ({"moulds": (loaf(headroom_mm=-2),)}, "above_the_rim", "moulds[0].headroom_mm"),
+            ({"moulds": (loaf(bar_mm=2),)}, "out_of_range", "moulds[0].cut.bar_mm"),
+        ],
+    )  # fmt: skip
+    def test_what_cannot_be_is_refused_where_it_is(self, changes, code, field):
+        asked = plan(**changes)
+        assert (code, field) in {(problem.code, problem.field) for problem in plan_problems(asked)}
+        with pytest.raises(FormulaError):
+            plan_batch(asked)
+
+    def test_the_formulas_own_problems_come_first_and_say_so(self):
+        with pytest.raises(FormulaError) as refused:
+            plan_batch(plan(formula={"lye": {"naoh_purity_percent": None}}))
+        assert refused.value.problems[0].field == "formula.lye.naoh_purity_percent"
+
+
+class TestReadiness:
+    def codes(self, **changes) -> set[str]:
+        asked = plan(**changes)
+        return {finding.code for finding in readiness(asked, plan_batch(asked))}
+
+    def test_a_plain_bar_in_a_roomy_mould_has_little_to_say(self):
+        assert self.codes() == {"allergens"}
+
+    @pytest.mark.parametrize(
+        ("code", "changes"),
+        [
+            ("scorched_milk", {"formula": {"liquids": [MILK]}, "choices": {"milk": "chilled"}}),
+            ("milk_overheats", {"formula": {"liquids": [MILK]}, "choices": {"cover": "insulate"}}),
+            ("too_cool_for_fats", {"formula": {"liquids": [MILK]}}),
+            ("gel_in_fridge", {"formula": {"process": {"gel": "encouraged"}}, "choices": {"cover": "fridge"}}),
+            ("no_scent_limit", {"scents": [{"scent": "lavender", "percent_of_oils": 2.0}]}),
+            ("scent_hurries", {"scents": [{"scent": "clove", "percent_of_oils": 0.5, "limit_percent": 1.0}]}),
+            ("tight_mould", {"moulds": (loaf(headroom_mm=0),)}),
+            ("no_room_for_peaks", {"choices": {"top": "textured"}}),
+            (
+                "muddy_colours",
+                {
+                    "portions": [
+                        {"name": "a", "share_percent": 50.0, "colours": [{"colorant": "mica-blue", "value": 1.0}]},
+                        {"name": "b", "share_percent": 50.0, "colours": [{"colorant": "mica-gold", "value": 1.0}]},
+                    ]
+                },
+            ),
+        ],
+    )
+    def test_each_risk_is_found_where_it_is_and_not_elsewhere(self, code, changes):
+        assert code in self.codes(**changes)
+        assert code not in self.codes()
+
+    def test_allergens_of_scents_liquids_and_oils_are_named_once(self):
+        asked = plan(
+            formula={
+                "liquids": [MILK],
+                "additives": [{"additive": "goat-milk-powder", "by": "percent_of_oils", "value": 1.0}],
+            },
+            scents=[{"scent": "lavender", "percent_of_oils": 2.0}],
+        )
+        found = allergens_of(asked)
+        assert found.count("milk") == 1
+        assert "linalool" in found
+
+
+class TestOrderOfWork:
+    def test_lye_is_weighed_last_and_caustic_steps_are_marked(self):
+        asked = plan(formula={"liquids": [MILK]})
+        steps = steps_of(asked, plan_batch(asked))
+        weighings = [step.weigh.item for step in steps if step.weigh]
+        assert weighings[-1] == "lye:naoh"
+        assert [step.id for step in steps if step.caustic] == ["weigh-lye:naoh", "make-lye", "combine"]
+        assert all(step.checks for step in steps if step.caustic and step.kind != "weigh")
+        ids = [step.id for step in steps]
+        assert ids.index("gear") == 0
+        assert ids.index("make-lye") < ids.index("temperatures") < ids.index("combine") < ids.index("pour")
+        assert len(ids) == len(set(ids))
+
+    def test_lye_has_the_strictest_tolerance(self):
+        targets = {target.item: target for target in weigh_targets(plan_batch(plan()))}
+        lye, oil = targets["lye:naoh"], targets["oil:0"]
+        assert lye.tolerance_g / lye.target_g < oil.tolerance_g / oil.target_g
+        assert lye.tolerance_g <= 0.3
+
+    def test_targets_are_the_weights_of_the_sheet(self):
+        planned = plan_batch(plan(formula={"liquids": [MILK]}))
+        targets = {target.item: target.target_g for target in weigh_targets(planned)}
+        assert sum(targets[f"oil:{i}"] for i in range(len(GUEST))) == pytest.approx(planned.figures.weighing.oils_total)
+        assert targets["lye:naoh"] == planned.figures.weighing.naoh
+        assert targets["liquid:0"] == planned.figures.weighing.liquids[0]
+
+    def test_hot_process_cooks(self):
+        asked = plan(formula={"process": {"method": "hot"}})
+        assert "cook" in [step.id for step in steps_of(asked, plan_batch(asked))]

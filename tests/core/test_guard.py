@@ -1,0 +1,174 @@
+"""What may be recorded: readings that can be, pours that can be, entries set aside, and a beginning that is safe."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.batches import Making, plan
+from sapolin.core.making.guard import refusal
+from sapolin.core.making.record import Corrected, RecordedEvent, begin, started_of
+
+
+def asked(making: Making, stops=(), **event):
+    """What is said when `event` is to be added next; null when it may be."""
+    parsed = RecordedEvent.model_validate({"seq": 99, "at": "", "event": event}).event
+    return refusal(parsed, making.state, making.steps, making.planned, making.events, stops)
+
+
+def code_of(problem) -> str | None:
+    return None if problem is None else problem.code
+
+
+@pytest.fixture(scope="module")
+def cooling():
+    """At the step of temperatures, nothing read yet."""
+    making = Making(plan())
+    making.up_to("temperatures")
+    return making
+
+
+class TestTemperatures:
+    @pytest.mark.parametrize(
+        ("bowl", "celsius", "read_in", "code", "offer"),
+        [
+            ("oils", 41.0, "C", None, None),
+            ("lye", 92.0, "C", None, None),
+            ("oils", 104.0, "C", "unlikely", ("104 °F", 40.0)),
+            ("lye", 140.0, "C", "unlikely", ("140 °F", 60.0)),
+            ("lye", 190.0, "C", "out_of_range", ("190 °F", 87.78)),
+            ("lye", 400.0, "C", "out_of_range", None),
+            # 38 was meant in °C, and read as °F: 3.3 °C.
+            ("oils", 3.33, "F", "unlikely", ("38 °C", 38.0)),
+            ("oils", 40.0, "F", None, None),
+            ("oils", 100.0, "F", "unlikely", None),
+            ("oils", 3.0, "C", "unlikely", None),
+            ("lye", 3.0, "C", None, None),
+            ("lye", -40.0, "F", "out_of_range", None),
+        ],
+    )
+    def test_a_reading_in_the_other_unit_is_asked_about(self, cooling, bowl, celsius, read_in, code, offer):
+        problem = asked(
+            cooling, kind="temperature", bowl=bowl, celsius=celsius, read_in=read_in, source="typed"
+        )  # fmt: skip
+        assert code_of(problem) == code
+        if problem is None:
+            return
+        assert [(one.label, one.value) for one in problem.offers] == ([] if offer is None else [offer])
+
+    def test_what_was_asked_about_stands_when_it_is_sure(self, cooling):
+        reading = {"kind": "temperature", "bowl": "oils", "celsius": 104.0, "source": "typed"}
+        assert asked(cooling, **reading) is not None
+        assert asked(cooling, **reading, sure=True) is None
+        # A reading that cannot be is refused all the same.
+        assert code_of(asked(cooling, **(reading | {"celsius": 190.0}), sure=True)) == "out_of_range"
+
+    def test_a_bowl_that_cools_does_not_jump_up(self):
+        making = Making(plan())
+        making.up_to("temperatures")
+        making.add(kind="temperature", bowl="oils", celsius=41.0, source="typed")
+        later = {"kind": "temperature", "bowl": "oils", "source": "typed"}
+        assert asked(making, **later, celsius=44.0) is None
+        jumped = asked(making, **later, celsius=80.0)
+        assert (jumped.code, jumped.offers[0].label) == ("unlikely", "80 °F")
+        # The other bowl was not read yet.
+        assert asked(making, kind="temperature", bowl="lye", celsius=80.0, source="typed") is None
+
+    def test_the_message_tells_the_unit_it_was_read_in(self, cooling):
+        cold = asked(cooling, kind="temperature", bowl="oils", celsius=3.33, read_in="F", source="typed")
+        assert cold.message.startswith("38 °F")
+        assert "°C?" in cold.remedy
+
+    def test_a_cold_shed_is_not_asked_about(self, cooling):
+        reading = {"kind": "temperature", "bowl": "oils", "celsius": 6.0, "source": "thermometer"}
+        assert code_of(asked(cooling, **reading)) == "unlikely"
+        shed = Making(plan(choices={"room_c": 5.0}))
+        shed.up_to("temperatures")
+        assert asked(shed, **reading) is None
+
+
+class TestBeginning:
+    def test_a_batch_that_is_not_safe_is_not_begun(self):
+        making = Making(plan())
+        refused = asked(making, stops=["Lye-heavy. Raise the superfat."], kind="started")
+        assert (refused.code, refused.message) == ("not_safe", "Lye-heavy. Raise the superfat.")
+        assert asked(making, kind="started") is None
+
+    def test_the_targets_stay_as_they_stood(self):
+        making = Making(plan())
+        begun = begin(making.planned)
+        grown = {item: grams + 1.5 for item, grams in begun.targets_g.items()}
+        state = making.add(**begun.model_copy(update={"targets_g": grown}).model_dump())
+        assert state.targets_g == grown
+        assert started_of(making.events).oils_g == pytest.approx(sum(
+            grams for item, grams in grown.items() if item.startswith("oil:")
+        ))  # fmt: skip
+
+    def test_nothing_but_the_beginning_comes_first(self):
+        making = Making(plan())
+        assert code_of(asked(making, kind="noted", text="Warm day.")) == "not_started"
+        assert started_of(making.events) is None
+
+
+class TestPouring:
+    def test_what_is_left_over_can_be_no_more_than_there_was(self):
+        making = Making(plan())
+        making.up_to("pour")
+        mould = making.planned.moulds[0].batter_ml
+        assert asked(making, kind="poured", mould=0, difference_ml=120.0) is None
+        assert asked(making, kind="poured", mould=0, difference_ml=-0.5 * mould) is None
+        assert code_of(asked(making, kind="poured", mould=0, difference_ml=mould + 1)) == "over_all"
+        assert code_of(asked(making, kind="poured", mould=0, difference_ml=-mould - 1)) == "short_of_all"
+        assert code_of(asked(making, kind="poured", mould=3, difference_ml=0.0)) == "unknown_mould"
+
+
+class TestSettingAside:
+    def test_a_weight_set_aside_is_weighed_again_before_the_work_goes_on(self):
+        making = Making(plan())
+        state = making.up_to("make-lye")
+        weighed = next(
+            record.seq for record in making.events
+            if record.event.kind == "captured" and record.event.item == "lye:naoh"
+        )  # fmt: skip
+        assert state.current == "make-lye"
+        state = making.add(kind="corrected", seq=weighed, reason="The jug was on the scale.")
+        assert state.current == "weigh-lye:naoh"
+        assert "lye:naoh" not in state.captured_g
+        assert making.weigh("lye:naoh").current == "make-lye"
+
+    def test_a_way_out_set_aside_is_chosen_again(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:2")
+        making.add(kind="captured", item="oil:2", weight_g=making.target("oil:2") * 1.05, source="typed")
+        making.add(kind="way_taken", item="oil:2", way="accept")
+        assert making.add(kind="step_done", step="weigh-oil:2").current == "weigh-oil:3"
+        chosen = next(record.seq for record in making.events if record.event.kind == "way_taken")
+        assert making.add(kind="corrected", seq=chosen, reason="Pressed by mistake.").current == "weigh-oil:2"
+
+    def test_targets_that_grew_come_back(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:2")
+        before = making.state.targets_g
+        making.add(kind="captured", item="oil:2", weight_g=before["oil:2"] * 1.05, source="typed")
+        grown = {item: grams * 1.05 for item, grams in before.items()}
+        making.add(kind="way_taken", item="oil:2", way="keep_blend", targets_g=grown)
+        assert making.state.targets_g == grown
+        state = making.add(kind="corrected", seq=len(making.events), reason="Too little is left of the others.")
+        assert state.targets_g == before
+
+    @given(st.data())
+    def test_whatever_is_set_aside_no_weighing_is_done_without_its_weight(self, data):
+        making = Making(plan())
+        making.up_to("combine")
+        for _ in range(data.draw(st.integers(1, 4))):
+            standing = [
+                record.seq for record in making.events
+                if record.event.kind in ("captured", "temperature") and record.seq not in {
+                    other.event.seq for other in making.events if isinstance(other.event, Corrected)
+                }
+            ]  # fmt: skip
+            making.add(kind="corrected", seq=data.draw(st.sampled_from(standing)), reason="Wrong.")
+        state = making.state
+        for step in making.steps:
+            if step.weigh is not None and step.id in state.done:
+                assert step.weigh.item in state.settled
+        assert asked(making, kind="finished").code == "steps_left"

@@ -1,0 +1,181 @@
+"""How hot lye gets, how bowls cool, and when they are ready: against the tables, and against bowls that really cool."""
+
+from math import exp
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak, solution_density_g_per_ml
+from sapolin.core.batch.temperatures import TemperatureWindow, apart_words
+from sapolin.core.making.outlook import outlook
+from sapolin.core.units import temperatures_in
+
+WINDOW = TemperatureWindow(
+    low_c=32, high_c=43, apart_c=5.6, hardest_fat="Coconut", melts_c=24, milk=False, conflict=""
+)  # fmt: skip
+
+
+class Bowl:
+    """A bowl that cools as Newton has it, and the thermometer pointed at it."""
+
+    def __init__(self, start_c: float, rate: float, room_c: float, noise_c: float = 0.0) -> None:
+        self.start_c, self.rate, self.room_c, self.noise_c = start_c, rate, room_c, noise_c
+
+    def at(self, minute: float) -> float:
+        return self.room_c + (self.start_c - self.room_c) * exp(-self.rate * minute)
+
+    def read(self, *minutes: float) -> list[tuple[float, float]]:
+        return [(m, self.at(m) + (self.noise_c if i % 2 else -self.noise_c)) for i, m in enumerate(minutes)]
+
+
+class TestSolution:
+    @pytest.mark.parametrize(("percent", "density"), [(20, 1.219), (25, 1.274), (30, 1.328), (40, 1.430), (50, 1.525)])
+    def test_density_of_caustic_soda_is_that_of_the_tables(self, percent, density):
+        assert solution_density_g_per_ml(percent, 0.0, 100.0 - percent) == pytest.approx(density, abs=0.001)
+
+    @given(st.floats(1, 45), st.floats(0.5, 5), st.floats(0, 1))
+    def test_stronger_is_denser_whichever_the_lye(self, lye_g, more_g, part):
+        def density(grams: float) -> float:
+            return solution_density_g_per_ml(grams * part, grams * (1 - part), 100.0 - lye_g)
+
+        assert density(lye_g + more_g) > density(lye_g)
+
+    @given(st.floats(5, 45))
+    def test_lye_takes_less_room_than_its_parts(self, lye_g):
+        water_g = 100.0 - lye_g
+        volume = 100.0 / solution_density_g_per_ml(lye_g, 0.0, water_g)
+        # Solid caustic soda has 2.13 g/mL.
+        assert volume < lye_g / 2.13 + water_g / 0.998
+
+
+class TestPeak:
+    @given(st.floats(50, 500), st.floats(1.2, 4), st.floats(5, 30))
+    def test_it_does_not_depend_on_how_much_there_is(self, lye_g, ratio, start):
+        one = lye_peak(lye_g, 0.0, ratio * lye_g, start_c=start)
+        ten = lye_peak(10 * lye_g, 0.0, 10 * ratio * lye_g, start_c=start)
+        assert ten.high_c == pytest.approx(one.high_c)
+        assert one.low_c < one.high_c
+
+    @given(st.floats(1.5, 5), st.floats(0.2, 2))
+    def test_more_water_is_cooler(self, ratio, more):
+        assert lye_peak(100.0, 0.0, 100 * (ratio + more)).high_c < lye_peak(100.0, 0.0, 100 * ratio).high_c
+
+    @given(st.floats(2, 4), st.floats(0, 15))
+    def test_colder_water_is_cooler_by_nearly_as_much(self, ratio, colder):
+        warm, cold = (lye_peak(100.0, 0.0, 100 * ratio, start_c=start).high_c for start in (20.0, 20.0 - colder))
+        assert warm - cold == pytest.approx(colder, abs=0.01)
+
+    @given(st.floats(0, 200), st.floats(0, 50))
+    def test_ice_only_ever_cools(self, frozen_g, more_g):
+        less = lye_peak(100.0, 0.0, 260.0, frozen_g=frozen_g)
+        more = lye_peak(100.0, 0.0, 260.0, frozen_g=min(frozen_g + more_g, 260.0))
+        assert more.high_c <= less.high_c + 1e-9
+        assert more.low_c >= 0
+
+    def test_heat_is_neither_made_nor_lost(self):
+        """100 g NaOH in 200 g water is 2.5 mol in 11.1 mol: 4.44 mol water per mol, about 35.8 kJ per mol."""
+        released_j = 100 / 39.997 * (34.0 + (38.0 - 34.0) * (200 / 18.015 / (100 / 39.997) - 4)) * 1000
+        warmed_j = 300 * 3.5 * (lye_peak(100.0, 0.0, 200.0, start_c=20.0).high_c - 20.0)
+        assert warmed_j == pytest.approx(released_j, rel=1e-6)
+
+    def test_strong_lye_is_said_to_boil(self):
+        assert lye_peak(100.0, 0.0, 110.0).boils
+        assert not lye_peak(100.0, 0.0, 300.0).boils
+
+    def test_no_lye_no_heat(self):
+        assert lye_peak(0.0, 0.0, 200.0, start_c=18.0).high_c == 18.0
+
+
+class TestForetelling:
+    @given(st.floats(50, 62), st.floats(70, 95), st.floats(0.01, 0.03), st.floats(0.02, 0.06), st.floats(10, 25))
+    def test_both_bowls_are_ready_when_it_was_foretold(self, oils_c, lye_c, slow, quick, room):
+        oils, lye = Bowl(oils_c, slow, room), Bowl(lye_c, quick, room)
+        found = outlook(oils.read(0, 8), lye.read(0, 8), WINDOW, room, 8.0)
+        if found.both_minute is None:
+            # Then they really never meet in the window.
+            for minute in range(8, 600):
+                inside = all(32 <= bowl.at(minute) <= 43 for bowl in (oils, lye))
+                assert not (inside and abs(oils.at(minute) - lye.at(minute)) < 5.0)
+            return
+        at = found.both_minute
+        assert all(31 <= bowl.at(at) <= 44 for bowl in (oils, lye))
+        assert abs(oils.at(at) - lye.at(at)) <= 5.7
+        assert found.ready == (at == 8.0)
+
+    def test_every_reading_makes_it_truer(self):
+        bowl = Bowl(88.0, 0.03, 20.0, noise_c=0.6)
+        errors = []
+        for count in (2, 4, 8):
+            curve = cooling(bowl.read(*(3.0 * i for i in range(count))), 20.0)
+            assert curve is not None
+            errors.append(abs(curve.at(60.0) - bowl.at(60.0)))
+        assert errors[2] < errors[0]
+        assert errors[2] < 1.0
+
+    def test_what_was_read_before_the_peak_does_not_count(self):
+        bowl = Bowl(90.0, 0.03, 20.0)
+        warming = [(-6.0, 30.0), (-3.0, 70.0)]
+        with_it, without = cooling(warming + bowl.read(0, 5, 10), 20.0), cooling(bowl.read(0, 5, 10), 20.0)
+        assert with_it == without
+
+    def test_the_curve_starts_where_it_was_read_last(self):
+        bowl = Bowl(60.0, 0.02, 20.0)
+        found = outlook(bowl.read(0, 6), [], WINDOW, 20.0, 7.0)
+        assert (found.oils.curve[0].minute, found.oils.curve[0].celsius) == (6.0, pytest.approx(bowl.at(6)))
+        falling = [point.celsius for point in found.oils.curve]
+        assert falling == sorted(falling, reverse=True)
+        assert found.lye.curve == ()
+
+    def test_when_a_bowl_comes_into_the_window_and_leaves_it(self):
+        bowl = Bowl(60.0, 0.02, 20.0)
+        found = outlook(bowl.read(0, 6), [], WINDOW, 20.0, 6.0).oils
+        assert bowl.at(found.enters_minute) == pytest.approx(43.0)
+        assert bowl.at(found.leaves_minute) == pytest.approx(32.0)
+
+    def test_cooling_alone_that_does_not_help_is_told(self):
+        warm_shed = outlook([(0.0, 30.0), (10.0, 29.0)], [(0.0, 80.0), (10.0, 60.0)], WINDOW, 20.0, 10.0)
+        assert warm_shed.both_minute is None
+        assert "warm the cooler one" in warm_shed.words
+
+    @pytest.mark.parametrize(
+        ("oils", "lye", "words"),
+        [
+            ([], [], "Read both bowls"),
+            ([(0.0, 50.0)], [], "Read both bowls"),
+            ([(0.0, 50.0)], [(0.0, 70.0)], "A second reading"),
+            ([(0.0, 38.0)], [(0.0, 37.0)], "Both are ready"),
+        ],
+    )
+    def test_it_says_what_to_do_next(self, oils, lye, words):
+        assert outlook(oils, lye, WINDOW, 20.0, 1.0).words.startswith(words)
+
+    def test_milk_that_gets_hot_is_warned_about(self):
+        milk = WINDOW.model_copy(update={"milk": True, "high_c": 32.0, "low_c": 26.0})
+        hot = outlook([(0.0, 30.0)], [(0.0, 45.0)], milk, 20.0, 0.0)
+        assert any("scorches" in warning for warning in hot.warnings)
+        assert not any(
+            "scorches" in warning for warning in outlook([(0.0, 30.0)], [(0.0, 31.0)], milk, 20.0, 0.0).warnings
+        )
+
+
+class TestGel:
+    @given(st.floats(20, 45), st.floats(0.5, 5))
+    def test_it_comes_later_the_drier_it_is_but_never_at_once(self, strength, more):
+        assert gel_onset_hours(strength + more) >= gel_onset_hours(strength) >= 0.25
+
+
+class TestTelling:
+    @given(st.floats(-20, 140), st.floats(-20, 140))
+    def test_temperatures_come_out_as_they_would_be_measured(self, low, high):
+        said = f"Between {low:.0f} and {high:.0f} °C."
+        told = temperatures_in(said, "F")
+        first, second = (float(word) for word in told.removeprefix("Between ").removesuffix(" °F.").split(" and "))
+        assert first == pytest.approx(float(f"{low:.0f}") * 1.8 + 32, abs=0.51)
+        assert second == pytest.approx(float(f"{high:.0f}") * 1.8 + 32, abs=0.51)
+        assert temperatures_in(said, "C") == said
+
+    @given(st.floats(0, 60))
+    def test_a_difference_is_not_turned_into_a_temperature(self, apart):
+        said = f"They are {apart_words(apart)} apart."
+        assert temperatures_in(said, "F") == said

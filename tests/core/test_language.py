@@ -1,0 +1,126 @@
+"""What Sapolin says: whole sentences with a way out, units with a space, no stray figures, whatever the formula."""
+
+import re
+
+import pytest
+from hypothesis import assume, given, settings
+
+from core.strategies import laden_formulas
+from sapolin.core.catalogue import catalogue
+from sapolin.core.ingredients import additives, colorants, liquids, scents
+from sapolin.core.problems import FormulaError
+from sapolin.core.qualities import purposes, qualities
+from sapolin.core.reckoning import reckon
+from sapolin.core.rulebook import RULES
+from sapolin.core.trades import best_trades
+
+SENTENCE = re.compile(r"^[A-Z0-9“−].*[.!?”]$", re.DOTALL)
+FAULTS = {
+    "a doubled space": re.compile(r"\S {2,}\S"),
+    "a number that is none": re.compile(r"\b(nan|inf|None|True|False)\b"),
+    "a binary fraction": re.compile(r"\d\.\d{7,}"),
+    "a unit without a space": re.compile(r"\d(g|mL|°C)\b"),
+    "a stray brace": re.compile(r"[{}]"),
+    "a doubled stop": re.compile(r"\.\.(?!\.)|,,|;;"),
+    "an exponent": re.compile(r"\d[eE][+-]?\d"),
+}
+
+
+def assert_well_said(text: str, *, whole: bool = True) -> None:
+    for fault, pattern in FAULTS.items():
+        assert not pattern.search(text), f"{fault} in {text!r}"
+    assert text == text.strip()
+    if whole:
+        assert SENTENCE.match(text), f"not a sentence: {text!r}"
+
+
+class TestReckonings:
+    @settings(max_examples=60)
+    @given(laden_formulas())
+    def test_remarks_and_cautions(self, formula):
+        try:
+            figures = reckon(formula)
+        except FormulaError as error:
+            for problem in error.problems:
+                assert_well_said(problem.message)
+                assert_well_said(problem.remedy)
+            return
+        for remark in figures.remarks:
+            assert_well_said(remark.headline)
+            for text in (remark.reason, remark.remedy):
+                if text:
+                    assert_well_said(text)
+        for caution in figures.cautions:
+            assert_well_said(caution.message)
+            assert_well_said(caution.remedy)
+        for modifier in figures.modifiers:
+            assert_well_said(modifier.reason)
+            assert_well_said(modifier.state, whole=False)
+
+    @settings(max_examples=25)
+    @given(laden_formulas())
+    def test_trades_name_oils_of_the_catalogue(self, formula):
+        try:
+            trades = best_trades(formula)
+        except FormulaError:
+            assume(False)
+            raise
+        for trade in trades:
+            assert trade.give_name == catalogue()[trade.give].name
+            assert trade.take_name == catalogue()[trade.take].name
+            assert 0 < trade.points <= 5 + 1e-9
+
+
+class TestTables:
+    """What stands in the tables is shown as it is."""
+
+    @pytest.mark.parametrize("oil", catalogue().values(), ids=lambda oil: oil.id)
+    def test_oils(self, oil):
+        assert_well_said(oil.name, whole=False)
+        assert oil.name[0].isupper()
+        assert oil.inci
+
+    @pytest.mark.parametrize("additive", additives().values(), ids=lambda additive: additive.id)
+    def test_additives(self, additive):
+        for text in (additive.name, additive.preparation, additive.effect):
+            assert_well_said(text, whole=False)
+        assert not additive.preparation.endswith(".")
+        assert additive.g_per_tsp > 0
+        assert additive.usual_minimum_percent <= additive.usual_maximum_percent
+
+    @pytest.mark.parametrize("liquid", liquids().values(), ids=lambda liquid: liquid.id)
+    def test_liquids(self, liquid):
+        assert_well_said(liquid.name, whole=False)
+        fat = liquid.fat_percent
+        assert 0 <= fat.minimum <= fat.typical <= fat.maximum <= 100
+        shares = (liquid.water_percent, fat.typical, liquid.sugar_percent, liquid.protein_percent)
+        assert all(0 <= share <= 100 for share in shares)
+        assert sum(shares) <= 100
+
+    @pytest.mark.parametrize("scent", scents().values(), ids=lambda scent: scent.id)
+    def test_scents(self, scent):
+        assert_well_said(scent.about, whole=False)
+        assert 0 < scent.usual_minimum_percent <= scent.usual_maximum_percent <= 5
+        assert 0.8 <= scent.density_g_per_ml <= 1.2
+
+    @pytest.mark.parametrize("colorant", colorants().values(), ids=lambda colorant: colorant.id)
+    def test_colorants(self, colorant):
+        assert_well_said(colorant.name, whole=False)
+        assert colorant.disperse_in
+        assert colorant.hue_degrees is None or 0 <= colorant.hue_degrees < 360
+        assert 0.5 <= colorant.g_per_tsp <= 12
+
+    @pytest.mark.parametrize("purpose", purposes().values(), ids=lambda purpose: purpose.id)
+    def test_purposes(self, purpose):
+        assert_well_said(purpose.summary)
+        for band in purpose.bands:
+            assert band.quality in qualities()
+            assert 0 <= band.minimum < band.maximum <= 100
+
+    def test_rules_have_a_name_and_a_reason_each(self):
+        codes = [rule.id for rule in RULES]
+        assert len(set(codes)) == len(codes)
+        for rule in RULES:
+            for text in (rule.reason, rule.remedy):
+                if text:
+                    assert_well_said(text)
