@@ -10,9 +10,10 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from platformdirs import user_data_path
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy.orm import Session
 
-__all__ = ["data_directory", "open_database"]
+__all__ = ["data_directory", "open_database", "write_alone"]
 
 
 def data_directory(chosen: Path | None = None) -> Path:
@@ -57,3 +58,9 @@ def open_database(file: Path) -> Engine:
     event.listen(engine, "connect", _set_pragmas)
     _migrate(engine, file)
     return engine
+
+
+def write_alone(session: Session) -> None:
+    """From here on nobody else writes until the transaction ends, so that what is read stays true."""
+    # A statement that changes nothing takes the lock all the same.
+    session.execute(text("UPDATE alembic_version SET version_num = version_num WHERE 0"))

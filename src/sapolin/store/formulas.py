@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.store.clock import utc_now
+from sapolin.store.database import write_alone
 from sapolin.store.tables import FormulaRow, VersionRow
 
 __all__ = ["DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
@@ -161,6 +162,7 @@ class FormulaStore:
         Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
         with Session(self._engine) as session, session.begin():
+            write_alone(session)
             current = self._read(session, formula_id)
             self._refuse_deleted(current)
             if current.revision != revision:

@@ -1,9 +1,20 @@
 """The tables. Times are ISO 8601 text in UTC, which SQLite sorts rightly."""
 
-from sqlalchemy import Float, ForeignKey, Integer, String, Text, UniqueConstraint
+from sqlalchemy import Float, ForeignKey, Integer, LargeBinary, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "FormulaRow", "MaterialRow", "PriceRow", "VersionRow"]
+__all__ = [
+    "Base",
+    "BatchEventRow",
+    "BatchFileRow",
+    "BatchRow",
+    "FormulaRow",
+    "MaterialRow",
+    "MouldRow",
+    "PriceRow",
+    "TargetSetRow",
+    "VersionRow",
+]
 
 
 class Base(DeclarativeBase):
@@ -68,3 +79,74 @@ class PriceRow(Base):
     oil: Mapped[str] = mapped_column(String(80), primary_key=True)
     per_kg: Mapped[float] = mapped_column(Float)
     updated_at: Mapped[str] = mapped_column(String(32))
+
+
+class TargetSetRow(Base):
+    """Targets that the maker named."""
+
+    __tablename__ = "target_sets"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    content: Mapped[str] = mapped_column(Text)
+    """The targets as a JSON list."""
+    updated_at: Mapped[str] = mapped_column(String(32))
+
+
+class MouldRow(Base):
+    """A mould of the workshop."""
+
+    __tablename__ = "moulds"
+
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    content: Mapped[str] = mapped_column(Text)
+    """The mould as JSON."""
+    updated_at: Mapped[str] = mapped_column(String(32))
+    deleted_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class BatchRow(Base):
+    """A batch: its plan, until it is made, and how far it has come."""
+
+    __tablename__ = "batches"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    code: Mapped[str] = mapped_column(String(16), unique=True)
+    """Short, to be written on a tray."""
+    formula_id: Mapped[str] = mapped_column(String(40), index=True)
+    content: Mapped[str] = mapped_column(Text)
+    """The plan as JSON; it no longer changes once the batch is begun."""
+    revision: Mapped[int] = mapped_column(Integer)
+    created_at: Mapped[str] = mapped_column(String(32))
+    updated_at: Mapped[str] = mapped_column(String(32), index=True)
+    deleted_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class BatchEventRow(Base):
+    """Something that happened on make day. Never changed, never removed: triggers refuse both."""
+
+    __tablename__ = "batch_events"
+    __table_args__ = (UniqueConstraint("batch_id", "seq"), UniqueConstraint("batch_id", "key"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), index=True)
+    seq: Mapped[int] = mapped_column(Integer)
+    key: Mapped[str] = mapped_column(String(64))
+    """Chosen by the device that sent it, so that sending it again adds nothing."""
+    at: Mapped[str] = mapped_column(String(32))
+    content: Mapped[str] = mapped_column(Text)
+    """The event as JSON."""
+
+
+class BatchFileRow(Base):
+    """A picture of a batch."""
+
+    __tablename__ = "batch_files"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), index=True)
+    name: Mapped[str] = mapped_column(String(120))
+    media_type: Mapped[str] = mapped_column(String(40))
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    at: Mapped[str] = mapped_column(String(32))

@@ -1,0 +1,243 @@
+"""Batches: plans that change until they are begun, then a record that only grows."""
+
+from collections.abc import Callable
+from uuid import uuid4
+
+from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy.orm import Session
+
+from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.making.record import Event, RecordedEvent
+from sapolin.core.model import Model
+from sapolin.store.clock import utc_now
+from sapolin.store.database import write_alone
+from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchRow
+
+__all__ = [
+    "BatchBegunError",
+    "BatchConflictError",
+    "BatchFile",
+    "BatchRecord",
+    "BatchStore",
+    "StaleRecordError",
+    "UnknownBatchError",
+]
+
+Check = Callable[[list[RecordedEvent]], None]
+"""Raises when an event may not follow those given."""
+
+
+class BatchRecord(Model):
+    """A batch as kept."""
+
+    id: str
+    code: str
+    """Short, to be written on a tray."""
+    formula_id: str
+    revision: int
+    events: int
+    """How many events its record holds."""
+    created_at: str
+    updated_at: str
+    deleted_at: str | None
+    plan: BatchPlan
+
+
+class BatchFile(Model):
+    """A picture of a batch."""
+
+    id: int
+    name: str
+    media_type: str
+    content: bytes
+
+
+class UnknownBatchError(LookupError):
+    """There is no such batch, or no such picture of it."""
+
+
+class BatchConflictError(Exception):
+    """Its plan was saved elsewhere since."""
+
+
+class BatchBegunError(Exception):
+    """Its plan can no longer change."""
+
+
+class StaleRecordError(Exception):
+    """Another device added to the record since; `seq` is its last."""
+
+    def __init__(self, seq: int) -> None:
+        super().__init__(seq)
+        self.seq = seq
+
+
+class BatchStore:
+    """Batches in one database. Every method is one transaction; when it returns, the change is on disk."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def find(self, formula_id: str | None = None) -> list[BatchRecord]:
+        """Batches, newest first; those of one formula when it is named."""
+        chosen = select(BatchRow).where(BatchRow.deleted_at.is_(None)).order_by(BatchRow.created_at.desc())
+        if formula_id is not None:
+            chosen = chosen.where(BatchRow.formula_id == formula_id)
+        with Session(self._engine) as session:
+            return [self._record(session, row) for row in session.scalars(chosen)]
+
+    def get(self, batch_id: str) -> BatchRecord:
+        """One batch. Raises UnknownBatchError."""
+        with Session(self._engine) as session:
+            return self._record(session, self._row(session, batch_id))
+
+    def create(self, plan: BatchPlan, code: str | None = None) -> BatchRecord:
+        """Keep a new batch, under the next free code unless one is given."""
+        now = utc_now()
+        with Session(self._engine) as session, session.begin():
+            write_alone(session)
+            row = BatchRow(
+                id=uuid4().hex,
+                code=code or self._next_code(session),
+                formula_id=plan.formula_id,
+                content=plan.model_dump_json(),
+                revision=1,
+                created_at=now,
+                updated_at=now,
+                deleted_at=None,
+            )
+            session.add(row)
+            session.flush()
+            return self._record(session, row)
+
+    def update(self, batch_id: str, revision: int, plan: BatchPlan) -> BatchRecord:
+        """Replace the plan, if `revision` is still the one kept and the batch is not begun.
+
+        Raises UnknownBatchError, BatchBegunError or BatchConflictError.
+        """
+        with Session(self._engine) as session, session.begin():
+            write_alone(session)
+            row = self._row(session, batch_id)
+            if self._count(session, batch_id):
+                raise BatchBegunError(batch_id)
+            if row.revision != revision:
+                raise BatchConflictError(batch_id)
+            row.content, row.formula_id = plan.model_dump_json(), plan.formula_id
+            row.revision, row.updated_at = revision + 1, utc_now()
+            session.flush()
+            return self._record(session, row)
+
+    def put_aside(self, batch_id: str, *, aside: bool) -> BatchRecord:
+        """Take a batch off the list, or put it back. Raises UnknownBatchError."""
+        with Session(self._engine) as session, session.begin():
+            row = self._row(session, batch_id)
+            row.deleted_at = utc_now() if aside else None
+            session.flush()
+            return self._record(session, row)
+
+    def events(self, batch_id: str) -> list[RecordedEvent]:
+        """The record of a batch, in order. Raises UnknownBatchError."""
+        with Session(self._engine) as session:
+            self._row(session, batch_id)
+            return self._events(session, batch_id)
+
+    def add_event(
+        self, batch_id: str, key: str, event: Event, check: Check, after_seq: int | None = None, at: str | None = None
+    ) -> list[RecordedEvent]:
+        """Add to the record, once: the same `key` again changes nothing. Returns the whole record.
+
+        `check` is asked, within the transaction, whether the event may follow what is there. With `after_seq` the event is
+        refused when another device added to the record since. Raises UnknownBatchError or StaleRecordError.
+        """
+        with Session(self._engine) as session, session.begin():
+            write_alone(session)
+            self._row(session, batch_id).updated_at = utc_now()
+            record = self._events(session, batch_id)
+            known = session.scalar(
+                select(BatchEventRow.seq).where(BatchEventRow.batch_id == batch_id, BatchEventRow.key == key)
+            )
+            if known is not None:
+                return record
+            last = record[-1].seq if record else 0
+            if after_seq is not None and after_seq != last:
+                raise StaleRecordError(last)
+            check(record)
+            row = BatchEventRow(
+                batch_id=batch_id,
+                seq=last + 1,
+                key=key,
+                at=at or utc_now(),
+                content=_Wrapped(event=event).model_dump_json(),
+            )
+            session.add(row)
+            session.flush()
+            return [*record, _recorded(row)]
+
+    def add_file(self, batch_id: str, name: str, media_type: str, content: bytes) -> int:
+        """Keep a picture; returns its id. Raises UnknownBatchError."""
+        with Session(self._engine) as session, session.begin():
+            self._row(session, batch_id)
+            row = BatchFileRow(batch_id=batch_id, name=name, media_type=media_type, content=content, at=utc_now())
+            session.add(row)
+            session.flush()
+            return row.id
+
+    def file(self, batch_id: str, file_id: int) -> BatchFile:
+        """One picture. Raises UnknownBatchError."""
+        with Session(self._engine) as session:
+            row = session.get(BatchFileRow, file_id)
+            if row is None or row.batch_id != batch_id:
+                raise UnknownBatchError(batch_id)
+            return BatchFile(id=row.id, name=row.name, media_type=row.media_type, content=row.content)
+
+    def clear(self) -> None:
+        """Forget everything. Only the demo does this, to its own database."""
+        with Session(self._engine) as session, session.begin():
+            session.execute(update(BatchRow).values(deleted_at="cleared"))
+            for table in (BatchFileRow, BatchEventRow, BatchRow):
+                session.execute(delete(table))
+
+    @staticmethod
+    def _row(session: Session, batch_id: str) -> BatchRow:
+        row = session.get(BatchRow, batch_id)
+        if row is None:
+            raise UnknownBatchError(batch_id)
+        return row
+
+    @staticmethod
+    def _count(session: Session, batch_id: str) -> int:
+        counted = select(func.count()).select_from(BatchEventRow).where(BatchEventRow.batch_id == batch_id)
+        return session.scalar(counted) or 0
+
+    @staticmethod
+    def _events(session: Session, batch_id: str) -> list[RecordedEvent]:
+        rows = session.scalars(
+            select(BatchEventRow).where(BatchEventRow.batch_id == batch_id).order_by(BatchEventRow.seq)
+        )
+        return [_recorded(row) for row in rows]
+
+    @staticmethod
+    def _next_code(session: Session) -> str:
+        numbers = [int(code[2:]) for code in session.scalars(select(BatchRow.code)) if code[2:].isdigit()]
+        return f"B-{max(numbers, default=100) + 1}"
+
+    def _record(self, session: Session, row: BatchRow) -> BatchRecord:
+        return BatchRecord(
+            id=row.id,
+            code=row.code,
+            formula_id=row.formula_id,
+            revision=row.revision,
+            events=self._count(session, row.id),
+            created_at=row.created_at,
+            updated_at=row.updated_at,
+            deleted_at=row.deleted_at,
+            plan=BatchPlan.model_validate_json(row.content),
+        )
+
+
+class _Wrapped(Model):
+    event: Event
+
+
+def _recorded(row: BatchEventRow) -> RecordedEvent:
+    return RecordedEvent(seq=row.seq, at=row.at, event=_Wrapped.model_validate_json(row.content).event)

@@ -1,0 +1,54 @@
+"""The moulds of the workshop, kept."""
+
+from uuid import uuid4
+
+from sqlalchemy import Engine, delete, select
+from sqlalchemy.orm import Session
+
+from sapolin.core.batch.moulds import Mould
+from sapolin.store.clock import utc_now
+from sapolin.store.tables import MouldRow
+
+__all__ = ["MouldStore", "UnknownMouldError"]
+
+
+class UnknownMouldError(LookupError):
+    """There is no such mould."""
+
+
+class MouldStore:
+    """Moulds in one database. Every method is one transaction; when it returns, the change is on disk."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def all(self) -> list[Mould]:
+        """Moulds in use, by name."""
+        with Session(self._engine) as session:
+            rows = session.scalars(select(MouldRow).where(MouldRow.deleted_at.is_(None)).order_by(MouldRow.name))
+            return [Mould.model_validate_json(row.content) for row in rows]
+
+    def put(self, mould: Mould) -> Mould:
+        """Keep a mould under its id, or a new one under a fresh id."""
+        kept = mould if mould.id else mould.model_copy(update={"id": uuid4().hex[:12]})
+        with Session(self._engine) as session, session.begin():
+            session.merge(
+                MouldRow(
+                    id=kept.id, name=kept.name, content=kept.model_dump_json(), updated_at=utc_now(), deleted_at=None
+                )
+            )
+        return kept
+
+    def remove(self, mould_id: str) -> Mould:
+        """Put a mould aside and return it, so that it can be kept again. Raises UnknownMouldError."""
+        with Session(self._engine) as session, session.begin():
+            row = session.get(MouldRow, mould_id)
+            if row is None:
+                raise UnknownMouldError(mould_id)
+            row.deleted_at = utc_now()
+            return Mould.model_validate_json(row.content)
+
+    def clear(self) -> None:
+        """Forget everything. Only the demo does this, to its own database."""
+        with Session(self._engine) as session, session.begin():
+            session.execute(delete(MouldRow))

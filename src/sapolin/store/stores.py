@@ -1,0 +1,40 @@
+"""Everything kept in one database, opened together."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from sapolin.store.batches import BatchStore
+from sapolin.store.database import open_database
+from sapolin.store.formulas import FormulaStore
+from sapolin.store.materials import MaterialStore
+from sapolin.store.moulds import MouldStore
+from sapolin.store.prices import PriceStore
+from sapolin.store.target_sets import TargetSetStore
+
+__all__ = ["Stores", "open_stores"]
+
+
+@dataclass(frozen=True)
+class Stores:
+    """One store a kind of thing kept."""
+
+    formulas: FormulaStore
+    materials: MaterialStore
+    prices: PriceStore
+    target_sets: TargetSetStore
+    moulds: MouldStore
+    batches: BatchStore
+
+    def clear(self) -> None:
+        """Forget everything. Only the demo does this, to its own database."""
+        for store in (self.batches, self.moulds, self.formulas, self.materials, self.prices, self.target_sets):
+            store.clear()
+
+
+def open_stores(file: Path) -> Stores:
+    """Open the database `file`, created and migrated as needed."""
+    engine = open_database(file)
+    return Stores(
+        FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
+        BatchStore(engine),
+    )  # fmt: skip
