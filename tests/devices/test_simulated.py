@@ -1,0 +1,121 @@
+"""The simulated devices behave like the ones they stand in for."""
+
+import pytest
+
+from sapolin.devices.protocol import UnpluggedError
+from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
+
+
+class Clock:
+    """Time that passes when told to."""
+
+    def __init__(self):
+        self.now = 1000.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+@pytest.fixture
+def clock():
+    return Clock()
+
+
+@pytest.fixture
+def scale(clock):
+    return SimulatedScale(clock)
+
+
+def test_a_scale_settles_on_what_was_poured(scale, clock):
+    scale.put(250.0)
+    assert scale.read().state == "settling"
+    clock.now += 0.2
+    assert abs(scale.read().weight_g - 250) > 1
+    clock.now += 2
+    reading = scale.read()
+    assert (reading.state, reading.weight_g) == ("steady", 250.0)
+
+
+def test_it_shows_its_steps_and_no_finer(scale, clock):
+    scale.put(12.32)
+    clock.now += 5
+    assert scale.read().weight_g == 12.3
+
+
+def test_tare_shows_zero_and_further_weight_alone(scale, clock):
+    scale.put(400.0)
+    clock.now += 5
+    scale.tare()
+    assert scale.read().weight_g == 0
+    scale.put(33.3)
+    clock.now += 5
+    assert scale.read().weight_g == pytest.approx(33.3, abs=0.1)
+    scale.clear()
+    clock.now += 5
+    assert scale.read().weight_g == pytest.approx(-400, abs=0.1)
+
+
+def test_it_drifts_slowly_until_tared(scale, clock):
+    scale.tare()
+    clock.now += 4 * 3600
+    assert scale.read().weight_g == pytest.approx(1.2, abs=0.11)
+    scale.tare()
+    assert scale.read().weight_g == 0
+
+
+def test_overload_and_unplugging_show_no_weight(scale, clock):
+    scale.put(6000.0)
+    clock.now += 5
+    assert (scale.read().state, scale.read().weight_g) == ("overload", None)
+    scale.plug(False)
+    assert scale.read().state == "unplugged"
+    with pytest.raises(UnpluggedError):
+        scale.tare()
+    scale.clear()
+    scale.plug(True)
+    clock.now += 5
+    assert scale.read().state == "steady"
+
+
+def test_a_bump_unsettles_it_for_a_moment(scale, clock):
+    scale.put(100.0)
+    clock.now += 5
+    scale.bump()
+    clock.now += 0.05
+    assert scale.read().state == "settling"
+    clock.now += 3
+    assert scale.read().weight_g == pytest.approx(100, abs=0.1)
+
+
+def test_a_taken_weight_is_on_it_until_the_next_tare(scale):
+    assert scale.read().tared
+    scale.weight_taken()
+    assert not scale.read().tared
+    scale.tare()
+    assert scale.read().tared
+
+
+def test_bowls_cool_toward_the_room_and_faster_on_ice(clock):
+    thermometer = SimulatedThermometer(clock, room_c=20.0)
+    thermometer.heat("lye", 90.0)
+    thermometer.heat("oils", 90.0)
+    thermometer.ice_bath("lye")
+    clock.now += 10 * 60
+    reading = thermometer.read().celsius
+    assert 20 < reading["lye"] < reading["oils"] < 90
+    thermometer.out_of_bath("lye")
+    clock.now += 24 * 3600
+    assert thermometer.read().celsius["lye"] == pytest.approx(20, abs=1)
+
+
+def test_without_a_battery_there_is_no_reading(clock):
+    thermometer = SimulatedThermometer(clock)
+    thermometer.plug(False)
+    assert thermometer.read().celsius == {}
+
+
+def test_the_same_seed_makes_the_same_noise(clock):
+    first, second = (SimulatedScale(clock, seed=7) for _ in range(2))
+    for scale in (first, second):
+        scale.put(50.0)
+    assert [first.read() for _ in range(5)] == [second.read() for _ in range(5)]
