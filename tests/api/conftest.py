@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
+from api.batches import Batch
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 
@@ -30,3 +31,8 @@ def client(database: Path) -> Iterator[TestClient]:
 def demo(tmp_path: Path) -> Iterator[TestClient]:
     with client_on(tmp_path / "demo.db", demo=True) as client:
         yield client
+
+
+@pytest.fixture
+def batch(client):
+    return Batch(client)

@@ -8,17 +8,29 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
-from sapolin.api import compute, formulas, materials, prices, reference, solve, swap, trials
+from sapolin.api import (
+    batches,
+    compute,
+    devices,
+    formulas,
+    making,
+    materials,
+    moulds,
+    prices,
+    reference,
+    solve,
+    swap,
+    target_sets,
+    trials,
+)  # fmt: skip
+from sapolin.api.devices import Workbench
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.jobs import Jobs
 from sapolin.api.settings import Settings
 from sapolin.core.model import Model
 from sapolin.demo import world
-from sapolin.store.database import open_database
-from sapolin.store.formulas import FormulaStore
-from sapolin.store.materials import MaterialStore
-from sapolin.store.prices import PriceStore
+from sapolin.store.stores import open_stores
 
 __all__ = ["create_app"]
 
@@ -34,7 +46,12 @@ _TAGS = [
     {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
     {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
     {"name": "solve", "description": "The best blend for what is wanted, and why not everything can be had."},
+    {"name": "target sets", "description": "Targets under a name, for any formula."},
     {"name": "trials", "description": "Formulas and versions side by side, and sets of single changes."},
+    {"name": "batches", "description": "Batches, planned and on paper."},
+    {"name": "making", "description": "Make day: a record that only grows."},
+    {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
+    {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "prices", "description": "What oils cost."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
@@ -63,15 +80,18 @@ def create_app(settings: Settings) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.settings = settings
-    engine = open_database(settings.database)
-    app.state.formulas = FormulaStore(engine)
-    app.state.materials = MaterialStore(engine)
-    app.state.prices = PriceStore(engine)
+    stores = open_stores(settings.database)
+    app.state.stores = stores
     app.state.jobs = Jobs()
-    if settings.demo and not app.state.formulas.find() and not app.state.formulas.find(deleted=True):
-        world.fill(app.state.formulas, app.state.materials, app.state.prices)
+    app.state.devices = Workbench.simulated()
+    if settings.demo and not stores.formulas.find() and not stores.formulas.find(deleted=True):
+        world.fill(stores)
+    making.resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
-    for room in (compute, formulas, materials, swap, solve, trials, prices, reference):
+    rooms = (
+        compute, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices, reference,
+    )  # fmt: skip
+    for room in rooms:
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")

@@ -10,8 +10,11 @@ from starlette.exceptions import HTTPException
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem, malformed_entries
 from sapolin.core.workings import UnknownFigureError
+from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
+from sapolin.store.moulds import UnknownMouldError
+from sapolin.store.target_sets import UnknownTargetSetError
 
 __all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
 
@@ -44,6 +47,30 @@ class Refusal(Exception):  # noqa: N818 - an answer, not a fault
         self.error = ApiError(code=code, message=message)
 
 
+_STORED: dict[type[Exception], tuple[int, str, str]] = {
+    UnknownFormulaError: (404, "not_found", "There is no such formula or version."),
+    UnknownMaterialError: (404, "not_found", "There is no such material."),
+    UnknownTargetSetError: (404, "not_found", "These targets are not kept any more."),
+    UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
+    UnknownMouldError: (404, "not_found", "There is no such mould."),
+    DeletedFormulaError: (410, "deleted", "This formula has been deleted. Restore it to go on."),
+    MaterialConflictError: (
+        409, "revision_conflict",
+        "This material was saved elsewhere since you opened it. Load it again to see what changed.",
+    ),
+    BatchConflictError: (
+        409, "revision_conflict",
+        "The plan of this batch was saved elsewhere since you opened it. Load it again to see what changed.",
+    ),
+    BatchBegunError: (409, "begun", "This batch is begun, so its plan no longer changes. Plan a new one from it."),
+    StaleRecordError: (
+        409, "stale",
+        "Another device went on with this batch meanwhile. What it did is shown now; nothing was added twice.",
+    ),
+}  # fmt: skip
+"""What the stores refuse: status, code and words."""
+
+
 def _answer(status: int, error: ApiError) -> JSONResponse:
     return JSONResponse(ErrorBody(error=error).model_dump(), status_code=status)
 
@@ -72,21 +99,9 @@ def _refusal(_request: Request, error: Exception) -> JSONResponse:
     return _answer(error.status, error.error)
 
 
-def _unknown(_request: Request, _error: Exception) -> JSONResponse:
-    return _answer(404, ApiError(code="not_found", message="There is no such formula or version."))
-
-
-def _unknown_material(_request: Request, _error: Exception) -> JSONResponse:
-    return _answer(404, ApiError(code="not_found", message="There is no such material."))
-
-
-def _material_conflict(_request: Request, _error: Exception) -> JSONResponse:
-    message = "This material was saved elsewhere since you opened it. Load it again to see what changed."
-    return _answer(409, ApiError(code="revision_conflict", message=message))
-
-
-def _deleted(_request: Request, _error: Exception) -> JSONResponse:
-    return _answer(410, ApiError(code="deleted", message="This formula has been deleted. Restore it to go on."))
+def _stored(_request: Request, error: Exception) -> JSONResponse:
+    status, code, message = _STORED[type(error)]
+    return _answer(status, ApiError(code=code, message=message))
 
 
 def _conflict(_request: Request, error: Exception) -> JSONResponse:
@@ -110,10 +125,8 @@ def add_error_handlers(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Refusal, _refusal)
-    app.add_exception_handler(UnknownFormulaError, _unknown)
-    app.add_exception_handler(UnknownMaterialError, _unknown_material)
-    app.add_exception_handler(MaterialConflictError, _material_conflict)
-    app.add_exception_handler(DeletedFormulaError, _deleted)
+    for refused in _STORED:
+        app.add_exception_handler(refused, _stored)
     app.add_exception_handler(RevisionConflictError, _conflict)
     app.add_exception_handler(UnknownFigureError, _unknown_figure)
     app.add_exception_handler(Exception, _fault)

@@ -2,10 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Depends, Query, Request, Response
+from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import Field
 
+from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
+from sapolin.api.making import resume_devices
+from sapolin.api.stores import AllStores, Formulas
 from sapolin.core.blend import sketch
 from sapolin.core.catalogue import catalogue
 from sapolin.core.check import State, examine, problems_of, state_of
@@ -14,20 +17,11 @@ from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.demo import world
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
-from sapolin.store.formulas import FormulaRecord, FormulaStore, VersionRecord
+from sapolin.store.formulas import FormulaRecord, VersionRecord
 
-__all__ = ["Store", "router"]
+__all__ = ["router"]
 
 router = APIRouter(prefix="/api", tags=["formulas"])
-
-
-def _store(request: Request) -> FormulaStore:
-    store = request.app.state.formulas
-    assert isinstance(store, FormulaStore)
-    return store
-
-
-Store = Annotated[FormulaStore, Depends(_store)]
 
 
 class Stratum(Model):
@@ -107,7 +101,7 @@ def _summary(record: FormulaRecord) -> FormulaSummary:
 
 @router.get("/formulas", summary="List formulas")
 def list_formulas(
-    store: Store,
+    store: Formulas,
     search: Annotated[str, Query(max_length=200, description="Words in name, notes or oils.")] = "",
     deleted: Annotated[bool, Query(description="Those put aside instead.")] = False,
 ) -> list[FormulaSummary]:
@@ -116,49 +110,49 @@ def list_formulas(
 
 
 @router.post("/formulas", status_code=201, summary="Keep a new formula")
-def create_formula(formula: Formula, store: Store) -> FormulaRecord:
+def create_formula(formula: Formula, store: Formulas) -> FormulaRecord:
     """A formula with gaps is kept too; it just cannot be reckoned yet."""
     return store.create(formula)
 
 
 @router.post("/formulas/import", status_code=201, summary="Read a formula document")
-async def import_formula(request: Request, store: Store) -> FormulaRecord:
+async def import_formula(request: Request, store: Formulas) -> FormulaRecord:
     """Keep the formula in an open document (see docs/formula.schema.json)."""
     return store.create(read_document(await request.body()))
 
 
 @router.get("/formulas/{formula_id}", summary="One formula")
-def get_formula(formula_id: str, store: Store) -> FormulaRecord:
+def get_formula(formula_id: str, store: Formulas) -> FormulaRecord:
     """The working copy, deleted or not."""
     return store.get(formula_id)
 
 
 @router.put("/formulas/{formula_id}", summary="Save a formula")
-def update_formula(formula_id: str, change: FormulaUpdate, store: Store) -> FormulaRecord:
+def update_formula(formula_id: str, change: FormulaUpdate, store: Formulas) -> FormulaRecord:
     """Durable when it answers. 409 when it was saved elsewhere since, 410 when it has been deleted."""
     return store.update(formula_id, change.revision, change.formula)
 
 
 @router.post("/formulas/{formula_id}/duplicate", status_code=201, summary="Duplicate a formula")
-def duplicate_formula(formula_id: str, request: DuplicateRequest, store: Store) -> FormulaRecord:
+def duplicate_formula(formula_id: str, request: DuplicateRequest, store: Formulas) -> FormulaRecord:
     """A new formula with the same content and no versions."""
     return store.duplicate(formula_id, request.name)
 
 
 @router.delete("/formulas/{formula_id}", summary="Put a formula aside")
-def delete_formula(formula_id: str, store: Store) -> FormulaRecord:
+def delete_formula(formula_id: str, store: Formulas) -> FormulaRecord:
     """It leaves the list and can be restored."""
     return store.delete(formula_id)
 
 
 @router.post("/formulas/{formula_id}/restore", summary="Restore a formula")
-def restore_formula(formula_id: str, store: Store) -> FormulaRecord:
+def restore_formula(formula_id: str, store: Formulas) -> FormulaRecord:
     """Bring it back into the list."""
     return store.restore(formula_id)
 
 
 @router.get("/formulas/{formula_id}/document", summary="Write a formula document", response_model=FormulaDocument)
-def export_formula(formula_id: str, store: Store) -> Response:
+def export_formula(formula_id: str, store: Formulas) -> Response:
     """The formula as an open document, to keep or share."""
     return Response(
         write_document(store.get(formula_id).formula),
@@ -168,13 +162,13 @@ def export_formula(formula_id: str, store: Store) -> Response:
 
 
 @router.get("/formulas/{formula_id}/versions", summary="Versions of a formula")
-def list_versions(formula_id: str, store: Store) -> list[VersionRecord]:
+def list_versions(formula_id: str, store: Formulas) -> list[VersionRecord]:
     """Kept versions, newest first."""
     return store.versions(formula_id)
 
 
 @router.post("/formulas/{formula_id}/versions", status_code=201, summary="Keep a version")
-def keep_version(formula_id: str, request: VersionRequest, store: Store) -> VersionRecord:
+def keep_version(formula_id: str, request: VersionRequest, store: Formulas) -> VersionRecord:
     """Keep the working copy as the next version. 422 when it cannot be reckoned: a version can always be made."""
     formula = store.get(formula_id).formula
     stopping = [problem for problem in problems_of(formula, catalogue()) if problem.stops_the_reckoning]
@@ -184,11 +178,14 @@ def keep_version(formula_id: str, request: VersionRequest, store: Store) -> Vers
 
 
 @router.post("/demo/reset", summary="Reset the demo world")
-def reset_demo(request: Request, store: Store, confirm: Annotated[bool, Body(embed=True)]) -> list[FormulaSummary]:
+def reset_demo(
+    request: Request, stores: AllStores, devices: Devices, confirm: Annotated[bool, Body(embed=True)]
+) -> list[FormulaSummary]:
     """Put the demo database back as it was shipped. Refused for any other database."""
     if not request.app.state.settings.demo:
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
-    world.fill(store, request.app.state.materials, request.app.state.prices)
-    return [_summary(record) for record in store.find()]
+    world.fill(stores)
+    resume_devices(stores.batches, devices)
+    return [_summary(record) for record in stores.formulas.find()]

@@ -16,6 +16,7 @@ __all__ = ["Guard"]
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 MAX_BODY_BYTES = 1_000_000
+MAX_PHOTO_BYTES = 12_000_000
 _SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 _HEADERS = [
     (
@@ -59,14 +60,15 @@ class Guard:
             await _refuse(send, 403, "wrong_origin", "Changes are accepted from the application's own pages only.")
             return
 
+        most_bytes = MAX_PHOTO_BYTES if scope["path"].endswith("/photos") else MAX_BODY_BYTES
         seen_bytes = 0
 
         async def bounded_receive() -> Message:
             nonlocal seen_bytes
             message = await receive()
             seen_bytes += len(message.get("body", b""))
-            if seen_bytes > MAX_BODY_BYTES:
-                raise HTTPException(413, f"A request may hold {MAX_BODY_BYTES:,} bytes at most.")
+            if seen_bytes > most_bytes:
+                raise HTTPException(413, f"A request may hold {most_bytes:,} bytes at most.")
             return message
 
         async def guarded_send(message: Message) -> None:

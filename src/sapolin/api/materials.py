@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, Query
 
 from sapolin.api.errors import Refusal
 from sapolin.api.reference import OilSummary, summary_of
+from sapolin.api.stores import Materials
 from sapolin.core.catalogue import Oil, catalogue
 from sapolin.core.materials import OwnMaterial, material_problems, named_materials, with_materials
 from sapolin.core.model import Model
@@ -15,15 +16,6 @@ from sapolin.store.materials import MaterialRecord, MaterialStore, new_material_
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/materials", tags=["materials"])
-
-
-def _store(request: Request) -> MaterialStore:
-    store = request.app.state.materials
-    assert isinstance(store, MaterialStore)
-    return store
-
-
-Store = Annotated[MaterialStore, Depends(_store)]
 
 
 class ShelfMaterial(Model):
@@ -91,20 +83,20 @@ def _refuse_unsound(material: OwnMaterial, store: MaterialStore) -> None:
 
 @router.get("", summary="List own materials")
 def list_materials(
-    store: Store, deleted: Annotated[bool, Query(description="Those put aside instead.")] = False
+    store: Materials, deleted: Annotated[bool, Query(description="Those put aside instead.")] = False
 ) -> list[ShelfMaterial]:
     """Own materials, by name."""
     return _shelf(store.find(deleted=deleted), store.find(deleted=None))
 
 
 @router.post("/check", summary="Check a material")
-def check_material(material: OwnMaterial, store: Store) -> MaterialCheck:
+def check_material(material: OwnMaterial, store: Materials) -> MaterialCheck:
     """What is missing, impossible or doubtful, and the oil it makes. Nothing is kept."""
     return _checked(material, store)
 
 
 @router.post("", status_code=201, summary="Keep a new material")
-def create_material(material: OwnMaterial, store: Store) -> ShelfMaterial:
+def create_material(material: OwnMaterial, store: Materials) -> ShelfMaterial:
     """Its id is given anew. 422 with every problem when it is not sound."""
     named = material.model_copy(update={"id": new_material_id(material.name)})
     _refuse_unsound(named, store)
@@ -112,7 +104,7 @@ def create_material(material: OwnMaterial, store: Store) -> ShelfMaterial:
 
 
 @router.put("/{material_id}", summary="Save a material")
-def update_material(material_id: str, change: MaterialUpdate, store: Store) -> ShelfMaterial:
+def update_material(material_id: str, change: MaterialUpdate, store: Materials) -> ShelfMaterial:
     """Formulas keep the figures they were written with. 409 when it was saved elsewhere since."""
     if change.material.id != material_id:
         raise Refusal(422, "other_material", "The material sent has another id than the address.")
@@ -121,12 +113,12 @@ def update_material(material_id: str, change: MaterialUpdate, store: Store) -> S
 
 
 @router.delete("/{material_id}", summary="Put a material aside")
-def delete_material(material_id: str, store: Store) -> ShelfMaterial:
+def delete_material(material_id: str, store: Materials) -> ShelfMaterial:
     """It leaves the shelf and can be restored; formulas that use it keep it."""
     return _one(store.put_aside(material_id, aside=True), store)
 
 
 @router.post("/{material_id}/restore", summary="Restore a material")
-def restore_material(material_id: str, store: Store) -> ShelfMaterial:
+def restore_material(material_id: str, store: Materials) -> ShelfMaterial:
     """Bring it back to the shelf."""
     return _one(store.put_aside(material_id, aside=False), store)

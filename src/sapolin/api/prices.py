@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter
 from pydantic import Field
 
+from sapolin.api.stores import Prices
 from sapolin.core.blend import portions
 from sapolin.core.catalogue import catalogue
 from sapolin.core.check import examine
@@ -12,20 +13,10 @@ from sapolin.core.cost import OilCost, oil_cost
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
-from sapolin.store.prices import PriceStore
 
-__all__ = ["Prices", "cost_of", "router"]
+__all__ = ["cost_of", "router"]
 
 router = APIRouter(prefix="/api/prices", tags=["prices"])
-
-
-def _store(request: Request) -> PriceStore:
-    store = request.app.state.prices
-    assert isinstance(store, PriceStore)
-    return store
-
-
-Prices = Annotated[PriceStore, Depends(_store)]
 
 
 class Price(Model):

@@ -9,7 +9,7 @@ from sapolin.core.acids import ACIDS, Acid
 from sapolin.core.catalogue import Oil, Source, catalogue, sources
 from sapolin.core.coefficients import Coefficient, coefficients
 from sapolin.core.formula import FreeOf
-from sapolin.core.ingredients import Additive, Liquid, additives, liquids
+from sapolin.core.ingredients import Additive, Colorant, Liquid, Scent, additives, colorants, liquids, scents
 from sapolin.core.limits import LIMITS, Limit
 from sapolin.core.model import Model
 from sapolin.core.qualities import Purpose, Quality, purposes, qualities
@@ -67,6 +67,8 @@ class Reference(Model):
     """Everything that a target can be set on."""
     liquids: tuple[Liquid, ...]
     additives: tuple[Additive, ...]
+    scents: tuple[Scent, ...]
+    colorants: tuple[Colorant, ...]
     free_of: tuple[str, ...]
     """What a soap can be asked to do without."""
     coefficients: tuple[Coefficient, ...]
@@ -89,6 +91,8 @@ def get_reference() -> Reference:
         target_features=target_features(),
         liquids=tuple(liquids().values()),
         additives=tuple(additives().values()),
+        scents=tuple(scents().values()),
+        colorants=tuple(colorants().values()),
         free_of=get_args(FreeOf),
         coefficients=tuple(coefficients().values()),
         rules=tuple(

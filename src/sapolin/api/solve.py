@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Query, Request
 
 from sapolin.api.jobs import Job, Jobs
-from sapolin.api.prices import Prices
+from sapolin.api.stores import Prices
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.core.reckoning import reckon

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from sapolin.api.prices import Prices
+from sapolin.api.stores import Prices
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.core.reckoning import reckon

@@ -5,8 +5,8 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import Field
 
-from sapolin.api.formulas import Store
-from sapolin.api.prices import Prices, cost_of
+from sapolin.api.prices import cost_of
+from sapolin.api.stores import Formulas, Prices
 from sapolin.core.changes import changes_between
 from sapolin.core.formula import Formula
 from sapolin.core.model import Model
@@ -92,7 +92,7 @@ def compare_pdf(request: CompareRequest, prices: Prices) -> Response:
 
 
 @router.get("/formulas/{formula_id}/history", summary="What changed, version by version")
-def history(formula_id: str, store: Store) -> list[HistoryEntry]:
+def history(formula_id: str, store: Formulas) -> list[HistoryEntry]:
     """The working copy first, then every kept version, newest first."""
     record, versions = store.get(formula_id), store.versions(formula_id)
     entries = []

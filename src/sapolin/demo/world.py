@@ -5,10 +5,10 @@ from importlib.resources import files
 
 from sapolin.core.formula import Formula
 from sapolin.core.materials import OwnMaterial
+from sapolin.demo.batches import fill_batches
 from sapolin.exchange.formula_document import read_document
-from sapolin.store.formulas import FormulaStore
-from sapolin.store.materials import MaterialStore
-from sapolin.store.prices import PriceStore
+from sapolin.store.stores import Stores
+from sapolin.store.target_sets import TargetSet
 
 __all__ = ["fill", "formula", "slugs"]
 
@@ -36,15 +36,16 @@ def materials() -> tuple[OwnMaterial, ...]:
     return tuple(OwnMaterial.model_validate(row) for row in rows)
 
 
-def fill(store: FormulaStore, shelf: MaterialStore, prices: PriceStore) -> None:
+def fill(stores: Stores) -> None:
     """Empty the stores and fill them with the demo world."""
-    store.clear()
-    shelf.clear()
-    prices.clear()
+    stores.clear()
+    store = stores.formulas
     for oil, per_kg in json.loads(_HERE.joinpath("prices.json").read_text(encoding="utf-8")).items():
-        prices.set(oil, per_kg)
+        stores.prices.set(oil, per_kg)
+    for targets in json.loads(_HERE.joinpath("target_sets.json").read_text(encoding="utf-8")):
+        stores.target_sets.create(TargetSet.model_validate(targets))
     for material in materials():
-        shelf.create(material)
+        stores.materials.create(material)
     for slug, versions in _history().items():
         first = versions[0]["file"] if versions else slug
         record = store.create(formula(first))
@@ -53,3 +54,4 @@ def fill(store: FormulaStore, shelf: MaterialStore, prices: PriceStore) -> None:
             store.keep_version(record.id, record.revision, version["note"])
         if versions:
             store.update(record.id, record.revision, formula(slug))
+    fill_batches(stores)

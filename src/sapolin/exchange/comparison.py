@@ -9,6 +9,7 @@ from sapolin.core.cost import OilCost
 from sapolin.core.figures import Reckoning
 from sapolin.core.model import Model
 from sapolin.core.qualities import qualities
+from sapolin.exchange.text import plain, safe_cell
 
 __all__ = ["Column", "Row", "comparison_csv", "comparison_pdf", "comparison_rows"]
 
@@ -84,19 +85,16 @@ def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
     return tuple(row for row in rows if any(value not in (None, 0.0) for value in row.values))
 
 
-def _safe(cell: str) -> str:
-    """A text that no spreadsheet takes for a formula."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
-
-
 def comparison_csv(columns: Sequence[Column]) -> str:
     """The comparison as CSV, comma separated, decimal points, one line a figure."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["group", "figure", "unit", *(_safe(column.label) for column in columns), "differs"])
+    writer.writerow(["group", "figure", "unit", *(safe_cell(column.label) for column in columns), "differs"])
     for row in comparison_rows(columns):
-        values = ["" if value is None else _safe(value) if isinstance(value, str) else value for value in row.values]
-        writer.writerow([row.group, _safe(row.name), row.unit, *values, "yes" if row.differs else ""])
+        values = [
+            "" if value is None else safe_cell(value) if isinstance(value, str) else value for value in row.values
+        ]
+        writer.writerow([row.group, safe_cell(row.name), row.unit, *values, "yes" if row.differs else ""])
     return out.getvalue()
 
 
@@ -117,12 +115,12 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
     def cell(value: float | str | None) -> Paragraph:
         if isinstance(value, float):
             return Paragraph(f"{value:,.10g}", right)
-        return Paragraph(escape(_plain(value or "")), small)
+        return Paragraph(escape(plain(value or "")), small)
 
     rows = sorted(comparison_rows(columns), key=lambda row: not row.differs)
-    data = [[Paragraph("Figure", bold), *(Paragraph(escape(_plain(column.label)), head) for column in columns)]]
+    data = [[Paragraph("Figure", bold), *(Paragraph(escape(plain(column.label)), head) for column in columns)]]
     for row in rows:
-        name = escape(_plain(f"{row.name}, {row.unit}" if row.unit else row.name))
+        name = escape(plain(f"{row.name}, {row.unit}" if row.unit else row.name))
         data.append([Paragraph(name, bold if row.differs else small), *(cell(value) for value in row.values)])
     width = 267 * mm
     table = Table(data, colWidths=[52 * mm, *[(width - 52 * mm) / len(columns)] * len(columns)], repeatRows=1)
@@ -143,10 +141,3 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
     note = "Qualities, times and shelf life are estimates. What differs stands first, in bold."
     document.build([Paragraph("Comparison of formulas", title), Paragraph(note, small), Spacer(1, 4 * mm), table])
     return out.getvalue()
-
-
-def _plain(text: str) -> str:
-    """Text in the letters that the PDF's own fonts have."""
-    for sign, plain in (("−", "-"), ("→", "to"), ("“", '"'), ("”", '"'), ("’", "'"), ("–", "-"), ("°", "deg ")):
-        text = text.replace(sign, plain)
-    return text.encode("cp1252", "replace").decode("cp1252")

@@ -1,0 +1,221 @@
+"""Batches: planned, kept, and on paper."""
+
+from functools import lru_cache
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+
+from sapolin.api.stores import Batches, Formulas
+from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.batch.planned import PlannedBatch, plan_batch
+from sapolin.core.batch.readiness import Finding, readiness
+from sapolin.core.batch.sheet import Sheet, sheet_in, sheet_of
+from sapolin.core.batch.steps import Step, steps_of
+from sapolin.core.making.record import started_of, state_of
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+from sapolin.core.units import TemperatureUnitId
+from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
+from sapolin.store.batches import BatchRecord, BatchStore
+
+__all__ = ["WorkedOut", "next_time_of", "router", "worked_out"]
+
+router = APIRouter(prefix="/api", tags=["batches"])
+
+
+class WorkedOut(Model):
+    """A plan with everything that follows from it."""
+
+    planned: PlannedBatch
+    findings: tuple[Finding, ...]
+    steps: tuple[Step, ...]
+
+
+class BatchSummary(Model):
+    """A batch in the list."""
+
+    id: str
+    code: str
+    name: str
+    formula_id: str
+    version: int
+    status: str
+    """`planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it."""
+    oils_g: float | None
+    created_at: str
+    started_at: str | None
+    ended_at: str | None
+    current: str | None
+    """Title of the step it is at."""
+    unmould_hours_low: float | None
+    """After it was poured; an estimate."""
+    unmould_hours_high: float | None
+
+
+class BatchUpdate(Model):
+    """A save."""
+
+    revision: int
+    plan: BatchPlan
+
+
+@lru_cache(maxsize=128)
+def _worked_out(plan_json: str) -> WorkedOut:
+    plan = BatchPlan.model_validate_json(plan_json)
+    planned = plan_batch(plan)
+    return WorkedOut(planned=planned, findings=readiness(plan, planned), steps=steps_of(plan, planned))
+
+
+def worked_out(plan: BatchPlan) -> WorkedOut:
+    """The plan worked out. Raises FormulaError with what stands in the way."""
+    return _worked_out(plan.model_dump_json())
+
+
+def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
+    """What the list shows. A batch that is over needs no working out: its record says what was begun."""
+    events = store.events(record.id) if record.events else []
+    state = state_of(events, ())
+    started = started_of(events)
+    status: str = state.status
+    current, oils_g, hours = None, None, None
+    if started is not None and started.targets_g:
+        oils_g, hours = started.oils_g, started.unmould_hours
+    if status in ("planned", "making") or oils_g is None:
+        try:
+            work = worked_out(record.plan)
+        except FormulaError:
+            status = "open" if status == "planned" else status
+        else:
+            oils_g, hours = oils_g or work.planned.size.oils_g, hours or work.planned.unmould_hours
+            at = state_of(events, work.steps).current
+            current = next((step.title for step in work.steps if step.id == at), "everything is done")
+    low, high = hours or (None, None)
+    return BatchSummary(
+        id=record.id,
+        code=record.code,
+        name=record.plan.formula.name,
+        formula_id=record.formula_id,
+        version=record.plan.version,
+        status=status,
+        oils_g=oils_g,
+        created_at=record.created_at,
+        started_at=state.started_at,
+        ended_at=state.ended_at,
+        current=current if status == "making" else None,
+        unmould_hours_low=low,
+        unmould_hours_high=high,
+    )
+
+
+def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
+    """The notes for next time that earlier batches of a formula left, newest first, each once."""
+    if not formula_id:
+        return ()
+    said: list[str] = []
+    for record in store.find(formula_id):
+        if record.events:
+            said += reversed(state_of(store.events(record.id), ()).next_time)
+    return tuple(dict.fromkeys(said))
+
+
+@router.post("/batch-plan", summary="Work a batch out")
+def work_out(plan: BatchPlan) -> WorkedOut:
+    """Size, weights, fill, cutting, order of work and what to mind. Nothing is kept."""
+    return worked_out(plan)
+
+
+@router.get("/batches", summary="Every batch")
+def list_batches(batches: Batches, formula_id: str | None = None) -> list[BatchSummary]:
+    """Newest first."""
+    return [_summary(record, batches) for record in batches.find(formula_id)]
+
+
+@router.post("/batches", status_code=201, summary="Keep a new batch")
+def create_batch(plan: BatchPlan, batches: Batches) -> BatchRecord:
+    """A plan may be kept with gaps; it cannot be begun with them."""
+    return batches.create(plan)
+
+
+@router.get("/batches/{batch_id}", summary="One batch")
+def get_batch(batch_id: str, batches: Batches) -> BatchRecord:
+    """Its plan and how far it has come."""
+    return batches.get(batch_id)
+
+
+@router.put("/batches/{batch_id}", summary="Change the plan of a batch")
+def update_batch(batch_id: str, change: BatchUpdate, batches: Batches) -> BatchRecord:
+    """409 when it was saved elsewhere since, or is begun."""
+    return batches.update(batch_id, change.revision, change.plan)
+
+
+@router.delete("/batches/{batch_id}", summary="Put a batch aside")
+def delete_batch(batch_id: str, batches: Batches) -> BatchRecord:
+    """It can be restored; its record stays."""
+    return batches.put_aside(batch_id, aside=True)
+
+
+@router.post("/batches/{batch_id}/restore", summary="Bring a batch back")
+def restore_batch(batch_id: str, batches: Batches) -> BatchRecord:
+    """As it was."""
+    return batches.put_aside(batch_id, aside=False)
+
+
+@router.get("/formulas/{formula_id}/next-time", summary="What to do differently next time")
+def next_time(formula_id: str, batches: Batches, formulas: Formulas) -> tuple[str, ...]:
+    """Notes that earlier batches left."""
+    formulas.get(formula_id)
+    return next_time_of(formula_id, batches)
+
+
+TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit that temperatures are told in.")]
+
+
+def _sheet(batch_id: str, batches: BatchStore, temperature: TemperatureUnitId) -> tuple[BatchRecord, Sheet]:
+    record = batches.get(batch_id)
+    notes = next_time_of(record.formula_id, batches)
+    sheet = sheet_of(record.plan, worked_out(record.plan).planned, record.code, notes)
+    return record, sheet_in(sheet, temperature)
+
+
+@router.get("/batches/{batch_id}/sheet", summary="The sheet of a batch")
+def get_sheet(batch_id: str, batches: Batches, temperature: TemperatureUnit = "C") -> Sheet:
+    """Weights, order of work, safety, as it is printed."""
+    return _sheet(batch_id, batches, temperature)[1]
+
+
+@router.get("/batches/{batch_id}/sheet.pdf", summary="The sheet as PDF", response_class=Response)
+def get_sheet_pdf(
+    batch_id: str,
+    batches: Batches,
+    paper: Annotated[PaperSize, Query(description="Size of the paper.")] = "a4",
+    temperature: TemperatureUnit = "C",
+) -> Response:
+    """Two pages."""
+    record, sheet = _sheet(batch_id, batches, temperature)
+    return Response(
+        sheet_pdf(sheet, paper),
+        media_type="application/pdf",
+        headers={"content-disposition": f'inline; filename="batch-{record.code}.pdf"'},
+    )
+
+
+@router.get("/batches/{batch_id}/sheet.md", summary="The sheet as Markdown", response_class=Response)
+def get_sheet_markdown(batch_id: str, batches: Batches, temperature: TemperatureUnit = "C") -> Response:
+    """The whole sheet as text."""
+    record, sheet = _sheet(batch_id, batches, temperature)
+    return Response(
+        sheet_markdown(sheet),
+        media_type="text/markdown; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="batch-{record.code}.md"'},
+    )
+
+
+@router.get("/batches/{batch_id}/sheet.csv", summary="The weights as CSV", response_class=Response)
+def get_sheet_csv(batch_id: str, batches: Batches) -> Response:
+    """One line a weight."""
+    record, sheet = _sheet(batch_id, batches, "C")
+    return Response(
+        sheet_csv(sheet),
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="batch-{record.code}.csv"'},
+    )

@@ -1,0 +1,158 @@
+"""Scale and thermometer, live; and the panel that plays with the simulated ones."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+from time import monotonic
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import StreamingResponse
+from pydantic import Field
+
+from sapolin.api.errors import Refusal
+from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.making.record import Chose, Event, RunState, StepDone
+from sapolin.core.model import FiniteNumber, Model
+from sapolin.devices.protocol import ScaleReading, ThermometerReading, UnpluggedError
+from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
+
+__all__ = ["Devices", "Workbench", "router"]
+
+router = APIRouter(prefix="/api/devices", tags=["devices"])
+
+READINGS_PER_SECOND = 10
+MOST_LISTENERS = 20
+MELTED_AT_ABOVE_C = 20.0
+"""Fats are melted some way above the point at which the last of them melts."""
+
+
+@dataclass
+class Workbench:
+    """The devices of one application."""
+
+    scale: SimulatedScale
+    thermometer: SimulatedThermometer
+    listeners: int = 0
+
+    @classmethod
+    def simulated(cls) -> "Workbench":
+        """Simulated devices that run on the computer's own clock."""
+        return cls(SimulatedScale(monotonic), SimulatedThermometer(monotonic))
+
+    def follow(self, event: Event, planned: PlannedBatch) -> None:
+        """For a rehearsal, what the work does to the simulated bowls: lye comes to its peak, fats melt, ice cools."""
+        if isinstance(event, StepDone) and event.step == "make-lye":
+            self.thermometer.heat("lye", planned.lye_peak.low_c)
+        elif isinstance(event, StepDone) and event.step == "melt":
+            self.thermometer.heat("oils", planned.window.melts_c + MELTED_AT_ABOVE_C)
+        elif isinstance(event, Chose) and event.what == "ice_bath":
+            self.thermometer.ice_bath("lye")
+
+    def resume(self, state: RunState) -> None:
+        """After a restart, the simulated bowls of a batch in work are as they were last read."""
+        for reading in state.readings:
+            self.thermometer.heat(reading.bowl, reading.celsius)
+
+
+def _devices(request: Request) -> Workbench:
+    devices = request.app.state.devices
+    assert isinstance(devices, Workbench)
+    return devices
+
+
+Devices = Annotated[Workbench, Depends(_devices)]
+
+
+class DeviceReadings(Model):
+    """What the devices show."""
+
+    scale: ScaleReading
+    thermometer: ThermometerReading
+
+
+class ScalePlay(Model):
+    """Something done to the simulated scale."""
+
+    what: Literal["pour", "take_off", "clear", "bump", "unplug", "plug", "overload"]
+    grams: Annotated[FiniteNumber, Field(ge=0, le=20_000)] = 0.0
+
+
+class ThermometerPlay(Model):
+    """Something done to what the simulated thermometer sees."""
+
+    what: Literal["heat", "ice_bath", "out_of_bath", "unplug", "plug"]
+    bowl: Literal["oils", "lye"] = "oils"
+    celsius: Annotated[FiniteNumber, Field(ge=-20, le=140)] = 20.0
+
+
+def _now(devices: Workbench) -> DeviceReadings:
+    return DeviceReadings(scale=devices.scale.read(), thermometer=devices.thermometer.read())
+
+
+@router.get("", summary="What the devices show")
+def get_readings(devices: Devices) -> DeviceReadings:
+    """Now."""
+    return _now(devices)
+
+
+@router.get("/stream", summary="What the devices show, live", response_class=StreamingResponse)
+async def stream(request: Request, devices: Devices) -> StreamingResponse:
+    """Server-sent events, ten a second; each holds the readings as JSON."""
+    if devices.listeners >= MOST_LISTENERS:
+        raise Refusal(429, "too_many", "Too many screens listen to the scale already. Close one.")
+
+    async def readings() -> AsyncIterator[str]:
+        devices.listeners += 1
+        try:
+            while not await request.is_disconnected():
+                yield f"data: {_now(devices).model_dump_json()}\n\n"
+                await asyncio.sleep(1 / READINGS_PER_SECOND)
+        finally:
+            devices.listeners -= 1
+
+    return StreamingResponse(readings(), media_type="text/event-stream", headers={"cache-control": "no-store"})
+
+
+@router.post("/scale/tare", summary="Tare the scale")
+def tare(devices: Devices) -> DeviceReadings:
+    """Show zero for what is on it now."""
+    try:
+        devices.scale.tare()
+    except UnpluggedError as error:
+        raise Refusal(409, "unplugged", "The scale does not answer. Plug it in, or type the weight.") from error
+    return _now(devices)
+
+
+@router.post("/scale/play", summary="Play with the simulated scale")
+def play_scale(play: ScalePlay, devices: Devices) -> DeviceReadings:
+    """Pour, take off, clear, bump, unplug, plug in, overload."""
+    scale = devices.scale
+    if play.what == "pour":
+        scale.put(play.grams)
+    elif play.what == "take_off":
+        scale.put(-play.grams)
+    elif play.what == "clear":
+        scale.clear()
+    elif play.what == "bump":
+        scale.bump()
+    elif play.what == "overload":
+        scale.put(scale.capacity_g * 1.1)
+    else:
+        scale.plug(play.what == "plug")
+    return _now(devices)
+
+
+@router.post("/thermometer/play", summary="Play with what the simulated thermometer sees")
+def play_thermometer(play: ThermometerPlay, devices: Devices) -> DeviceReadings:
+    """Heat a bowl, put it on ice, take it out, unplug, plug in."""
+    thermometer = devices.thermometer
+    if play.what == "heat":
+        thermometer.heat(play.bowl, play.celsius)
+    elif play.what == "ice_bath":
+        thermometer.ice_bath(play.bowl)
+    elif play.what == "out_of_bath":
+        thermometer.out_of_bath(play.bowl)
+    else:
+        thermometer.plug(play.what == "plug")
+    return _now(devices)

@@ -1,0 +1,55 @@
+"""Moulds: measured, kept, and what they take."""
+
+from fastapi import APIRouter
+
+from sapolin.api.stores import Moulds
+from sapolin.core.batch.moulds import Mould, capacity_ml, mould_problems
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/moulds", tags=["moulds"])
+
+
+class MouldView(Model):
+    """A mould and what it takes."""
+
+    mould: Mould
+    capacity_ml: float
+    """To the rim, as calibrated, mL."""
+
+
+def _view(mould: Mould) -> MouldView:
+    return MouldView(mould=mould, capacity_ml=capacity_ml(mould))
+
+
+def _sound(mould: Mould) -> Mould:
+    problems = tuple(mould_problems(mould))
+    if problems:
+        raise FormulaError(problems)
+    return mould
+
+
+@router.get("", summary="Every mould")
+def list_moulds(moulds: Moulds) -> list[MouldView]:
+    """By name."""
+    return [_view(mould) for mould in moulds.all()]
+
+
+@router.post("/check", summary="What a mould takes, without keeping it")
+def check_mould(mould: Mould) -> MouldView:
+    """422 with what is wrong about it."""
+    return _view(_sound(mould))
+
+
+@router.put("", summary="Keep a mould")
+def put_mould(mould: Mould, moulds: Moulds) -> MouldView:
+    """A new one has an empty id."""
+    return _view(moulds.put(_sound(mould)))
+
+
+@router.delete("/{mould_id}", summary="Put a mould aside")
+def remove_mould(mould_id: str, moulds: Moulds) -> MouldView:
+    """Answers with it, so that it can be kept again."""
+    return _view(moulds.remove(mould_id))

@@ -1,0 +1,52 @@
+"""Targets under a name, for any formula."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path
+
+from sapolin.api.errors import Refusal
+from sapolin.api.stores import TargetSets
+from sapolin.core.problems import FormulaError
+from sapolin.core.solving.question import target_problems
+from sapolin.store.target_sets import NameTakenError, TargetSet, TargetSetRecord
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/target-sets", tags=["target sets"])
+SetId = Annotated[int, Path(ge=1, lt=2**63)]
+
+
+def _refuse_unsound(targets: TargetSet) -> None:
+    problems = tuple(target_problems(targets.targets))
+    if problems:
+        raise FormulaError(problems)
+
+
+@router.get("", summary="Every target set")
+def list_target_sets(sets: TargetSets) -> list[TargetSetRecord]:
+    """By name."""
+    return sets.all()
+
+
+@router.post("", status_code=201, summary="Keep targets under a name")
+def create_target_set(targets: TargetSet, sets: TargetSets) -> TargetSetRecord:
+    """409 when another set has the name: replace that one, or choose another name."""
+    _refuse_unsound(targets)
+    try:
+        return sets.create(targets)
+    except NameTakenError as taken:
+        message = f"There are targets named “{targets.name.strip()}” already. Replace them, or choose another name."
+        raise Refusal(409, "name_taken", message) from taken
+
+
+@router.put("/{set_id}", summary="Replace the targets of a set")
+def replace_target_set(set_id: SetId, targets: TargetSet, sets: TargetSets) -> TargetSetRecord:
+    """Its name stays."""
+    _refuse_unsound(targets)
+    return sets.replace(set_id, targets)
+
+
+@router.delete("/{set_id}", summary="Remove a target set")
+def remove_target_set(set_id: SetId, sets: TargetSets) -> TargetSetRecord:
+    """Answers with what was removed, so that it can be kept again."""
+    return sets.remove(set_id)

@@ -1,0 +1,47 @@
+"""Batches for the tests over HTTP."""
+
+from fastapi.testclient import TestClient
+
+from conftest import formula_json
+
+LOAF = {"name": "Loaf", "shape": {"kind": "loaf", "length_mm": 250, "width_mm": 80, "height_mm": 70}}
+
+
+def plan_json(**changes):
+    cut = {"bar_mm": 25, "kerf_mm": 1, "trim_mm": 0}
+    moulds = [{"mould": LOAF, "headroom_mm": 5, "cut": cut}]
+    return {"formula": formula_json(), "moulds": moulds} | changes
+
+
+class Batch:
+    """A kept batch, spoken to over HTTP."""
+
+    def __init__(self, client: TestClient, **changes):
+        self.client = client
+        self.id = client.post("/api/batches", json=plan_json(**changes)).json()["id"]
+        self.keys = 0
+
+    def run(self):
+        return self.client.get(f"/api/batches/{self.id}/run").json()
+
+    def send(self, key: str | None = None, after_seq: int | None = None, **event):
+        self.keys += 1
+        body = {"key": key or f"test-key-{self.keys:05d}", "after_seq": after_seq, "event": event}
+        return self.client.post(f"/api/batches/{self.id}/events", json=body)
+
+    def up_to(self, step_id: str):
+        if self.run()["state"]["status"] == "planned":
+            self.send(kind="started")
+        run = self.run()
+        for step in run["work"]["steps"]:
+            if step["id"] == step_id:
+                break
+            if step["id"] in run["state"]["done"]:
+                continue
+            if step["weigh"]:
+                grams = self.run()["state"]["targets_g"][step["weigh"]["item"]]
+                sent = self.send(kind="captured", item=step["weigh"]["item"], weight_g=grams, source="typed")
+                assert sent.status_code == 200, sent.json()
+            sent = self.send(kind="step_done", step=step["id"], confirmed=step["checks"])
+            assert sent.status_code == 200, sent.json()
+        return self.run()

@@ -1,0 +1,125 @@
+"""Batches over HTTP: planned, listed, on paper; moulds beside them."""
+
+import csv
+import io
+
+import pytest
+
+from api.batches import LOAF, Batch, plan_json
+from conftest import formula_json
+
+
+class TestPlanning:
+    def test_a_plan_is_worked_out_without_being_kept(self, client):
+        answer = client.post("/api/batch-plan", json=plan_json())
+        assert answer.status_code == 200
+        assert answer.json()["planned"]["moulds"][0]["cuts"][0]["bars"] == 9
+        assert client.get("/api/batches").json() == []
+
+    def test_what_stands_in_the_way_is_said_at_its_place(self, client):
+        scent = {"scent": "clove", "percent_of_oils": 3.0, "limit_percent": 0.5}
+        answer = client.post("/api/batch-plan", json=plan_json(scents=[scent]))
+        assert answer.status_code == 422
+        assert answer.json()["error"]["problems"][0]["field"] == "scents[0].percent_of_oils"
+
+    def test_gaps_can_be_kept_and_are_listed_as_open(self, client):
+        client.post("/api/batches", json=plan_json(moulds=[]))
+        (listed,) = client.get("/api/batches").json()
+        assert (listed["status"], listed["oils_g"]) == ("open", None)
+
+    def test_saves_elsewhere_are_not_overwritten(self, client, batch):
+        changed = {"revision": 1, "plan": plan_json(notes="mine")}
+        assert client.put(f"/api/batches/{batch.id}", json=changed).json()["revision"] == 2
+        again = client.put(f"/api/batches/{batch.id}", json=changed)
+        assert (again.status_code, again.json()["error"]["code"]) == (409, "revision_conflict")
+
+    def test_codes_are_short_and_count_on(self, client):
+        codes = [client.post("/api/batches", json=plan_json()).json()["code"] for _ in range(3)]
+        assert codes == ["B-101", "B-102", "B-103"]
+
+    def test_put_aside_and_back(self, client, batch):
+        client.delete(f"/api/batches/{batch.id}")
+        assert client.get("/api/batches").json() == []
+        client.post(f"/api/batches/{batch.id}/restore")
+        assert len(client.get("/api/batches").json()) == 1
+        assert client.get("/api/batches/nothing").status_code == 404
+
+    def test_the_list_tells_what_was_begun_and_what_comes_next(self, client, batch):
+        run = batch.up_to("weigh-oil:1")
+        (listed,) = client.get("/api/batches").json()
+        oils_g = sum(grams for item, grams in run["state"]["targets_g"].items() if item.startswith("oil:"))
+        assert listed["status"] == "making"
+        assert listed["oils_g"] == pytest.approx(oils_g)
+        assert listed["current"].startswith("Weigh ")
+        batch.up_to("nothing")
+        batch.send(kind="finished")
+        (listed,) = client.get("/api/batches").json()
+        assert (listed["status"], listed["current"]) == ("made", None)
+        assert listed["unmould_hours_low"] < listed["unmould_hours_high"]
+
+    def test_the_list_of_one_formula(self, client):
+        first, second = (client.post("/api/formulas", json=formula_json()).json()["id"] for _ in range(2))
+        batches = [Batch(client, formula_id=one) for one in (first, first, second)]
+        listed = client.get("/api/batches", params={"formula_id": first}).json()
+        assert {one["id"] for one in listed} == {batch.id for batch in batches[:2]}
+
+
+class TestSheet:
+    def test_temperatures_are_told_in_the_unit_asked_for(self, client, batch):
+        address = f"/api/batches/{batch.id}/sheet"
+        celsius, fahrenheit = (client.get(address, params={"temperature": unit}).json() for unit in "CF")
+        facts = [{fact["name"]: fact["value"] for fact in sheet["facts"]} for sheet in (celsius, fahrenheit)]
+        low_c, high_c = (float(word) for word in facts[0]["Temperatures"].split(" °C")[0].split(" to "))
+        low_f, high_f = (float(word) for word in facts[1]["Temperatures"].split(" °F")[0].split(" to "))
+        assert (low_f, high_f) == pytest.approx((low_c * 1.8 + 32, high_c * 1.8 + 32), abs=1)
+        assert "5.6 °C (10 °F) apart" in facts[0]["Temperatures"]
+        assert "5.6 °C (10 °F) apart" in facts[1]["Temperatures"]
+        printed = client.get(f"{address}.md", params={"temperature": "F"}).text
+        assert " °C" not in printed.replace("°C (10 °F)", "")
+
+    def test_pdf_on_both_papers(self, client, batch):
+        for paper, size in (("a4", b"595"), ("letter", b"612")):
+            answer = client.get(f"/api/batches/{batch.id}/sheet.pdf", params={"paper": paper})
+            assert answer.headers["content-type"] == "application/pdf"
+            assert answer.content.startswith(b"%PDF")
+            assert size in answer.content
+            assert 1 <= answer.content.count(b"/Type /Page\n") + answer.content.count(b"/Type /Page ") <= 2
+
+    def test_csv_holds_every_weight_and_adds_up(self, client, batch):
+        rows = list(csv.DictReader(io.StringIO(client.get(f"/api/batches/{batch.id}/sheet.csv").text)))
+        oils = [float(row["weight_g"]) for row in rows if row["section"] == "Oils"]
+        assert sum(oils[:-1]) == pytest.approx(oils[-1])
+        names = {row["name"] for row in rows}
+        assert {"NaOH", "Water", "All in the pot"} <= names
+
+    def test_what_is_typed_cannot_become_a_formula_or_markup(self, client):
+        formula = formula_json(name="=HYPERLINK(1)|*x*")
+        portions = [{"name": "=1+1", "share_percent": 100, "colours": [{"colorant": "mica-blue", "value": 1}]}]
+        batch = Batch(client, formula=formula, portions=portions)
+        cells = [
+            row["name"] for row in csv.DictReader(io.StringIO(client.get(f"/api/batches/{batch.id}/sheet.csv").text))
+        ]
+        assert "'=1+1: Blue mica" in cells
+        assert "# =HYPERLINK(1)\\|\\*x\\*" in client.get(f"/api/batches/{batch.id}/sheet.md").text
+        assert client.get(f"/api/batches/{batch.id}/sheet.pdf").status_code == 200
+
+    def test_no_sheet_while_something_stands_in_the_way(self, client):
+        batch = Batch(client, moulds=[])
+        assert client.get(f"/api/batches/{batch.id}/sheet").status_code == 422
+
+
+class TestMoulds:
+    def test_kept_changed_and_put_aside(self, client):
+        kept = client.put("/api/moulds", json=LOAF).json()
+        assert kept["capacity_ml"] == pytest.approx(1400)
+        changed = kept["mould"] | {"name": "Long loaf"}
+        client.put("/api/moulds", json=changed)
+        assert [one["mould"]["name"] for one in client.get("/api/moulds").json()] == ["Long loaf"]
+        client.delete(f"/api/moulds/{kept['mould']['id']}")
+        assert client.get("/api/moulds").json() == []
+
+    def test_absurd_ones_are_refused_in_words(self, client):
+        shape = LOAF["shape"] | {"height_mm": 0}
+        answer = client.put("/api/moulds", json=LOAF | {"shape": shape})
+        assert answer.json()["error"]["problems"][0]["field"] == "shape.height_mm"
+        assert client.get("/api/moulds").json() == []
