@@ -15,8 +15,12 @@ import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Route, Routes } from 'react-router';
 
 import { ApiFailure } from './api/client';
+import { BatchDesk } from './batch/BatchDesk';
+import { BatchList } from './batch/BatchList';
+import { SheetView } from './batch/SheetView';
 import { Bench } from './bench/Bench';
 import { FormulaList } from './formulas/FormulaList';
+import { MakeDay } from './make/MakeDay';
 import { Shelf } from './shelf/Shelf';
 import { Solve } from './solve/Solve';
 import { Swap } from './swap/Swap';
@@ -50,11 +54,15 @@ createRoot(root).render(
               <CommandProvider>
                 <BrowserRouter>
                   <Routes>
+                    <Route path="batches/:batchId/make" element={<MakeDay />} />
                     <Route element={<Shell />}>
                       <Route index element={<FormulaList />} />
                       <Route path="formulas/:formulaId" element={<Bench />} />
                       <Route path="formulas/:formulaId/swap" element={<Swap />} />
                       <Route path="formulas/:formulaId/solve" element={<Solve />} />
+                      <Route path="batches" element={<BatchList />} />
+                      <Route path="batches/:batchId" element={<BatchDesk />} />
+                      <Route path="batches/:batchId/sheet" element={<SheetView />} />
                       <Route path="trials" element={<Trials />} />
                       <Route path="shelf" element={<Shelf />} />
                       <Route

@@ -3,7 +3,7 @@ import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
 import type { Problem } from './types';
 
-export const api = createClient<paths>({ baseUrl: '' });
+export const api = createClient<paths>({ baseUrl: window.location.origin });
 
 /** An error answer of the API, or no answer at all (`status` 0). */
 export class ApiFailure extends Error {

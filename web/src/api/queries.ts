@@ -88,3 +88,26 @@ export function useDefinitions() {
 export function usePrices() {
   return useQuery({ queryKey: ['prices'], queryFn: () => answered(api.GET('/api/prices')) });
 }
+
+/** Every mould of the workshop, with what it takes. */
+export function useMoulds() {
+  return useQuery({ queryKey: ['moulds'], queryFn: () => answered(api.GET('/api/moulds')) }).data ?? [];
+}
+
+/** Every batch, newest first. */
+export function useBatches() {
+  return useQuery({ queryKey: ['batches'], queryFn: () => answered(api.GET('/api/batches')), refetchOnMount: 'always' });
+}
+
+/** What earlier batches of a formula noted for next time, newest first. */
+export function useNextTime(formulaId: string) {
+  return (
+    useQuery({
+      queryKey: ['next-time', formulaId],
+      queryFn: () => answered(api.GET('/api/formulas/{formula_id}/next-time', at(formulaId))),
+      enabled: formulaId !== '',
+      retry: false,
+      staleTime: 0,
+    }).data ?? []
+  );
+}

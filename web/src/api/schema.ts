@@ -512,6 +512,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/target-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every target set
+         * @description By name.
+         */
+        get: operations["list_target_sets"];
+        put?: never;
+        /**
+         * Keep targets under a name
+         * @description 409 when another set has the name: replace that one, or choose another name.
+         */
+        post: operations["create_target_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/target-sets/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Replace the targets of a set
+         * @description Its name stays.
+         */
+        put: operations["replace_target_set"];
+        post?: never;
+        /**
+         * Remove a target set
+         * @description Answers with what was removed, so that it can be kept again.
+         */
+        delete: operations["remove_target_set"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compare": {
         parameters: {
             query?: never;
@@ -607,6 +655,482 @@ export interface paths {
          */
         post: operations["get_trial_set"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work a batch out
+         * @description Size, weights, fill, cutting, order of work and what to mind. Nothing is kept.
+         */
+        post: operations["work_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every batch
+         * @description Newest first.
+         */
+        get: operations["list_batches"];
+        put?: never;
+        /**
+         * Keep a new batch
+         * @description A plan may be kept with gaps; it cannot be begun with them.
+         */
+        post: operations["create_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One batch
+         * @description Its plan and how far it has come.
+         */
+        get: operations["get_batch"];
+        /**
+         * Change the plan of a batch
+         * @description 409 when it was saved elsewhere since, or is begun.
+         */
+        put: operations["update_batch"];
+        post?: never;
+        /**
+         * Put a batch aside
+         * @description It can be restored; its record stays.
+         */
+        delete: operations["delete_batch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a batch back
+         * @description As it was.
+         */
+        post: operations["restore_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formulas/{formula_id}/next-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to do differently next time
+         * @description Notes that earlier batches left.
+         */
+        get: operations["next_time"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sheet of a batch
+         * @description Weights, order of work, safety, as it is printed.
+         */
+        get: operations["get_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sheet as PDF
+         * @description Two pages.
+         */
+        get: operations["get_sheet_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/sheet.md": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sheet as Markdown
+         * @description The whole sheet as text.
+         */
+        get: operations["get_sheet_markdown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/sheet.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The weights as CSV
+         * @description One line a weight.
+         */
+        get: operations["get_sheet_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far a batch has come
+         * @description The steps, what is done, what is in the pot, and what comes next.
+         */
+        get: operations["get_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The record of a batch
+         * @description Every event in order, corrected ones too.
+         */
+        get: operations["get_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add to the record
+         * @description Durable when it answers. 409 when another device was faster; 422 when it cannot be.
+         */
+        post: operations["add_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/deviation/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to do about a weight that is off
+         * @description Its effect, and the ways out reckoned from what is in the pot.
+         */
+        get: operations["get_deviation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a picture
+         * @description JPEG, PNG or WebP as the body.
+         */
+        post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/photos/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A picture
+         * @description As it was added.
+         */
+        get: operations["get_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the devices show
+         * @description Now.
+         */
+        get: operations["get_readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/stream": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the devices show, live
+         * @description Server-sent events, ten a second; each holds the readings as JSON.
+         */
+        get: operations["stream"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/scale/tare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tare the scale
+         * @description Show zero for what is on it now.
+         */
+        post: operations["tare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/scale/play": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Play with the simulated scale
+         * @description Pour, take off, clear, bump, unplug, plug in, overload.
+         */
+        post: operations["play_scale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/thermometer/play": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Play with what the simulated thermometer sees
+         * @description Heat a bowl, put it on ice, take it out, unplug, plug in.
+         */
+        post: operations["play_thermometer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moulds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every mould
+         * @description By name.
+         */
+        get: operations["list_moulds"];
+        /**
+         * Keep a mould
+         * @description A new one has an empty id.
+         */
+        put: operations["put_mould"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moulds/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a mould takes, without keeping it
+         * @description 422 with what is wrong about it.
+         */
+        post: operations["check_mould"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moulds/{mould_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put a mould aside
+         * @description Answers with it, so that it can be kept again.
+         */
+        delete: operations["remove_mould"];
         options?: never;
         head?: never;
         patch?: never;
@@ -754,6 +1278,19 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Aborted
+         * @description The batch was given up.
+         */
+        Aborted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "aborted";
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Acid
          * @description One fatty acid.
          */
@@ -848,6 +1385,18 @@ export interface components {
             allergens: string;
             /** Sources */
             sources: string[];
+            /**
+             * G Per Tsp
+             * @description A level teaspoon of it, g; weights are the truth.
+             */
+            g_per_tsp: number;
+            /**
+             * Density G Per Ml
+             * @description In the batter.
+             */
+            density_g_per_ml: number;
+            /** Preparation */
+            preparation: string;
         };
         /**
          * AdditiveFigures
@@ -881,9 +1430,10 @@ export interface components {
             additive: string;
             /**
              * By
+             * @description Of the oils; level teaspoons for 500 g of oils, by the additive's own density; its weight.
              * @enum {string}
              */
-            by: "percent_of_oils" | "weight_g";
+            by: "percent_of_oils" | "tsp_per_500_g" | "weight_g";
             /**
              * Value
              * @description In the unit that `by` names.
@@ -919,6 +1469,30 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
+         * AsMade
+         * @description The batch as weighed, what is not weighed yet at its target.
+         */
+        AsMade: {
+            /** @description Null when no such formula can be reckoned. */
+            formula: components["schemas"]["Formula"] | null;
+            figures: components["schemas"]["Reckoning"] | null;
+            /**
+             * Superfat Percent
+             * @description As a formula states it: of the oils that meet the lye, what was added back for acids set aside. Below 0 there is more
+             *     lye than they can take.
+             */
+            superfat_percent: number;
+            /** Shares Percent */
+            shares_percent: number[];
+            /** Planned Shares Percent */
+            planned_shares_percent: number[];
+            /**
+             * Problems
+             * @description Why it cannot be reckoned.
+             */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
          * BalanceRequest
          * @description Bring shares to 100.
          */
@@ -943,6 +1517,148 @@ export interface components {
             maximum: number;
         };
         /**
+         * BatchPlan
+         * @description A batch to be made.
+         */
+        BatchPlan: {
+            formula: components["schemas"]["Formula"];
+            /**
+             * Formula Id
+             * @description The kept formula it came from, if any.
+             * @default
+             */
+            formula_id: string;
+            /**
+             * Version
+             * @description Its version; 0 when it was the draft.
+             * @default 0
+             */
+            version: number;
+            /**
+             * @default {
+             *       "by": "moulds",
+             *       "available_g": {}
+             *     }
+             */
+            size: components["schemas"]["SizeBy"];
+            /**
+             * Moulds
+             * @default []
+             */
+            moulds: components["schemas"]["MouldUse"][];
+            /**
+             * @default {
+             *       "school": "within_10_f",
+             *       "room_c": 20,
+             *       "milk": "frozen",
+             *       "ice_bath": false,
+             *       "lye": "as_formula",
+             *       "scent_at": "trace",
+             *       "extras_at": "trace",
+             *       "weigh_into": "one_pot",
+             *       "top": "level",
+             *       "alcohol_spray": true,
+             *       "cover": "cover"
+             *     }
+             */
+            choices: components["schemas"]["Choices"];
+            /**
+             * Scents
+             * @default []
+             */
+            scents: components["schemas"]["ScentLine"][];
+            /**
+             * Portions
+             * @description In the order they are poured; none is one colour throughout.
+             * @default []
+             */
+            portions: components["schemas"]["PortionPlan"][];
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
+         * BatchRecord
+         * @description A batch as kept.
+         */
+        BatchRecord: {
+            /** Id */
+            id: string;
+            /**
+             * Code
+             * @description Short, to be written on a tray.
+             */
+            code: string;
+            /** Formula Id */
+            formula_id: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Events
+             * @description How many events its record holds.
+             */
+            events: number;
+            /** Created At */
+            created_at: string;
+            /** Updated At */
+            updated_at: string;
+            /** Deleted At */
+            deleted_at: string | null;
+            plan: components["schemas"]["BatchPlan"];
+        };
+        /**
+         * BatchSummary
+         * @description A batch in the list.
+         */
+        BatchSummary: {
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Formula Id */
+            formula_id: string;
+            /** Version */
+            version: number;
+            /**
+             * Status
+             * @description `planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it.
+             */
+            status: string;
+            /** Oils G */
+            oils_g: number | null;
+            /** Created At */
+            created_at: string;
+            /** Started At */
+            started_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /**
+             * Current
+             * @description Title of the step it is at.
+             */
+            current: string | null;
+            /**
+             * Unmould Hours Low
+             * @description After it was poured; an estimate.
+             */
+            unmould_hours_low: number | null;
+            /** Unmould Hours High */
+            unmould_hours_high: number | null;
+        };
+        /**
+         * BatchUpdate
+         * @description A save.
+         */
+        BatchUpdate: {
+            /** Revision */
+            revision: number;
+            plan: components["schemas"]["BatchPlan"];
+        };
+        /**
          * BlendResult
          * @description A blend after an edit.
          */
@@ -954,6 +1670,42 @@ export interface components {
         Body_reset_demo: {
             /** Confirm */
             confirm: boolean;
+        };
+        /**
+         * BowlOutlook
+         * @description One bowl.
+         */
+        BowlOutlook: {
+            /** Last C */
+            last_c: number | null;
+            /** Last Minute */
+            last_minute: number | null;
+            /**
+             * Curve
+             * @description What is to be expected from the last reading on; empty until two readings show how it cools.
+             */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * Enters Minute
+             * @description When it comes down into the window; null when unknown or never.
+             */
+            enters_minute: number | null;
+            /**
+             * Leaves Minute
+             * @description When it falls out of it.
+             */
+            leaves_minute: number | null;
+        };
+        /**
+         * Burst
+         * @description A burst of the blender.
+         */
+        Burst: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "burst";
         };
         /**
          * ByProfile
@@ -1004,6 +1756,56 @@ export interface components {
             solid_at_20_c: boolean;
         };
         /**
+         * Captured
+         * @description A weight was taken.
+         */
+        Captured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "captured";
+            /** Item */
+            item: string;
+            /** Weight G */
+            weight_g: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "scale" | "typed";
+            /**
+             * Tared
+             * @description The scale showed nothing but this item.
+             * @default true
+             */
+            tared: boolean;
+            /**
+             * Adds
+             * @description It comes on top of what was captured before; otherwise it takes its place.
+             * @default false
+             */
+            adds: boolean;
+        };
+        /**
+         * Cavities
+         * @description A tray of single moulds.
+         */
+        Cavities: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cavities";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Cavity Ml */
+            cavity_ml: number | null;
+        };
+        /**
          * Certificate
          * @description A catalogue oil with the figures of a supplier's certificate in place of the typical ones.
          */
@@ -1044,6 +1846,100 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
+         * Choices
+         * @description How it is made, where schools differ; the defaults are the usual choice.
+         */
+        Choices: {
+            /**
+             * School
+             * @description How near oils and lye are brought to one another.
+             * @default within_10_f
+             * @enum {string}
+             */
+            school: "within_10_f" | "within_5_f" | "within_10_c" | "room_temperature";
+            /**
+             * Room C
+             * @default 20
+             */
+            room_c: number | null;
+            /**
+             * Milk
+             * @description A liquid that dissolves the lye is frozen in cubes first, or only chilled.
+             * @default frozen
+             * @enum {string}
+             */
+            milk: "frozen" | "chilled";
+            /**
+             * Ice Bath
+             * @default false
+             */
+            ice_bath: boolean;
+            /**
+             * Lye
+             * @description Weighed dry, or taken from lye dissolved ahead.
+             * @default as_formula
+             * @enum {string}
+             */
+            lye: "as_formula" | "dry" | "master";
+            /**
+             * Lye Concentration Percent
+             * @description More or less water than the formula has, said as the strength of the lye, %; null keeps the formula's.
+             */
+            lye_concentration_percent?: number | null;
+            /**
+             * Scent At
+             * @default trace
+             * @enum {string}
+             */
+            scent_at: "trace" | "oils";
+            /**
+             * Extras At
+             * @description Fragile extras such as silk.
+             * @default trace
+             * @enum {string}
+             */
+            extras_at: "trace" | "lye";
+            /**
+             * Weigh Into
+             * @default one_pot
+             * @enum {string}
+             */
+            weigh_into: "one_pot" | "separate";
+            /**
+             * Top
+             * @default level
+             * @enum {string}
+             */
+            top: "level" | "textured";
+            /**
+             * Alcohol Spray
+             * @default true
+             */
+            alcohol_spray: boolean;
+            /**
+             * Cover
+             * @default cover
+             * @enum {string}
+             */
+            cover: "insulate" | "cover" | "heat_pad" | "fridge";
+        };
+        /**
+         * Chose
+         * @description Something was decided on the way.
+         */
+        Chose: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chose";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "ice_bath" | "heat_pad" | "fridge";
+        };
+        /**
          * Coefficient
          * @description One rule of thumb.
          */
@@ -1065,6 +1961,91 @@ export interface components {
             meaning: string;
             /** Source */
             source: string;
+        };
+        /**
+         * Colorant
+         * @description Something that colours.
+         */
+        Colorant: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mica" | "oxide" | "ultramarine" | "white" | "charcoal" | "clay" | "plant";
+            /**
+             * Hue Degrees
+             * @description On the colour wheel, red 0, yellow 60, green 120, blue 240; null for black, white and pearl.
+             */
+            hue_degrees: number | null;
+            /**
+             * Usual Tsp Per 500 G
+             * @description Usual rate, level teaspoons per 500 g of oils.
+             */
+            usual_tsp_per_500_g: number;
+            /** Least Tsp Per 500 G */
+            least_tsp_per_500_g: number;
+            /** G Per Tsp */
+            g_per_tsp: number;
+            /**
+             * Disperse In
+             * @description The first is the usual one.
+             */
+            disperse_in: ("oil" | "water" | "glycerin" | "lye")[];
+            /** About */
+            about: string;
+            /** Density G Per Ml */
+            density_g_per_ml: number;
+            /** Source */
+            source: string;
+        };
+        /**
+         * ColourLine
+         * @description A colorant in a portion; the rate is that of the portion.
+         */
+        ColourLine: {
+            /** Colorant */
+            colorant: string;
+            /**
+             * By
+             * @default tsp_per_500_g
+             * @enum {string}
+             */
+            by: "tsp_per_500_g" | "percent_of_oils";
+            /** Value */
+            value: number | null;
+            /**
+             * Disperse In
+             * @description Null takes the usual one.
+             */
+            disperse_in?: ("oil" | "water" | "glycerin" | "lye") | null;
+        };
+        /**
+         * ColourWeights
+         * @description One colour of one portion, weighed.
+         */
+        ColourWeights: {
+            /** Colorant */
+            colorant: string;
+            /** Name */
+            name: string;
+            /** Weight G */
+            weight_g: number;
+            /**
+             * Tsp
+             * @description Level teaspoons.
+             */
+            tsp: number;
+            /** Disperse In */
+            disperse_in: string;
+            /**
+             * Disperse G
+             * @description What it is stirred into first, g; oil and water are taken from the batch's own.
+             */
+            disperse_g: number;
         };
         /**
          * Column
@@ -1151,6 +2132,160 @@ export interface components {
              * @enum {string}
              */
             to: "percent" | "weight";
+        };
+        /**
+         * Corrected
+         * @description An earlier event does not count; it stays in the record.
+         */
+        Corrected: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "corrected";
+            /** Seq */
+            seq: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a cooling curve.
+         */
+        CurvePoint: {
+            /** Minute */
+            minute: number;
+            /** Celsius */
+            celsius: number;
+        };
+        /**
+         * Cut
+         * @description How a mould is cut into bars.
+         */
+        Cut: {
+            /**
+             * Bar Mm
+             * @description Thickness of a bar: along a loaf or cylinder, or along the length of a slab.
+             */
+            bar_mm: number | null;
+            /**
+             * Bar Width Mm
+             * @description Only for a slab: the bar's other side.
+             */
+            bar_width_mm?: number | null;
+            /**
+             * Kerf Mm
+             * @description What the cutter itself takes.
+             * @default 1
+             */
+            kerf_mm: number | null;
+            /**
+             * Trim Mm
+             * @description Cut off at either end, for samples.
+             * @default 0
+             */
+            trim_mm: number | null;
+            /**
+             * Halved
+             * @description A loaf or cylinder is cut lengthwise too, so that every slice makes two bars.
+             * @default false
+             */
+            halved: boolean;
+        };
+        /**
+         * CutPlan
+         * @description One way to cut one mould.
+         */
+        CutPlan: {
+            /** Label */
+            label: string;
+            /**
+             * Length Mm
+             * @description Of the drawing.
+             */
+            length_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /** Bars */
+            bars: number;
+            /** Bar Thickness Mm */
+            bar_thickness_mm: number;
+            /** Bar Width Mm */
+            bar_width_mm: number;
+            /** Bar Height Mm */
+            bar_height_mm: number;
+            /** Bar Ml */
+            bar_ml: number;
+            /**
+             * Wet G
+             * @description A bar as cut; an estimate.
+             */
+            wet_g: number;
+            /**
+             * Cured G
+             * @description A bar when cured; an estimate.
+             */
+            cured_g: number;
+            /**
+             * Left Over G
+             * @description Trims and what does not make a bar, wet.
+             */
+            left_over_g: number;
+        };
+        /**
+         * Cylinder
+         * @description A tube that stands while it is filled, for round bars.
+         */
+        Cylinder: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cylinder";
+            /** Diameter Mm */
+            diameter_mm: number | null;
+            /** Length Mm */
+            length_mm: number | null;
+        };
+        /**
+         * Deviation
+         * @description A weight that is off.
+         */
+        Deviation: {
+            /** Item */
+            item: string;
+            /** Name */
+            name: string;
+            /** Target G */
+            target_g: number;
+            /** Captured G */
+            captured_g: number;
+            /**
+             * Off G
+             * @description Above 0 there is too much.
+             */
+            off_g: number;
+            /** Within Tolerance */
+            within_tolerance: boolean;
+            /** @description If nothing is done about it. */
+            now: components["schemas"]["AsMade"];
+            /** Words */
+            words: string;
+            /**
+             * Ways
+             * @description Those worth considering, the best first.
+             */
+            ways: components["schemas"]["Way"][];
+        };
+        /**
+         * DeviceReadings
+         * @description What the devices show.
+         */
+        DeviceReadings: {
+            scale: components["schemas"]["ScaleReading"];
+            thermometer: components["schemas"]["ThermometerReading"];
         };
         /**
          * DilutedSoap
@@ -1321,6 +2456,45 @@ export interface components {
             trace: "slow" | "moderate" | "brisk" | "fast";
         };
         /**
+         * Fact
+         * @description A name and what it is.
+         */
+        Fact: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Finding
+         * @description One thing to settle or to know before the batch is made.
+         */
+        Finding: {
+            /**
+             * Level
+             * @description stop: not safe as it stands. doubt: look again. risk: this way of making it brings it. note: good to know.
+             * @enum {string}
+             */
+            level: "stop" | "doubt" | "risk" | "note";
+            /** Code */
+            code: string;
+            /** Headline */
+            headline: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * Finished
+         * @description Poured and covered.
+         */
+        Finished: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "finished";
+        };
+        /**
          * Formula
          * @description A soap formula.
          */
@@ -1329,10 +2503,15 @@ export interface components {
             name: string;
             /**
              * Purpose
-             * @description Id of the purpose whose bands the bar is held against.
+             * @description Id of the purpose whose bands the bar is held against, unless it has its own.
              * @default everyday-body
              */
             purpose: string;
+            /**
+             * Bands
+             * @description The maker's own bands, in the place of all those of the purpose; null takes the purpose's.
+             */
+            bands?: components["schemas"]["Band"][] | null;
             /**
              * Notes
              * @default
@@ -1393,10 +2572,15 @@ export interface components {
             name: string;
             /**
              * Purpose
-             * @description Id of the purpose whose bands the bar is held against.
+             * @description Id of the purpose whose bands the bar is held against, unless it has its own.
              * @default everyday-body
              */
             purpose: string;
+            /**
+             * Bands
+             * @description The maker's own bands, in the place of all those of the purpose; null takes the purpose's.
+             */
+            bands?: components["schemas"]["Band"][] | null;
             /**
              * Notes
              * @default
@@ -1567,6 +2751,24 @@ export interface components {
              * @default 100
              */
             maximum_percent: number;
+        };
+        /**
+         * HalfSpheres
+         * @description A tray of half spheres.
+         */
+        HalfSpheres: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "half_spheres";
+            /** Diameter Mm */
+            diameter_mm: number | null;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
         };
         /**
          * Health
@@ -1879,6 +3081,39 @@ export interface components {
             master: components["schemas"]["MasterLye"] | null;
         };
         /**
+         * LyePeak
+         * @description How hot the lye gets; an estimate.
+         */
+        LyePeak: {
+            /**
+             * Low C
+             * @description In an uncovered jug, stirred slowly.
+             */
+            low_c: number;
+            /**
+             * High C
+             * @description If no heat is lost at all.
+             */
+            high_c: number;
+            /**
+             * Boils
+             * @description It may boil and spit.
+             */
+            boils: boolean;
+        };
+        /**
+         * Mark
+         * @description Something that happened at a time.
+         */
+        Mark: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /** What */
+            what: string;
+        };
+        /**
          * MasterLye
          * @description Lye dissolved ahead: how much of its solution, and the water to add beside it.
          */
@@ -1943,6 +3178,22 @@ export interface components {
             material: components["schemas"]["OwnMaterial"];
         };
         /**
+         * Measured
+         * @description Anything whose volume was found by filling it with water.
+         */
+        Measured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "measured";
+            /**
+             * Volume Ml
+             * @description To the rim.
+             */
+            volume_ml: number | null;
+        };
+        /**
          * MixedQuality
          * @description One quality of a mix.
          */
@@ -1972,6 +3223,79 @@ export interface components {
             reason: string;
         };
         /**
+         * Mould
+         * @description A mould of the workshop.
+         */
+        Mould: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Shape */
+            shape: components["schemas"]["Slab"] | components["schemas"]["Cylinder"] | components["schemas"]["HalfSpheres"] | components["schemas"]["Cavities"] | components["schemas"]["Measured"];
+            /**
+             * Calibration Percent
+             * @description What it really took at a reckoned fill, %, as earlier batches taught.
+             * @default 100
+             */
+            calibration_percent: number;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
+         * MouldFill
+         * @description How the batter stands in one mould.
+         */
+        MouldFill: {
+            /** Name */
+            name: string;
+            /** Capacity Ml */
+            capacity_ml: number;
+            /** Batter Ml */
+            batter_ml: number;
+            /** Batter G */
+            batter_g: number;
+            /** Height Mm */
+            height_mm: number | null;
+            /**
+             * Cuts
+             * @description The plan first, then alternatives; empty when nothing is said of cutting.
+             */
+            cuts: components["schemas"]["CutPlan"][];
+        };
+        /**
+         * MouldUse
+         * @description A mould in this batch.
+         */
+        MouldUse: {
+            mould: components["schemas"]["Mould"];
+            /**
+             * Headroom Mm
+             * @description Batter stays this far below the rim.
+             * @default 0
+             */
+            headroom_mm: number | null;
+            cut?: components["schemas"]["Cut"] | null;
+        };
+        /**
+         * MouldView
+         * @description A mould and what it takes.
+         */
+        MouldView: {
+            mould: components["schemas"]["Mould"];
+            /**
+             * Capacity Ml
+             * @description To the rim, as calibrated, mL.
+             */
+            capacity_ml: number;
+        };
+        /**
          * Move
          * @description What a trade moves.
          */
@@ -1980,6 +3304,43 @@ export interface components {
             quality: string;
             /** Points */
             points: number;
+        };
+        /**
+         * NewEvent
+         * @description An event to add.
+         */
+        NewEvent: {
+            /**
+             * Key
+             * @description Chosen by the device; sending the same key again adds nothing.
+             */
+            key: string;
+            /**
+             * After Seq
+             * @description The last event the device knows of; refused with 409 when there are newer ones. Null adds it anyway.
+             */
+            after_seq?: number | null;
+            /** Event */
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+        };
+        /**
+         * Noted
+         * @description A note.
+         */
+        Noted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noted";
+            /** Text */
+            text: string;
+            /**
+             * Next Time
+             * @description It comes back with the formula.
+             * @default false
+             */
+            next_time: boolean;
         };
         /**
          * Offer
@@ -2219,6 +3580,28 @@ export interface components {
             keep_percent: number;
         };
         /**
+         * Outlook
+         * @description Both bowls.
+         */
+        Outlook: {
+            oils: components["schemas"]["BowlOutlook"];
+            lye: components["schemas"]["BowlOutlook"];
+            /**
+             * Both Minute
+             * @description When both will be in the window and near enough; null when unknown, or when they never meet.
+             */
+            both_minute: number | null;
+            /**
+             * Ready
+             * @description They are now, by their last readings.
+             */
+            ready: boolean;
+            /** Words */
+            words: string;
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
          * OwnMaterial
          * @description A material of the maker's own.
          */
@@ -2393,6 +3776,123 @@ export interface components {
              * @description Share of the oils by weight, %.
              */
             share_percent: number | null;
+        };
+        /**
+         * Photographed
+         * @description A picture was added.
+         */
+        Photographed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "photographed";
+            /** File Id */
+            file_id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Piece
+         * @description A rectangle of the drawing, seen from above; a cylinder is seen from its side.
+         */
+        Piece: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bar" | "trim";
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+        };
+        /**
+         * PlannedBatch
+         * @description A batch with every figure that the sheet, the screens and the making of it share.
+         */
+        PlannedBatch: {
+            /** @description At the size of the batch. */
+            formula: components["schemas"]["Formula"];
+            /** @description Weights in grams. */
+            figures: components["schemas"]["Reckoning"];
+            /** @description The same weights rounded in ounces, so that they add up there too. */
+            ounces: components["schemas"]["Reckoning"];
+            volume: components["schemas"]["VolumeFigures"];
+            size: components["schemas"]["SizeFigures"];
+            /** Moulds */
+            moulds: components["schemas"]["MouldFill"][];
+            /** Scents */
+            scents: components["schemas"]["ScentWeight"][];
+            /** Portions */
+            portions: components["schemas"]["PortionWeights"][];
+            /**
+             * Disperse From
+             * @description The oil of the batch that colours are dispersed in.
+             */
+            disperse_from: string;
+            /** Room C */
+            room_c: number;
+            window: components["schemas"]["TemperatureWindow"];
+            lye_peak: components["schemas"]["LyePeak"];
+        };
+        /**
+         * PortionPlan
+         * @description A part of the batter with its own colour.
+         */
+        PortionPlan: {
+            /** Name */
+            name: string;
+            /** Share Percent */
+            share_percent: number | null;
+            /**
+             * Colours
+             * @default []
+             */
+            colours: components["schemas"]["ColourLine"][];
+        };
+        /**
+         * PortionWeights
+         * @description A part of the batter.
+         */
+        PortionWeights: {
+            /** Name */
+            name: string;
+            /** Share Percent */
+            share_percent: number;
+            /** Batter G */
+            batter_g: number;
+            /** Batter Ml */
+            batter_ml: number;
+            /** Colours */
+            colours: components["schemas"]["ColourWeights"][];
+            /**
+             * Hue Degrees
+             * @description Of its strongest colour.
+             */
+            hue_degrees: number | null;
+        };
+        /**
+         * Poured
+         * @description How the moulds really took it.
+         */
+        Poured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "poured";
+            /** Mould */
+            mould: number;
+            /**
+             * Difference Ml
+             * @description Left over (above 0) or missing to the planned fill (below 0), mL.
+             */
+            difference_ml: number;
         };
         /**
          * Price
@@ -2574,6 +4074,23 @@ export interface components {
             maximum: number;
         };
         /**
+         * Reading
+         * @description A temperature at its time.
+         */
+        Reading: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /**
+             * Bowl
+             * @enum {string}
+             */
+            bowl: "oils" | "lye";
+            /** Celsius */
+            celsius: number;
+        };
+        /**
          * Readings
          * @description Quick readings makers use beside the qualities.
          */
@@ -2708,6 +4225,24 @@ export interface components {
             weighing: components["schemas"]["Weighing"];
         };
         /**
+         * RecordedEvent
+         * @description An event as kept.
+         */
+        RecordedEvent: {
+            /**
+             * Seq
+             * @description Counts the events of a batch from 1.
+             */
+            seq: number;
+            /**
+             * At
+             * @description UTC, ISO 8601.
+             */
+            at: string;
+            /** Event */
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+        };
+        /**
          * Reference
          * @description Everything that does not change while the application runs.
          */
@@ -2740,6 +4275,10 @@ export interface components {
             liquids: components["schemas"]["Liquid"][];
             /** Additives */
             additives: components["schemas"]["Additive"][];
+            /** Scents */
+            scents: components["schemas"]["Scent"][];
+            /** Colorants */
+            colorants: components["schemas"]["Colorant"][];
             /**
              * Free Of
              * @description What a soap can be asked to do without.
@@ -2821,6 +4360,221 @@ export interface components {
             remedy: string;
         };
         /**
+         * Run
+         * @description A batch being made, as every device shows it.
+         */
+        Run: {
+            record: components["schemas"]["BatchRecord"];
+            work: components["schemas"]["WorkedOut"];
+            state: components["schemas"]["RunState"];
+            /** @description As weighed so far; what is not weighed yet, or still to be topped up, at its target. */
+            made: components["schemas"]["AsMade"];
+            outlook: components["schemas"]["Outlook"];
+            /**
+             * Now
+             * @description The server's clock, UTC.
+             */
+            now: string;
+            /**
+             * Minute
+             * @description Minutes since it was begun.
+             */
+            minute: number;
+            /**
+             * Gel Onset Hours
+             * @description About when gel is seen after pouring, insulated; an estimate.
+             */
+            gel_onset_hours: number;
+            /**
+             * Unmould From
+             * @description When it may be unmoulded, UTC; an estimate, null until it is covered.
+             */
+            unmould_from: string | null;
+            /** Unmould To */
+            unmould_to: string | null;
+            /** First Aid */
+            first_aid: string[];
+        };
+        /**
+         * RunState
+         * @description What the events add up to.
+         */
+        RunState: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "planned" | "making" | "aborted" | "made";
+            /**
+             * Seq
+             * @description Of the last event; 0 when there is none.
+             */
+            seq: number;
+            /** Started At */
+            started_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /**
+             * Done
+             * @description Ids of the steps that are done, in order of work.
+             */
+            done: string[];
+            /**
+             * Current
+             * @description Id of the first step that is not; null when all are.
+             */
+            current: string | null;
+            /** Targets G */
+            targets_g: {
+                [key: string]: number;
+            };
+            /** Captured G */
+            captured_g: {
+                [key: string]: number;
+            };
+            /**
+             * Settled
+             * @description Items whose weight is right, or was accepted: then it is the target itself.
+             */
+            settled: string[];
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+            /**
+             * Marks
+             * @description Stages of trace and choices, in order.
+             */
+            marks: components["schemas"]["Mark"][];
+            /**
+             * Combined At
+             * @description When the lye met the oils.
+             */
+            combined_at: string | null;
+            /** Bursts */
+            bursts: number;
+            /** Notes */
+            notes: components["schemas"]["Mark"][];
+            /** Next Time */
+            next_time: string[];
+            /** Photos */
+            photos: components["schemas"]["Mark"][];
+            /**
+             * Poured Ml
+             * @description Left over or missing, by mould, mL.
+             */
+            poured_ml: {
+                [key: string]: number;
+            };
+            /** Abort Reason */
+            abort_reason: string;
+        };
+        /**
+         * ScalePlay
+         * @description Something done to the simulated scale.
+         */
+        ScalePlay: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pour" | "take_off" | "clear" | "bump" | "unplug" | "plug" | "overload";
+            /**
+             * Grams
+             * @default 0
+             */
+            grams: number;
+        };
+        /**
+         * ScaleReading
+         * @description What a scale shows.
+         */
+        ScaleReading: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "steady" | "settling" | "overload" | "unplugged";
+            /**
+             * Weight G
+             * @description Net of the tare, at the scale's resolution; null while it shows none.
+             */
+            weight_g: number | null;
+            /**
+             * Tared
+             * @description It has been tared since a weight was last taken.
+             */
+            tared: boolean;
+            /** Resolution G */
+            resolution_g: number;
+            /** Capacity G */
+            capacity_g: number;
+        };
+        /**
+         * Scent
+         * @description A scent by its kind; the bottle in hand has its own limit.
+         */
+        Scent: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Density G Per Ml */
+            density_g_per_ml: number;
+            /**
+             * Usual Minimum Percent
+             * @description Usual rate, % of oils.
+             */
+            usual_minimum_percent: number;
+            /** Usual Maximum Percent */
+            usual_maximum_percent: number;
+            /**
+             * Behaviour
+             * @description What it is known to do in the pot and the bar.
+             */
+            behaviour: ("accelerates" | "rices" | "seizes" | "discolours" | "heats" | "fades")[];
+            /** About */
+            about: string;
+            /**
+             * Declarable
+             * @description What in it many label rules want named.
+             */
+            declarable: string[];
+            /** Source */
+            source: string;
+        };
+        /**
+         * ScentLine
+         * @description A scent in the batch.
+         */
+        ScentLine: {
+            /** Scent */
+            scent: string;
+            /** Percent Of Oils */
+            percent_of_oils: number | null;
+            /**
+             * Limit Percent
+             * @description The supplier's limit for soap that is rinsed off, % of the oils; null while it is not known.
+             */
+            limit_percent?: number | null;
+        };
+        /**
+         * ScentWeight
+         * @description One scent, weighed.
+         */
+        ScentWeight: {
+            /** Scent */
+            scent: string;
+            /** Name */
+            name: string;
+            /** Weight G */
+            weight_g: number;
+            /** Ml */
+            ml: number;
+            /** Percent Of Oils */
+            percent_of_oils: number;
+            /** Limit Percent */
+            limit_percent: number | null;
+        };
+        /**
          * ShareLimit
          * @description What one oil may be.
          */
@@ -2840,6 +4594,85 @@ export interface components {
             maximum_percent: number;
         };
         /**
+         * Sheet
+         * @description A batch on paper.
+         */
+        Sheet: {
+            /** Title */
+            title: string;
+            /** Code */
+            code: string;
+            /**
+             * Formula
+             * @description Name and version.
+             */
+            formula: string;
+            /**
+             * Temperature Unit
+             * @default C
+             * @enum {string}
+             */
+            temperature_unit: "C" | "F";
+            /** Sections */
+            sections: components["schemas"]["SheetSection"][];
+            /**
+             * Facts
+             * @description Size, lye strength, temperatures, times.
+             */
+            facts: components["schemas"]["Fact"][];
+            /** Moulds */
+            moulds: string[];
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Safety */
+            safety: string[];
+            /** First Aid */
+            first_aid: string[];
+            /**
+             * Notes
+             * @description Of the formula and the plan, and for next time.
+             */
+            notes: string[];
+        };
+        /**
+         * SheetRow
+         * @description One thing to weigh.
+         */
+        SheetRow: {
+            /** Name */
+            name: string;
+            /** G */
+            g: string;
+            /** Oz */
+            oz: string;
+            /** Note */
+            note: string;
+            /**
+             * Caustic
+             * @default false
+             */
+            caustic: boolean;
+            /**
+             * Lot
+             * @description It has a lot to write down.
+             * @default true
+             */
+            lot: boolean;
+        };
+        /**
+         * SheetSection
+         * @description Things weighed together, with their sum where it means something.
+         */
+        SheetSection: {
+            /** Title */
+            title: string;
+            /** Rows */
+            rows: components["schemas"]["SheetRow"][];
+            total: components["schemas"]["SheetRow"] | null;
+        };
+        /**
          * ShelfMaterial
          * @description An own material, ready to be used in a formula.
          */
@@ -2852,6 +4685,91 @@ export interface components {
             definitions: components["schemas"]["OwnMaterial"][];
             /** @description As the picker of oils shows it. */
             summary: components["schemas"]["OilSummary"];
+        };
+        /**
+         * SizeBy
+         * @description What the size of the batch follows from.
+         */
+        SizeBy: {
+            /**
+             * By
+             * @default moulds
+             * @enum {string}
+             */
+            by: "moulds" | "oils_g" | "batter_g" | "bars" | "limiting";
+            /**
+             * Value
+             * @description Oils or batter, g; or how many bars.
+             */
+            value?: number | null;
+            /**
+             * Cured Bar G
+             * @description Cured weight of a bar, g, when the size is told in bars.
+             */
+            cured_bar_g?: number | null;
+            /**
+             * Available G
+             * @description What is left of the oils that limit, g.
+             * @default {}
+             */
+            available_g: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * SizeFigures
+         * @description How big the batch is, and how it fits.
+         */
+        SizeFigures: {
+            /** Oils G */
+            oils_g: number;
+            /**
+             * Batter G
+             * @description Everything that is poured, scent and colour too, g.
+             */
+            batter_g: number;
+            /**
+             * Capacity Ml
+             * @description Of the moulds to their fill, mL; 0 without moulds.
+             */
+            capacity_ml: number;
+            /**
+             * Over Ml
+             * @description Batter that finds no place, mL.
+             */
+            over_ml: number;
+            /**
+             * Short Ml
+             * @description Room left, mL.
+             */
+            short_ml: number;
+            /**
+             * Limiting
+             * @description Name of the oil that limits the size, if one does.
+             */
+            limiting: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Slab
+         * @description A box: a loaf that is cut across its length, or a slab that is cut in a grid.
+         */
+        Slab: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loaf" | "slab";
+            /** Length Mm */
+            length_mm: number | null;
+            /** Width Mm */
+            width_mm: number | null;
+            /**
+             * Height Mm
+             * @description Inside, to the rim.
+             */
+            height_mm: number | null;
         };
         /**
          * Solution
@@ -3035,6 +4953,86 @@ export interface components {
             covers: string;
         };
         /**
+         * Started
+         * @description Make day begins.
+         */
+        Started: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "started";
+            /**
+             * Targets G
+             * @description What is to be weighed, g, as it stood then: a newer catalogue or rule does not move the targets of a batch in work.
+             * @default {}
+             */
+            targets_g: {
+                [key: string]: number;
+            };
+            /**
+             * Unmould From H
+             * @description When it may be unmoulded after pouring, from and to, as it was expected then.
+             */
+            unmould_from_h?: number | null;
+            /** Unmould To H */
+            unmould_to_h?: number | null;
+        };
+        /**
+         * Step
+         * @description One step.
+         */
+        Step: {
+            /** Id */
+            id: string;
+            /**
+             * Phase
+             * @description What part of the work it belongs to.
+             */
+            phase: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "confirm" | "weigh" | "do" | "temperature" | "trace" | "pour";
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /**
+             * Caustic
+             * @description Cannot be passed without saying that one is protected.
+             * @default false
+             */
+            caustic: boolean;
+            /**
+             * Checks
+             * @description To be confirmed one by one.
+             * @default []
+             */
+            checks: string[];
+            weigh?: components["schemas"]["WeighTarget"] | null;
+        };
+        /**
+         * StepDone
+         * @description A step is done.
+         */
+        StepDone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step_done";
+            /** Step */
+            step: string;
+            /**
+             * Confirmed
+             * @description What was confirmed, word by word.
+             * @default []
+             */
+            confirmed: string[];
+        };
+        /**
          * Stratum
          * @description One oil in the small picture of a formula.
          */
@@ -3099,7 +5097,7 @@ export interface components {
             candidates: components["schemas"]["SwapCandidate"][];
             /**
              * Proven
-             * @description The first candidate is the best there is, and the others the best that really differ from those before.
+             * @description The first candidate is the best there is.
              */
             proven: boolean;
             /**
@@ -3126,7 +5124,11 @@ export interface components {
         SwapCandidate: {
             /** Incoming */
             incoming: components["schemas"]["Incoming"][];
-            moved: components["schemas"]["Incoming"] | null;
+            /**
+             * Moved
+             * @description Oils that stay and moved, the largest change first.
+             */
+            moved: components["schemas"]["Incoming"][];
             /**
              * Distance
              * @description Weighted distance from what was aimed at, points; 0 is no change at all.
@@ -3179,11 +5181,12 @@ export interface components {
             into_bands: boolean;
             /**
              * Others
-             * @description Whether one of the oils that stay may move with the swap, by at most `within_points`.
+             * @description Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
+             *     Held lines never do.
              * @default held
              * @enum {string}
              */
-            others: "held" | "one_moves";
+            others: "held" | "one_moves" | "within" | "free";
             /**
              * Within Points
              * @default 6
@@ -3191,7 +5194,7 @@ export interface components {
             within_points: number;
             /**
              * Most Replacements
-             * @description New oils at most; two when another oil may move as well.
+             * @description New oils at most; two when one other oil may move.
              * @default 2
              */
             most_replacements: number;
@@ -3295,6 +5298,101 @@ export interface components {
             outside_by: number;
         };
         /**
+         * TargetSet
+         * @description Targets under a name.
+         */
+        TargetSet: {
+            /** Name */
+            name: string;
+            /** Targets */
+            targets: components["schemas"]["Target"][];
+        };
+        /**
+         * TargetSetRecord
+         * @description A target set as kept.
+         */
+        TargetSetRecord: {
+            /** Name */
+            name: string;
+            /** Targets */
+            targets: components["schemas"]["Target"][];
+            /** Id */
+            id: number;
+            /**
+             * Updated At
+             * @description UTC, ISO 8601.
+             */
+            updated_at: string;
+        };
+        /**
+         * Temperature
+         * @description A temperature was read.
+         */
+        Temperature: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temperature";
+            /**
+             * Bowl
+             * @enum {string}
+             */
+            bowl: "oils" | "lye";
+            /** Celsius */
+            celsius: number;
+            /**
+             * Read In
+             * @description The unit it was read in.
+             * @default C
+             * @enum {string}
+             */
+            read_in: "C" | "F";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "thermometer" | "typed";
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * TemperatureWindow
+         * @description Where oils and lye should be when they meet.
+         */
+        TemperatureWindow: {
+            /** Low C */
+            low_c: number;
+            /** High C */
+            high_c: number;
+            /**
+             * Apart C
+             * @description At most so far from one another.
+             */
+            apart_c: number;
+            /**
+             * Hardest Fat
+             * @description Name of the fat that melts last.
+             */
+            hardest_fat: string;
+            /** Melts C */
+            melts_c: number;
+            /**
+             * Milk
+             * @description Milk keeps it cool.
+             */
+            milk: boolean;
+            /**
+             * Conflict
+             * @description Why no temperature suits everything; empty when one does.
+             */
+            conflict: string;
+        };
+        /**
          * Term
          * @description One line of a working.
          */
@@ -3308,6 +5406,62 @@ export interface components {
             expression: string;
             /** Value */
             value: number;
+        };
+        /**
+         * ThermometerPlay
+         * @description Something done to what the simulated thermometer sees.
+         */
+        ThermometerPlay: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "heat" | "ice_bath" | "out_of_bath" | "unplug" | "plug";
+            /**
+             * Bowl
+             * @default oils
+             * @enum {string}
+             */
+            bowl: "oils" | "lye";
+            /**
+             * Celsius
+             * @default 20
+             */
+            celsius: number;
+        };
+        /**
+         * ThermometerReading
+         * @description What a thermometer shows.
+         */
+        ThermometerReading: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "reading" | "unplugged";
+            /**
+             * Celsius
+             * @description By what it is pointed at: `oils`, `lye`, `room`.
+             */
+            celsius: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Traced
+         * @description The batter reached a stage.
+         */
+        Traced: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "traced";
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "emulsion" | "light" | "medium" | "heavy" | "seized";
         };
         /**
          * Trade
@@ -3397,6 +5551,37 @@ export interface components {
             note: string;
         };
         /**
+         * VolumeFigures
+         * @description The batter by volume, worked out from what it is made of; an estimate.
+         */
+        VolumeFigures: {
+            /** Oils Ml */
+            oils_ml: number;
+            /**
+             * Solution Ml
+             * @description Lye in the water that dissolves it.
+             */
+            solution_ml: number;
+            /**
+             * Other Ml
+             * @description Other liquids, additives, scent and colour.
+             */
+            other_ml: number;
+            /** Total Ml */
+            total_ml: number;
+            /** Low Ml */
+            low_ml: number;
+            /** High Ml */
+            high_ml: number;
+            /** Density G Per Ml */
+            density_g_per_ml: number;
+            /**
+             * Cured Part
+             * @description A cured bar weighs this part of what was poured.
+             */
+            cured_part: number;
+        };
+        /**
          * Water
          * @description How much water, said in one of four ways; the others follow.
          */
@@ -3457,6 +5642,92 @@ export interface components {
              * @description What so much water means at the pot.
              */
             in_words: string;
+        };
+        /**
+         * Way
+         * @description One way out.
+         */
+        Way: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Possible */
+            possible: boolean;
+            /** Why Not */
+            why_not: string;
+            /**
+             * Targets G
+             * @description Targets from then on, g by item; those not named stay.
+             */
+            targets_g: {
+                [key: string]: number;
+            };
+            /** @description What the batch will then be. */
+            after: components["schemas"]["AsMade"];
+        };
+        /**
+         * WayTaken
+         * @description What was done about a weight that is off.
+         */
+        WayTaken: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "way_taken";
+            /** Item */
+            item: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
+            /**
+             * Targets G
+             * @description Targets from now on, g; those not named stay.
+             * @default {}
+             */
+            targets_g: {
+                [key: string]: number;
+            };
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * WeighTarget
+         * @description Something to weigh.
+         */
+        WeighTarget: {
+            /**
+             * Item
+             * @description `oil:0`, `lye:naoh`, `water`, `liquid:0`, `additive:0`, `scent:0`, `colour:0:0`.
+             */
+            item: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "oil" | "lye" | "water" | "liquid" | "additive" | "scent" | "colour";
+            /** Target G */
+            target_g: number;
+            /**
+             * Tolerance G
+             * @description Off by no more than this, nothing is said.
+             */
+            tolerance_g: number;
+            /** Decimals */
+            decimals: number;
         };
         /**
          * Weighing
@@ -3602,6 +5873,17 @@ export interface components {
              * @description Decimals for lye when the oils are at most 500 g.
              */
             lye_decimals_in_test_batch: number;
+        };
+        /**
+         * WorkedOut
+         * @description A plan with everything that follows from it.
+         */
+        WorkedOut: {
+            planned: components["schemas"]["PlannedBatch"];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Steps */
+            steps: components["schemas"]["Step"][];
         };
         /**
          * Working
@@ -4674,6 +6956,134 @@ export interface operations {
             };
         };
     };
+    list_target_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetSetRecord"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    create_target_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetSetRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    replace_target_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetSetRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_target_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetSetRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     compare: {
         parameters: {
             query?: never;
@@ -4820,6 +7230,861 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    work_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkedOut"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_batches: {
+        parameters: {
+            query?: {
+                formula_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchSummary"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    create_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    update_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    delete_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    next_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_sheet: {
+        parameters: {
+            query?: {
+                /** @description Unit that temperatures are told in. */
+                temperature?: "C" | "F";
+            };
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_sheet_pdf: {
+        parameters: {
+            query?: {
+                /** @description Size of the paper. */
+                paper?: "a4" | "letter";
+                /** @description Unit that temperatures are told in. */
+                temperature?: "C" | "F";
+            };
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_sheet_markdown: {
+        parameters: {
+            query?: {
+                /** @description Unit that temperatures are told in. */
+                temperature?: "C" | "F";
+            };
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_sheet_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordedEvent"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_deviation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deviation"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_photo: {
+        parameters: {
+            query: {
+                key: string;
+                name?: string;
+            };
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceReadings"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    stream: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    tare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceReadings"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    play_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScalePlay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceReadings"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    play_thermometer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThermometerPlay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceReadings"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    list_moulds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldView"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_mould: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mould"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    check_mould: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mould"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_mould: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mould_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldView"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

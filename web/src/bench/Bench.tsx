@@ -20,6 +20,7 @@ import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
 import classes from '../shared/columns.module.css';
+import { useBandEditing } from './BandsMenu';
 import { BarPanel } from './bar/BarPanel';
 import { BenchContext } from './BenchContext';
 import { BenchHeader } from './BenchHeader';
@@ -85,7 +86,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
                 <ChainMap reference={reference} referenceName={referenceName} />
               </div>
               <div className={classes.column}>
-                <Tracks reference={reference} referenceName={referenceName} />
+                <BenchTracks reference={reference} referenceName={referenceName} />
                 <BarPanel />
               </div>
             </FiguresContext>
@@ -126,6 +127,11 @@ function useComparison(formulaId: string) {
   const formula = versions.find((version) => version.number === against)?.formula ?? null;
   const reference = useReckoningOf(formula) ?? null;
   return { versions, against, setAgainst, reference };
+}
+
+/** The tracks, with bands that can be edited. */
+function BenchTracks(props: { reference: Reckoning | null; referenceName: string | null }) {
+  return <Tracks {...props} bands={useBandEditing()} />;
 }
 
 type Draft = ReturnType<typeof useDraft>;

@@ -2,10 +2,11 @@ import { Menu } from '@mantine/core';
 
 import { useReference } from '../api/queries';
 import type { FreeOf, VersionRecord } from '../api/types';
+import { usePlanBatch } from '../batch/usePlanBatch';
+import { SavedMark } from '../shared/draft/SavedMark';
 import { MoreIcon, UndoIcon } from '../shared/icons';
 import { useBench } from './BenchContext';
 import classes from './BenchHeader.module.css';
-import type { SaveState } from './useDraft';
 import type { LiveReckoning } from './useReckoning';
 
 interface BenchHeaderProps {
@@ -22,6 +23,7 @@ interface BenchHeaderProps {
 export function BenchHeader(props: BenchHeaderProps) {
   const { draft, live } = useBench();
   const { formula, record } = draft;
+  const planBatch = usePlanBatch();
   const { purposes } = useReference();
   const purpose = purposes.find((known) => known.id === formula.purpose);
   const { versions, against } = props;
@@ -132,6 +134,7 @@ export function BenchHeader(props: BenchHeaderProps) {
           </Menu.Target>
           <Menu.Dropdown>
             <Menu.Item onClick={props.onKeepVersion}>Keep as version {record.latest_version + 1}…</Menu.Item>
+            <Menu.Item onClick={() => void planBatch(record.id)}>Plan a batch …</Menu.Item>
             <Menu.Item onClick={props.onDuplicate}>Duplicate</Menu.Item>
             <Menu.Item component="a" href={`/api/formulas/${record.id}/document`} download>
               Save as a file
@@ -177,30 +180,6 @@ function FreeOfChip() {
         ))}
       </Menu.Dropdown>
     </Menu>
-  );
-}
-
-function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
-  const time = new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
-  const words: Record<SaveState['kind'], string> = {
-    saved: unreadCount > 0 ? `Saved ${time}, but for what cannot be read` : `Saved ${time}`,
-    waiting: 'Changed …',
-    saving: 'Saving …',
-    offline: 'Not saved: no answer, trying again',
-    conflict: 'Not saved: changed elsewhere',
-    refused: save.kind === 'refused' ? `Not saved: ${save.message}` : '',
-  };
-  const isTrouble = !['saved', 'waiting', 'saving'].includes(save.kind) || unreadCount > 0;
-  return (
-    <span
-      className={classes.saved}
-      role="status"
-      data-trouble={isTrouble}
-      data-testid="save-state"
-      data-kind={save.kind}
-    >
-      {words[save.kind]}
-    </span>
   );
 }
 

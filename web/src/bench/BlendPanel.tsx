@@ -47,7 +47,7 @@ export function BlendPanel() {
   return (
     <Panel
       title="Blend"
-      yieldsTo={246}
+      yieldsTo={234}
       aside={
         <>
           {hard !== undefined && fresh && (

@@ -5,6 +5,7 @@ import type { Offer } from '../api/types';
 import classes from './NumberField.module.css';
 import { tidy } from './quantity';
 import type { Parsed } from './quantity';
+import { Told } from './Told';
 
 interface NumberFieldProps {
   label: string;
@@ -32,6 +33,8 @@ interface NumberFieldProps {
   inputRef?: (input: HTMLInputElement | null) => void;
   onKeyDown?: (event: KeyboardEvent<HTMLInputElement>) => void;
   testId?: string;
+  /** What holds while nothing is entered. */
+  placeholder?: string;
 }
 
 /** A number as text: it takes every way makers write one, and never throws away what was typed. */
@@ -90,7 +93,7 @@ export function NumberField(props: NumberFieldProps) {
             autoComplete="off"
             spellCheck={false}
             value={shown}
-            placeholder="–"
+            placeholder={props.placeholder ?? '–'}
             aria-invalid={message !== undefined || problemId !== undefined}
             aria-describedby={message === undefined ? problemId : `${id}-message`}
             data-testid={testId}
@@ -109,7 +112,7 @@ export function NumberField(props: NumberFieldProps) {
       </label>
       {message !== undefined && (
         <div id={`${id}-message`} className={classes.message}>
-          {message}
+          <Told>{message}</Told>
           {(props.offers ?? []).map((offer) => (
             <button
               key={offer.label}

@@ -1,5 +1,6 @@
 import { ApiFailure } from '../api/client';
 import classes from './choice.module.css';
+import { Told } from './Told';
 
 /** Why a question could not be answered, entry by entry, each with its way out. */
 export function Refused({ error }: { error: Error }) {
@@ -8,7 +9,7 @@ export function Refused({ error }: { error: Error }) {
     <div className={classes.refused} role="alert">
       {problems.map((problem) => (
         <p key={problem.field + problem.code}>
-          <strong>{problem.message}</strong> {problem.remedy}
+          <strong><Told>{problem.message}</Told></strong> <Told>{problem.remedy}</Told>
         </p>
       ))}
       {problems.length === 0 && error.message}

@@ -46,6 +46,7 @@ export function Shell() {
             </>
           )}
           <NavLink to="/trials">Trials</NavLink>
+          <NavLink to="/batches">Batches</NavLink>
           <NavLink to="/shelf">Shelf</NavLink>
         </nav>
         <DemoMenu />
@@ -76,8 +77,7 @@ function DemoMenu() {
       await answered(api.POST('/api/demo/reset', { body: { confirm: true } }));
       void navigate('/');
       client.removeQueries({ queryKey: ['versions'] });
-      await client.invalidateQueries({ queryKey: ['formulas'] });
-      await client.invalidateQueries({ queryKey: ['materials'] });
+      await client.invalidateQueries();
       notifications.show({ message: 'The demo world is as it was shipped.' });
     } catch (error) {
       tellFailure(error);
@@ -102,7 +102,7 @@ function DemoMenu() {
 }
 
 function UnitMenu() {
-  const { weightUnit, weightUnits, setWeightUnit } = useSettings();
+  const { weightUnit, weightUnits, setWeightUnit, temperatureUnit, setTemperatureUnit } = useSettings();
   return (
     <Menu position="bottom-end">
       <Menu.Target>
@@ -119,6 +119,12 @@ function UnitMenu() {
         {weightUnits.map((unit) => (
           <Menu.Item key={unit.id} onClick={() => setWeightUnit(unit.id)} aria-current={unit.id === weightUnit.id}>
             {unit.name} ({unit.id})
+          </Menu.Item>
+        ))}
+        <Menu.Label>Temperatures in</Menu.Label>
+        {(['°C', '°F'] as const).map((unit) => (
+          <Menu.Item key={unit} onClick={() => setTemperatureUnit(unit)} aria-current={unit === temperatureUnit}>
+            {unit}
           </Menu.Item>
         ))}
       </Menu.Dropdown>
@@ -153,6 +159,7 @@ function useShellCommands(openSheet: () => void) {
       { id: 'shortcuts', group: 'Everywhere', label: 'Keyboard shortcuts', keys: '?', run: openSheet },
       { id: 'formulas', group: 'Everywhere', label: 'Go to the formulas', run: () => void navigate('/') },
       { id: 'trials', group: 'Everywhere', label: 'Go to the trials', run: () => void navigate('/trials') },
+      { id: 'batches', group: 'Everywhere', label: 'Go to the batches', run: () => void navigate('/batches') },
       { id: 'shelf', group: 'Everywhere', label: 'Go to the shelf', run: () => void navigate('/shelf') },
       { id: 'theme', group: 'Everywhere', label: 'Light or dark theme', run: toggleColorScheme },
       ...weightUnits.map((unit) => ({

@@ -3,11 +3,14 @@ import { createContext, use, useMemo, type ReactNode } from 'react';
 
 import { useReference } from '../api/queries';
 import type { WeightUnit, WeightUnitId } from '../api/types';
+import type { TemperatureUnit } from './temperature';
 
 interface Settings {
   weightUnit: WeightUnit;
   weightUnits: WeightUnit[];
   setWeightUnit: (unit: WeightUnitId) => void;
+  temperatureUnit: TemperatureUnit;
+  setTemperatureUnit: (unit: TemperatureUnit) => void;
   /** Single-letter shortcuts can be switched off, for those who dictate or bump keys. */
   letterShortcuts: boolean;
   setLetterShortcuts: (on: boolean) => void;
@@ -18,14 +21,26 @@ const SettingsContext = createContext<Settings | null>(null);
 export function SettingsProvider({ children }: { children: ReactNode }) {
   const { weight_units: weightUnits } = useReference();
   const [unitId, setWeightUnit] = useLocalStorage<WeightUnitId>({ key: 'sapolin.weight-unit', defaultValue: 'g' });
+  const [temperatureUnit, setTemperatureUnit] = useLocalStorage<TemperatureUnit>({
+    key: 'sapolin.temperature-unit',
+    defaultValue: '°C',
+  });
   const [letterShortcuts, setLetterShortcuts] = useLocalStorage({
     key: 'sapolin.letter-shortcuts',
     defaultValue: true,
   });
   const weightUnit = weightUnits.find((unit) => unit.id === unitId) ?? (weightUnits[0] as WeightUnit);
   const settings = useMemo(
-    () => ({ weightUnit, weightUnits, setWeightUnit, letterShortcuts, setLetterShortcuts }),
-    [weightUnit, weightUnits, setWeightUnit, letterShortcuts, setLetterShortcuts],
+    () => ({
+      weightUnit,
+      weightUnits,
+      setWeightUnit,
+      temperatureUnit,
+      setTemperatureUnit,
+      letterShortcuts,
+      setLetterShortcuts,
+    }),
+    [weightUnit, weightUnits, setWeightUnit, temperatureUnit, setTemperatureUnit, letterShortcuts, setLetterShortcuts],
   );
   return <SettingsContext value={settings}>{children}</SettingsContext>;
 }

@@ -42,7 +42,12 @@ export const theme = createTheme({
     Button: Button.extend({ defaultProps: { size: 'sm', variant: 'default' } }),
     Menu: Menu.extend({ defaultProps: { shadow: 'md', position: 'bottom-start' } }),
     Modal: Modal.extend({
-      defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.4 }, attributes: QUIET_HEADER },
+      defaultProps: {
+        centered: true,
+        overlayProps: { backgroundOpacity: 0.4 },
+        attributes: QUIET_HEADER,
+        closeButtonProps: { 'aria-label': 'Close' },
+      },
     }),
     Drawer: Drawer.extend({ defaultProps: { attributes: QUIET_HEADER } }),
     Select: Select.extend({ defaultProps: { allowDeselect: false, checkIconPosition: 'right' } }),

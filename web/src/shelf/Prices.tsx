@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 
 import { answered, api } from '../api/client';
 import { useOilsAndMaterials, usePrices } from '../api/queries';
@@ -15,22 +15,27 @@ export function Prices() {
   const oils = useOilsAndMaterials();
   const { data: prices = {} } = usePrices();
   const [fresh, setFresh] = useState<string[]>([]);
+  const [typed, setTyped] = useState<Record<string, number | null>>({});
   const [unread, setUnread] = useState<Record<string, string>>({});
   const client = useQueryClient();
   const tellFailure = useTellFailure();
-  const shown = oils.filter((oil) => oil.id in prices || fresh.includes(oil.id));
-  const keep = async (oil: string, perKg: number | null) => {
-    try {
-      const all = await answered(
-        api.PUT('/api/prices/{oil_id}', { params: { path: { oil_id: oil } }, body: { per_kg: perKg } }),
-      );
-      client.setQueryData(['prices'], all);
-      await client.invalidateQueries({ queryKey: ['swap'] });
-      await client.invalidateQueries({ queryKey: ['compare'] });
-      await client.invalidateQueries({ queryKey: ['cost'] });
-    } catch (error) {
-      tellFailure(error);
-    }
+  const shown = oils.filter((oil) => oil.id in prices || oil.id in typed || fresh.includes(oil.id));
+  // One save after the other, so that the last one typed is the one that is kept.
+  const line = useRef(Promise.resolve());
+  const keep = (oil: string, perKg: number | null) => {
+    setTyped((now) => ({ ...now, [oil]: perKg }));
+    line.current = line.current.then(async () => {
+      try {
+        const all = await answered(
+          api.PUT('/api/prices/{oil_id}', { params: { path: { oil_id: oil } }, body: { per_kg: perKg } }),
+        );
+        client.setQueryData(['prices'], all);
+        for (const key of ['swap', 'compare', 'cost']) await client.invalidateQueries({ queryKey: [key] });
+      } catch (error) {
+        setTyped((now) => Object.fromEntries(Object.entries(now).filter(([id]) => id !== oil)));
+        tellFailure(error);
+      }
+    });
   };
   return (
     <Panel title="Prices per kg" aside="landed, in your own currency; empty forgets one">
@@ -48,7 +53,7 @@ export function Prices() {
             <span>{oil.name}</span>
             <NumberField
               label={`${oil.name}, price per kg`}
-              value={prices[oil.id] ?? null}
+              value={(oil.id in typed ? typed[oil.id] : prices[oil.id]) ?? null}
               unit="/kg"
               step={0.1}
               format={(value) => formatNumber(value, 2)}
@@ -60,7 +65,7 @@ export function Prices() {
                   return Object.fromEntries(text === null ? others : [...others, [oil.id, text]]);
                 })
               }
-              onChange={(value) => void keep(oil.id, value)}
+              onChange={(value) => keep(oil.id, value)}
               testId={`price-${oil.id}`}
             />
           </li>

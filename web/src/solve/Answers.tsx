@@ -1,7 +1,7 @@
 import type { Reckoning, Solution, SolveState } from '../api/types';
+import choice from '../shared/choice.module.css';
 import { Panel } from '../shared/Panel';
 import { formatNumber, formatShare } from '../shared/quantity';
-import choice from '../shared/choice.module.css';
 import classes from './Solve.module.css';
 
 interface AnswersProps {
@@ -73,7 +73,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
               <span className={choice.who}>
                 {index + 1}.{' '}
                 {solution.formula.blend.lines
-                  .map((line, i) => `${solution.figures.oils[i]?.name} ${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
+                  .map((line, i) => `${solution.figures.oils[i]?.name}\u00a0${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
                   .join(' · ')}
               </span>
               <span className={choice.small}>

@@ -8,16 +8,19 @@ import type { FormulaRecord } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
 import { FiguresContext } from '../shared/figures/FiguresContext';
+import { PotChanges } from '../shared/figures/PotChanges';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Panel } from '../shared/Panel';
 import { Refused } from '../shared/Refused';
+import { useTargetSets } from '../shared/targetSets';
 import { useTellFailure } from '../shared/tellFailure';
+import { Told } from '../shared/Told';
 import { useKeepAsVersion } from '../shared/useKeepAsVersion';
 import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { Answers } from './Answers';
 import { Limits } from './Limits';
-import { firstQuestion, inWords, targetsFor, toQuestion, type Asked } from './question';
+import { firstQuestion, inWords, targetsFor, targetsOfSet, toQuestion, type Asked } from './question';
 import classes from './Solve.module.css';
 import { Targets } from './Targets';
 import { useSolve } from './useSolve';
@@ -35,6 +38,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   const purpose = purposes.find((known) => known.id === record.formula.purpose);
   const [purposeId, setPurposeId] = useState(record.formula.purpose);
   const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, purpose, qualities));
+  const sets = useTargetSets();
   const [chosen, setChosen] = useState(0);
   const [figure, setFigure] = useState<string | null>(null);
   const { state, of, failure, start, cancel } = useSolve();
@@ -54,6 +58,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   const figuresSoFar = useReckoningOf(soFar) ?? null;
   const solution = state?.answer?.solutions[chosen] ?? state?.answer?.solutions[0] ?? null;
   const figures = solution?.figures ?? figuresSoFar;
+  const before = useReckoningOf(record.formula.blend.lines.length > 0 ? record.formula : null) ?? null;
   const shown = useMemo(() => ({ figures, isStale, explain: setFigure }), [figures, isStale]);
   const keep = useKeepAsVersion(record);
   const take = () => {
@@ -95,12 +100,18 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
                     aria-current={known.id === purposeId}
                     onClick={() => {
                       setPurposeId(known.id);
-                      ask({ targets: targetsFor(known, qualities) });
+                      ask({ targets: targetsFor(known.bands, qualities) });
                     }}
                   >
                     {known.name}
                   </Menu.Item>
                 ))}
+              {sets.length > 0 && <Menu.Label>Your own targets</Menu.Label>}
+              {sets.map((set) => (
+                <Menu.Item key={set.id} onClick={() => ask({ targets: targetsOfSet(set.targets, qualities) })}>
+                  {set.name}
+                </Menu.Item>
+              ))}
             </Menu.Dropdown>
           </Menu>
           <span className="muted">Its lye, water and additives stay as they are.</span>
@@ -131,14 +142,15 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             />
           </div>
           <div className={columns.column}>
-            <ChainMap reference={null} referenceName={null} />
+            <ChainMap reference={before} referenceName={before && 'the bar so far'} />
+            {figures && <PotChanges before={before} after={figures} cost={solution?.cost.per_kg} />}
             {figures && (
               <Panel title="What stands out" yieldsTo={90}>
                 <ul className={classes.remarks}>
                   {figures.remarks.length === 0 && <li>Nothing.</li>}
                   {figures.remarks.map((remark) => (
                     <li key={remark.code + remark.headline}>
-                      <strong>{remark.headline}</strong> {remark.reason}
+                      <strong><Told>{remark.headline}</Told></strong> <Told>{remark.reason}</Told>
                     </li>
                   ))}
                 </ul>

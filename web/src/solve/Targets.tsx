@@ -1,12 +1,16 @@
+import { Modal } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
-import { useRef, useState, type PointerEvent } from 'react';
+import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { Reckoning, Solution, Target, TargetFeature } from '../api/types';
+import { BandEdges } from '../shared/figures/BandEdges';
 import { NumberField } from '../shared/NumberField';
 import { Panel } from '../shared/Panel';
 import { formatNumber, parseNumber } from '../shared/quantity';
 import { SelectField } from '../shared/SelectField';
+import { SaveTargetSet } from '../shared/targetSets';
+import { nextDegree } from './question';
 import classes from './Solve.module.css';
 
 interface TargetsProps {
@@ -23,6 +27,8 @@ interface TargetsProps {
 /** Tracks whose bands are the question: drag an edge or type it; a must is never missed. */
 export function Targets({ targets, onChange, figures, met, onLikeThis }: TargetsProps) {
   const { target_features: features } = useReference();
+  const [isSaving, setIsSaving] = useState(false);
+  const asked = targets.filter((row) => row.minimum !== null || row.maximum !== null);
   const change = (index: number, part: Partial<Target>) =>
     onChange(targets.map((row, i) => (i === index ? { ...row, ...part } : row)));
   return (
@@ -63,7 +69,19 @@ export function Targets({ targets, onChange, figures, met, onLikeThis }: Targets
         <button type="button" className={classes.chip} onClick={onLikeThis} data-testid="like-this">
           more like this bar
         </button>
+        <button
+          type="button"
+          className={classes.chip}
+          onClick={() => setIsSaving(true)}
+          disabled={asked.length === 0}
+          data-testid="save-targets"
+        >
+          save by name …
+        </button>
       </div>
+      <Modal opened={isSaving} onClose={() => setIsSaving(false)} title="Save these targets">
+        <SaveTargetSet targets={asked} onSaved={() => setIsSaving(false)} onCancel={() => setIsSaving(false)} />
+      </Modal>
     </Panel>
   );
 }
@@ -79,7 +97,6 @@ const MIDDLE = 15;
 
 function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
   const { ref, width } = useElementSize();
-  const svg = useRef<SVGSVGElement>(null);
   const [unread, setUnread] = useState<{ minimum?: string; maximum?: string }>({});
   const { axis_minimum: low, axis_maximum: high } = feature;
   const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * Math.max(width, 1)) / (high - low);
@@ -88,23 +105,6 @@ function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
   const to = row.maximum ?? high;
   const isOutside = value !== undefined && !isOpen && (value < from - 0.05 || value > to + 0.05);
   const isUpsideDown = from > to;
-
-  const drag = (edge: 'minimum' | 'maximum') => (event: PointerEvent<SVGRectElement>) => {
-    event.preventDefault();
-    const move = (moved: globalThis.PointerEvent) => {
-      const box = svg.current?.getBoundingClientRect();
-      if (!box) return;
-      const points = Math.round(low + ((moved.clientX - box.left) * (high - low)) / box.width);
-      const held = Math.min(high, Math.max(low, points));
-      onChange({ [edge]: edge === 'minimum' ? Math.min(held, to) : Math.max(held, from) });
-    };
-    const end = () => {
-      window.removeEventListener('pointermove', move);
-      window.removeEventListener('pointerup', end);
-    };
-    window.addEventListener('pointermove', move);
-    window.addEventListener('pointerup', end);
-  };
 
   const edgeField = (edge: 'minimum' | 'maximum', label: string) => (
     <NumberField
@@ -126,30 +126,19 @@ function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
     <li className={classes.target} data-testid={`target-${row.feature}`}>
       <span className={classes.targetName}>{feature.name}</span>
       <div ref={ref} className={classes.room}>
-        <svg ref={svg} className={classes.scale} viewBox={`0 0 ${Math.max(width, 1)} 30`} aria-hidden>
+        <svg className={classes.scale} viewBox={`0 0 ${Math.max(width, 1)} 30`}>
           <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
-          {!isOpen && !isUpsideDown && (
-            <rect className={classes.band} x={x(from)} width={x(to) - x(from)} y="5" height="20" />
-          )}
-          {(['minimum', 'maximum'] as const).map((edge) => (
-            <g key={edge}>
-              <line
-                className={row[edge] === null ? classes.openEdge : classes.edge}
-                x1={x(edge === 'minimum' ? from : to)}
-                x2={x(edge === 'minimum' ? from : to)}
-                y1="3"
-                y2="27"
-              />
-              <rect
-                className={classes.grip}
-                x={x(edge === 'minimum' ? from : to) - 9}
-                width="18"
-                y="0"
-                height="30"
-                onPointerDown={drag(edge)}
-              />
-            </g>
-          ))}
+          <BandEdges
+            name={feature.name}
+            minimum={row.minimum ?? null}
+            maximum={row.maximum ?? null}
+            axisMinimum={low}
+            axisMaximum={high}
+            width={Math.max(width, 1)}
+            top={5}
+            height={20}
+            onChange={(edge, points) => onChange({ [edge]: points })}
+          />
           {value !== undefined && !isOutside && <circle className={classes.inside} cx={x(value)} cy={MIDDLE} r="6" />}
           {value !== undefined && isOutside && (
             <path className={classes.outside} d={`M${x(value)} ${MIDDLE - 8} l7.5 8 -7.5 8 -7.5 -8 Z`} />
@@ -163,10 +152,15 @@ function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
         className={classes.must}
         aria-pressed={row.must}
         disabled={isOpen}
-        onClick={() => onChange({ must: !row.must })}
-        title={row.must ? 'Never missed. Touch to make it a wish' : 'Missed by as little as can be. Touch to make it a must'}
+        onClick={() => onChange(nextDegree(row))}
+        title={
+          row.must
+            ? 'Never missed. Touch to make it a wish'
+            : `A wish: each point missed counts ${formatNumber(row.weight, 1, 0)}. Touch to make it weigh more, then a must`
+        }
+        data-testid={`degree-${row.feature}`}
       >
-        {row.must ? 'must' : 'wish'}
+        {row.must ? 'must' : row.weight === 1 ? 'wish' : `×${formatNumber(row.weight, 1, 0)}`}
       </button>
       <span className={classes.value}>{value === undefined ? '–' : formatNumber(value, 1)}</span>
     </li>

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 
 import type { OilSummary, Purpose, Quality, TargetFeature } from '../api/types';
 import { startingFormula } from '../formulas/startingFormula';
-import { firstQuestion, inWords, targetsFor, toQuestion } from './question';
+import { firstQuestion, inWords, nextDegree, targetsFor, toQuestion } from './question';
 
 const quality = (id: string) => ({ id, name: id, axis_minimum: 0, axis_maximum: 60 }) as Quality;
 const QUALITIES = [quality('hardness'), quality('lather'), quality('cleansing')];
@@ -14,19 +14,31 @@ const PURPOSE = {
   ],
 } as Purpose;
 
+describe('nextDegree', () => {
+  it('goes from wish by weight to must and around', () => {
+    const seen = [];
+    let degree = { must: false, weight: 1 };
+    for (let i = 0; i < 5; i++) {
+      seen.push(degree.must ? 'must' : degree.weight);
+      degree = nextDegree({ feature: 'hardness', ...degree });
+    }
+    expect(seen).toEqual([1, 2, 4, 'must', 1]);
+  });
+});
+
 describe('targetsFor', () => {
   it('takes the bands of the purpose and leaves the other qualities open', () => {
-    const [hardness, lather] = targetsFor(PURPOSE, QUALITIES);
+    const [hardness, lather] = targetsFor(PURPOSE.bands, QUALITIES);
     expect(hardness).toMatchObject({ feature: 'hardness', minimum: 29, maximum: 54 });
     expect(lather).toMatchObject({ feature: 'lather', minimum: null, maximum: null });
   });
 
   it('asks for no lower edge where the band starts at the end of the scale', () => {
-    expect(targetsFor(PURPOSE, QUALITIES)[2]).toMatchObject({ minimum: null, maximum: 18 });
+    expect(targetsFor(PURPOSE.bands, QUALITIES)[2]).toMatchObject({ minimum: null, maximum: 18 });
   });
 
   it('is all open without a purpose', () => {
-    expect(targetsFor(undefined, QUALITIES).every((row) => row.minimum === null && row.maximum === null)).toBe(true);
+    expect(targetsFor([], QUALITIES).every((row) => row.minimum === null && row.maximum === null)).toBe(true);
   });
 });
 

@@ -1,14 +1,14 @@
-import type { Formula, OilSummary, Purpose, Quality, SolveQuestion, Target, TargetFeature } from '../api/types';
+import type { Band, Formula, OilSummary, Purpose, Quality, SolveQuestion, Target, TargetFeature } from '../api/types';
 
 /** What is asked of a solve, but for the formula. */
 export type Asked = Omit<SolveQuestion, 'formula' | 'targets'> & { targets: Target[] };
 
 export type Pool = 'usual' | 'wide' | 'own';
 
-/** One row a quality: those of the purpose with its bands, the others open and so not asked for. */
-export function targetsFor(purpose: Purpose | undefined, qualities: Quality[]): Target[] {
+/** One row a quality: those with a band, the others open and so not asked for. */
+export function targetsFor(bands: Band[], qualities: Quality[]): Target[] {
   return qualities.map((quality) => {
-    const band = purpose?.bands.find((one) => one.quality === quality.id);
+    const band = bands.find((one) => one.quality === quality.id);
     return {
       feature: quality.id,
       minimum: band && band.minimum > quality.axis_minimum ? band.minimum : null,
@@ -21,7 +21,7 @@ export function targetsFor(purpose: Purpose | undefined, qualities: Quality[]): 
 
 export function firstQuestion(formula: Formula, purpose: Purpose | undefined, qualities: Quality[]): Asked {
   return {
-    targets: targetsFor(purpose, qualities),
+    targets: targetsFor(formula.bands ?? purpose?.bands ?? [], qualities),
     pool: null,
     free_of: [],
     with_specialties: false,
@@ -35,6 +35,18 @@ export function firstQuestion(formula: Formula, purpose: Purpose | undefined, qu
     prefer: formula.blend.lines.length > 0 ? 'closer' : 'none',
     most_seconds: 8,
   };
+}
+
+/** How much a target counts, one step on: a wish, one that weighs twice and four times as much, a must, and around. */
+export function nextDegree({ must, weight }: Target): Pick<Target, 'must' | 'weight'> {
+  if (must) return { must: false, weight: 1 };
+  return weight >= 4 ? { must: true, weight: 1 } : { must: false, weight: weight * 2 };
+}
+
+/** A saved set as rows: its own, and the qualities it leaves open. */
+export function targetsOfSet(targets: Target[], qualities: Quality[]): Target[] {
+  const open = qualities.filter((quality) => !targets.some((target) => target.feature === quality.id));
+  return [...targets, ...targetsFor([], open)];
 }
 
 /** The question as the server takes it: open rows left out. */

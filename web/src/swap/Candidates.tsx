@@ -2,9 +2,10 @@ import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { SwapAnswer, SwapCandidate } from '../api/types';
+import choice from '../shared/choice.module.css';
 import { Panel } from '../shared/Panel';
 import { formatChange, formatNumber } from '../shared/quantity';
-import choice from '../shared/choice.module.css';
+import { Told } from '../shared/Told';
 import classes from './Swap.module.css';
 
 interface CandidatesProps {
@@ -35,7 +36,7 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
         )}
         {candidates.map((candidate, index) => (
           <Candidate
-            key={candidate.incoming.map((oil) => oil.oil).join('+') + (candidate.moved?.oil ?? '')}
+            key={candidate.incoming.map((oil) => oil.oil).join('+') + candidate.moved.map((oil) => oil.oil).join('+')}
             candidate={candidate}
             before={answer}
             rank={index + 1}
@@ -75,7 +76,7 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
   const share = (value: number) => formatNumber(value, 1, 0);
   const names = [
     ...candidate.incoming.map((oil) => `${oil.name} ${share(oil.share_percent)}`),
-    ...(candidate.moved ? [`${candidate.moved.name} ${formatChange(candidate.moved.share_percent, 1).replace('.0', '')}`] : []),
+    ...candidate.moved.map((oil) => `${oil.name} ${formatChange(oil.share_percent, 1).replace('.0', '')}`),
   ].join(' · ');
   const largest = candidate.parts.slice(0, 2).map((part) => `${part.name} ${formatChange(part.change, 1) || '±0'}`);
   const out = candidate.figures.qualities.filter((figure) => figure.outside_by > 0).length;
@@ -118,7 +119,9 @@ function Contrast({ answer, contrast }: { answer: SwapAnswer; contrast: NonNulla
   const best = answer.candidates[0];
   return (
     <div className={classes.sideBySide} data-testid="equal-sap">
-      <p>{contrast.words}</p>
+      <p>
+        <Told>{contrast.words}</Told>
+      </p>
       <table>
         <thead>
           <tr>

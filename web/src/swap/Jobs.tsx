@@ -59,7 +59,7 @@ export function Jobs({ answer, outgoing, onKeep }: JobsProps) {
               parse={parseNumber}
               unread={unread[out.oil]}
               onUnread={(text) => setUnread((now) => ({ ...now, [out.oil]: text ?? undefined }))}
-              onChange={(percent) => onKeep(out.oil, Math.max(percent ?? 0, 0))}
+              onChange={(percent) => onKeep(out.oil, percent ?? 0)}
               testId={`keep-${out.oil}`}
             />
           </div>

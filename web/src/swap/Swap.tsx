@@ -11,22 +11,24 @@ import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
 import { FiguresContext } from '../shared/figures/FiguresContext';
+import { PotChanges } from '../shared/figures/PotChanges';
 import { Tracks } from '../shared/figures/Tracks';
 import { HatchDefs } from '../shared/HatchDefs';
 import { Missing } from '../shared/Missing';
 import { Panel } from '../shared/Panel';
 import { Refused } from '../shared/Refused';
 import { useTellFailure } from '../shared/tellFailure';
+import { Told } from '../shared/Told';
+import { useWeights } from '../shared/units';
 import { useKeepAsVersion } from '../shared/useKeepAsVersion';
 import { WithFormula } from '../shared/WithFormula';
 import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { Candidates } from './Candidates';
 import { Jobs } from './Jobs';
 import { Levers } from './Levers';
-import { PotChanges } from './PotChanges';
 import { firstQuestion, inWords, type Asked } from './question';
-import { SwapHeader } from './SwapHeader';
 import classes from './Swap.module.css';
+import { SwapHeader } from './SwapHeader';
 
 const TEST_BATCH_OILS_G = 500;
 
@@ -132,7 +134,9 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
                 <div className={classes.words} aria-live="polite" data-testid="swap-words">
                   <p>{answer?.words}</p>
                   {candidate.words.map((sentence) => (
-                    <p key={sentence}>{sentence}</p>
+                    <p key={sentence}>
+                      <Told>{sentence}</Told>
+                    </p>
                   ))}
                   <Button size="compact-md" onClick={() => void accept.testBatch(TEST_BATCH_OILS_G)} data-testid="test-batch">
                     Make it a {TEST_BATCH_OILS_G} g test formula
@@ -149,6 +153,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
 }
 
 function useAccept(record: FormulaRecord, formula: Formula | null, candidate: SwapCandidate | undefined, asked: Asked) {
+  const weights = useWeights();
   const navigate = useNavigate();
   const oils = useOilsAndMaterials();
   const keepAsVersion = useKeepAsVersion(record);
@@ -172,7 +177,7 @@ function useAccept(record: FormulaRecord, formula: Formula | null, candidate: Sw
         const notes = `${note}\nMake it beside the bar as it was, and compare after the cure.`;
         const small = { ...formula, name, notes, blend: { ...formula.blend, total_oils_g: oils_g } };
         const created = await answered(api.POST('/api/formulas', { body: small }));
-        notifications.show({ message: `“${name}” is ready at ${oils_g} g of oils.` });
+        notifications.show({ message: `“${name}” is ready at ${weights.tell(oils_g)} of oils.` });
         void navigate(`/formulas/${created.id}`);
       }),
   };

@@ -101,7 +101,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         label={
           <>
             <strong>{asked.most_replacements}</strong> new
-            {asked.others === 'one_moves' && `, another ±${asked.within_points}`}
+            {othersInShort(asked)}
           </>
         }
         testId="swap-many"
@@ -111,7 +111,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
           <Menu.Item
             key={count}
             aria-current={count === asked.most_replacements}
-            onClick={() => onAsk({ most_replacements: count, ...(count === 3 ? { others: 'held' as const } : {}) })}
+            onClick={() => onAsk({ most_replacements: count, ...(count === 3 && asked.others === 'one_moves' ? { others: 'held' as const } : {}) })}
           >
             {count}
           </Menu.Item>
@@ -132,6 +132,20 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
             one may move by up to {points} points
           </Menu.Item>
         ))}
+        {[3, 6, 12].map((points) => (
+          <Menu.Item
+            key={points}
+            aria-current={asked.others === 'within' && asked.within_points === points}
+            onClick={() => onAsk({ others: 'within', within_points: points })}
+          >
+            may all move by up to {points} points
+          </Menu.Item>
+        ))}
+        <Menu.Item aria-current={asked.others === 'free'} onClick={() => onAsk({ others: 'free' })} maw={320}>
+          are free
+          <br />
+          <span className="muted">Still, none moves without a gain, and what is held on the bench stays.</span>
+        </Menu.Item>
         <Menu.Divider />
         <Menu.CheckboxItem checked={asked.with_specialties} onChange={(with_specialties) => onAsk({ with_specialties })}>
           Also dear, rare, smelling or staining oils
@@ -143,6 +157,12 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
       </Button>
     </div>
   );
+}
+
+function othersInShort({ others, within_points: points }: Asked): string {
+  if (others === 'one_moves') return `, another ±${points}`;
+  if (others === 'within') return `, the others ±${points}`;
+  return others === 'free' ? ', the others free' : '';
 }
 
 interface ChipProps {

@@ -46,7 +46,7 @@ describe('a swap in words', () => {
       { oil: 'tallow', name: 'Tallow', share_percent: 22.5 },
       { oil: 'cocoa', name: 'Cocoa butter', share_percent: 8 },
     ],
-    moved: { oil: 'coconut', name: 'Coconut', share_percent: 2 },
+    moved: [{ oil: 'coconut', name: 'Coconut', share_percent: 2 }],
   } as SwapCandidate;
 
   it('names what goes, why, what comes, what moves and what it stays free of', () => {
@@ -66,7 +66,7 @@ describe('a swap in words', () => {
 
   it('says nothing of what did not move', () => {
     const formula = blendOf({ palm: 30 });
-    const still = { ...candidate, moved: null };
+    const still = { ...candidate, moved: [] };
     expect(inWords(still, firstQuestion(formula, 'palm'), formula, oils)).toBe(
       'palm out (on principle): tallow 22.5, cocoa butter 8.',
     );

@@ -49,8 +49,8 @@ export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula
   const nameOf = (id: string) => oils.find((known) => known.id === id)?.name.toLowerCase() ?? id;
   const incoming = candidate.incoming.map((oil) => `${oil.name.toLowerCase()} ${share(oil.share_percent)}`).join(', ');
   const moved = candidate.moved
-    ? `, ${candidate.moved.name.toLowerCase()} ${candidate.moved.share_percent > 0 ? '+' : ''}${share(candidate.moved.share_percent)}`
-    : '';
+    .map((oil) => `, ${oil.name.toLowerCase()} ${oil.share_percent > 0 ? '+' : ''}${share(oil.share_percent)}`)
+    .join('');
   const reason = REASONS.find((known) => known.value === asked.reason)?.label ?? '';
   const without = [...new Set([...formula.free_of, ...asked.free_of])].join(', ');
   const out = asked.outgoing

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 
+import { useNextTime } from '../../api/queries';
 import { TabbedPanel } from '../../shared/TabbedPanel';
 import { useBench } from '../BenchContext';
 import { EffectsTab } from './EffectsTab';
@@ -13,6 +14,7 @@ import { TradesTab } from './TradesTab';
 /** What to expect of the bar beside its tracks, and in words what stands out. */
 export function BarPanel() {
   const { draft, live } = useBench();
+  const nextTime = useNextTime(draft.record.id);
   const [tab, setTab] = useState('expect');
   const makesPaste = live.figures?.paste != null;
   return (
@@ -27,7 +29,7 @@ export function BarPanel() {
         { id: 'effects', label: 'Effects', count: live.figures?.modifiers.length, content: <EffectsTab /> },
         { id: 'trades', label: 'Trades', content: <TradesTab /> },
         { id: 'readings', label: 'Readings', content: <ReadingsTab /> },
-        { id: 'notes', label: draft.formula.notes ? 'Notes •' : 'Notes', content: <NotesTab /> },
+        { id: 'notes', label: draft.formula.notes || nextTime.length > 0 ? 'Notes •' : 'Notes', content: <NotesTab /> },
       ]}
     >
       {tab !== 'notes' && tab !== 'mix' && <Remarks />}

@@ -8,6 +8,7 @@ import { NumberField } from '../../shared/NumberField';
 import { formatChange, formatNumber, parseNumber, parseWeight } from '../../shared/quantity';
 import { SelectField } from '../../shared/SelectField';
 import { useSettings } from '../../shared/settings';
+import { useWeights } from '../../shared/units';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
@@ -20,6 +21,7 @@ interface Other {
 
 /** This paste mixed with others, by weight: soap, qualities and yield. A calculation only; nothing is changed. */
 export function MixTab() {
+  const weights = useWeights();
   const { draft, live } = useBench();
   const { purposes, qualities } = useReference();
   const { data: formulas = [] } = useFormulas('', false);
@@ -74,10 +76,10 @@ export function MixTab() {
       {error !== null && <p className={classes.calmText}>{error.message}</p>}
       {mix && (
         <p className={classes.mixed} data-testid="paste-mix">
-          <b>{formatNumber(mix.mix.soap_percent, 1)} %</b> soap in <b>{formatNumber(mix.mix.weight_g, 0)} g</b>
+          <b>{formatNumber(mix.mix.soap_percent, 1)} %</b> soap in <b>{weights.tell(mix.mix.weight_g)}</b>
           {mix.water_to_add_g != null && (
             <>
-              ; with <b>{formatNumber(mix.water_to_add_g, 0)} g</b> of water it makes <b>{formatNumber(mix.yield_g, 0)} g</b>
+              ; with <b>{weights.tell(mix.water_to_add_g)}</b> of water it makes <b>{weights.tell(mix.yield_g)}</b>
             </>
           )}
           .{' '}

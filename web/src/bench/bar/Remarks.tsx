@@ -1,3 +1,4 @@
+import { Told } from '../../shared/Told';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
@@ -15,7 +16,7 @@ export function Remarks() {
         .filter((problem) => problem.severity !== 'unsafe')
         .map((problem) => (
           <li key={`${problem.field}-${problem.code}`} className={`${classes.remark} ${classes.watch}`}>
-            <strong>{problem.message}</strong> {problem.remedy}
+            <strong><Told>{problem.message}</Told></strong> <Told>{problem.remedy}</Told>
           </li>
         ))}
       {!isStale &&
@@ -23,7 +24,7 @@ export function Remarks() {
           .filter((caution) => caution.severity === 'caution')
           .map((caution) => (
             <li key={`${caution.field}-${caution.code}`} className={`${classes.remark} ${classes.watch}`}>
-              <strong>{caution.message}</strong> {caution.remedy}
+              <strong><Told>{caution.message}</Told></strong> <Told>{caution.remedy}</Told>
             </li>
           ))}
       {!isStale &&
@@ -32,7 +33,7 @@ export function Remarks() {
             <span className={classes.mark} role="img" aria-label={WORDS[remark.severity]}>
               {MARKS[remark.severity]}
             </span>
-            <strong>{remark.headline}</strong> {remark.reason} {remark.remedy}{' '}
+            <strong><Told>{remark.headline}</Told></strong> <Told>{`${remark.reason} ${remark.remedy}`}</Told>{' '}
             {remark.figure && (
               <button type="button" className={classes.ask} onClick={() => explain(remark.figure ?? '')}>
                 Show the working

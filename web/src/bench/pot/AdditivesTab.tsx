@@ -1,8 +1,12 @@
+import { Menu } from '@mantine/core';
+
 import { useReference } from '../../api/queries';
 import type { Additive, AdditiveLine, Formula } from '../../api/types';
+import buttons from '../../shared/buttons.module.css';
 import { PickOne } from '../../shared/PickOne';
 import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
+import { useWeights } from '../../shared/units';
 import { useBench } from '../BenchContext';
 import { AmountField } from './AmountField';
 import classes from './Pot.module.css';
@@ -65,7 +69,26 @@ function usualOf(additive: Additive | undefined): string | undefined {
   return `${low} to ${high} % of oils is usual; goes in with: ${stage}. ${cautions}`;
 }
 
+const AMOUNTS: { by: AdditiveLine['by']; label: string }[] = [
+  { by: 'percent_of_oils', label: 'percent of the oils' },
+  { by: 'tsp_per_500_g', label: 'level teaspoons for 500 g of oils' },
+  { by: 'weight_g', label: 'its weight' },
+];
+
+/** The same amount told another way, as near as a maker would say it. */
+function toldBy(
+  by: AdditiveLine['by'],
+  now: { weight_g: number; percent_of_oils: number } | undefined,
+  additive: Additive | undefined,
+): Partial<AdditiveLine> {
+  if (now === undefined || additive === undefined) return { by };
+  const tidied = (value: number) => Math.round(value * 1e4) / 1e4;
+  if (by === 'weight_g') return { by, value: tidied(now.weight_g) };
+  return { by, value: tidied(by === 'percent_of_oils' ? now.percent_of_oils : (5 * now.percent_of_oils) / additive.g_per_tsp) };
+}
+
 function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
+  const weights = useWeights();
   const { draft, live } = useBench();
   const { additives } = useReference();
   const { weightUnit } = useSettings();
@@ -77,13 +100,30 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
   return (
     <li className={classes.entry} data-testid={`additive-${line.additive}`}>
       <header>
-        <span className={classes.name} title={usualOf(additive)}>
-          {name}
-        </span>
+        <Menu>
+          <Menu.Target>
+            <button type="button" className={classes.nameButton} title={usualOf(additive)}>
+              {name} <span aria-hidden>▾</span>
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Label>Its amount is told in</Menu.Label>
+            {AMOUNTS.map(({ by, label }) => (
+              <Menu.Item
+                key={by}
+                aria-current={line.by === by}
+                onClick={() => draft.edit((now) => changeLine(now, index, toldBy(by, live.figures?.additives[index], additive)))}
+              >
+                {label}
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
         <AmountField
           name={name}
           field={`additives[${index}].value`}
           byWeight={line.by === 'weight_g'}
+          bySpoon={line.by === 'tsp_per_500_g'}
           value={line.value}
           change={(now, value) => changeLine(now, index, { value })}
         />
@@ -93,7 +133,7 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
         </span>
         <button
           type="button"
-          className={classes.drop}
+          className={buttons.drop}
           aria-label={`Take out ${name}`}
           onClick={() =>
             draft.edit((now) => ({ ...now, additives: now.additives.filter((_, i) => i !== index) }))
@@ -116,7 +156,7 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
             Add the lye back
             {eaten &&
               (eaten.compensated
-                ? `: ${formatNumber(eaten.naoh_equivalent_g, 1)} g NaOH, as ${formatNumber(eaten.salt_g, 1)} g ${eaten.salt}`
+                ? `: ${weights.tell(eaten.naoh_equivalent_g, 1)} NaOH, as ${weights.tell(eaten.salt_g, 1)} ${eaten.salt}`
                 : `; now the superfat rises ${formatNumber(eaten.superfat_points, 1)}`)}
           </span>
         </label>

@@ -8,21 +8,23 @@ interface AmountFieldProps {
   name: string;
   field: string;
   byWeight: boolean;
+  /** In level teaspoons for 500 g of oils. */
+  bySpoon?: boolean;
   value: number | null;
   change: (formula: Formula, value: number | null) => Formula;
 }
 
 /** An amount as a percentage or a weight. */
-export function AmountField({ name, field, byWeight, value, change }: AmountFieldProps) {
+export function AmountField({ name, field, byWeight, bySpoon = false, value, change }: AmountFieldProps) {
   const { weightUnit, weightUnits } = useSettings();
   return (
     <SetNumber
       showLabel={false}
-      label={byWeight ? `${name}, weight in ${weightUnit.name}` : `${name}, percent`}
+      label={byWeight ? `${name}, weight in ${weightUnit.name}` : bySpoon ? `${name}, teaspoons for 500 g of oils` : `${name}, percent`}
       field={field}
       value={value}
-      unit={byWeight ? weightUnit.id : '%'}
-      step={byWeight ? weightUnit.grams : 0.5}
+      unit={byWeight ? weightUnit.id : bySpoon ? 'tsp' : '%'}
+      step={byWeight ? weightUnit.grams : bySpoon ? 0.25 : 0.5}
       format={(shown) => (byWeight ? formatNumber(shown / weightUnit.grams, weightUnit.decimals) : formatNumber(shown, 2, 1))}
       parse={byWeight ? (text) => parseWeight(text, weightUnit.id, weightUnits) : parseNumber}
       change={change}

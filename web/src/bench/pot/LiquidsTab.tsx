@@ -1,9 +1,12 @@
 import { useReference } from '../../api/queries';
 import type { Formula, LiquidLine } from '../../api/types';
+import buttons from '../../shared/buttons.module.css';
 import { PickOne } from '../../shared/PickOne';
 import { formatNumber } from '../../shared/quantity';
 import { SelectField } from '../../shared/SelectField';
 import { useSettings } from '../../shared/settings';
+import { Told } from '../../shared/Told';
+import { useWeights } from '../../shared/units';
 import { problemAt, useBench } from '../BenchContext';
 import { AmountField } from './AmountField';
 import classes from './Pot.module.css';
@@ -46,7 +49,7 @@ export function LiquidsTab() {
       </ul>
       {together && (
         <p className={classes.trouble}>
-          {together.message} {together.remedy}
+          <Told>{`${together.message} ${together.remedy}`}</Told>
         </p>
       )}
       <PickOne
@@ -74,6 +77,7 @@ export function LiquidsTab() {
 }
 
 function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
+  const weights = useWeights();
   const { draft, live } = useBench();
   const { liquids } = useReference();
   const { weightUnit } = useSettings();
@@ -98,7 +102,7 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
         </span>
         <button
           type="button"
-          className={classes.drop}
+          className={buttons.drop}
           aria-label={`Take out ${liquid?.name ?? line.liquid}`}
           onClick={() =>
             draft.edit((now) => ({ ...now, liquids: now.liquids.filter((_, i) => i !== index) }))
@@ -123,8 +127,8 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
       </div>
       {isMine && (
         <p className={classes.holds}>
-          Brings {formatNumber(figures.water_g, 0)} g water, {formatNumber(figures.fat_g, 1)} g fat,{' '}
-          {formatNumber(figures.sugar_g, 1)} g sugar, {formatNumber(figures.protein_g, 1)} g protein.
+          Brings {weights.tell(figures.water_g)} water, {weights.tell(figures.fat_g, 1)} fat,{' '}
+          {weights.tell(figures.sugar_g, 1)} sugar, {weights.tell(figures.protein_g, 1)} protein.
           {figures.cautions && ` It ${figures.cautions.replace(/^its/, 'has an effect: its')}.`}
         </p>
       )}

@@ -3,8 +3,9 @@ import type { ReactNode } from 'react';
 import type { Reckoning } from '../../api/types';
 import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
-import { useBench } from '../BenchContext';
 import tile from '../../shared/tile.module.css';
+import { Told } from '../../shared/Told';
+import { useBench } from '../BenchContext';
 import { SuperfatStrip } from './SuperfatStrip';
 import classes from './Weights.module.css';
 
@@ -41,7 +42,7 @@ export function Weights() {
       {!isStale &&
         unsafe.map((danger) => (
           <div key={danger.code} className={classes.danger} role="alert">
-            <strong>{danger.message}</strong> {danger.remedy}
+            <strong><Told>{danger.message}</Told></strong> <Told>{danger.remedy}</Told>
           </div>
         ))}
       {!isStale && figures && unsafe.length === 0 && (

@@ -1,11 +1,12 @@
 import { Popover, Text } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 
 import { useReference } from '../../api/queries';
-import type { Quality, QualityFigures, Reckoning } from '../../api/types';
+import type { Band, Quality, QualityFigures, Reckoning } from '../../api/types';
 import { Panel } from '../Panel';
 import { formatChange, formatNumber } from '../quantity';
+import { BandEdges, type Edge } from './BandEdges';
 import { useFigures } from './FiguresContext';
 import classes from './Tracks.module.css';
 
@@ -17,19 +18,36 @@ interface TracksProps {
   title?: string;
   reference: Reckoning | null;
   referenceName: string | null;
+  /** Bands can be edited, where given. */
+  bands?: BandEditing;
+}
+
+export interface BandEditing {
+  of: (quality: string) => Band | null;
+  onChange: (quality: string, edge: Edge, points: number) => void;
+  onSettled: () => void;
+  /** Whose bands they are, and what else can be done with them. */
+  menu: ReactNode;
 }
 
 /** One line a quality: the wanted band shaded, today's marker, the reference tick. */
-export function Tracks({ title = 'Tracks', reference, referenceName }: TracksProps) {
+export function Tracks({ title = 'Tracks', reference, referenceName, bands }: TracksProps) {
   const { figures, isStale } = useFigures();
   const { qualities } = useReference();
   return (
     <Panel
       title={title}
       aside={
-        referenceName === null
-          ? 'points = % of fatty acids at work'
-          : `△ ${referenceName} · points = % of acids at work`
+        bands ? (
+          <>
+            {referenceName !== null && `△ ${referenceName} · `}
+            {bands.menu}
+          </>
+        ) : referenceName === null ? (
+          'points = % of fatty acids at work'
+        ) : (
+          `△ ${referenceName} · points = % of acids at work`
+        )
       }
     >
       <ul className={`${classes.list} ${isStale ? 'stale' : ''}`}>
@@ -39,6 +57,7 @@ export function Tracks({ title = 'Tracks', reference, referenceName }: TracksPro
             quality={quality}
             today={figures?.qualities.find((figure) => figure.quality === quality.id)}
             before={reference?.qualities.find((figure) => figure.quality === quality.id)}
+            bands={bands}
           />
         ))}
       </ul>
@@ -50,22 +69,24 @@ interface TrackProps {
   quality: Quality;
   today: QualityFigures | undefined;
   before: QualityFigures | undefined;
+  bands: BandEditing | undefined;
 }
 
-function Track({ quality, today, before }: TrackProps) {
+function Track({ quality, today, before, bands }: TrackProps) {
   const { explain, figures } = useFigures();
   const [opened, setOpened] = useState(false);
   const { ref, width: measured } = useElementSize();
   const width = Math.max(0, measured - 2 * INSET);
   const { axis_minimum: low, axis_maximum: high } = quality;
   const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * width) / (high - low);
-  const band = today?.band;
+  // What is being edited does not wait for its reckoning.
+  const band = bands === undefined ? today?.band : bands.of(quality.id);
   const isOutside = today !== undefined && today.outside_by > 0;
   const side = today?.standing === 'above' ? 'over' : 'under';
   const change = today !== undefined && before !== undefined ? formatChange(today.points - before.points, 1) : '';
   const words = [
     today === undefined ? 'not reckoned' : `${formatNumber(today.points, 1)} points`,
-    band ? `band ${band.minimum} to ${band.maximum}` : 'no band for this purpose',
+    band ? `band ${band.minimum} to ${band.maximum}` : 'no band is set',
     isOutside && today ? `${formatNumber(today.outside_by, 1)} ${side}` : '',
     today === undefined ? '' : `nature allows ${formatNumber(today.low, 0)} to ${formatNumber(today.high, 0)}`,
     change === '' ? '' : `${change} against the reference`,
@@ -82,7 +103,7 @@ function Track({ quality, today, before }: TrackProps) {
             <svg
               className={classes.scale}
               viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
-              role="img"
+              role="group"
               tabIndex={0}
               aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
               onFocus={() => setOpened(true)}
@@ -95,19 +116,18 @@ function Track({ quality, today, before }: TrackProps) {
               }}
             >
               <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
-              {band && (
-                <>
-                  <rect
-                    className={classes.band}
-                    x={x(band.minimum)}
-                    width={x(band.maximum) - x(band.minimum)}
-                    y="8"
-                    height="20"
-                  />
-                  <line className={classes.edge} x1={x(band.minimum)} x2={x(band.minimum)} y1="7" y2="29" />
-                  <line className={classes.edge} x1={x(band.maximum)} x2={x(band.maximum)} y1="7" y2="29" />
-                </>
-              )}
+              <BandEdges
+                name={quality.name}
+                minimum={band?.minimum ?? null}
+                maximum={band?.maximum ?? null}
+                axisMinimum={low}
+                axisMaximum={high}
+                width={width}
+                top={8}
+                height={20}
+                onChange={bands && ((edge, points) => bands.onChange(quality.id, edge, points))}
+                onSettled={bands?.onSettled}
+              />
               {today && (
                 <path
                   className={classes.whisker}

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
-import type { Formula } from '../api/types';
-import { startingFormula } from '../formulas/startingFormula';
+import type { Formula } from '../../api/types';
+import { startingFormula } from '../../formulas/startingFormula';
 import { record, redo, startHistory, undo } from './history';
 
 const named = (name: string): Formula => ({

@@ -1,13 +1,14 @@
-import type { Reckoning } from '../api/types';
-import { useFigures } from '../shared/figures/FiguresContext';
-import { Panel } from '../shared/Panel';
-import { formatChange, formatNumber } from '../shared/quantity';
-import { useSettings } from '../shared/settings';
-import tile from '../shared/tile.module.css';
-import classes from './Swap.module.css';
+import type { Reckoning } from '../../api/types';
+import { Panel } from '../Panel';
+import { formatChange, formatNumber } from '../quantity';
+import { useSettings } from '../settings';
+import tile from '../tile.module.css';
+import { useFigures } from './FiguresContext';
+import classes from './PotChanges.module.css';
 
 interface PotChangesProps {
-  before: Reckoning;
+  /** Null when there is nothing to compare with: then only what it comes to is shown. */
+  before: Reckoning | null;
   after: Reckoning;
   /** Oils per kg, when every one of them has a price. */
   cost?: number | null;
@@ -19,10 +20,11 @@ export function PotChanges({ before, after, cost, costBefore }: PotChangesProps)
   const { weightUnit } = useSettings();
   const weight = (grams: number) => grams / weightUnit.grams;
   const { decimals, lye_decimals: lyeDecimals } = weightUnit;
-  const lyes = (['naoh', 'koh'] as const).filter((kind) => after.lye[`${kind}_g`] > 0 || before.lye[`${kind}_g`] > 0);
-  const [was, is] = [before.bar, after.bar];
+  const lyes = (['naoh', 'koh'] as const).filter((kind) => after.lye[`${kind}_g`] > 0 || (before?.lye[`${kind}_g`] ?? 0) > 0);
+  const [was, is] = [before?.bar, after.bar];
+  const against = (change: number | undefined, places = 0) => (change === undefined ? '' : formatChange(change, places));
   return (
-    <Panel title="What changes at the pot" aside="reckoned anew">
+    <Panel title={before ? 'What changes at the pot' : 'At the pot'} aside="reckoned anew">
       <div className={classes.tiles}>
         {lyes.map((kind) => (
           <Tile
@@ -32,7 +34,7 @@ export function PotChanges({ before, after, cost, costBefore }: PotChangesProps)
             isCaustic
             value={formatNumber(weight(after.lye[`${kind}_g`]), lyeDecimals)}
             unit={weightUnit.id}
-            change={formatChange(weight(after.lye[`${kind}_g`] - before.lye[`${kind}_g`]), lyeDecimals)}
+            change={against(before ? weight(after.lye[`${kind}_g`] - before.lye[`${kind}_g`]) : undefined, lyeDecimals)}
           />
         ))}
         <Tile
@@ -40,37 +42,37 @@ export function PotChanges({ before, after, cost, costBefore }: PotChangesProps)
           label="Water"
           value={formatNumber(weight(after.water.plain_water_g), decimals)}
           unit={weightUnit.id}
-          change={formatChange(weight(after.water.plain_water_g - before.water.plain_water_g), decimals)}
+          change={against(before ? weight(after.water.plain_water_g - before.water.plain_water_g) : undefined, decimals)}
         />
-        {is && was && (
+        {is && (
           <>
             <Tile
               figure="unmould_hours_low"
               label="Unmould, est."
               value={`${formatNumber(is.unmould_hours_low, 0)}–${formatNumber(is.unmould_hours_high, 0)}`}
               unit="h"
-              change={formatChange(is.unmould_hours_low - was.unmould_hours_low)}
+              change={against(was ? is.unmould_hours_low - was.unmould_hours_low : undefined)}
             />
             <Tile
               figure="trace_points"
               label="Trace"
               value={is.trace}
               unit=""
-              change={is.trace === was.trace ? '' : is.trace_points > was.trace_points ? '↑' : '↓'}
+              change={!was || is.trace === was.trace ? '' : is.trace_points > was.trace_points ? '↑' : '↓'}
             />
             <Tile
               figure="firmness_at_best"
               label="Firm at best"
               value={formatNumber(is.firmness_at_best, 0)}
               unit=""
-              change={formatChange(is.firmness_at_best - was.firmness_at_best)}
+              change={against(was ? is.firmness_at_best - was.firmness_at_best : undefined)}
             />
             <Tile
               figure="shelf_months"
               label="Shelf life"
               value={formatNumber(is.shelf_months, 0)}
               unit="mo"
-              change={formatChange(is.shelf_months - was.shelf_months)}
+              change={against(was ? is.shelf_months - was.shelf_months : undefined)}
             />
           </>
         )}

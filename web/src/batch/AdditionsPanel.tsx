@@ -1,0 +1,218 @@
+import { useState } from 'react';
+
+import { useReference } from '../api/queries';
+import type { BatchPlan, Colorant, ColourLine } from '../api/types';
+import buttons from '../shared/buttons.module.css';
+import { PickOne } from '../shared/PickOne';
+import { SelectField } from '../shared/SelectField';
+import { TabbedPanel } from '../shared/TabbedPanel';
+import { useWeights } from '../shared/units';
+import classes from './Batch.module.css';
+import { PlanNumber, useBatch } from './BatchContext';
+import { addPortion, changePortion, changeScent, dropPortion, paint } from './plan';
+
+/** Scent, colours by portion, and notes for this batch. */
+export function AdditionsPanel() {
+  const { draft, problems } = useBatch();
+  const [tab, setTab] = useState('scent');
+  const { plan } = draft;
+  return (
+    <TabbedPanel
+      title="Additions"
+      selected={tab}
+      onSelect={setTab}
+      yieldsTo={150}
+      tabs={[
+        { id: 'scent', label: 'Scent', count: plan.scents.length, troubled: problems.some((p) => p.field.startsWith('scents')), content: <ScentTab /> },
+        { id: 'colour', label: 'Colour', count: plan.portions.length, troubled: problems.some((p) => p.field.startsWith('portions')), content: <ColourTab /> },
+        {
+          id: 'notes',
+          label: plan.notes ? 'Notes •' : 'Notes',
+          content: (
+            <textarea
+              className={classes.notes}
+              aria-label="Notes for this batch"
+              placeholder="Notes for this batch"
+              value={plan.notes}
+              maxLength={5000}
+              onChange={(event) => {
+                const notes = event.currentTarget.value;
+                draft.edit((now) => ({ ...now, notes }), 'notes');
+              }}
+              onBlur={draft.closeStep}
+            />
+          ),
+        },
+      ]}
+    />
+  );
+}
+
+function ScentTab() {
+  const weights = useWeights();
+  const { draft, work } = useBatch();
+  const { scents } = useReference();
+  const { plan } = draft;
+  return (
+    <div className={classes.scroll}>
+      <ul className={classes.entries}>
+        {plan.scents.map((line, i) => {
+          const scent = scents.find((known) => known.id === line.scent);
+          const weighed = work?.planned.scents[i];
+          return (
+            <li key={line.scent} className={classes.entry} data-testid={`scent-${line.scent}`}>
+              <header>
+                <span>{scent?.name ?? line.scent}</span>
+                <span className={classes.grams}>{weighed && weights.tell(weighed.weight_g, 1)}</span>
+                <button
+                  type="button"
+                  className={buttons.drop}
+                  aria-label={`Leave out ${scent?.name ?? line.scent}`}
+                  onClick={() => draft.edit((now) => ({ ...now, scents: now.scents.filter((_, j) => j !== i) }))}
+                >
+                  ×
+                </button>
+              </header>
+              <div className={classes.two}>
+                <PlanNumber label="Rate" field={`scents[${i}].percent_of_oils`} value={line.percent_of_oils} unit="% of oils" step={0.1}
+                  change={(now, value) => changeScent(now, i, { percent_of_oils: value })} />
+                <PlanNumber label="Supplier’s limit" field={`scents[${i}].limit_percent`} value={line.limit_percent} unit="%" step={0.1}
+                  change={(now, value) => changeScent(now, i, { limit_percent: value })} />
+              </div>
+              {scent && (
+                <p className={classes.about}>
+                  {scent.behaviour.length > 0 && <strong>{scent.behaviour.join(', ')}. </strong>}
+                  {scent.about}. Usual {scent.usual_minimum_percent} to {scent.usual_maximum_percent} %.
+                </p>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      {plan.scents.length === 0 && <p className={classes.none}>Unscented. None is the right scent for infants.</p>}
+      <PickOne
+        label="Add a scent"
+        testId="add-scent"
+        choices={scents
+          .filter((scent) => !plan.scents.some((line) => line.scent === scent.id))
+          .map((scent) => ({ id: scent.id, name: scent.name, synonyms: [], tag: scent.behaviour.join(', '), about: scent.about }))}
+        onPick={(id) => {
+          const usual = scents.find((scent) => scent.id === id)?.usual_minimum_percent ?? 2;
+          draft.edit((now) => ({ ...now, scents: [...now.scents, { scent: id, percent_of_oils: usual, limit_percent: null }] }));
+        }}
+      />
+    </div>
+  );
+}
+
+function ColourTab() {
+  const weights = useWeights();
+  const { draft, work, problems } = useBatch();
+  const { colorants } = useReference();
+  const { plan } = draft;
+  const total = problems.find((problem) => problem.field === 'portions');
+  return (
+    <div className={classes.scroll}>
+      {plan.portions.length > 0 && (
+        <div className={classes.strip} aria-hidden>
+          {plan.portions.map((portion, i) => (
+            <span key={i} style={{ flexGrow: portion.share_percent ?? 0, background: paint(portion, colorants) }} />
+          ))}
+        </div>
+      )}
+      <ul className={classes.entries}>
+        {plan.portions.map((portion, i) => (
+          <li key={i} className={classes.entry} data-testid={`portion-${i}`}>
+            <header>
+              <input
+                className={classes.name}
+                aria-label={`Name of portion ${i + 1}`}
+                value={portion.name}
+                maxLength={60}
+                onChange={(event) => {
+                  const name = event.currentTarget.value;
+                  draft.edit((now) => changePortion(now, i, { name }), `portion-${i}`);
+                }}
+                onBlur={draft.closeStep}
+              />
+              <span className={classes.grams}>
+                {work?.planned.portions[i] && weights.tell(work.planned.portions[i].batter_g)}
+              </span>
+              <button type="button" className={buttons.drop} aria-label={`Leave out ${portion.name}`} onClick={() => draft.edit((now) => dropPortion(now, i))}>
+                ×
+              </button>
+            </header>
+            <div className={classes.two}>
+              <PlanNumber label="Share" field={`portions[${i}].share_percent`} value={portion.share_percent} unit="%" step={1}
+                change={(now, value) => changePortion(now, i, { share_percent: value })} />
+              <PickOne
+                label="Add a colour"
+                testId={`add-colour-${i}`}
+                choices={colorants.map((one) => ({ id: one.id, name: one.name, synonyms: [one.kind], tag: one.kind, about: one.about }))}
+                onPick={(id) =>
+                  draft.edit((now) =>
+                    changePortion(now, i, { colours: [...(now.portions[i]?.colours ?? []), firstRate(id, colorants)] }),
+                  )
+                }
+              />
+            </div>
+            {portion.colours.map((line, j) => (
+              <ColourRow key={j} portion={i} index={j} line={line} />
+            ))}
+          </li>
+        ))}
+      </ul>
+      {total && <p className={classes.trouble}>{total.message} {total.remedy}</p>}
+      {plan.portions.length === 0 && <p className={classes.none}>One colour throughout: the batter’s own.</p>}
+      <button type="button" className={classes.add} onClick={() => draft.edit(addPortion)} data-testid="add-portion">
+        {plan.portions.length === 0 ? 'Split the batter' : 'One more portion'}
+      </button>
+    </div>
+  );
+}
+
+function firstRate(id: string, colorants: Colorant[]): ColourLine {
+  const usual = colorants.find((one) => one.id === id)?.usual_tsp_per_500_g ?? 1;
+  return { colorant: id, by: 'tsp_per_500_g', value: usual, disperse_in: null };
+}
+
+function ColourRow({ portion, index, line }: { portion: number; index: number; line: ColourLine }) {
+  const weights = useWeights();
+  const { draft, work } = useBatch();
+  const { colorants } = useReference();
+  const known = colorants.find((one) => one.id === line.colorant);
+  const weighed = work?.planned.portions[portion]?.colours[index];
+  const change = (now: BatchPlan, part: Partial<ColourLine>) =>
+    changePortion(now, portion, {
+      colours: (now.portions[portion]?.colours ?? []).map((one, j) => (j === index ? { ...one, ...part } : one)),
+    });
+  return (
+    <div className={classes.colour}>
+      <span className={classes.name}>{known?.name ?? line.colorant}</span>
+      <PlanNumber label={`${known?.name ?? ''} rate`} showLabel={false} field={`portions[${portion}].colours[${index}].value`} value={line.value}
+        unit={line.by === 'tsp_per_500_g' ? 'tsp' : '%'} step={line.by === 'tsp_per_500_g' ? 0.25 : 0.1} change={(now, value) => change(now, { value })} />
+      <SelectField
+        label="Told in"
+        value={line.by}
+        options={[
+          { value: 'tsp_per_500_g', label: 'per 500 g' },
+          { value: 'percent_of_oils', label: '% of oils' },
+        ]}
+        onChange={(by) => draft.edit((now) => change(now, { by }))}
+      />
+      <span className={classes.grams}>{weighed && weights.tell(weighed.weight_g, 2)}</span>
+      <button
+        type="button"
+        className={buttons.drop}
+        aria-label={`Leave out ${known?.name ?? 'this colour'}`}
+        onClick={() =>
+          draft.edit((now) =>
+            changePortion(now, portion, { colours: (now.portions[portion]?.colours ?? []).filter((_, j) => j !== index) }),
+          )
+        }
+      >
+        ×
+      </button>
+    </div>
+  );
+}

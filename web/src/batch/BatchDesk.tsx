@@ -1,0 +1,206 @@
+import { Button, Menu } from '@mantine/core';
+import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+
+import { answered, api, ApiFailure } from '../api/client';
+import { at } from '../api/queries';
+import type { BatchRecord } from '../api/types';
+import buttons from '../shared/buttons.module.css';
+import columns from '../shared/columns.module.css';
+import { useCommands, type Command } from '../shared/commands';
+import { SavedMark } from '../shared/draft/SavedMark';
+import { UndoIcon } from '../shared/icons';
+import { Missing } from '../shared/Missing';
+import { AdditionsPanel } from './AdditionsPanel';
+import classes from './Batch.module.css';
+import { BatchContext, useBatch, useBatchDraft } from './BatchContext';
+import { ChoicesPanel } from './ChoicesPanel';
+import { Cutting } from './Cutting';
+import { ReadyPanel } from './ReadyPanel';
+import { SizePanel } from './SizePanel';
+import { useSheetAddress } from './useSheetAddress';
+import { WeightsPanel } from './WeightsPanel';
+
+const QUIET_MS = 80;
+
+/** A batch, planned: how big, in which moulds, how it is made, and whether all is ready. */
+export function BatchDesk() {
+  const { batchId = '' } = useParams();
+  const { data, error, isFetchedAfterMount } = useQuery({
+    queryKey: ['batch', batchId],
+    queryFn: () => answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: batchId } } })),
+    refetchOnMount: 'always',
+    refetchOnReconnect: false,
+  });
+  if (error !== null) return <Missing title="This batch cannot be opened" message={error.message} />;
+  if (!isFetchedAfterMount || data === undefined) return null;
+  return data.events > 0 ? <Begun record={data} /> : <OpenBatch key={data.id} loaded={data} />;
+}
+
+/** A batch that is begun no longer changes its plan. */
+function Begun({ record }: { record: BatchRecord }) {
+  const sheet = useSheetAddress(record.id);
+  return (
+    <div className={columns.page}>
+      <h1 className={classes.title}>
+        {record.plan.formula.name}, batch {record.code}
+      </h1>
+      <p>It is begun, so its plan stays as it is.</p>
+      <p className={classes.row}>
+        <Button component={Link} to={`/batches/${record.id}/make`} variant="filled">
+          Go to make day
+        </Button>
+        <Button component="a" href={sheet('pdf')} target="_blank">
+          Its sheet
+        </Button>
+      </p>
+    </div>
+  );
+}
+
+function OpenBatch({ loaded }: { loaded: BatchRecord }) {
+  const draft = useBatchDraft(loaded);
+  const { plan, record } = draft;
+  const [settled] = useDebouncedValue(plan, QUIET_MS);
+  const asked = useQuery({
+    queryKey: ['batch-plan', settled],
+    queryFn: () => answered(api.POST('/api/batch-plan', { body: settled })),
+    placeholderData: keepPreviousData,
+    retry: (count, failure) => count < 3 && failure instanceof ApiFailure && failure.status === 0,
+  });
+  const problems = useMemo(
+    () => (asked.error instanceof ApiFailure && settled === plan ? asked.error.problems : []),
+    [asked.error, settled, plan],
+  );
+  const isStale = settled !== plan || asked.isPlaceholderData || asked.error !== null || Object.keys(draft.unread).length > 0;
+  const state = useMemo(
+    () => ({ draft, work: asked.data ?? null, isStale, problems }),
+    [draft, asked.data, isStale, problems],
+  );
+  const navigate = useNavigate();
+  const sheet = useSheetAddress(record.id);
+  useDocumentTitle(`Batch ${record.code}, ${plan.formula.name} · Sapolin`);
+  useHotkeys(
+    [
+      ['mod+Z', draft.undo],
+      ['mod+shift+Z', draft.redo],
+      ['mod+Y', draft.redo],
+      ['mod+S', () => void draft.saveNow()],
+    ],
+    [],
+  );
+  const { undo, redo } = draft;
+  useCommands(
+    'batch',
+    useMemo<Command[]>(
+      () => [
+        { id: 'undo', group: 'Batch', label: 'Undo', keys: 'mod+Z', run: undo },
+        { id: 'redo', group: 'Batch', label: 'Redo', keys: 'mod+shift+Z', run: redo },
+        { id: 'make', group: 'Batch', label: 'Go to make day', run: () => void navigate(`/batches/${record.id}/make`) },
+        { id: 'print', group: 'Batch', label: 'Open the sheet', run: () => window.open(sheet('pdf')) },
+      ],
+      [undo, redo, navigate, record.id, sheet],
+    ),
+  );
+  const isReady = problems.length === 0 && !isStale && asked.data !== undefined;
+  const stops = asked.data?.findings.some((finding) => finding.level === 'stop') ?? false;
+
+  return (
+    <BatchContext value={state}>
+      <div className={columns.page}>
+        <div className={classes.header}>
+          <h1 className={classes.title}>{plan.formula.name}</h1>
+          <span className="muted">
+            batch {record.code} · {plan.version > 0 ? `version ${plan.version}` : 'from the draft'} ·{' '}
+            <Link to={`/formulas/${plan.formula_id}`} className={buttons.link}>
+              to the bench
+            </Link>
+          </span>
+          <FormulaMoved />
+          <span className={classes.spring} />
+          <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
+          <button type="button" className={classes.icon} onClick={draft.undo} disabled={!draft.canUndo} aria-label="Undo" title="Undo (Ctrl+Z)">
+            <UndoIcon />
+          </button>
+          <button type="button" className={classes.icon} onClick={draft.redo} disabled={!draft.canRedo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
+            <UndoIcon flip />
+          </button>
+          <Menu position="bottom-end">
+            <Menu.Target>
+              <Button disabled={!isReady} data-testid="sheet-menu">
+                The sheet ▾
+              </Button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              <Menu.Item component={Link} to={`/batches/${record.id}/sheet`}>
+                On screen
+              </Menu.Item>
+              <Menu.Item component="a" href={sheet('pdf', 'a4')} target="_blank">
+                Print, A4
+              </Menu.Item>
+              <Menu.Item component="a" href={sheet('pdf', 'letter')} target="_blank">
+                Print, Letter
+              </Menu.Item>
+              <Menu.Item component="a" href={sheet('md')} download>
+                As Markdown
+              </Menu.Item>
+              <Menu.Item component="a" href={sheet('csv')} download>
+                As CSV
+              </Menu.Item>
+            </Menu.Dropdown>
+          </Menu>
+          <Button
+            variant="filled"
+            disabled={!isReady || stops || draft.save.kind !== 'saved'}
+            onClick={() => void navigate(`/batches/${record.id}/make`)}
+            data-testid="to-make-day"
+          >
+            Make day →
+          </Button>
+        </div>
+        <div className={columns.columns}>
+          <div className={columns.column}>
+            <SizePanel />
+            <AdditionsPanel />
+          </div>
+          <div className={columns.column}>
+            <Cutting />
+            <ChoicesPanel />
+          </div>
+          <div className={columns.column}>
+            <ReadyPanel />
+            <WeightsPanel />
+          </div>
+        </div>
+      </div>
+    </BatchContext>
+  );
+}
+
+/** The bench has moved on since this plan took its formula. */
+function FormulaMoved() {
+  const { draft } = useBatch();
+  const { plan } = draft;
+  const { data: formula } = useQuery({
+    queryKey: ['formula-now', plan.formula_id],
+    queryFn: () => answered(api.GET('/api/formulas/{formula_id}', at(plan.formula_id))),
+    enabled: plan.formula_id !== '',
+    staleTime: 0,
+    retry: false,
+  });
+  if (formula === undefined) return null;
+  // How it is made is the batch's own.
+  const now = { ...formula.formula, process: plan.formula.process };
+  if (plan.version > 0 || JSON.stringify(plan.formula) === JSON.stringify(now)) return null;
+  return (
+    <button
+      type="button"
+      className={classes.moved}
+      onClick={() => draft.edit((before) => ({ ...before, formula: { ...formula.formula, process: before.formula.process } }))}
+    >
+      The bench has moved on: take its formula over
+    </button>
+  );
+}

@@ -1,0 +1,158 @@
+import { Button, Menu } from '@mantine/core';
+import { useDocumentTitle } from '@mantine/hooks';
+import { notifications } from '@mantine/notifications';
+import { useQueryClient } from '@tanstack/react-query';
+import { Link } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { useBatches, useFormulas } from '../api/queries';
+import type { BatchSummary } from '../api/types';
+import buttons from '../shared/buttons.module.css';
+import { MoreIcon } from '../shared/icons';
+import { useTellFailure } from '../shared/tellFailure';
+import { useWeights } from '../shared/units';
+import classes from './Batch.module.css';
+import { usePlanBatch } from './usePlanBatch';
+
+const GROUPS: { title: string; holds: (batch: BatchSummary) => boolean }[] = [
+  { title: 'Being made', holds: (batch) => batch.status === 'making' },
+  { title: 'Planned', holds: (batch) => batch.status === 'planned' || batch.status === 'open' },
+  { title: 'Made', holds: (batch) => batch.status === 'made' },
+  { title: 'Given up', holds: (batch) => batch.status === 'aborted' },
+];
+
+/** Every batch: being made, planned, waiting to be unmoulded. */
+export function BatchList() {
+  const { data: batches } = useBatches();
+  const { data: formulas = [] } = useFormulas('', false);
+  const plan = usePlanBatch();
+  useDocumentTitle('Batches · Sapolin');
+  return (
+    <div className={classes.list}>
+      <div className={classes.header}>
+        <h1 className={classes.title}>Batches</h1>
+        <span className={classes.spring} />
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <Button variant="filled" data-testid="plan-batch">
+              Plan a batch ▾
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>
+            <Menu.Label>Of which formula?</Menu.Label>
+            {formulas.map((formula) => (
+              <Menu.Item key={formula.id} onClick={() => void plan(formula.id)} disabled={formula.state !== 'complete'}>
+                {formula.name}
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+      </div>
+      {batches?.length === 0 && (
+        <p className={classes.empty}>
+          No batch yet. Plan one from a formula: choose its mould, how it is made, its scent and colours, and print the sheet.
+        </p>
+      )}
+      {GROUPS.map(({ title, holds }) => {
+        const held = batches?.filter(holds) ?? [];
+        return held.length === 0 ? null : (
+          <section key={title}>
+            <h2 className={classes.group}>{title}</h2>
+            <ul className={classes.batches}>
+              {held.map((batch) => (
+                <BatchRow key={batch.id} batch={batch} />
+              ))}
+            </ul>
+          </section>
+        );
+      })}
+    </div>
+  );
+}
+
+function BatchRow({ batch }: { batch: BatchSummary }) {
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const weights = useWeights();
+  const isPlan = batch.status === 'planned' || batch.status === 'open';
+  const settle = async (act: Promise<unknown>) => {
+    try {
+      await act;
+      await client.invalidateQueries({ queryKey: ['batches'] });
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  const params = { params: { path: { batch_id: batch.id } } };
+  const putAside = async () => {
+    await settle(answered(api.DELETE('/api/batches/{batch_id}', params)));
+    const notice = notifications.show({
+      autoClose: 15_000,
+      message: (
+        <>
+          Batch {batch.code} is put aside.{' '}
+          <button
+            type="button"
+            className={buttons.link}
+            onClick={() => {
+              notifications.hide(notice);
+              void settle(answered(api.POST('/api/batches/{batch_id}/restore', params)));
+            }}
+          >
+            Undo
+          </button>
+        </>
+      ),
+    });
+  };
+  return (
+    <li className={classes.batch} data-testid={`batch-${batch.code}`}>
+      <Link to={isPlan ? `/batches/${batch.id}` : `/batches/${batch.id}/make`} className={classes.batchName}>
+        {batch.name}
+      </Link>
+      <span className={classes.code}>{batch.code}</span>
+      <span className={classes.grams}>{batch.oils_g === null || batch.oils_g === undefined ? '' : `${weights.tell(batch.oils_g)} oils`}</span>
+      <span className="muted">{wordsOf(batch)}</span>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <button type="button" className={classes.icon} aria-label={`More for batch ${batch.code}`}>
+            <MoreIcon />
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item component={Link} to={`/batches/${batch.id}/sheet`} disabled={batch.status === 'open'}>
+            Its sheet
+          </Menu.Item>
+          {batch.status === 'planned' && (
+            <Menu.Item component={Link} to={`/batches/${batch.id}/make`}>
+              Make day
+            </Menu.Item>
+          )}
+          <Menu.Item onClick={() => void putAside()}>Put aside</Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+    </li>
+  );
+}
+
+function wordsOf(batch: BatchSummary): string {
+  const day = (at: string | null | undefined) =>
+    at ? new Date(at).toLocaleDateString([], { day: 'numeric', month: 'short' }) : '';
+  const hour = (at: Date) => at.toLocaleString([], { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+  switch (batch.status) {
+    case 'making':
+      return `at “${batch.current}”`;
+    case 'open':
+      return 'something is still to be entered';
+    case 'planned':
+      return 'ready to be made';
+    case 'aborted':
+      return `given up on ${day(batch.ended_at)}`;
+    default: {
+      if (!batch.ended_at || batch.unmould_hours_low === null || batch.unmould_hours_low === undefined) return `made on ${day(batch.ended_at)}`;
+      const from = new Date(new Date(batch.ended_at).getTime() + batch.unmould_hours_low * 3_600_000);
+      const isDue = from.getTime() <= Date.now();
+      return `made on ${day(batch.ended_at)} · unmould ${isDue ? `since ${hour(from)}` : `from ${hour(from)}`}, estimate`;
+    }
+  }
+}

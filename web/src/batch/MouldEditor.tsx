@@ -1,0 +1,168 @@
+import { Button, Group, Modal, Stack, TextInput } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api, ApiFailure } from '../api/client';
+import type { Mould } from '../api/types';
+import { NumberField } from '../shared/NumberField';
+import { formatNumber, parseNumber } from '../shared/quantity';
+import { SelectField } from '../shared/SelectField';
+import { useTellFailure } from '../shared/tellFailure';
+import classes from './Batch.module.css';
+
+type Shape = Mould['shape'];
+type Kind = Shape['kind'];
+
+const KINDS: { value: Kind; label: string }[] = [
+  { value: 'loaf', label: 'loaf, cut across' },
+  { value: 'slab', label: 'slab, cut in a grid' },
+  { value: 'cylinder', label: 'round, poured standing' },
+  { value: 'half_spheres', label: 'half spheres' },
+  { value: 'cavities', label: 'tray of single moulds' },
+  { value: 'measured', label: 'any, measured with water' },
+];
+const FIELDS: Record<Kind, { entry: string; label: string; unit: string }[]> = {
+  loaf: [
+    { entry: 'length_mm', label: 'Length', unit: 'mm' },
+    { entry: 'width_mm', label: 'Width', unit: 'mm' },
+    { entry: 'height_mm', label: 'Height', unit: 'mm' },
+  ],
+  slab: [
+    { entry: 'length_mm', label: 'Length', unit: 'mm' },
+    { entry: 'width_mm', label: 'Width', unit: 'mm' },
+    { entry: 'height_mm', label: 'Height', unit: 'mm' },
+  ],
+  cylinder: [
+    { entry: 'diameter_mm', label: 'Diameter', unit: 'mm' },
+    { entry: 'length_mm', label: 'Length', unit: 'mm' },
+  ],
+  half_spheres: [
+    { entry: 'diameter_mm', label: 'Diameter', unit: 'mm' },
+    { entry: 'count', label: 'Cavities', unit: '' },
+  ],
+  cavities: [
+    { entry: 'count', label: 'Cavities', unit: '' },
+    { entry: 'cavity_ml', label: 'Each takes', unit: 'mL' },
+  ],
+  measured: [{ entry: 'volume_ml', label: 'It takes', unit: 'mL' }],
+};
+const EMPTY: Mould = {
+  id: '',
+  name: '',
+  shape: { kind: 'loaf', length_mm: null, width_mm: null, height_mm: null },
+  calibration_percent: 100,
+  notes: '',
+};
+
+interface MouldEditorProps {
+  /** Null for a new one. */
+  mould: Mould | null;
+  onClose: () => void;
+  onKept: (mould: Mould) => void;
+}
+
+/** Measure a mould: its kind, its inside measures, and what it really takes. */
+export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
+  const [edited, setEdited] = useState<Mould>(mould ?? EMPTY);
+  const [unread, setUnread] = useState<Record<string, string | undefined>>({});
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const [settled] = useDebouncedValue(edited, 150);
+  const check = useQuery({
+    queryKey: ['mould-check', settled],
+    queryFn: () => answered(api.POST('/api/moulds/check', { body: { ...settled, name: settled.name || 'mould' } })),
+    retry: false,
+  });
+  const problems = check.error instanceof ApiFailure ? check.error.problems : [];
+  const shape = edited.shape as unknown as Record<string, number | null>;
+  const setEntry = (entry: string, value: number | null) =>
+    setEdited((now) => ({ ...now, shape: { ...now.shape, [entry]: entry === 'count' ? (value ?? 0) : value } as Shape }));
+  const setKind = (kind: Kind) =>
+    setEdited((now) => {
+      const old = now.shape as unknown as Record<string, number | null>;
+      const entries = FIELDS[kind].map(({ entry }) => [entry, old[entry] ?? (entry === 'count' ? 6 : null)]);
+      return { ...now, shape: { kind, ...Object.fromEntries(entries) } as Shape };
+    });
+  const keep = async () => {
+    try {
+      const kept = await answered(api.PUT('/api/moulds', { body: { ...edited, name: edited.name.trim() } }));
+      await client.invalidateQueries({ queryKey: ['moulds'] });
+      onKept(kept.mould);
+      onClose();
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  const field = (entry: string, label: string, unit: string) => {
+    const found = problems.find((problem) => problem.field === `shape.${entry}` && problem.code !== 'missing');
+    return (
+      <NumberField
+        key={entry}
+        showLabel
+        label={label}
+        value={shape[entry] ?? null}
+        unit={unit}
+        step={1}
+        format={(value) => formatNumber(value, 1, 0)}
+        parse={parseNumber}
+        unread={unread[entry]}
+        onUnread={(text) => setUnread((now) => ({ ...now, [entry]: text ?? undefined }))}
+        onChange={(value) => setEntry(entry, value)}
+        problem={found && `${found.message} ${found.remedy}`}
+        testId={`mould-${entry}`}
+      />
+    );
+  };
+  const calibration = problems.find((problem) => problem.field === 'calibration_percent');
+  return (
+    <Modal opened onClose={onClose} title={mould === null ? 'A new mould' : mould.name}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          void keep();
+        }}
+      >
+        <Stack gap="sm">
+          <TextInput
+            data-autofocus
+            label="Name"
+            value={edited.name}
+            maxLength={80}
+            onChange={(event) => {
+              const name = event.currentTarget.value;
+              setEdited((now) => ({ ...now, name }));
+            }}
+            data-testid="mould-name"
+          />
+          <SelectField showLabel label="Kind" value={edited.shape.kind} options={KINDS} onChange={setKind} testId="mould-kind" />
+          <div className={classes.three}>{FIELDS[edited.shape.kind].map(({ entry, label, unit }) => field(entry, label, unit))}</div>
+          <NumberField
+            showLabel
+            label="It really takes, of what it measures"
+            value={edited.calibration_percent}
+            unit="%"
+            step={1}
+            format={(value) => formatNumber(value, 1, 0)}
+            parse={parseNumber}
+            unread={unread.calibration}
+            onUnread={(text) => setUnread((now) => ({ ...now, calibration: text ?? undefined }))}
+            onChange={(value) => setEdited((now) => ({ ...now, calibration_percent: value ?? 100 }))}
+            problem={calibration && `${calibration.message} ${calibration.remedy}`}
+          />
+          <p className="muted" style={{ margin: 0 }}>
+            {check.data
+              ? `It takes ${formatNumber(check.data.capacity_ml, 0)} mL to the rim.`
+              : 'Measure it inside, wall to wall. Batches you make improve what it really takes.'}
+          </p>
+          <Group justify="flex-end">
+            <Button onClick={onClose}>Not now</Button>
+            <Button type="submit" variant="filled" disabled={edited.name.trim() === '' || check.data === undefined} data-testid="keep-mould">
+              Keep this mould
+            </Button>
+          </Group>
+        </Stack>
+      </form>
+    </Modal>
+  );
+}

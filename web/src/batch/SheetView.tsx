@@ -1,0 +1,105 @@
+import { Button } from '@mantine/core';
+import { useDocumentTitle } from '@mantine/hooks';
+import { useQuery } from '@tanstack/react-query';
+import { Link, useParams } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { Missing } from '../shared/Missing';
+import { useTemperature } from '../shared/temperature';
+import classes from './Batch.module.css';
+import { useSheetAddress } from './useSheetAddress';
+
+/** The sheet on screen: the same words and weights as on paper. */
+export function SheetView() {
+  const { batchId = '' } = useParams();
+  const temperature = useTemperature().letter;
+  const address = useSheetAddress(batchId);
+  const { data: sheet, error } = useQuery({
+    queryKey: ['sheet-view', batchId, temperature],
+    queryFn: () =>
+      answered(api.GET('/api/batches/{batch_id}/sheet', { params: { path: { batch_id: batchId }, query: { temperature } } })),
+    retry: false,
+    staleTime: 0,
+  });
+  useDocumentTitle(`Sheet ${sheet?.code ?? ''} · Sapolin`);
+  if (error !== null) return <Missing title="There is no sheet of this batch yet" message={error.message} />;
+  if (sheet === undefined) return null;
+  return (
+    <article className={classes.sheet}>
+      <div className={classes.header}>
+        <h1 className={classes.title}>{sheet.title}</h1>
+        <span className="muted">
+          batch {sheet.code} · {sheet.formula}
+        </span>
+        <span className={classes.spring} />
+        <Button component={Link} to={`/batches/${batchId}`}>
+          Back to the plan
+        </Button>
+        <Button component="a" variant="filled" href={address('pdf')} target="_blank">
+          Print
+        </Button>
+      </div>
+      <div className={classes.sheetColumns}>
+        <div>
+          <table className={classes.weights}>
+            {sheet.sections.map((section) => (
+              <tbody key={section.title || 'all'}>
+                {section.title && (
+                  <tr>
+                    <th colSpan={3} scope="rowgroup">
+                      {section.title}
+                    </th>
+                  </tr>
+                )}
+                {section.rows.map((row) => (
+                  <tr key={row.name} data-caustic={row.caustic}>
+                    <td>
+                      {row.name} <small>{row.note}</small>
+                    </td>
+                    <td>{row.g} g</td>
+                    <td>{row.oz} oz</td>
+                  </tr>
+                ))}
+                {section.total && (
+                  <tr className={classes.total}>
+                    <td>{section.total.name}</td>
+                    <td>{section.total.g} g</td>
+                    <td>{section.total.oz} oz</td>
+                  </tr>
+                )}
+              </tbody>
+            ))}
+          </table>
+          <dl className={classes.facts}>
+            {sheet.facts.map(({ name, value }) => (
+              <div key={name}>
+                <dt>{name}</dt>
+                <dd>{value}</dd>
+              </div>
+            ))}
+          </dl>
+          {sheet.moulds.map((mould) => (
+            <p key={mould}>{mould}</p>
+          ))}
+        </div>
+        <div>
+          <ol className={classes.order}>
+            {sheet.steps.map((step) => (
+              <li key={step.id} data-caustic={step.caustic}>
+                <strong>{step.title}</strong> {step.text}
+              </li>
+            ))}
+          </ol>
+          <h2 className={classes.group}>Lye on skin or in eyes</h2>
+          {sheet.first_aid.map((words) => (
+            <p key={words}>{words}</p>
+          ))}
+          {sheet.notes.length > 0 && <h2 className={classes.group}>Notes</h2>}
+          {sheet.notes.map((note) => (
+            <p key={note}>{note}</p>
+          ))}
+        </div>
+      </div>
+    </article>
+  );
+}

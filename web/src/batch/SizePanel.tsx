@@ -1,0 +1,213 @@
+import { Menu } from '@mantine/core';
+import { useState } from 'react';
+
+import { useMoulds, useReference } from '../api/queries';
+import type { BatchPlan, Mould, SizeBy } from '../api/types';
+import buttons from '../shared/buttons.module.css';
+import { Panel } from '../shared/Panel';
+import { formatNumber, parseWeight } from '../shared/quantity';
+import { SelectField } from '../shared/SelectField';
+import { useSettings } from '../shared/settings';
+import { Told } from '../shared/Told';
+import { useWeights } from '../shared/units';
+import classes from './Batch.module.css';
+import { PlanNumber, useBatch } from './BatchContext';
+import { MouldEditor } from './MouldEditor';
+import { changeCut, changeMould, usedMould } from './plan';
+
+const BY: { value: SizeBy['by']; label: string }[] = [
+  { value: 'moulds', label: 'the moulds' },
+  { value: 'oils_g', label: 'a weight of oils' },
+  { value: 'batter_g', label: 'a weight of batter' },
+  { value: 'bars', label: 'a number of bars' },
+  { value: 'limiting', label: 'the oil that runs short' },
+];
+
+/** What the batch is sized by, and the moulds it goes into. */
+export function SizePanel() {
+  const weights = useWeights();
+  const { draft, work, isStale, problems } = useBatch();
+  const { plan } = draft;
+  const { weight_units: units } = useReference();
+  const { weightUnit } = useSettings();
+  const size = plan.size;
+  const setSize = (part: Partial<SizeBy>) => (now: BatchPlan) => ({ ...now, size: { ...now.size, ...part } });
+  const weight = {
+    unit: weightUnit.id,
+    step: 10,
+    format: (grams: number) => formatNumber(grams / weightUnit.grams, weightUnit.decimals, 0),
+    parse: (text: string) => parseWeight(text, weightUnit.id, units),
+  };
+  const figures = work?.planned.size;
+  return (
+    <Panel
+      title="Size and moulds"
+      aside={figures ? `${weights.tell(figures.oils_g)} oils · ${weights.tell(figures.batter_g)} batter` : ''}
+    >
+      <div className={classes.two}>
+        <SelectField
+          showLabel
+          label="Sized by"
+          value={size.by}
+          options={BY}
+          onChange={(by) => draft.edit(setSize({ by }))}
+          testId="size-by"
+        />
+        {size.by === 'oils_g' && (
+          <PlanNumber label="Oils" field="size.value" value={size.value} {...weight} change={(now, value) => setSize({ value })(now)} />
+        )}
+        {size.by === 'batter_g' && (
+          <PlanNumber label="Batter" field="size.value" value={size.value} {...weight} change={(now, value) => setSize({ value })(now)} />
+        )}
+        {size.by === 'bars' && (
+          <div className={classes.two}>
+            <PlanNumber label="Bars" field="size.value" value={size.value} unit="" step={1} change={(now, value) => setSize({ value })(now)} />
+            <PlanNumber
+              label="Cured bar"
+              field="size.cured_bar_g"
+              value={size.cured_bar_g}
+              {...weight}
+              step={1}
+              change={(now, value) => setSize({ cured_bar_g: value })(now)}
+            />
+          </div>
+        )}
+      </div>
+      {size.by === 'limiting' && (
+        <div className={classes.three}>
+          {plan.formula.blend.lines.map((line) => (
+            <PlanNumber
+              key={line.oil}
+              label={`${work?.planned.figures.oils.find((oil) => oil.oil === line.oil)?.name ?? line.oil} left`}
+              field={`size.available_g.${line.oil}`}
+              value={size.available_g[line.oil]}
+              {...weight}
+              change={(now, value) => {
+                const others = Object.entries(now.size.available_g).filter(([oil]) => oil !== line.oil);
+                const left = value === null ? others : [...others, [line.oil, value] as const];
+                return setSize({ available_g: Object.fromEntries(left) })(now);
+              }}
+            />
+          ))}
+        </div>
+      )}
+      <ul className={classes.moulds} aria-label="Moulds">
+        {plan.moulds.map((use, i) => (
+          <MouldRow key={`${use.mould.id}-${i}`} index={i} />
+        ))}
+      </ul>
+      <AddMould />
+      {problems
+        .filter((problem) => problem.field === 'moulds' || problem.field === 'size.available_g')
+        .map((problem) => (
+          <p key={problem.code} className={classes.trouble}>
+            {problem.message} {problem.remedy}
+          </p>
+        ))}
+      {figures && (
+        <p className={`${classes.words} ${isStale ? 'stale' : ''}`} data-testid="size-words">
+          <Told>{figures.words}</Told>
+          {figures.limiting && ` ${figures.limiting} is what limits it.`}
+        </p>
+      )}
+    </Panel>
+  );
+}
+
+function MouldRow({ index }: { index: number }) {
+  const { draft, work } = useBatch();
+  const use = draft.plan.moulds[index];
+  const [isEditing, setIsEditing] = useState(false);
+  if (use === undefined) return null;
+  const { shape } = use.mould;
+  const fill = work?.planned.moulds[index];
+  const hasWalls = shape.kind === 'loaf' || shape.kind === 'slab' || shape.kind === 'cylinder';
+  const at = `moulds[${index}]`;
+  const setCut = (part: Parameters<typeof changeCut>[1]) => (now: BatchPlan) =>
+    changeMould(now, index, (one) => changeCut(one, part));
+  return (
+    <li className={classes.mould} data-testid={`mould-${index}`}>
+      <header>
+        <button type="button" className={buttons.link} onClick={() => setIsEditing(true)}>
+          {use.mould.name}
+        </button>
+        <span className="muted">
+          {fill && `${formatNumber(fill.batter_ml, 0)} of ${formatNumber(fill.capacity_ml, 0)} mL`}
+        </span>
+        <button
+          type="button"
+          className={buttons.drop}
+          aria-label={`Leave out ${use.mould.name}`}
+          onClick={() => draft.edit((now) => ({ ...now, moulds: now.moulds.filter((_, i) => i !== index) }))}
+        >
+          ×
+        </button>
+      </header>
+      {hasWalls && (
+        <div className={classes.four}>
+          <PlanNumber label="Headroom" field={`${at}.headroom_mm`} value={use.headroom_mm} unit="mm" step={1}
+            change={(now, value) => changeMould(now, index, (one) => ({ ...one, headroom_mm: value }))} />
+          <PlanNumber label="Bar" field={`${at}.cut.bar_mm`} value={use.cut?.bar_mm} unit="mm" step={1}
+            change={(now, value) => setCut({ bar_mm: value })(now)} />
+          {shape.kind === 'slab' ? (
+            <PlanNumber label="by" field={`${at}.cut.bar_width_mm`} value={use.cut?.bar_width_mm} unit="mm" step={1}
+              change={(now, value) => setCut({ bar_width_mm: value })(now)} />
+          ) : (
+            <PlanNumber label="Trim" field={`${at}.cut.trim_mm`} value={use.cut?.trim_mm} unit="mm" step={1}
+              change={(now, value) => setCut({ trim_mm: value })(now)} />
+          )}
+          <PlanNumber label="Kerf" field={`${at}.cut.kerf_mm`} value={use.cut?.kerf_mm} unit="mm" step={0.5}
+            change={(now, value) => setCut({ kerf_mm: value })(now)} />
+        </div>
+      )}
+      {hasWalls && shape.kind !== 'slab' && (
+        <label className={classes.check}>
+          <input
+            type="checkbox"
+            checked={use.cut?.halved ?? false}
+            onChange={(event) => {
+              const halved = event.currentTarget.checked;
+              draft.edit(setCut({ halved }));
+            }}
+          />
+          halved lengthwise too: every slice makes two bars
+        </label>
+      )}
+      {isEditing && (
+        <MouldEditor
+          mould={use.mould}
+          onClose={() => setIsEditing(false)}
+          onKept={(mould) => draft.edit((now) => changeMould(now, index, (one) => ({ ...one, mould })))}
+        />
+      )}
+    </li>
+  );
+}
+
+function AddMould() {
+  const { draft } = useBatch();
+  const moulds = useMoulds();
+  const [isNew, setIsNew] = useState(false);
+  const take = (mould: Mould) => draft.edit((now) => ({ ...now, moulds: [...now.moulds, usedMould(mould)] }));
+  return (
+    <>
+      <Menu>
+        <Menu.Target>
+          <button type="button" className={classes.add} data-testid="add-mould">
+            Add a mould ▾
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown mah={360} style={{ overflowY: 'auto' }}>
+          {moulds.map(({ mould, capacity_ml: ml }) => (
+            <Menu.Item key={mould.id} onClick={() => take(mould)} rightSection={`${formatNumber(ml, 0)} mL`}>
+              {mould.name}
+            </Menu.Item>
+          ))}
+          <Menu.Divider />
+          <Menu.Item onClick={() => setIsNew(true)}>A new mould …</Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+      {isNew && <MouldEditor mould={null} onClose={() => setIsNew(false)} onKept={take} />}
+    </>
+  );
+}

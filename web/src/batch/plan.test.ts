@@ -1,0 +1,65 @@
+import { describe, expect, it } from 'vitest';
+
+import type { BatchPlan, Colorant, FormulaRecord, Mould } from '../api/types';
+import { startingFormula } from '../formulas/startingFormula';
+import { addPortion, changeMould, dropPortion, newPlan, paint, usedMould } from './plan';
+
+const record = { id: 'f1', formula: startingFormula(), latest_version: 2 } as FormulaRecord;
+const total = (plan: BatchPlan) => plan.portions.reduce((sum, portion) => sum + (portion.share_percent ?? 0), 0);
+const loaf = { id: 'm', name: 'Loaf', shape: { kind: 'loaf', length_mm: 250, width_mm: 80, height_mm: 70 } } as Mould;
+
+describe('newPlan', () => {
+  it('takes over how the last batch was made, but not its formula', () => {
+    const last = { ...newPlan(record, null), moulds: [usedMould(loaf)], formula: { ...record.formula, name: 'old' } };
+    const plan = newPlan(record, last);
+    expect(plan.moulds).toHaveLength(1);
+    expect(plan.formula.name).toBe(record.formula.name);
+  });
+
+  it('keeps a milk bar cool', () => {
+    const milk = { liquid: 'goat-milk', use: 'dissolves_lye', by: 'percent_of_water', value: 60 } as const;
+    const plan = newPlan({ ...record, formula: { ...record.formula, liquids: [milk] } }, null);
+    expect(plan.choices.cover).toBe('fridge');
+    expect(newPlan(record, null).choices.cover).toBe('cover');
+  });
+});
+
+describe('moulds', () => {
+  it('come with a way to cut them, where they are cut', () => {
+    expect(usedMould(loaf).cut?.bar_mm).toBe(25);
+    expect(usedMould({ ...loaf, shape: { kind: 'cavities', count: 6, cavity_ml: 90 } }).cut).toBeNull();
+    expect(usedMould({ ...loaf, shape: { kind: 'slab', length_mm: 300, width_mm: 200, height_mm: 40 } }).cut?.bar_width_mm).toBe(55);
+  });
+
+  it('are changed one by one', () => {
+    const plan = { ...newPlan(record, null), moulds: [usedMould(loaf), usedMould(loaf)] };
+    const changed = changeMould(plan, 1, (use) => ({ ...use, headroom_mm: 12 }));
+    expect(changed.moulds.map((use) => use.headroom_mm)).toEqual([5, 12]);
+  });
+});
+
+describe('portions', () => {
+  it('always sum to 100 when added and dropped', () => {
+    let plan = newPlan(record, null);
+    for (let i = 0; i < 6; i++) {
+      plan = addPortion(plan);
+      expect(total(plan)).toBeCloseTo(100, 6);
+    }
+    while (plan.portions.length > 1) {
+      plan = dropPortion(plan, 0);
+      expect(total(plan)).toBeCloseTo(100, 6);
+    }
+    expect(plan.portions[0]?.share_percent).toBe(100);
+  });
+
+  it('start as two, since one alone is no portion', () => {
+    expect(addPortion(newPlan(record, null)).portions.map((portion) => portion.share_percent)).toEqual([50, 50]);
+  });
+
+  it('are painted in the hue of their colour', () => {
+    const blue = { id: 'mica-blue', kind: 'mica', hue_degrees: 215 } as Colorant;
+    const portion = { name: 'a', share_percent: 50, colours: [{ colorant: 'mica-blue', by: 'tsp_per_500_g' as const, value: 1 }] };
+    expect(paint(portion, [blue])).toContain('hsl(215');
+    expect(paint({ ...portion, colours: [] }, [blue])).toBe('var(--tone-lauric)');
+  });
+});

@@ -1,0 +1,158 @@
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { beforeEach, describe, expect, it } from 'vitest';
+
+import { answered, api } from '../api/client';
+import type { FormulaRecord } from '../api/types';
+import { ownFormula } from '../testing/kitchen';
+import { mend, silence } from '../testing/network';
+import { retype, show } from '../testing/show';
+import { Bench } from './Bench';
+
+let record: FormulaRecord;
+
+const path = () => ({ params: { path: { formula_id: record.id } } });
+const bench = async () => {
+  const drawn = await show(<Bench />, { at: `/formulas/${record.id}`, route: '/formulas/:formulaId' });
+  await waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toMatch(/fresh|stopped/), { timeout: 5000 });
+  return drawn;
+};
+
+const kept = async () => (await answered(api.GET('/api/formulas/{formula_id}', path()))).formula;
+const isSaved = () => waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 5000 });
+const isFresh = () => waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toBe('fresh'), { timeout: 5000 });
+const share = (oil: string) => screen.getByTestId<HTMLInputElement>(`amount-${oil}`);
+const lye = () => screen.getByTestId<HTMLInputElement>('lye-to-weigh');
+const grams = (element: HTMLElement) => parseFloat((element.textContent ?? '').replace(/[^\d.]/g, ''));
+
+describe('the blend', () => {
+  beforeEach(async () => {
+    record = await ownFormula('Bench test bar');
+  });
+
+  it('is reckoned, and the lye follows every share', async () => {
+    const { user } = await bench();
+    const before = grams(lye());
+    await retype(user, share('coconut'), '20');
+    await retype(user, share('olive-refined'), '40');
+    await isFresh();
+    // Coconut takes more lye than olive oil.
+    await waitFor(() => expect(grams(lye())).toBeLessThan(before));
+    await isSaved();
+    const lines = (await kept()).blend.lines;
+    expect(lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });
+  });
+
+  it('shows no lye of what is entered now while shares do not sum to 100', async () => {
+    const { user } = await bench();
+    await retype(user, share('coconut'), '90');
+    await waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toBe('stopped'), { timeout: 5000 });
+    expect(screen.getByTestId('share-sum').textContent).toMatch(/164/);
+    expect((await screen.findByTestId('last-good')).textContent).toContain('not those of what is entered now');
+  });
+
+  it('trades shares at a seam by the arrow keys, half a point a step, ten steps with Shift', async () => {
+    const { user } = await bench();
+    const seam = screen.getByTestId('seam-0');
+    const [first, second] = [Number(share('olive-refined').value), Number(share('palm').value)];
+    fireEvent.keyDown(seam, { key: 'ArrowDown' });
+    expect(Number(share('olive-refined').value)).toBe(first + 0.5);
+    expect(Number(share('palm').value)).toBe(second - 0.5);
+    fireEvent.keyDown(seam, { key: 'ArrowUp', shiftKey: true });
+    expect(Number(share('olive-refined').value)).toBe(first - 4.5);
+    expect(seam.getAttribute('aria-valuetext')).toContain('Olive, refined');
+    await user.keyboard('{Control>}z{/Control}');
+    expect(Number(share('olive-refined').value)).toBe(first);
+  });
+
+  it('takes an oil with its share from the words “shea 5”', async () => {
+    const { user } = await bench();
+    await user.type(screen.getByTestId('add-oil'), 'cocoa butter 4');
+    await user.keyboard('{Enter}');
+    expect((await screen.findByTestId<HTMLInputElement>('amount-cocoa')).value).toBe('4.0');
+  });
+
+  it('is undone and redone, step by step', async () => {
+    const { user } = await bench();
+    await retype(user, share('castor'), '8');
+    await user.tab();
+    await user.keyboard('{Control>}z{/Control}');
+    expect(share('castor').value).toBe('5.0');
+    await user.keyboard('{Control>}{Shift>}z{/Shift}{/Control}');
+    expect(share('castor').value).toBe('8.0');
+  });
+
+  it('keeps what cannot be read in its place, also after coming back', async () => {
+    const { user, unmount } = await bench();
+    await retype(user, share('castor'), 'five');
+    await user.tab();
+    await isSaved();
+    unmount();
+    await bench();
+    expect(share('castor').value).toBe('five');
+    // The number that was there is not brought back behind the maker's back.
+    expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ share_percent: null });
+  });
+
+  it('goes on without the server, and saves when it is back', async () => {
+    const { user } = await bench();
+    silence(1000, 'before', (request) => request.method !== 'GET');
+    await retype(user, share('castor'), '6');
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
+    mend();
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 8000 });
+    expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ share_percent: 6 });
+  });
+
+  it('is kept as a version with a note', async () => {
+    const { user } = await bench();
+    await user.click(screen.getByTestId('version-chip'));
+    await user.click(await screen.findByRole('menuitem', { name: /Keep/ }));
+    const dialog = await screen.findByRole('dialog');
+    await user.type(within(dialog).getByRole('textbox'), 'As first sold.');
+    await user.click(within(dialog).getByRole('button', { name: /^Keep/ }));
+    await waitFor(() => expect(screen.getByTestId('version-chip').textContent).toContain('version 1'));
+    const [version] = await answered(api.GET('/api/formulas/{formula_id}/versions', path()));
+    expect(version).toMatchObject({ number: 1, note: 'As first sold.' });
+  });
+});
+
+describe('lye and water on the bench', () => {
+  beforeEach(async () => {
+    record = await ownFormula('Lye test bar');
+  });
+
+  it('three ways of saying the water move together', async () => {
+    const { user } = await bench();
+    const ratio = screen.getByTestId<HTMLInputElement>('water_to_lye');
+    const before = Number(ratio.value);
+    await retype(user, screen.getByTestId('lye_concentration_percent'), '40');
+    await waitFor(() => expect(Number(ratio.value)).toBeCloseTo(1.5, 2));
+    expect(before).toBeGreaterThan(1.5);
+  });
+
+  it('a purity that cannot be is refused, and what may have been meant is offered', async () => {
+    const { user } = await bench();
+    const purity = screen.getByRole<HTMLInputElement>('textbox', { name: /NaOH purity/ });
+    await retype(user, purity, '0.99');
+    await user.click(await screen.findByRole('button', { name: /^Take 99/ }, { timeout: 4000 }));
+    await isFresh();
+    expect(Number(purity.value)).toBe(99);
+  });
+
+  it('shows the working of the lye with its own numbers', async () => {
+    const { user } = await bench();
+    await user.click(lye());
+    const working = await screen.findByTestId('working');
+    await waitFor(() => expect(working.textContent).toMatch(/340\.0 g × /));
+    expect(working.textContent).toContain('0.71289');
+  });
+
+  it('superfat of nothing at all is watched or worse', async () => {
+    const { user } = await bench();
+    const superfat = screen.getByRole<HTMLInputElement>('textbox', { name: 'Superfat' });
+    await retype(user, superfat, '0');
+    await isFresh();
+    await waitFor(() => expect(screen.getByTestId('superfat-strip').textContent).toMatch(/−\d/));
+    expect(screen.getByTestId('formula-state').textContent).not.toContain('reckoning complete');
+  });
+});

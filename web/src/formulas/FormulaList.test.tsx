@@ -1,0 +1,94 @@
+import { screen, waitFor, within } from '@testing-library/react';
+import { beforeEach, describe, expect, it } from 'vitest';
+
+import { answered, api } from '../api/client';
+import { ownFormula } from '../testing/kitchen';
+import { address, show } from '../testing/show';
+import { FormulaList } from './FormulaList';
+
+const list = () => show(<FormulaList />, { at: '/', route: '/' });
+const row = (name: string) => screen.getByText(name).closest('li') as HTMLElement;
+const file = (content: string) => new File([content], 'formula.json', { type: 'application/json' });
+
+describe('the formulas', () => {
+  let name: string;
+  beforeEach(async () => {
+    name = `Listed bar ${crypto.randomUUID().slice(0, 8)}`;
+    await ownFormula(name);
+  });
+
+  it('are found by name and by their oils', async () => {
+    const { user } = await list();
+    await screen.findByText(name);
+    await user.type(screen.getByTestId('search'), name);
+    await waitFor(() => expect(screen.getAllByRole('listitem')).toHaveLength(1));
+    await user.clear(screen.getByTestId('search'));
+    await user.type(screen.getByTestId('search'), 'lard');
+    await waitFor(() => expect(screen.queryByText(name)).toBeNull());
+    expect(screen.getByRole('link', { name: 'Upper hut milk bar' })).toBeTruthy();
+  });
+
+  it('say so when nothing is found, and what to do', async () => {
+    const { user } = await list();
+    await user.type(await screen.findByTestId('search'), 'no such soap at all');
+    expect(await screen.findByText(/no such soap at all/)).toBeTruthy();
+    expect(screen.queryAllByRole('listitem')).toHaveLength(0);
+  });
+
+  it('are copied', async () => {
+    const { user } = await list();
+    await screen.findByText(name);
+    await user.click(within(row(name)).getByRole('button', { name: `More for ${name}` }));
+    await user.click(await screen.findByRole('menuitem', { name: 'Duplicate' }));
+    expect(await screen.findByText(`${name} (copy)`)).toBeTruthy();
+  });
+
+  it('are put aside, brought back at once, or later', async () => {
+    const { user } = await list();
+    await screen.findByText(name);
+    const putAside = async () => {
+      await user.click(within(row(name)).getByRole('button', { name: `More for ${name}` }));
+      await user.click(await screen.findByRole('menuitem', { name: /aside/i }));
+      await screen.findByText(`“${name}” is put aside.`, { exact: false });
+    };
+    await putAside();
+    await user.click(screen.getByRole('button', { name: 'Undo' }));
+    await waitFor(() => expect(row(name)).toBeTruthy());
+    await putAside();
+    await waitFor(() => expect(screen.queryByRole('link', { name })).toBeNull());
+    await user.click(screen.getByText('Put aside'));
+    await user.click(within(await waitFor(() => row(name))).getByRole('button', { name: 'Restore' }));
+    await user.click(screen.getByText('Kept'));
+    expect(await screen.findByRole('link', { name })).toBeTruthy();
+  });
+
+  it('are read from a file as they were written', async () => {
+    const written = await answered(api.GET('/api/formulas', { params: { query: { search: name } } }));
+    const document = await fetch(`/api/formulas/${written[0]?.id}/document`).then((answer) => answer.text());
+    const { user, container } = await list();
+    await user.upload(container.querySelector('input[type=file]') as HTMLInputElement, file(document));
+    await waitFor(() => expect(address()).toMatch(/^\/formulas\//));
+    const read = await answered(
+      api.GET('/api/formulas/{formula_id}', { params: { path: { formula_id: address().split('/').at(-1) ?? '' } } }),
+    );
+    expect(read.formula.blend.lines).toHaveLength(5);
+  });
+
+  it.each([
+    ['not JSON', 'oils: olive'],
+    ['of another kind', '{"name": 3}'],
+  ])('a file that is %s is refused in words', async (_, content) => {
+    const { user, container } = await list();
+    await screen.findByText(name);
+    await user.upload(container.querySelector('input[type=file]') as HTMLInputElement, file(content));
+    const notice = await screen.findByRole('alert');
+    expect((notice.textContent ?? '').length).toBeGreaterThan(20);
+    expect(address()).toBe('/');
+  });
+
+  it('a new one opens on the bench', async () => {
+    const { user } = await list();
+    await user.click(await screen.findByTestId('new-formula'));
+    await waitFor(() => expect(address()).toMatch(/^\/formulas\/\w{32}$/));
+  });
+});

@@ -1,0 +1,18 @@
+import { createContext, use } from 'react';
+
+import type { DeviceReadings, Run } from '../api/types';
+import type { RunEvent, Sent } from './useRun';
+
+export interface Making {
+  run: Run;
+  send: (event: RunEvent) => Promise<Sent>;
+  devices: DeviceReadings | null;
+}
+
+export const MakeContext = createContext<Making | null>(null);
+
+export function useMaking(): Making {
+  const making = use(MakeContext);
+  if (making === null) throw new Error('useMaking outside make day');
+  return making;
+}

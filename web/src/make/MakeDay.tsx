@@ -1,0 +1,181 @@
+import { Modal, VisuallyHidden } from '@mantine/core';
+import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useParams } from 'react-router';
+
+import type { Run, Step } from '../api/types';
+import { Missing } from '../shared/Missing';
+import { Told } from '../shared/Told';
+import { useWeights } from '../shared/units';
+import { Beginning } from './Beginning';
+import { CheckStep } from './CheckStep';
+import { DevicePanel } from './DevicePanel';
+import classes from './Make.module.css';
+import { MakeContext } from './MakeContext';
+import { NotesPanel } from './NotesPanel';
+import { PotPanel } from './PotPanel';
+import { PourStep } from './PourStep';
+import { RecordDialog } from './RecordDialog';
+import { Summary } from './Summary';
+import { IceBath, TemperatureStep } from './TemperatureStep';
+import { whenOf } from './time';
+import { TraceStep } from './TraceStep';
+import { useDevices } from './useDevices';
+import { useRun } from './useRun';
+import { phasesOf } from './weighing';
+import { WeighStep } from './WeighStep';
+
+/** Make day: one step at a time, readable from two metres, every capture on disk before the screen says so. */
+export function MakeDay() {
+  const { batchId = '' } = useParams();
+  const { run, error, send, isSaved, isOffline } = useRun(batchId);
+  const devices = useDevices();
+  const weights = useWeights();
+  // A look at another step ends when the work moves on, here or on another device.
+  const [look, setLook] = useState<{ from: string | null; at: string } | null>(null);
+  const [dialog, setDialog] = useState<'aid' | 'record' | null>(null);
+  const making = useMemo(() => (run ? { run, send, devices } : null), [run, send, devices]);
+  const current = run?.state.current ?? null;
+  const shown = look !== null && look.from === current ? look.at : null;
+  const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
+  useDocumentTitle(run ? `${run.record.code}, ${run.record.plan.formula.name} · Sapolin` : 'Make day · Sapolin');
+  if (error !== null && run === undefined) return <Missing title="This batch cannot be made yet" message={error.message} />;
+  if (!run || !making) return null;
+  const { steps } = run.work;
+  const step = steps.find((one) => one.id === (shown ?? current)) ?? null;
+  const status = run.state.status;
+  return (
+    <MakeContext value={making}>
+      <div className={classes.page} data-caustic={status === 'making' && step?.caustic === true}>
+        <header className={classes.bar}>
+          <Link to="/batches" className={classes.back} aria-label="To the batches">
+            ←
+          </Link>
+          <h1>{run.record.plan.formula.name}</h1>
+          <span className={classes.which}>
+            batch {run.record.code} · {weights.tell(run.work.planned.size.batter_g)}
+            {run.state.started_at && ` · begun ${whenOf(run.state.started_at)}`}
+          </span>
+          <span className={classes.spring} />
+          <span className={classes.saved} data-trouble={isOffline} role="status" data-testid="run-saved">
+            {isOffline ? 'No answer: kept here, trying again' : isSaved ? 'All on disk' : 'Saving …'}
+          </span>
+          <Clock />
+          <button type="button" className={classes.aid} onClick={() => setDialog('aid')} data-testid="first-aid">
+            <span>Lye on skin or eyes? </span>First aid
+          </button>
+        </header>
+        <nav className={classes.rail} aria-label="Progress">
+          <ol>
+            {phasesOf(steps, run).map((phase) => (
+              <li key={phase.name} data-state={phase.state} data-caustic={phase.caustic} aria-current={phase.state === 'now' ? 'step' : undefined}>
+                <span aria-hidden>{phase.state === 'done' ? '✓' : ''}</span>
+                {phase.name}
+                <VisuallyHidden>{phase.state === 'done' ? ', done' : ''}</VisuallyHidden>
+              </li>
+            ))}
+          </ol>
+          {status === 'making' && (
+            <button type="button" className={classes.railButton} onClick={() => setDialog('record')}>
+              Record, correct, give up
+            </button>
+          )}
+        </nav>
+        <main className={classes.main} id="screen">
+          {status === 'planned' && <Beginning />}
+          {status === 'making' && step && <OneStep key={step.id} step={step} run={run} isCurrent={step.id === current} onShow={show} />}
+          {status === 'making' && current === null && shown === null && <Closing onFinish={() => void send({ kind: 'finished' })} />}
+          {(status === 'made' || status === 'aborted') && <Summary />}
+        </main>
+        <aside className={classes.side}>
+          {status === 'making' && <DevicePanel />}
+          {status !== 'planned' && <PotPanel />}
+          {status !== 'planned' && <NotesPanel />}
+        </aside>
+        <Modal opened={dialog === 'aid'} onClose={() => setDialog(null)} title="Lye on skin or in eyes" size="lg">
+          <ul className={classes.aidList}>
+            {run.first_aid.map((words) => (
+              <li key={words}>{words}</li>
+            ))}
+          </ul>
+          <p className="muted">Local advice and emergency numbers come first.</p>
+        </Modal>
+        <RecordDialog opened={dialog === 'record'} onClose={() => setDialog(null)} />
+      </div>
+    </MakeContext>
+  );
+}
+
+interface OneStepProps {
+  step: Step;
+  run: Run;
+  isCurrent: boolean;
+  onShow: (id: string | null) => void;
+}
+
+function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
+  const { steps } = run.work;
+  const at = steps.indexOf(step);
+  const before = steps[at - 1];
+  const after = isCurrent ? undefined : steps[at + 1];
+  useHotkeys([
+    ['ArrowLeft', () => before && onShow(before.id)],
+    ['ArrowRight', () => after && onShow(after.id)],
+  ]);
+  return (
+    <article className={classes.step} data-caustic={step.caustic} data-testid="step" data-step={step.id}>
+      {step.caustic && <p className={classes.caustic}>CAUSTIC · gloves and goggles on, nobody else near</p>}
+      <p className={classes.counter}>
+        step {at + 1} of {steps.length}
+        {!isCurrent && ' · looking back, nothing changes'}
+      </p>
+      <h2 className={classes.heading} aria-live="polite">
+        {step.title}
+      </h2>
+      {step.kind !== 'weigh' && <p className={classes.text}><Told>{step.text}</Told></p>}
+      {step.kind === 'weigh' && <WeighStep step={step} isCurrent={isCurrent} />}
+      {step.kind === 'temperature' && <TemperatureStep isCurrent={isCurrent} />}
+      {step.kind === 'trace' && <TraceStep isCurrent={isCurrent} />}
+      {step.kind === 'pour' && <PourStep isCurrent={isCurrent} />}
+      {step.kind === 'weigh' && <p className={classes.text}><Told>{step.text}</Told></p>}
+      {step.kind !== 'weigh' && (
+        <CheckStep step={step} isCurrent={isCurrent} beside={step.kind === 'temperature' && <IceBath />} />
+      )}
+      <div className={classes.steps}>
+        <button type="button" disabled={before === undefined} onClick={() => before && onShow(before.id)}>
+          ← Back
+        </button>
+        {!isCurrent && (
+          <button type="button" onClick={() => onShow(null)}>
+            Where the work is →
+          </button>
+        )}
+      </div>
+    </article>
+  );
+}
+
+function Closing({ onFinish }: { onFinish: () => void }) {
+  return (
+    <article className={classes.step}>
+      <h2 className={classes.heading}>Poured and covered</h2>
+      <p className={classes.text}>
+        Wash up with gloves on: raw batter burns too. Wipe bowls out before they go into water. Lock the lye away.
+      </p>
+      <div className={classes.actions}>
+        <button type="button" className={classes.primary} onClick={onFinish} data-testid="finish">
+          Finish make day
+        </button>
+      </div>
+    </article>
+  );
+}
+
+function Clock() {
+  const [now, setNow] = useState(() => new Date());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(new Date()), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  return <time className={classes.clock}>{now.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</time>;
+}

@@ -1,0 +1,100 @@
+import { Link } from 'react-router';
+
+import { useReference } from '../api/queries';
+import { formatChange, formatNumber } from '../shared/quantity';
+import { useTemperature } from '../shared/temperature';
+import { useWeights } from '../shared/units';
+import classes from './Make.module.css';
+import { useMaking } from './MakeContext';
+import { PourRow } from './PourStep';
+import { dayAndTimeOf } from './time';
+
+/** What happened beside what was predicted, and what waits now. */
+export function Summary() {
+  const { run } = useMaking();
+  const { qualities } = useReference();
+  const temperature = useTemperature();
+  const weights = useWeights();
+  const { planned } = run.work;
+  const { made, state } = run;
+  if (state.status === 'aborted') {
+    return (
+      <article className={classes.step}>
+        <h2 className={classes.heading}>Given up</h2>
+        <p className={classes.text}>{state.abort_reason}</p>
+        <p className={classes.text}>Its record stays, and notes for next time come back with the formula.</p>
+        <div className={classes.actions}>
+          <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the bench</Link>
+        </div>
+      </article>
+    );
+  }
+  const peak = Math.max(...state.readings.filter((one) => one.bowl === 'lye').map((one) => one.celsius), -Infinity);
+  const first = (stage: string) => state.marks.find((mark) => mark.what === stage)?.at;
+  const minutes = (at: string | undefined) =>
+    at && state.combined_at ? `${formatNumber((new Date(at).getTime() - new Date(state.combined_at).getTime()) / 60_000, 0)} min` : '–';
+  const interval = made.figures?.lye.superfat_interval;
+  const rows: [string, string, string][] = [
+    ['Superfat of the whole', `${formatNumber(planned.figures.lye.superfat_total_percent, 1)} %`, made.figures ? `${formatNumber(made.figures.lye.superfat_total_percent, 1)} %` : '–'],
+    ['Oils', weights.tell(planned.figures.total_oils_g, 1), made.figures ? weights.tell(made.figures.total_oils_g, 1) : '–'],
+    ['Lye strength', `${formatNumber(planned.figures.water.lye_concentration_percent, 1)} %`, made.figures ? `${formatNumber(made.figures.water.lye_concentration_percent, 1)} %` : '–'],
+    ['Lye at its hottest', `about ${temperature.format(planned.lye_peak.low_c)}–${temperature.format(planned.lye_peak.high_c)} ${temperature.unit}`, Number.isFinite(peak) ? `${temperature.format(peak)} ${temperature.unit}` : '–'],
+    ['Trace', planned.figures.bar ? `${planned.figures.bar.trace}, est.` : '–', `light after ${minutes(first('light'))}`],
+  ];
+  return (
+    <article className={classes.step}>
+      <h2 className={classes.heading}>Made</h2>
+      <p className={classes.text} data-testid="waiting">
+        {run.unmould_from && run.unmould_to
+          ? `Unmould between ${dayAndTimeOf(run.unmould_from)} and ${dayAndTimeOf(run.unmould_to)}, an estimate: when it is firm like cheese and lets go.`
+          : 'It waits to be unmoulded.'}{' '}
+        {run.record.plan.formula.process.gel !== 'prevented' && state.ended_at && `Gel, if it comes, from about ${formatNumber(run.gel_onset_hours, 1)} h after pouring.`}
+      </p>
+      <table className={classes.compare}>
+        <thead>
+          <tr>
+            <td />
+            <th>planned</th>
+            <th>made</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([name, plan, done]) => (
+            <tr key={name}>
+              <td>{name}</td>
+              <td>{plan}</td>
+              <td>{done}</td>
+            </tr>
+          ))}
+          {made.figures?.qualities.map((figure) => {
+            const was = planned.figures.qualities.find((one) => one.quality === figure.quality);
+            return (
+              <tr key={figure.quality}>
+                <td>{qualities.find((one) => one.id === figure.quality)?.name}</td>
+                <td>{was ? formatNumber(was.points, 1) : '–'}</td>
+                <td>
+                  {formatNumber(figure.points, 1)} <small>{was && formatChange(figure.points - was.points, 1)}</small>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {interval && (
+        <p className={classes.text}>
+          True superfat as weighed {formatNumber(interval.middle_percent, 1)} %, 19 times in 20 between {formatNumber(interval.low_percent, 1)} and{' '}
+          {formatNumber(interval.high_percent, 1)} %.
+        </p>
+      )}
+      <div className={classes.pours}>
+        {planned.moulds.map((fill, i) => (
+          <PourRow key={`${fill.name}-${i}`} index={i} isCurrent />
+        ))}
+      </div>
+      <div className={classes.actions}>
+        <Link className={classes.big} to="/batches">To the batches</Link>
+        <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the bench</Link>
+      </div>
+    </article>
+  );
+}

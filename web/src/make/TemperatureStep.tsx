@@ -1,0 +1,175 @@
+import { useElementSize } from '@mantine/hooks';
+import { useState } from 'react';
+
+import type { Problem } from '../api/types';
+import { NumberField } from '../shared/NumberField';
+import { formatNumber } from '../shared/quantity';
+import { useTemperature } from '../shared/temperature';
+import { Told } from '../shared/Told';
+import classes from './Make.module.css';
+import { useMaking } from './MakeContext';
+
+type Bowl = 'oils' | 'lye';
+type Source = 'thermometer' | 'typed';
+
+/** Both bowls: read, logged, and when they will be ready to meet. */
+export function TemperatureStep({ isCurrent }: { isCurrent: boolean }) {
+  const { run } = useMaking();
+  const { outlook } = run;
+  return (
+    <>
+      <div className={classes.bowls}>
+        <BowlCard bowl="oils" isCurrent={isCurrent} />
+        <BowlCard bowl="lye" isCurrent={isCurrent} />
+      </div>
+      <Curves />
+      <p className={classes.outlook} data-ready={outlook.ready} role="status" data-testid="outlook">
+        <Told>{outlook.words}</Told>
+      </p>
+      {outlook.warnings.map((warning) => (
+        <p key={warning} className={classes.warning}>
+          △ <Told>{warning}</Told>
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Cooling faster is a choice that is written down. */
+export function IceBath() {
+  const { run, send } = useMaking();
+  const hasBath = run.state.marks.some((mark) => mark.what === 'ice_bath');
+  return (
+    <button type="button" className={classes.big} aria-pressed={hasBath} disabled={hasBath} onClick={() => void send({ kind: 'chose', what: 'ice_bath' })}>
+      {hasBath ? 'In the ice bath' : 'Use an ice bath'}
+    </button>
+  );
+}
+
+function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
+  const { run, send, devices } = useMaking();
+  const temperature = useTemperature();
+  const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
+  /** The reading that is asked about, and why. */
+  const [doubt, setDoubt] = useState<{ celsius: number; source: Source; problem: Problem | null } | null>(null);
+  const problem = doubt?.problem;
+  const live = devices?.thermometer.celsius[bowl];
+  const last = run.outlook[bowl];
+  const log = async (celsius: number, source: Source, sure = false) => {
+    const sent = await send({ kind: 'temperature', bowl, celsius, read_in: temperature.letter, source, sure });
+    setDoubt(sent.ok ? null : { celsius, source, problem: sent.problem });
+    if (sent.ok) setTyped({ value: null });
+  };
+  return (
+    <section className={classes.bowl} data-bowl={bowl} aria-label={bowl === 'oils' ? 'Oils' : 'Lye'}>
+      <h2>{bowl === 'oils' ? 'Oils' : 'Lye'}</h2>
+      <p className={classes.degrees} data-testid={`live-${bowl}`}>
+        {live === undefined ? '–' : temperature.format(live, 1)} <span>{temperature.unit}</span>
+      </p>
+      <p className="muted">
+        {last.last_c === null || last.last_c === undefined
+          ? 'nothing logged yet'
+          : `logged ${temperature.format(last.last_c, 1)} ${temperature.unit}, minute ${formatNumber(last.last_minute ?? 0, 0)}`}
+      </p>
+      {isCurrent && (
+        <div className={classes.bowlActions}>
+          <button type="button" className={classes.big} disabled={live === undefined} onClick={() => live !== undefined && void log(live, 'thermometer')} data-testid={`log-${bowl}`}>
+            Log it
+          </button>
+          <NumberField
+            showLabel
+            label="or type it"
+            value={typed.value}
+            unit={temperature.unit}
+            step={1}
+            format={(celsius) => formatNumber(temperature.fromCelsius(celsius), 1, 0)}
+            parse={temperature.parse}
+            unread={typed.unread}
+            onUnread={(text) => setTyped((now) => ({ ...now, unread: text ?? undefined }))}
+            onChange={(value) => setTyped({ value })}
+            onKeyDown={(event) => {
+              if (event.key === 'Enter' && typed.value !== null && typed.unread === undefined) void log(typed.value, 'typed');
+            }}
+            testId={`type-${bowl}`}
+          />
+        </div>
+      )}
+      {problem && (
+        <div className={classes.problem} role="alert">
+          {problem.message} {problem.remedy /* It tells the reading as it was read. */}
+          <div className={classes.actions}>
+            {problem.offers.map((offer) => (
+              <button key={offer.label} type="button" className={classes.big} onClick={() => void log(offer.value, 'typed')}>
+                It is {offer.label}
+              </button>
+            ))}
+            {problem.code === 'unlikely' && (
+              <button type="button" className={classes.big} onClick={() => void log(doubt.celsius, doubt.source, true)}>
+                It is right
+              </button>
+            )}
+          </div>
+        </div>
+      )}
+    </section>
+  );
+}
+
+const HEIGHT = 150;
+const LEFT = 34;
+const BOTTOM = 20;
+
+/** Readings so far and what is to be expected, with the window they must meet in. */
+function Curves() {
+  const { run } = useMaking();
+  const temperature = useTemperature();
+  const { ref, width } = useElementSize();
+  const { outlook, work, minute, state } = run;
+  const started = new Date(state.started_at ?? run.now).getTime();
+  const points = (bowl: Bowl) =>
+    state.readings.filter((one) => one.bowl === bowl).map((one) => ({ minute: (new Date(one.at).getTime() - started) / 60_000, celsius: one.celsius }));
+  const all = [...points('oils'), ...points('lye'), ...outlook.oils.curve, ...outlook.lye.curve];
+  if (all.length === 0) return null;
+  const first = Math.min(...all.map((one) => one.minute));
+  const last = Math.min(Math.max(...all.map((one) => one.minute), minute + 5), first + 180);
+  const high = Math.max(work.planned.window.high_c + 8, ...all.map((one) => one.celsius)) + 3;
+  const low = Math.min(work.planned.window.low_c - 6, ...all.map((one) => one.celsius));
+  const x = (at: number) => LEFT + ((at - first) * (Math.max(width, 200) - LEFT - 10)) / Math.max(last - first, 1);
+  const y = (celsius: number) => HEIGHT - BOTTOM - ((celsius - low) * (HEIGHT - BOTTOM - 6)) / (high - low);
+  const path = (bowl: Bowl) => outlook[bowl].curve.filter((one) => one.minute <= last).map((one, i) => `${i === 0 ? 'M' : 'L'}${x(one.minute)} ${y(one.celsius)}`).join(' ');
+  const window = work.planned.window;
+  // The name of the cooler bowl stands below its line, so that both can be read.
+  const lower = (outlook.oils.last_c ?? 0) <= (outlook.lye.last_c ?? 0) ? 'oils' : 'lye';
+  return (
+    <div ref={ref} className={classes.curves}>
+      <svg viewBox={`0 0 ${Math.max(width, 200)} ${HEIGHT}`} role="img" aria-label={`Cooling of oils and lye. ${outlook.words}`}>
+        <rect className={classes.window} x={LEFT} width={Math.max(width, 200) - LEFT - 10} y={y(window.high_c)} height={y(window.low_c) - y(window.high_c)} />
+        {[window.low_c, window.high_c].map((edge, i) => (
+          <text key={edge} x={LEFT - 5} y={y(edge) + (i === 0 ? 11 : -2)} textAnchor="end">
+            {temperature.format(edge)}
+          </text>
+        ))}
+        <line className={classes.nowLine} x1={x(minute)} x2={x(minute)} y1="4" y2={HEIGHT - BOTTOM} />
+        <text x={x(minute)} y={HEIGHT - 5} textAnchor="middle">
+          now
+        </text>
+        {(['oils', 'lye'] as const).map((bowl) => (
+          <g key={bowl} data-bowl={bowl}>
+            <path className={classes.curve} d={path(bowl)} />
+            {points(bowl).map((one) => (
+              <circle key={`${one.minute}-${one.celsius}`} className={classes.point} cx={x(one.minute)} cy={y(one.celsius)} r="4" />
+            ))}
+            {points(bowl).slice(-1).map((one) => (
+              <text key="name" x={x(one.minute) + 8} y={y(one.celsius) + (bowl === lower ? 14 : -6)}>
+                {bowl}
+              </text>
+            ))}
+          </g>
+        ))}
+        {outlook.both_minute !== null && outlook.both_minute !== undefined && outlook.both_minute <= last && (
+          <line className={classes.meet} x1={x(outlook.both_minute)} x2={x(outlook.both_minute)} y1="4" y2={HEIGHT - BOTTOM} />
+        )}
+      </svg>
+    </div>
+  );
+}

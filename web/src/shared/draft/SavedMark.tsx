@@ -1,0 +1,27 @@
+import classes from './SavedMark.module.css';
+import type { SaveState } from './useKept';
+
+/** Whether what is on screen is on disk. */
+export function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
+  const time = new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  const words: Record<SaveState['kind'], string> = {
+    saved: unreadCount > 0 ? `Saved ${time}, but for what cannot be read` : `Saved ${time}`,
+    waiting: 'Changed …',
+    saving: 'Saving …',
+    offline: 'Not saved: no answer, trying again',
+    conflict: 'Not saved: changed elsewhere',
+    refused: save.kind === 'refused' ? `Not saved: ${save.message}` : '',
+  };
+  const isTrouble = !['saved', 'waiting', 'saving'].includes(save.kind) || unreadCount > 0;
+  return (
+    <span
+      className={classes.saved}
+      role="status"
+      data-trouble={isTrouble}
+      data-testid="save-state"
+      data-kind={save.kind}
+    >
+      {words[save.kind]}
+    </span>
+  );
+}

@@ -1,0 +1,88 @@
+/** Batches on the server for the screens under test, and make day around a part of its screen. */
+import { useState, type ReactNode } from 'react';
+
+import { answered, api } from '../api/client';
+import type { BatchPlan, DeviceReadings, FormulaRecord, Run } from '../api/types';
+import { newPlan, usedMould } from '../batch/plan';
+import { MakeContext } from '../make/MakeContext';
+import { useRun, type RunEvent } from '../make/useRun';
+
+/** A formula of the demo, by its name. */
+export async function demoFormula(name: string): Promise<FormulaRecord> {
+  const found = await answered(api.GET('/api/formulas', { params: { query: { search: name } } }));
+  const one = found.find((summary) => summary.name === name);
+  if (one === undefined) throw new Error(`The demo has no ${name}.`);
+  return answered(api.GET('/api/formulas/{formula_id}', { params: { path: { formula_id: one.id } } }));
+}
+
+/** A formula of one's own that starts as one of the demo. */
+export async function ownFormula(name: string, like = 'Hut guest bar'): Promise<FormulaRecord> {
+  const { formula } = await demoFormula(like);
+  return answered(api.POST('/api/formulas', { body: { ...formula, name } }));
+}
+
+export interface Batch {
+  id: string;
+  run: () => Promise<Run>;
+  /** Add to the record; whatever is refused fails the test. */
+  send: (event: RunEvent) => Promise<Run>;
+  /** Do everything before a step as planned. */
+  upTo: (stepId: string) => Promise<Run>;
+}
+
+/** A batch in the workshop's short loaf, changed in `part`. */
+export async function newBatch(formula = 'Hut guest bar', part: Partial<BatchPlan> = {}): Promise<Batch> {
+  const record = await demoFormula(formula);
+  const moulds = await answered(api.GET('/api/moulds'));
+  const loaf = moulds.find(({ mould }) => mould.shape.kind === 'loaf');
+  if (loaf === undefined) throw new Error('The demo has no loaf.');
+  const plan = { ...newPlan(record, null), moulds: [usedMould(loaf.mould)], ...part };
+  return batchOf((await answered(api.POST('/api/batches', { body: plan }))).id);
+}
+
+export function batchOf(id: string): Batch {
+  const path = { path: { batch_id: id } };
+  const run = () => answered(api.GET('/api/batches/{batch_id}/run', { params: path }));
+  const send = (event: RunEvent) =>
+    answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: crypto.randomUUID(), after_seq: null, event } }));
+  const upTo = async (stepId: string) => {
+    let now = await run();
+    if (now.state.status === 'planned') now = await send({ kind: 'started', targets_g: {} });
+    for (const step of now.work.steps) {
+      if (step.id === stepId) break;
+      if (now.state.done.includes(step.id)) continue;
+      if (step.weigh) {
+        const weight_g = now.state.targets_g[step.weigh.item] ?? 0;
+        now = await send({ kind: 'captured', item: step.weigh.item, weight_g, source: 'typed', tared: true, adds: false });
+      }
+      now = await send({ kind: 'step_done', step: step.id, confirmed: step.checks });
+    }
+    return now;
+  };
+  return { id, run, send, upTo };
+}
+
+type Played = Partial<DeviceReadings['scale']> & { celsius?: Record<string, number> };
+
+/** What scale and thermometer show; a steady, tared scale unless said otherwise. */
+export function devicesShowing({ celsius = { oils: 40, lye: 40, room: 20 }, ...scale }: Played = {}): DeviceReadings {
+  return {
+    scale: { state: 'steady', weight_g: 0, tared: true, resolution_g: 0.1, capacity_g: 5000, ...scale },
+    thermometer: { state: 'reading', celsius },
+  };
+}
+
+interface MakingRoomProps {
+  batch: Batch;
+  /** What the devices show, at first. */
+  devices?: DeviceReadings | null;
+  children: (run: Run, show: (devices: DeviceReadings | null) => void) => ReactNode;
+}
+
+/** Make day of a batch, with devices that show what the test says. */
+export function MakingRoom({ batch, devices = null, children }: MakingRoomProps) {
+  const { run, send } = useRun(batch.id);
+  const [shown, setShown] = useState(devices);
+  if (!run) return null;
+  return <MakeContext value={{ run, send, devices: shown }}>{children(run, setShown)}</MakeContext>;
+}

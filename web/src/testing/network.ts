@@ -1,0 +1,26 @@
+/** What lies between the screens under test and the server; a test may cut it, or make it forget an answer. */
+const ask = globalThis.fetch;
+
+/** As it is when nothing is wrong. Node's fetch knows no page that a path could belong to, so it is told the address. */
+function reached(asked: RequestInfo | URL, init?: RequestInit): Promise<Response> {
+  return ask(typeof asked === 'string' ? new URL(asked, window.location.href) : asked, init);
+}
+
+export const network = { answer: reached };
+
+/** Cut the next `times` requests that `meant` picks out: before the server hears of them, or before its answer arrives. */
+export function silence(times: number, when: 'before' | 'after', meant: (request: Request) => boolean): void {
+  let left = times;
+  network.answer = async (asked, init) => {
+    const request = asked instanceof Request ? asked : null;
+    if (request === null || left === 0 || !meant(request)) return reached(asked, init);
+    left -= 1;
+    if (when === 'after') await reached(request, init);
+    throw new TypeError('no answer');
+  };
+}
+
+/** Everything is answered again. */
+export function mend(): void {
+  network.answer = reached;
+}

@@ -1,0 +1,49 @@
+/** What a browser has and jsdom has not, and the address that the screens ask. */
+import { notifications } from '@mantine/notifications';
+import { cleanup, configure } from '@testing-library/react';
+import { afterEach, inject, vi } from 'vitest';
+
+import { mend, network } from './network';
+
+declare global {
+  var jsdom: { reconfigure: (settings: { url: string }) => void };
+}
+
+globalThis.jsdom.reconfigure({ url: `${inject('server')}/` });
+
+vi.stubGlobal('fetch', (asked: RequestInfo | URL, init?: RequestInit) => network.answer(asked, init));
+vi.stubGlobal('matchMedia', (query: string) => ({
+  matches: false,
+  media: query,
+  addEventListener: () => undefined,
+  removeEventListener: () => undefined,
+  addListener: () => undefined,
+  removeListener: () => undefined,
+}));
+vi.stubGlobal(
+  'ResizeObserver',
+  class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  },
+);
+// jsdom reckons styles for every question whether something is hidden; nothing here asks that.
+configure({ defaultHidden: true, asyncUtilTimeout: 5000 });
+
+Element.prototype.scrollIntoView = () => undefined;
+Object.defineProperty(document, 'fonts', { value: new EventTarget() });
+Blob.prototype.text = function text(this: Blob) {
+  return new Promise((read) => {
+    const reader = new FileReader();
+    reader.onload = () => read(String(reader.result));
+    reader.readAsText(this);
+  });
+};
+
+afterEach(() => {
+  cleanup();
+  notifications.clean();
+  mend();
+  localStorage.clear();
+});
