@@ -13,6 +13,7 @@ from playwright.sync_api import sync_playwright
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
+from benchmarks.making import measure_making  # noqa: E402
 from benchmarks.solving import measure_solving  # noqa: E402
 from e2e.driver import Server, browser, open_formula, running_server  # noqa: E402
 from sapolin.core.audit import audit  # noqa: E402
@@ -146,6 +147,7 @@ def main() -> None:
     with running_server() as server:
         measure_api(server, formula)
         measure_browser(server)
+        measure_making(server, report)
     measure_bundle()
 
 

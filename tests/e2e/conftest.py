@@ -3,9 +3,12 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, Playwright, sync_playwright
+from playwright.sync_api import BrowserContext, Page, Playwright, expect, sync_playwright
 
 from e2e.driver import Server, browser, running_server
+
+# Patient, for machines that are busy with other tests at the same time.
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")

@@ -78,7 +78,7 @@ def browser(
             timezone_id="UTC",
             locale="en-GB",
         )
-        context.set_default_timeout(10_000)
+        context.set_default_timeout(20_000)
         try:
             yield context
         finally:

@@ -3,6 +3,7 @@
 from playwright.sync_api import Page, sync_playwright
 
 from e2e.driver import ROOT, browser, open_formula, running_server
+from e2e.test_make_day import begin_milk_bar, confirm, pour, weigh_right
 
 PICTURES = ROOT / "docs" / "screenshots"
 
@@ -12,6 +13,37 @@ def take(page: Page, name: str) -> None:
     page.mouse.move(640, 799)
     page.wait_for_timeout(700)
     page.screenshot(path=PICTURES / f"{name}.png")
+
+
+def take_batches(page: Page, url: str) -> None:
+    """The list, a plan, and make day: a pour too far, temperatures, and what was made."""
+    page.goto(f"{url}batches")
+    page.get_by_test_id("batch-B-103").wait_for()
+    take(page, "batches")
+    page.get_by_role("link", name="Upper hut milk bar").click()
+    page.get_by_test_id("size-words").wait_for()
+    page.get_by_test_id("tab-colour").click()
+    take(page, "batch")
+    page.goto(f"{url}batches")
+    page.get_by_role("link", name="Winter face bar").click()
+    for bowl in ("lye", "oils"):
+        page.get_by_test_id(f"cool-{bowl}").click()
+        page.wait_for_timeout(400)
+        page.get_by_test_id(f"log-{bowl}").click()
+        page.get_by_role("region", name=bowl.capitalize()).get_by_text(", minute 35").wait_for()
+    take(page, "make-temperatures")
+    page.goto(f"{url}batches")
+    page.get_by_role("link", name="Hut guest bar").click()
+    page.get_by_test_id("waiting").wait_for()
+    take(page, "made")
+    begin_milk_bar(page, url)
+    confirm(page)
+    confirm(page)
+    weigh_right(page)
+    pour(page, "pour-right", "pour-more")
+    page.get_by_test_id("take-weight").click()
+    page.get_by_test_id("ways-out").wait_for()
+    take(page, "make-weigh")
 
 
 def main() -> None:
@@ -57,6 +89,7 @@ def main() -> None:
             page.keyboard.press("Escape")
             page.get_by_test_id("comparison").wait_for()
             take(page, "trials")
+            take_batches(page, server.url)
             page.goto(f"{server.url}shelf")
             page.get_by_test_id("materials").wait_for()
             take(page, "shelf")

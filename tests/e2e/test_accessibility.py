@@ -4,6 +4,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from e2e.driver import ROOT, Server, browser, open_formula, settle
+from e2e.test_make_day import begin_milk_bar, confirm, pour
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 POT_TABS = ("liquids", "additives", "process", "lye")
@@ -15,6 +16,43 @@ def audit(page: Page) -> list[str]:
     page.evaluate(AXE.read_text())
     violations = page.evaluate("axe.run().then(result => result.violations)")
     return [f"{entry['id']}: {[node['target'] for node in entry['nodes']][:3]}" for entry in violations]
+
+
+def batches(page: Page, server: Server) -> dict[str, list[str]]:
+    """The list, a plan with each of its tabs, the sheet, and make day at every kind of step."""
+    seen = {}
+    page.goto(f"{server.url}batches")
+    page.get_by_test_id("batch-B-103").wait_for()
+    seen["batches"] = audit(page)
+    page.get_by_role("link", name="Winter face bar").click()
+    page.get_by_test_id("outlook").wait_for()
+    seen["temperatures"] = audit(page)
+    page.goto(f"{server.url}batches")
+    page.get_by_role("link", name="Hut guest bar").click()
+    page.get_by_test_id("waiting").wait_for()
+    seen["made"] = audit(page)
+    page.goto(f"{server.url}batches")
+    page.get_by_role("link", name="Upper hut milk bar").click()
+    page.get_by_test_id("size-words").wait_for()
+    seen["scent"] = audit(page)
+    page.get_by_test_id("tab-colour").click()
+    seen["colour"] = audit(page)
+    batch = page.url
+    page.goto(f"{batch}/sheet")
+    page.get_by_role("heading", name="Upper hut milk bar").wait_for()
+    seen["sheet"] = audit(page)
+    begin_milk_bar(page, server.url)
+    seen["gear"] = audit(page)
+    confirm(page)
+    confirm(page)
+    pour(page, "pour-right", "pour-more")
+    page.get_by_test_id("take-weight").click()
+    page.get_by_test_id("ways-out").wait_for()
+    seen["ways out"] = audit(page)
+    page.get_by_role("button", name="Record, correct, give up").click()
+    page.wait_for_timeout(400)
+    seen["record"] = audit(page)
+    return seen
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
@@ -59,4 +97,5 @@ def test_axe_finds_nothing(playwright, server: Server, scheme):
         page.get_by_role("button", name="Take 190").wait_for()
         page.wait_for_timeout(400)
         seen["material"] = audit(page)
+        seen |= batches(page, server)
     assert {screen: found for screen, found in seen.items() if found} == {}

@@ -39,7 +39,7 @@ def test_an_impossible_wish_is_explained(page: Page, server: Server):
     expect(conflict).to_contain_text("Hardness and conditioning cannot hold together", timeout=20_000)
     expect(conflict).to_contain_text("would have to give")
     page.get_by_test_id("hardness-maximum").fill("30")
-    expect(page.get_by_role("alert")).to_contain_text("The band runs from 60 down to 30.")
+    expect(page.get_by_role("alert")).to_contain_text("The band of hardness runs from 60 down to 30.")
     expect(page.get_by_test_id("keep-solution")).to_be_disabled()
     # Leaving mid-search loses nothing and the formula is as it was.
     page.get_by_role("link", name="Bench").click()

@@ -71,7 +71,9 @@ def test_levers_answer_and_let_go(page: Page, server: Server):
     page.get_by_role("button", name="Show why that misleads").click()
     expect(page.get_by_test_id("equal-sap")).to_contain_text("the lye changes by")
     page.get_by_test_id("keep-palm").fill("12")
-    expect(page.get_by_test_id("swap-words")).to_contain_text("Palm gave 9 of 43 points of hardness")
+    expect(page.get_by_test_id("swap-words")).to_contain_text(
+        "The 18 % of palm that goes gave 9 of 43 points of hardness"
+    )
     page.get_by_test_id("keep-palm").fill("35")
     expect(page.get_by_role("alert")).to_contain_text("Palm is at 30 % already.")
     page.get_by_test_id("keep-palm").fill("0")
