@@ -15,7 +15,7 @@ sys.path.insert(0, str(ROOT / "tests"))
 
 from benchmarks.making import measure_making  # noqa: E402
 from benchmarks.solving import measure_solving  # noqa: E402
-from e2e.driver import Server, browser, open_formula, running_server  # noqa: E402
+from e2e.driver import Server, chromium, new_page, open_formula, running_server  # noqa: E402
 from sapolin.core.audit import audit  # noqa: E402
 from sapolin.core.catalogue import catalogue  # noqa: E402
 from sapolin.core.formula import Formula  # noqa: E402
@@ -116,15 +116,13 @@ def measure_browser(server: Server) -> None:
     with sync_playwright() as playwright:
         loads = []
         for _ in range(5):
-            with browser(playwright) as context:
-                page = context.pages[0]
+            with chromium(playwright) as running, new_page(running) as page:
                 start = time.perf_counter()
                 page.goto(server.url)
                 page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
                 loads.append(time.perf_counter() - start)
         report("first load with an empty cache, median", statistics.median(loads), "s", 1.5)
-        with browser(playwright) as context:
-            page = context.pages[0]
+        with chromium(playwright) as running, new_page(running) as page:
             open_formula(page, server.url)
             durations = page.evaluate(KEYSTROKE)
     report("keystroke to repainted lye, median", statistics.median(durations), "ms", 100)

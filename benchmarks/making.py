@@ -13,7 +13,7 @@ from uuid import uuid4
 import httpx
 from playwright.sync_api import sync_playwright
 
-from e2e.driver import Server, browser
+from e2e.driver import Server, chromium, new_page
 from sapolin.api.devices import Workbench
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
@@ -76,8 +76,7 @@ def measure_making(server: Server, report: Report) -> None:
 
 
 def _latency(server: Server, batch_id: str, report: Report) -> None:
-    with sync_playwright() as playwright, browser(playwright) as context:
-        page = context.pages[0]
+    with sync_playwright() as playwright, chromium(playwright) as running, new_page(running) as page:
         _to_first_weighing(server, batch_id)
         page.goto(f"{server.url}batches/{batch_id}/make")
         page.get_by_test_id("live-weight").wait_for()

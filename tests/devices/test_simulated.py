@@ -55,6 +55,25 @@ def test_tare_shows_zero_and_further_weight_alone(scale, clock):
     assert scale.read().weight_g == pytest.approx(-400, abs=0.1)
 
 
+@pytest.mark.parametrize("shows_g", [0.0, 40.0, 250.0])
+def test_pouring_until_it_shows_a_weight_minds_what_is_on_it(scale, clock, shows_g):
+    scale.put(400.0)
+    clock.now += 5
+    scale.tare()
+    scale.put(shows_g)
+    scale.pour_until(97.4)  # At once, while it still trembles.
+    clock.now += 5
+    assert scale.read().weight_g == pytest.approx(max(shows_g, 97.4), abs=0.05)
+
+
+def test_pouring_until_makes_good_what_it_has_drifted(scale, clock):
+    scale.tare()
+    clock.now += 3 * 3600
+    scale.pour_until(50.0)
+    clock.now += 2
+    assert scale.read().weight_g == pytest.approx(50.0, abs=0.05)
+
+
 def test_it_drifts_slowly_until_tared(scale, clock):
     scale.tare()
     clock.now += 4 * 3600

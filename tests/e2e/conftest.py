@@ -1,19 +1,19 @@
-"""One server and one browser for each walk."""
+"""A server and a page for each walk."""
 
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from e2e.driver import Server, browser, running_server
+from e2e.driver import Server, chromium, new_page, running_server
 
 # Patient, for machines that are busy with other tests at the same time.
 expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")
-def playwright() -> Iterator[Playwright]:
-    with sync_playwright() as running:
+def running_chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright, chromium(playwright) as running:
         yield running
 
 
@@ -24,16 +24,10 @@ def server() -> Iterator[Server]:
 
 
 @pytest.fixture
-def chromium(playwright: Playwright) -> Iterator[BrowserContext]:
-    with browser(playwright) as context:
-        yield context
-
-
-@pytest.fixture
-def page(chromium: BrowserContext) -> Iterator[Page]:
+def page(running_chromium: Browser) -> Iterator[Page]:
     """A page on which any uncaught error fails the test."""
     faults: list[str] = []
-    page = chromium.pages[0]
-    page.on("pageerror", lambda error: faults.append(str(error)))
-    yield page
+    with new_page(running_chromium) as page:
+        page.on("pageerror", lambda error: faults.append(str(error)))
+        yield page
     assert faults == []

@@ -3,15 +3,19 @@
 import json
 import os
 import re
-import signal
 import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from multiprocessing import get_context
+from multiprocessing.connection import Connection
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from playwright.sync_api import BrowserContext, Page, Playwright, expect
+from playwright.sync_api import Browser, Page, Playwright, expect
+
+from sapolin.cli import serve
 
 ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
@@ -21,23 +25,35 @@ FLAGS = [
 ]  # fmt: skip
 
 
+# Servers are forked from a process that has everything imported: a second for each, where a new interpreter takes three.
+FORKS = get_context("forkserver")
+FORKS.set_forkserver_preload(["sapolin.api.app", "sapolin.cli", "uvicorn"])
+
+
+def _serve(port: int, data: Path, demo: bool, printed: Connection) -> None:
+    os.dup2(printed.fileno(), 1)
+    sys.stdout = open(1, "w", encoding="utf-8")  # noqa: SIM115 (for as long as it serves)
+    serve(demo=demo, port=port, host="127.0.0.1", data=data, web=ROOT / "web" / "dist")
+
+
 class Server:
-    """A running `sapolin serve` on a free port."""
+    """A running `sapolin serve` on a free port, in a process of its own."""
 
     def __init__(self, data: Path, *, demo: bool = True) -> None:
         self._data = data
         self._demo = demo
         self._port = 0
-        self._process: subprocess.Popen[str] | None = None
+        self._process: ForkServerProcess | None = None
         self.url = ""
 
     def start(self) -> None:
         """Start, on the port of the last start if there was one, and wait until it answers."""
-        command = [sys.executable, "-m", "sapolin", "serve", "--port", str(self._port), "--data", str(self._data)]
-        command += ["--web", str(ROOT / "web" / "dist"), *(["--demo"] if self._demo else [])]
-        self._process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=os.environ | {"LANG": "C"})
-        assert self._process.stdout is not None
-        first_line = self._process.stdout.readline()
+        self._printed, printed = FORKS.Pipe(duplex=False)  # Held open for as long as the server may print.
+        self._process = FORKS.Process(target=_serve, args=(self._port, self._data, self._demo, printed), daemon=True)
+        self._process.start()
+        printed.close()
+        with os.fdopen(os.dup(self._printed.fileno()), encoding="utf-8") as lines:
+            first_line = lines.readline()
         address = re.search(r"http://127\.0\.0\.1:(\d+)/", first_line)
         assert address, f"unexpected start: {first_line!r}"
         self.url, self._port = address.group(), int(address.group(1))
@@ -45,10 +61,9 @@ class Server:
     def kill(self) -> None:
         """End it without any chance to tidy up."""
         assert self._process is not None
-        self._process.send_signal(signal.SIGKILL)
-        self._process.wait()
-        assert self._process.stdout is not None
-        self._process.stdout.close()
+        self._process.kill()
+        self._process.join()
+        self._printed.close()
 
 
 @contextmanager
@@ -64,25 +79,29 @@ def running_server(*, demo: bool = True) -> Iterator[Server]:
 
 
 @contextmanager
-def browser(
-    playwright: Playwright, *, width: int = 1280, height: int = 800, scheme: str = "light"
-) -> Iterator[BrowserContext]:
-    """Chromium with a profile of its own."""
-    with TemporaryDirectory() as profile:
-        context = playwright.chromium.launch_persistent_context(
-            profile,
-            executable_path=CHROMIUM,
-            args=FLAGS,
-            viewport={"width": width, "height": height},
-            color_scheme=scheme,  # type: ignore[arg-type]
-            timezone_id="UTC",
-            locale="en-GB",
-        )
-        context.set_default_timeout(20_000)
-        try:
-            yield context
-        finally:
-            context.close()
+def chromium(playwright: Playwright) -> Iterator[Browser]:
+    """A real Chromium with a new user data directory, gone afterwards."""
+    running = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    try:
+        yield running
+    finally:
+        running.close()
+
+
+@contextmanager
+def new_page(running: Browser, *, width: int = 1280, height: int = 800, scheme: str = "light") -> Iterator[Page]:
+    """A page that shares nothing with other pages: no cache, no storage."""
+    context = running.new_context(
+        viewport={"width": width, "height": height},
+        color_scheme=scheme,  # type: ignore[arg-type]
+        timezone_id="UTC",
+        locale="en-GB",
+    )
+    context.set_default_timeout(20_000)
+    try:
+        yield context.new_page()
+    finally:
+        context.close()
 
 
 def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:

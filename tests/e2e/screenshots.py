@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Page, sync_playwright
 
-from e2e.driver import ROOT, browser, open_formula, running_server
+from e2e.driver import ROOT, chromium, new_page, open_formula, running_server
 from e2e.test_make_day import begin_milk_bar, confirm, pour, weigh_right
 
 PICTURES = ROOT / "docs" / "screenshots"
@@ -49,14 +49,12 @@ def take_batches(page: Page, url: str) -> None:
 def main() -> None:
     """Every main view, from a demo as shipped."""
     PICTURES.mkdir(parents=True, exist_ok=True)
-    with running_server() as server, sync_playwright() as playwright:
+    with running_server() as server, sync_playwright() as playwright, chromium(playwright) as running:
         for scheme, suffix in (("light", ""), ("dark", "-dark")):
-            with browser(playwright, scheme=scheme) as context:
-                page = context.pages[0]
+            with new_page(running, scheme=scheme) as page:
                 open_formula(page, server.url)
                 take(page, f"bench{suffix}")
-        with browser(playwright) as context:
-            page = context.pages[0]
+        with new_page(running) as page:
             page.goto(server.url)
             page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
             take(page, "formulas")

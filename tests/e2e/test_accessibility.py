@@ -1,9 +1,9 @@
 """Every screen in both themes, held against axe."""
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import ROOT, Server, browser, open_formula, settle
+from e2e.driver import ROOT, Server, new_page, open_formula, settle
 from e2e.test_make_day import begin_milk_bar, confirm, pour
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -56,10 +56,9 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_axe_finds_nothing(playwright, server: Server, scheme):
+def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: str):
     seen: dict[str, list[str]] = {}
-    with browser(playwright, scheme=scheme) as context:
-        page = context.pages[0]
+    with new_page(running_chromium, scheme=scheme) as page:
         page.goto(server.url)
         page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
         seen["formulas"] = audit(page)

@@ -1,7 +1,7 @@
 """Long walks over the bench, as a maker would take them."""
 
 import pytest
-from playwright.sync_api import BrowserContext, Locator, Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from e2e.driver import Server, calc, open_formula, settle, shown
 
@@ -183,9 +183,9 @@ def test_weights_in_other_units_and_led_by_weight(page: Page, server: Server):
     assert shown(page, "lye-to-weigh") == pytest.approx(grams / 28.349523125, abs=0.005)
 
 
-def test_two_tabs_never_overwrite_one_another_unasked(page: Page, chromium: BrowserContext, server: Server):
+def test_two_tabs_never_overwrite_one_another_unasked(page: Page, server: Server):
     open_formula(page, server.url)
-    other = chromium.new_page()
+    other = page.context.new_page()
     other.goto(page.url)
     for tab in (page, other):
         settle(tab)

@@ -74,8 +74,9 @@ class DeviceReadings(Model):
 class ScalePlay(Model):
     """Something done to the simulated scale."""
 
-    what: Literal["pour", "take_off", "clear", "bump", "unplug", "plug", "overload"]
+    what: Literal["pour", "pour_until", "take_off", "clear", "bump", "unplug", "plug", "overload"]
     grams: Annotated[FiniteNumber, Field(ge=0, le=20_000)] = 0.0
+    """How much; for `pour_until`, what it is to show."""
 
 
 class ThermometerPlay(Model):
@@ -126,10 +127,12 @@ def tare(devices: Devices) -> DeviceReadings:
 
 @router.post("/scale/play", summary="Play with the simulated scale")
 def play_scale(play: ScalePlay, devices: Devices) -> DeviceReadings:
-    """Pour, take off, clear, bump, unplug, plug in, overload."""
+    """Pour, pour until it shows a weight, take off, clear, bump, unplug, plug in, overload."""
     scale = devices.scale
     if play.what == "pour":
         scale.put(play.grams)
+    elif play.what == "pour_until":
+        scale.pour_until(play.grams)
     elif play.what == "take_off":
         scale.put(-play.grams)
     elif play.what == "clear":

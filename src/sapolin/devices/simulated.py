@@ -49,9 +49,15 @@ class SimulatedScale:
             self._load_g = max(self._load_g + grams, 0.0)
             self._changed_at = self._clock()
 
+    def pour_until(self, shown_g: float) -> None:
+        """Pour on until it will show `shown_g` once it is steady; nothing, when it does or is past that."""
+        with self._lock:
+            self.put(max(shown_g - self._net_g(self._load_g), 0.0))
+
     def clear(self) -> None:
         """Take everything off."""
-        self.put(-self._load_g)
+        with self._lock:
+            self.put(-self._load_g)
 
     def plug(self, plugged: bool) -> None:
         """Pull the plug, or put it back; a scale that comes back shows zero for what is on it."""
@@ -89,15 +95,18 @@ class SimulatedScale:
                 return self._reading("unplugged", None)
             if self._load_g > self.capacity_g:
                 return self._reading("overload", None)
-            now = self._clock()
-            hours = (now - self._tared_at) / 3600
-            drifted = self._settled_g() - self._zero_g + self._drift_g_per_hour * hours
+            net_g = self._net_g(self._settled_g())
             on_its_way = abs(self._load_g - self._settled_g()) > self.resolution_g / 4
-            settling = on_its_way or now - self._changed_at < self._settle_seconds
+            settling = on_its_way or self._clock() - self._changed_at < self._settle_seconds
             if settling:
-                drifted += self._noise.gauss(0, 1.5 * self.resolution_g)
-            shown = round(drifted / self.resolution_g) * self.resolution_g
+                net_g += self._noise.gauss(0, 1.5 * self.resolution_g)
+            shown = round(net_g / self.resolution_g) * self.resolution_g
             return self._reading("settling" if settling else "steady", round(shown, 3) + 0.0)
+
+    def _net_g(self, gross_g: float) -> float:
+        """Less the tare, with what it has drifted since."""
+        hours = (self._clock() - self._tared_at) / 3600
+        return gross_g - self._zero_g + self._drift_g_per_hour * hours
 
     def _settled_g(self) -> float:
         """Where the needle is on its way to the load."""

@@ -1043,7 +1043,7 @@ export interface paths {
         put?: never;
         /**
          * Play with the simulated scale
-         * @description Pour, take off, clear, bump, unplug, plug in, overload.
+         * @description Pour, pour until it shows a weight, take off, clear, bump, unplug, plug in, overload.
          */
         post: operations["play_scale"];
         delete?: never;
@@ -4476,9 +4476,10 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "pour" | "take_off" | "clear" | "bump" | "unplug" | "plug" | "overload";
+            what: "pour" | "pour_until" | "take_off" | "clear" | "bump" | "unplug" | "plug" | "overload";
             /**
              * Grams
+             * @description How much; for `pour_until`, what it is to show.
              * @default 0
              */
             grams: number;

@@ -53,7 +53,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
   };
 
   return (
-    <Combobox store={combobox} onOptionSubmit={add} position="bottom-start" width={420} shadow="md">
+    <Combobox store={combobox} onOptionSubmit={add} position="bottom-start" width={420} shadow="md" keepMounted={false}>
       <Combobox.Target>
         <div className={classes.wrap}>
           <input

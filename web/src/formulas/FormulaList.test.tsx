@@ -20,7 +20,7 @@ describe('the formulas', () => {
   it('are found by name and by their oils', async () => {
     const { user } = await list();
     await screen.findByText(name);
-    await user.type(screen.getByTestId('search'), name);
+    await user.type(screen.getByTestId('search'), name.slice(-8));
     await waitFor(() => expect(screen.getAllByRole('listitem')).toHaveLength(1));
     await user.clear(screen.getByTestId('search'));
     await user.type(screen.getByTestId('search'), 'lard');
@@ -30,8 +30,8 @@ describe('the formulas', () => {
 
   it('say so when nothing is found, and what to do', async () => {
     const { user } = await list();
-    await user.type(await screen.findByTestId('search'), 'no such soap at all');
-    expect(await screen.findByText(/no such soap at all/)).toBeTruthy();
+    await user.type(await screen.findByTestId('search'), 'no such');
+    expect(await screen.findByText(/no such/)).toBeTruthy();
     expect(screen.queryAllByRole('listitem')).toHaveLength(0);
   });
 

@@ -6,7 +6,7 @@ import { useTellFailure } from '../shared/tellFailure';
 import { useTemperature } from '../shared/temperature';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
-import { weighingOf } from './weighing';
+import { asRead, weighingOf } from './weighing';
 
 /** The simulated scale and thermometer, to rehearse with: pour, pinch, bump, unplug, warm and cool. */
 export function DevicePanel() {
@@ -30,21 +30,20 @@ export function DevicePanel() {
 function ScalePlay({ devices }: { devices: DeviceReadings | null }) {
   const { run } = useMaking();
   const tellFailure = useTellFailure();
-  const play = (what: 'pour' | 'take_off' | 'clear' | 'bump' | 'unplug' | 'plug' | 'overload', grams = 0) =>
+  const play = (what: 'pour' | 'pour_until' | 'take_off' | 'clear' | 'bump' | 'unplug' | 'plug' | 'overload', grams = 0) =>
     void answered(api.POST('/api/devices/scale/play', { body: { what, grams } })).catch(tellFailure);
   const step = run.work.steps.find((one) => one.id === run.state.current);
   const weighing = step ? weighingOf(step, run) : null;
-  const toPour = weighing?.toPour ?? 100;
-  const missing = Math.max(toPour - (devices?.scale.weight_g ?? 0), 0);
+  const toPour = (weighing && asRead(weighing, devices?.scale.weight_g ?? null).toPour) ?? 100;
   const isUnplugged = devices?.scale.state === 'unplugged';
   return (
     <div className={classes.play}>
-      <button type="button" onClick={() => play('pour', missing)} data-testid="pour-right">pour right</button>
+      <button type="button" onClick={() => play('pour_until', toPour)} data-testid="pour-right">pour right</button>
       <button type="button" onClick={() => play('pour', Math.max(toPour * 0.1, 0.5))}>pour some</button>
       <button type="button" onClick={() => play('pour', Math.max(toPour * 0.06, 0.4))} data-testid="pour-more">splash</button>
       <button type="button" onClick={() => play('take_off', Math.max(toPour * 0.01, 0.1))}>pinch off</button>
       <button type="button" onClick={() => play('bump')}>bump</button>
-      <button type="button" onClick={() => play('clear')}>clear</button>
+      <button type="button" onClick={() => play('clear')} data-testid="clear">clear</button>
       <button type="button" onClick={() => play('overload')}>overload</button>
       <button type="button" onClick={() => play(isUnplugged ? 'plug' : 'unplug')} data-testid="unplug">{isUnplugged ? 'plug in' : 'unplug'}</button>
     </div>

@@ -68,7 +68,7 @@ export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean 
 
   return (
     <>
-      <p className={classes.reading} data-standing={standing} data-off={isOff && weighing.captured > weighing.target} data-testid="live-weight" aria-live="off">
+      <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff && weighing.captured > weighing.target} data-testid="live-weight" aria-live="off">
         {shown === null ? '– – –' : weights.format(shown, decimals)}
         <span>{weights.unit}</span>
       </p>

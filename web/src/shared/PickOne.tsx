@@ -42,6 +42,7 @@ export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
       position="bottom-start"
       width={400}
       shadow="md"
+      keepMounted={false}
     >
       <Combobox.Target>
         <input

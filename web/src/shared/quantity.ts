@@ -78,12 +78,21 @@ function readNumber(text: string): number | string {
   return `“${compact}” is not a number. Write 12.5, 12,5 or 1/2.`;
 }
 
+const formats = new Map<string, Intl.NumberFormat>();
+
+/** Making a format takes far longer than using it, and there are few. */
+function formatOf(decimals: number, minimumDecimals: number): Intl.NumberFormat {
+  const key = `${decimals} ${minimumDecimals}`;
+  const kept = formats.get(key);
+  if (kept) return kept;
+  const made = new Intl.NumberFormat('en-US', { minimumFractionDigits: minimumDecimals, maximumFractionDigits: decimals });
+  formats.set(key, made);
+  return made;
+}
+
 /** A number with at most `decimals` decimals, a thin space between thousands and a true minus. */
 export function formatNumber(value: number, decimals: number, minimumDecimals = decimals): string {
-  const text = Math.abs(value).toLocaleString('en-US', {
-    minimumFractionDigits: minimumDecimals,
-    maximumFractionDigits: decimals,
-  });
+  const text = formatOf(decimals, minimumDecimals).format(Math.abs(value));
   const grouped = text.replace(/,/g, ' ');
   return value < 0 && Number(text.replace(/,/g, '')) !== 0 ? `−${grouped}` : grouped;
 }

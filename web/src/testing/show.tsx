@@ -35,7 +35,7 @@ export async function show(ui: ReactNode, { at = '/', route = '*' }: Place = {})
   client.setQueryData(['reference'], await reference());
   client.setQueryData(['oils'], await oils());
   client.setQueryData(['materials', false], await answered(api.GET('/api/materials')));
-  const user = userEvent.setup({ delay: null });
+  const user = userEvent.setup({ delay: null, pointerEventsCheck: 0 });
   const drawn = render(
     <MantineProvider theme={theme} env="test">
       <QueryClientProvider client={client}>
