@@ -1,0 +1,174 @@
+"""Scale and thermometer over HTTP: what is done to the simulated ones is what they show."""
+
+import asyncio
+import json
+
+import pytest
+from starlette.requests import Request
+
+from sapolin.api import devices as room
+from sapolin.api.devices import Workbench
+from sapolin.api.errors import Refusal
+from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
+
+
+class Clock:
+    """Time that passes when told to."""
+
+    def __init__(self) -> None:
+        self.now = 0.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+@pytest.fixture
+def clock(client) -> Clock:
+    clock = Clock()
+    client.app.state.devices = Workbench(SimulatedScale(clock), SimulatedThermometer(clock))
+    return clock
+
+
+@pytest.fixture
+def scale(client, clock):
+    """What the scale shows once it has come to rest, after something was done to it."""
+
+    def play(what: str, grams: float = 0.0, *, wait: bool = True) -> dict:
+        shown = client.post("/api/devices/scale/play", json={"what": what, "grams": grams}).json()["scale"]
+        if not wait:
+            return shown
+        clock.now += 3
+        return client.get("/api/devices").json()["scale"]
+
+    return play
+
+
+class TestScale:
+    def test_it_takes_what_is_poured_and_gives_back_what_is_taken_off(self, scale):
+        assert scale("pour", 120.0) == {
+            "state": "steady", "weight_g": pytest.approx(120.0, abs=0.1), "tared": True, "resolution_g": 0.1,
+            "capacity_g": 5000.0,
+        }  # fmt: skip
+        assert scale("take_off", 20.0)["weight_g"] == pytest.approx(100.0, abs=0.1)
+        assert scale("clear")["weight_g"] == pytest.approx(0.0, abs=0.1)
+
+    def test_nothing_can_be_taken_from_an_empty_scale(self, scale):
+        assert scale("take_off", 50.0)["weight_g"] == pytest.approx(0.0, abs=0.1)
+
+    def test_pouring_until_a_weight_takes_the_container_for_nothing(self, client, scale):
+        scale("pour", 310.0)
+        client.post("/api/devices/scale/tare")
+        assert scale("pour_until", 97.4)["weight_g"] == pytest.approx(97.4, abs=0.05)
+        assert scale("pour_until", 90.0)["weight_g"] == pytest.approx(97.4, abs=0.05)
+
+    def test_a_knock_makes_it_settle_anew_on_the_same_weight(self, scale):
+        before = scale("pour", 200.0)["weight_g"]
+        assert scale("bump", wait=False)["state"] == "settling"
+        assert scale("bump")["weight_g"] == pytest.approx(before, abs=0.1)
+
+    def test_too_heavy_shows_no_weight(self, scale):
+        shown = scale("overload")
+        assert (shown["state"], shown["weight_g"]) == ("overload", None)
+        assert scale("clear")["state"] == "steady"
+
+    def test_unplugged_it_shows_nothing_and_comes_back_at_zero(self, client, scale):
+        scale("pour", 80.0)
+        assert scale("unplug") == {
+            "state": "unplugged", "weight_g": None, "tared": True, "resolution_g": 0.1, "capacity_g": 5000.0
+        }  # fmt: skip
+        refused = client.post("/api/devices/scale/tare")
+        assert (refused.status_code, refused.json()["error"]["code"]) == (409, "unplugged")
+        assert scale("plug")["weight_g"] == pytest.approx(0.0, abs=0.1)
+
+    @pytest.mark.parametrize("grams", [-1, 20_001, "NaN", None, "much"])
+    def test_absurd_weights_are_refused(self, client, grams):
+        assert client.post("/api/devices/scale/play", json={"what": "pour", "grams": grams}).status_code == 422
+
+
+class TestThermometer:
+    def play(self, client, what: str, **more) -> dict:
+        body = {"what": what, **more}
+        return client.post("/api/devices/thermometer/play", json=body).json()["thermometer"]
+
+    def test_each_bowl_has_a_temperature_of_its_own(self, client):
+        self.play(client, "heat", bowl="lye", celsius=80)
+        shown = self.play(client, "heat", bowl="oils", celsius=45)
+        assert shown["celsius"]["lye"] == pytest.approx(80, abs=1)
+        assert shown["celsius"]["oils"] == pytest.approx(45, abs=1)
+        assert shown["celsius"]["room"] == pytest.approx(20, abs=1)
+
+    def test_ice_cools_faster_than_the_table_and_a_bowl_can_be_taken_out_again(self):
+        clock = Clock()
+        thermometer = SimulatedThermometer(clock)
+        for bowl in ("oils", "lye"):
+            thermometer.heat(bowl, 60)
+        thermometer.ice_bath("lye")
+        clock.now += 1200
+        on_ice = thermometer.read().celsius
+        assert on_ice["lye"] < on_ice["oils"] - 10
+        thermometer.out_of_bath("lye")
+        clock.now += 600
+        # Ice had brought it below the room; back on the table it comes up again.
+        assert on_ice["lye"] < 20 < 21 < on_ice["oils"]
+        assert on_ice["lye"] + 1 < thermometer.read().celsius["lye"] < 20.5
+
+    def test_without_its_battery_it_shows_nothing(self, client):
+        assert self.play(client, "unplug") == {"state": "unplugged", "celsius": {}}
+        assert self.play(client, "plug")["state"] == "reading"
+
+    @pytest.mark.parametrize("celsius", [-21, 141, "NaN"])
+    def test_absurd_temperatures_are_refused(self, client, celsius):
+        body = {"what": "heat", "bowl": "lye", "celsius": celsius}
+        assert client.post("/api/devices/thermometer/play", json=body).status_code == 422
+
+
+class Listener:
+    """A screen that listens for so many readings and then goes away."""
+
+    def __init__(self, readings: int) -> None:
+        self.left = readings
+
+    async def is_disconnected(self) -> bool:
+        self.left -= 1
+        return self.left < 0
+
+
+def listen(bench: Workbench, readings: int) -> list[dict]:
+    async def heard() -> list[dict]:
+        answer = await room.stream(Listener(readings), bench)  # type: ignore[arg-type]
+        chunks = [chunk async for chunk in answer.body_iterator]
+        return [json.loads(str(chunk).removeprefix("data: ")) for chunk in chunks]
+
+    return asyncio.run(heard())
+
+
+class TestStream:
+    def test_readings_come_until_the_screen_goes_away(self, monkeypatch):
+        monkeypatch.setattr(room, "READINGS_PER_SECOND", 1000)
+        bench = Workbench.simulated()
+        heard = listen(bench, 5)
+        assert [reading["scale"]["state"] for reading in heard] == ["steady"] * 5
+        assert set(heard[0]["thermometer"]["celsius"]) == {"oils", "lye", "room"}
+        assert bench.listeners == 0
+
+    def test_the_number_of_screens_is_bounded(self):
+        bench = Workbench.simulated()
+        bench.listeners = room.MOST_LISTENERS
+        with pytest.raises(Refusal) as refused:
+            asyncio.run(room.stream(Request({"type": "http"}), bench))
+        assert refused.value.status == 429
+        assert bench.listeners == room.MOST_LISTENERS
+
+
+def test_the_simulated_bowls_follow_the_work(batch, client):
+    batch.up_to("make-lye")
+    cold = client.get("/api/devices").json()["thermometer"]["celsius"]["lye"]
+    run = batch.run()
+    step = next(step for step in run["work"]["steps"] if step["id"] == "make-lye")
+    batch.send(kind="step_done", step="make-lye", confirmed=step["checks"])
+    peak = run["work"]["planned"]["lye_peak"]["low_c"]
+    hot = client.get("/api/devices").json()["thermometer"]["celsius"]["lye"]
+    assert cold < 25
+    assert hot == pytest.approx(peak, abs=1.5)
+    batch.send(kind="chose", what="ice_bath")
+    assert client.get("/api/devices").json()["thermometer"]["celsius"]["lye"] <= hot + 1

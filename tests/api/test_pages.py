@@ -1,0 +1,53 @@
+"""The pages beside the API: every address of the application is answered, and nothing outside the built directory."""
+
+from collections.abc import Iterator
+
+import pytest
+from fastapi.testclient import TestClient
+
+from sapolin.api.app import create_app
+from sapolin.api.settings import Settings
+
+
+@pytest.fixture
+def pages(tmp_path) -> Iterator[TestClient]:
+    web = tmp_path / "web"
+    (web / "assets").mkdir(parents=True)
+    (web / "index.html").write_text("<title>Sapolin</title>")
+    (web / "icon.svg").write_text("<svg/>")
+    (web / "assets" / "app-1.js").write_text("let x")
+    (tmp_path / "secret.txt").write_text("secret")
+    app = create_app(Settings(database=tmp_path / "sapolin.db", demo=False, web=web))
+    with TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False) as client:
+        yield client
+
+
+@pytest.mark.parametrize("address", ["/", "/formulas/abc", "/batches/1/make", "/swap", "/no/such/place"])
+def test_every_address_opens_the_application(pages, address):
+    answer = pages.get(address)
+    assert answer.text == "<title>Sapolin</title>"
+    assert answer.headers["cache-control"] == "no-cache"
+    assert "frame-ancestors 'none'" in answer.headers["content-security-policy"]
+
+
+def test_files_are_served_as_they_are(pages):
+    assert pages.get("/icon.svg").text == "<svg/>"
+    assert pages.get("/assets/app-1.js").text == "let x"
+
+
+@pytest.mark.parametrize(
+    "address", ["/../secret.txt", "/%2e%2e/secret.txt", "/..%2fsecret.txt", "/assets/..%2f..%2fsecret.txt"]
+)
+def test_nothing_outside_is_served(pages, address):
+    assert "secret" not in pages.get(address).text
+
+
+def test_a_missing_part_of_the_api_is_no_page(pages):
+    answer = pages.get("/api/no-such-thing")
+    assert (answer.status_code, answer.json()["error"]["code"]) == (404, "not_found")
+    assert answer.json()["error"]["message"] == "There is no /api/no-such-thing."
+
+
+def test_health_tells_version_and_whether_this_is_the_demo(pages, demo):
+    assert pages.get("/api/health").json()["demo"] is False
+    assert demo.get("/api/health").json()["demo"] is True
