@@ -2,11 +2,11 @@
 
 import csv
 import io
-from html import escape
 from typing import Any, Literal
 
 from sapolin.core.batch.sheet import Sheet, SheetRow
-from sapolin.exchange.text import plain, safe_cell
+from sapolin.exchange.lettering import paragraph
+from sapolin.exchange.text import safe_cell
 
 __all__ = ["PaperSize", "sheet_csv", "sheet_markdown", "sheet_pdf"]
 
@@ -75,7 +75,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4") -> bytes:
     warning = ParagraphStyle("warning", parent=bold, textColor=caustic)
 
     def words(text: str, style: ParagraphStyle = small) -> Paragraph:
-        return Paragraph(escape(plain(text)), style)
+        return paragraph(text, style)
 
     columns = [width * part for part in (0.34, 0.12, 0.10, 0.18, 0.13, 0.13)]
 
@@ -125,7 +125,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4") -> bytes:
           _code_square(f"sapolin:batch:{sheet.code}", 20 * mm)]],
         colWidths=[width - 22 * mm, 22 * mm],
     )  # fmt: skip
-    heading.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]))
+    heading.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (1, 0), (1, 0), 0)]))
     story: list[Any] = [heading, *(words(line, warning) for line in sheet.safety), weights(), Spacer(1, 3 * mm), facts]
     story += [words(mould) for mould in sheet.moulds]
     if sheet.findings:
@@ -169,7 +169,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4") -> bytes:
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out, pagesize=size, leftMargin=margin, rightMargin=margin, topMargin=11 * mm, bottomMargin=10 * mm,
-        title=plain(f"{sheet.title}, batch {sheet.code}"), author="Sapolin",
+        title=f"{sheet.title}, batch {sheet.code}", author="Sapolin",
     )  # fmt: skip
     document.build(story)
     return out.getvalue()

@@ -3,13 +3,13 @@
 import csv
 import io
 from collections.abc import Sequence
-from xml.sax.saxutils import escape
 
 from sapolin.core.cost import OilCost
 from sapolin.core.figures import Reckoning
 from sapolin.core.model import Model
 from sapolin.core.qualities import qualities
-from sapolin.exchange.text import plain, safe_cell
+from sapolin.exchange.lettering import paragraph
+from sapolin.exchange.text import safe_cell
 
 __all__ = ["Column", "Row", "comparison_csv", "comparison_pdf", "comparison_rows"]
 
@@ -115,13 +115,13 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
     def cell(value: float | str | None) -> Paragraph:
         if isinstance(value, float):
             return Paragraph(f"{value:,.10g}", right)
-        return Paragraph(escape(plain(value or "")), small)
+        return paragraph(value or "", small)
 
     rows = sorted(comparison_rows(columns), key=lambda row: not row.differs)
-    data = [[Paragraph("Figure", bold), *(Paragraph(escape(plain(column.label)), head) for column in columns)]]
+    data = [[Paragraph("Figure", bold), *(paragraph(column.label, head) for column in columns)]]
     for row in rows:
-        name = escape(plain(f"{row.name}, {row.unit}" if row.unit else row.name))
-        data.append([Paragraph(name, bold if row.differs else small), *(cell(value) for value in row.values)])
+        name = f"{row.name}, {row.unit}" if row.unit else row.name
+        data.append([paragraph(name, bold if row.differs else small), *(cell(value) for value in row.values)])
     width = 267 * mm
     table = Table(data, colWidths=[52 * mm, *[(width - 52 * mm) / len(columns)] * len(columns)], repeatRows=1)
     table.setStyle(

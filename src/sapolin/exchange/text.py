@@ -1,6 +1,6 @@
 """Text as other programs can take it."""
 
-__all__ = ["plain", "safe_cell"]
+__all__ = ["plain_signs", "safe_cell"]
 
 
 def safe_cell(cell: str) -> str:
@@ -12,8 +12,12 @@ def safe_cell(cell: str) -> str:
     return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
 
 
-def plain(text: str) -> str:
-    """Text in the letters that a PDF's own fonts have."""
+def plain_signs(text: str) -> str:
+    """Text without the signs that a PDF reader's own fonts lack; its letters stay.
+
+    >>> plain_signs("−2 → at “light” trace")
+    '-2 to at "light" trace'
+    """
     for sign, letters in (("−", "-"), ("→", "to"), ("“", '"'), ("”", '"'), ("’", "'"), ("–", "-"), ("≤", "at most ")):
         text = text.replace(sign, letters)
-    return text.encode("cp1252", "replace").decode("cp1252")
+    return text

@@ -1,0 +1,160 @@
+"""The sheet of a batch in its three forms tells the same weights, and text stays text in each."""
+
+import csv
+import io
+import re
+
+import pytest
+from reportlab import rl_config
+
+from core.batches import MILK, plan
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.sheet import Sheet, sheet_in, sheet_of
+from sapolin.exchange.batch_sheet import sheet_csv, sheet_markdown, sheet_pdf
+
+A4_PT, LETTER_PT = (595, 842), (612, 792)
+
+
+def sheet(formula: dict | None = None, next_time: tuple[str, ...] = (), **changes) -> Sheet:
+    batch = plan(formula, **changes)
+    return sheet_of(batch, plan_batch(batch), "B-207", next_time)
+
+
+@pytest.fixture
+def open_pages(monkeypatch):
+    """Pages whose text can be read without unpacking them."""
+    monkeypatch.setattr(rl_config, "pageCompression", 0)
+
+
+def printed(content: bytes) -> str:
+    """What a PDF with open pages prints, string by string."""
+    shown = re.findall(rb"\(((?:[^()\\]|\\.)*)\) Tj", content)
+    text = " ".join(part.decode("latin-1") for part in shown)
+    text = re.sub(r"\\(\d{3})", lambda octal: chr(int(octal.group(1), 8)), text)
+    return re.sub(r"\\([()\\])", r"\1", text)
+
+
+def page_sizes(content: bytes) -> list[tuple[int, int]]:
+    boxes = re.findall(rb"/MediaBox \[ 0 0 ([\d.]+) ([\d.]+) \]", content)
+    return [(round(float(width)), round(float(height))) for width, height in boxes]
+
+
+def weights(one: Sheet) -> list[tuple[str, str]]:
+    return [(row.name, row.g) for section in one.sections for row in section.rows]
+
+
+class TestCsv:
+    def rows(self, one: Sheet) -> list[dict[str, str]]:
+        return list(csv.DictReader(io.StringIO(sheet_csv(one))))
+
+    def test_every_weight_stands_in_a_line_of_its_own(self):
+        one = sheet({"liquids": [MILK]})
+        read = [(row["name"], row["weight_g"]) for row in self.rows(one)]
+        for name, grams in weights(one):
+            assert (name, grams.replace(",", "")) in read
+
+    def test_numbers_are_bare_even_above_a_thousand(self):
+        rows = self.rows(sheet(size={"by": "oils_g", "value": 4200.0}))
+        total = next(row for row in rows if row["name"] == "Oils together")
+        assert float(total["weight_g"]) == pytest.approx(4200)
+        assert float(total["weight_oz"]) == pytest.approx(4200 / 28.349523125, abs=0.06)
+
+    def test_ounces_are_the_same_weight(self):
+        for row in self.rows(sheet()):
+            assert float(row["weight_oz"]) * 28.349523125 == pytest.approx(float(row["weight_g"]), abs=0.2)
+
+    @pytest.mark.parametrize("name", ["=HYPERLINK(1)", "+2", "-3", "@sum"])
+    def test_a_name_is_no_formula_to_a_spreadsheet(self, name):
+        portions = [
+            {"name": name, "share_percent": 100,
+             "colours": [{"colorant": "ultramarine-blue", "by": "tsp_per_500_g", "value": 1.0}]}
+        ]  # fmt: skip
+        rows = self.rows(sheet(portions=portions))
+        named = [row["name"] for row in rows if row["section"] == "Colours"]
+        assert named
+        assert all(cell.startswith(f"'{name}") for cell in named)
+
+
+class TestMarkdown:
+    def test_it_holds_every_weight_and_every_step_in_order(self):
+        one = sheet({"liquids": [MILK]})
+        text = sheet_markdown(one)
+        for name, grams in weights(one):
+            assert f"| {name} | {grams} |" in text
+        places = [text.index(f"{i}. **{step.title}**") for i, step in enumerate(one.steps, 1)]
+        assert places == sorted(places)
+        for line in (*one.safety, *one.first_aid):
+            assert f"- {line}" in text
+
+    def test_what_a_maker_wrote_cannot_break_the_table(self):
+        text = sheet_markdown(sheet({"name": "Bar | of *stars* <b>", "notes": "# not a heading"}))
+        assert r"# Bar \| of \*stars\* \<b\>" in text
+        assert r"- \# not a heading" in text
+
+    def test_notes_for_next_time_come_back(self):
+        assert "- Next time: Less blue." in sheet_markdown(sheet(next_time=("Less blue.",)))
+
+    def test_fahrenheit_all_the_way_but_differences_say_both(self):
+        text = sheet_markdown(sheet_in(sheet(), "F"))
+        assert not re.search(r"\d °C(?! \()", text)
+        assert "°F" in text
+
+    def test_without_anything_to_say_there_is_no_empty_heading(self):
+        text = sheet_markdown(sheet({"notes": ""}))
+        assert "## Notes" not in text
+        assert not re.search(r"^## .*\n+## ", text, re.M)
+
+
+class TestPdf:
+    @pytest.mark.parametrize(("paper", "size"), [("a4", A4_PT), ("letter", LETTER_PT)])
+    def test_two_pages_of_the_paper_asked_for(self, paper, size):
+        assert page_sizes(sheet_pdf(sheet({"liquids": [MILK]}), paper)) == [size, size]
+
+    def test_a_laden_batch_still_takes_two(self):
+        one = sheet(
+            {
+                "liquids": [MILK],
+                "additives": [
+                    {"additive": additive, "by": "percent_of_oils", "value": 1.0}
+                    for additive in ("sodium-lactate-60", "sugar", "kaolin", "oatmeal")
+                ],
+            },
+            scents=[{"scent": "lavender", "percent_of_oils": 2.0, "limit_percent": 3.0}],
+            portions=[
+                {"name": name, "share_percent": 50.0,
+                 "colours": [{"colorant": colour, "by": "tsp_per_500_g", "value": 1.0}]}
+                for name, colour in (("cream", "titanium-white"), ("blue", "ultramarine-blue"))
+            ],
+        )  # fmt: skip
+        assert len(page_sizes(sheet_pdf(one))) == 2
+
+    def test_it_prints_every_weight_and_the_dangers(self, open_pages):
+        one = sheet({"liquids": [MILK]})
+        text = printed(sheet_pdf(one))
+        for name, grams in weights(one):
+            assert name in text
+            assert grams in text
+        assert "running water for 15 to 20 minutes" in text
+        assert "Lye into the liquid, never the reverse." in text
+        assert "Batch B-207" in text
+
+    def test_the_order_of_work_keeps_lye_apart_from_other_weighings(self, open_pages):
+        text = printed(sheet_pdf(sheet()))
+        assert text.count("Weigh everything but the") == 1
+        assert "Weigh NaOH" in text
+        assert "Weigh Palm" not in text
+
+    def test_markup_is_printed_as_it_was_typed(self, open_pages):
+        text = printed(sheet_pdf(sheet({"name": "Bar <b>& co</b> (1)"})))
+        assert "Bar<b>&co</b>(1)" in text.replace(" ", "")
+
+    @pytest.mark.parametrize("name", ["Łódź bar", "Σαπούνι", "Мыло с берёзой"])
+    def test_letters_beyond_western_europe_are_embedded_not_lost(self, open_pages, name):
+        content = sheet_pdf(sheet({"name": name}))
+        assert b"DejaVuSansCondensed" in content
+        assert "?" not in printed(content)
+
+    def test_western_letters_need_no_font_of_ours(self, open_pages):
+        content = sheet_pdf(sheet({"name": "Savon crème brûlée − “süß”"}))
+        assert b"DejaVu" not in content
+        assert 'Savon crème brûlée - "süß"' in printed(content)
