@@ -6,10 +6,11 @@ import buttons from '../shared/buttons.module.css';
 import { PickOne } from '../shared/PickOne';
 import { SelectField } from '../shared/SelectField';
 import { TabbedPanel } from '../shared/TabbedPanel';
+import { Told } from '../shared/Told';
 import { useWeights } from '../shared/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
-import { addPortion, changePortion, changeScent, dropPortion, paint } from './plan';
+import { addPortion, changePortion, colourToldBy, changeScent, dropPortion, paint } from './plan';
 
 /** Scent, colours by portion, and notes for this batch. */
 export function AdditionsPanel() {
@@ -162,7 +163,7 @@ function ColourTab() {
           </li>
         ))}
       </ul>
-      {total && <p className={classes.trouble}>{total.message} {total.remedy}</p>}
+      {total && <p className={classes.trouble}><Told>{`${total.message} ${total.remedy}`}</Told></p>}
       {plan.portions.length === 0 && <p className={classes.none}>One colour throughout: the batter’s own.</p>}
       <button type="button" className={classes.add} onClick={() => draft.edit(addPortion)} data-testid="add-portion">
         {plan.portions.length === 0 ? 'Split the batter' : 'One more portion'}
@@ -198,7 +199,7 @@ function ColourRow({ portion, index, line }: { portion: number; index: number; l
           { value: 'tsp_per_500_g', label: 'per 500 g' },
           { value: 'percent_of_oils', label: '% of oils' },
         ]}
-        onChange={(by) => draft.edit((now) => change(now, { by }))}
+        onChange={(by) => draft.edit((now) => change(now, colourToldBy(line, by, known)))}
       />
       <span className={classes.grams}>{weighed && weights.tell(weighed.weight_g, 2)}</span>
       <button

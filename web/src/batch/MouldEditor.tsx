@@ -108,6 +108,7 @@ export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
         parse={parseNumber}
         unread={unread[entry]}
         onUnread={(text) => setUnread((now) => ({ ...now, [entry]: text ?? undefined }))}
+        emptyIs={entry === 'count' ? 0 : undefined}
         onChange={(value) => setEntry(entry, value)}
         problem={found && `${found.message} ${found.remedy}`}
         testId={`mould-${entry}`}

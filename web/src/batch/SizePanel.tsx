@@ -101,7 +101,7 @@ export function SizePanel() {
         .filter((problem) => problem.field === 'moulds' || problem.field === 'size.available_g')
         .map((problem) => (
           <p key={problem.code} className={classes.trouble}>
-            {problem.message} {problem.remedy}
+            <Told>{`${problem.message} ${problem.remedy}`}</Told>
           </p>
         ))}
       {figures && (

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 
 import type { BatchPlan, Colorant, FormulaRecord, Mould } from '../api/types';
 import { startingFormula } from '../formulas/startingFormula';
-import { addPortion, changeMould, dropPortion, newPlan, paint, usedMould } from './plan';
+import { addPortion, changeMould, colourToldBy, dropPortion, newPlan, paint, usedMould } from './plan';
 
 const record = { id: 'f1', formula: startingFormula(), latest_version: 2 } as FormulaRecord;
 const total = (plan: BatchPlan) => plan.portions.reduce((sum, portion) => sum + (portion.share_percent ?? 0), 0);
@@ -61,5 +61,22 @@ describe('portions', () => {
     const portion = { name: 'a', share_percent: 50, colours: [{ colorant: 'mica-blue', by: 'tsp_per_500_g' as const, value: 1 }] };
     expect(paint(portion, [blue])).toContain('hsl(215');
     expect(paint({ ...portion, colours: [] }, [blue])).toBe('var(--tone-lauric)');
+  });
+});
+
+describe('the rate of a colour', () => {
+  const mica = { id: 'mica-blue', g_per_tsp: 2.5 } as Colorant;
+  const line = (by: 'tsp_per_500_g' | 'percent_of_oils', value: number | null) => ({ colorant: mica.id, by, value, disperse_in: null });
+
+  it('stays the same amount when it is told another way', () => {
+    // 2.5 g in 500 g is half a percent.
+    expect(colourToldBy(line('tsp_per_500_g', 1), 'percent_of_oils', mica)).toEqual({ by: 'percent_of_oils', value: 0.5 });
+    expect(colourToldBy(line('percent_of_oils', 0.5), 'tsp_per_500_g', mica)).toEqual({ by: 'tsp_per_500_g', value: 1 });
+  });
+
+  it('is left alone where there is nothing to tell anew', () => {
+    expect(colourToldBy(line('tsp_per_500_g', null), 'percent_of_oils', mica)).toEqual({ by: 'percent_of_oils' });
+    expect(colourToldBy(line('tsp_per_500_g', 3), 'tsp_per_500_g', mica)).toEqual({ by: 'tsp_per_500_g' });
+    expect(colourToldBy(line('tsp_per_500_g', 3), 'percent_of_oils', undefined)).toEqual({ by: 'percent_of_oils' });
   });
 });

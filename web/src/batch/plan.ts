@@ -1,5 +1,5 @@
 /** Edits of a batch plan as pure functions, and the plan a new batch starts from. */
-import type { BatchPlan, Choices, Colorant, FormulaRecord, Mould, MouldUse, PortionPlan, ScentLine } from '../api/types';
+import type { BatchPlan, Choices, Colorant, ColourLine, FormulaRecord, Mould, MouldUse, PortionPlan, ScentLine } from '../api/types';
 
 const CHOICES: Choices = {
   school: 'within_10_f',
@@ -101,4 +101,13 @@ export function paint(portion: PortionPlan, colorants: Colorant[]): string {
     return first.kind === 'charcoal' || first.id.includes('black') ? '#3b3f3c' : '#f6f3ea';
   }
   return `hsl(${first.hue_degrees} 38% ${first.kind === 'oxide' || first.kind === 'plant' ? 46 : 58}%)`;
+}
+
+/** The same amount of a colour told another way, to a ten-thousandth. */
+export function colourToldBy(line: ColourLine, by: ColourLine['by'], colorant: Colorant | undefined): Partial<ColourLine> {
+  if (line.value === null || colorant === undefined || by === line.by) return { by };
+  // A level teaspoon for 500 g of oils is a fifth of its grams in percent.
+  const percentOfOne = colorant.g_per_tsp / 5;
+  const value = by === 'percent_of_oils' ? line.value * percentOfOne : line.value / percentOfOne;
+  return { by, value: Math.round(value * 1e4) / 1e4 };
 }

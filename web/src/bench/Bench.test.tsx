@@ -3,26 +3,18 @@ import { beforeEach, describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
 import type { FormulaRecord } from '../api/types';
+import { field, isFresh, isSaved, keptOf, numberIn, openBench } from '../testing/bench';
 import { ownFormula } from '../testing/kitchen';
 import { mend, silence } from '../testing/network';
-import { retype, show } from '../testing/show';
-import { Bench } from './Bench';
+import { retype } from '../testing/show';
 
 let record: FormulaRecord;
 
 const path = () => ({ params: { path: { formula_id: record.id } } });
-const bench = async () => {
-  const drawn = await show(<Bench />, { at: `/formulas/${record.id}`, route: '/formulas/:formulaId' });
-  await waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toMatch(/fresh|stopped/), { timeout: 5000 });
-  return drawn;
-};
-
-const kept = async () => (await answered(api.GET('/api/formulas/{formula_id}', path()))).formula;
-const isSaved = () => waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 5000 });
-const isFresh = () => waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toBe('fresh'), { timeout: 5000 });
-const share = (oil: string) => screen.getByTestId<HTMLInputElement>(`amount-${oil}`);
-const lye = () => screen.getByTestId<HTMLInputElement>('lye-to-weigh');
-const grams = (element: HTMLElement) => parseFloat((element.textContent ?? '').replace(/[^\d.]/g, ''));
+const bench = () => openBench(record);
+const kept = () => keptOf(record);
+const share = (oil: string) => field(`amount-${oil}`);
+const lye = () => field('lye-to-weigh');
 
 describe('the blend', () => {
   beforeEach(async () => {
@@ -31,12 +23,12 @@ describe('the blend', () => {
 
   it('is reckoned, and the lye follows every share', async () => {
     const { user } = await bench();
-    const before = grams(lye());
+    const before = numberIn(lye());
     await retype(user, share('coconut'), '20');
     await retype(user, share('olive-refined'), '40');
     await isFresh();
     // Coconut takes more lye than olive oil.
-    await waitFor(() => expect(grams(lye())).toBeLessThan(before));
+    await waitFor(() => expect(numberIn(lye())).toBeLessThan(before));
     await isSaved();
     const lines = (await kept()).blend.lines;
     expect(lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });

@@ -11,9 +11,10 @@ interface FieldProps {
   problem?: string;
   offers?: { value: number; label: string }[];
   onValue?: (value: number | null) => void;
+  emptyIs?: number;
 }
 
-function Field({ start = 5, problem, offers, onValue }: FieldProps) {
+function Field({ start = 5, problem, offers, onValue, emptyIs }: FieldProps) {
   const [value, setValue] = useState<number | null>(start);
   const [unread, setUnread] = useState<string | undefined>();
   return (
@@ -31,6 +32,7 @@ function Field({ start = 5, problem, offers, onValue }: FieldProps) {
           setValue(next);
           onValue?.(next);
         }}
+        emptyIs={emptyIs}
         problem={problem}
         offers={offers}
       />
@@ -102,5 +104,23 @@ describe('NumberField', () => {
     await user.click(screen.getByRole('button', { name: 'Take 95 %' }));
     expect(onValue).toHaveBeenCalledExactlyOnceWith(95);
     expect(field().value).toBe('95.0');
+  });
+
+  it('is no number while it is empty, or the one that an empty box stands for', async () => {
+    const onValue = vi.fn();
+    const { user, unmount } = await show(<Field onValue={onValue} />);
+    await user.clear(field());
+    expect(onValue).toHaveBeenLastCalledWith(null);
+    unmount();
+    await show(<Field onValue={onValue} emptyIs={100} />);
+    await user.clear(field());
+    expect(onValue).toHaveBeenLastCalledWith(100);
+    // Nothing is written into the box under the maker's hands.
+    expect(field().value).toBe('');
+    await user.type(field(), '12');
+    expect(onValue).toHaveBeenLastCalledWith(12);
+    await user.clear(field());
+    await user.tab();
+    expect(field().value).toBe('100.0');
   });
 });

@@ -7,7 +7,7 @@ import { tidy } from './quantity';
 import type { Parsed } from './quantity';
 import { Told } from './Told';
 
-interface NumberFieldProps {
+export interface NumberFieldProps {
   label: string;
   /** Draws the label inside the box; otherwise it is for screen readers alone. */
   showLabel?: boolean;
@@ -35,12 +35,14 @@ interface NumberFieldProps {
   testId?: string;
   /** What holds while nothing is entered. */
   placeholder?: string;
+  /** What an emptied box stands for, shown once it is left; without it an emptied box is no number at all. */
+  emptyIs?: number;
 }
 
 /** A number as text: it takes every way makers write one, and never throws away what was typed. */
 export function NumberField(props: NumberFieldProps) {
   const { label, value, unit, format, parse, unread, problem, showLabel = false, leading, step, testId } = props;
-  const { problemId, inputRef, onChange, onUnread, onLeave, onKeyDown: onOwnKeyDown } = props;
+  const { emptyIs, problemId, inputRef, onChange, onUnread, onLeave, onKeyDown: onOwnKeyDown } = props;
   const id = useId();
   const [typed, setTyped] = useState<{ text: string; value: number | null } | null>(null);
   // What is being typed stands until it is left, or until the value changes by other means, such as undo.
@@ -55,10 +57,11 @@ export function NumberField(props: NumberFieldProps) {
 
   const read = (text: string) => {
     const result = parse(text);
-    setTyped({ text, value: result.ok ? result.value : value });
+    const meant = result.ok ? (result.value ?? emptyIs ?? null) : value;
+    setTyped({ text, value: meant });
     if (result.ok) {
       if (unread !== undefined) onUnread(null);
-      send(result.value);
+      send(meant);
     } else {
       onUnread(text);
     }

@@ -9,6 +9,8 @@ import type { OwnMaterial, Problem } from '../api/types';
 import { NumberField } from '../shared/NumberField';
 import { formatNumber, parseNumber } from '../shared/quantity';
 import { SelectField } from '../shared/SelectField';
+import { Told } from '../shared/Told';
+import { useTold } from '../shared/units';
 import classes from './MaterialEditor.module.css';
 import { newContent } from './newMaterial';
 
@@ -147,7 +149,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
             Reckons as SAP <b>{formatNumber(check.oil.sap_koh_mg_per_g.typical, 1)}</b> mg KOH/g (
             {formatNumber(check.oil.sap_koh_mg_per_g.minimum, 1)} to {formatNumber(check.oil.sap_koh_mg_per_g.maximum, 1)}
             ), iodine value <b>{formatNumber(check.oil.iodine_value.typical, 1)}</b>,{' '}
-            {check.oil.state_at_20_c} at 20 °C
+            {check.oil.state_at_20_c} at <Told>20 °C</Told>
             {check.oil.known_profile_percent < 100 &&
               `; fatty acids unknown for ${formatNumber(100 - check.oil.known_profile_percent, 0)} %`}
             .
@@ -243,6 +245,7 @@ function ContentFields({ content, setContent, field, problems, own }: ContentFie
               unit="%"
               step={0.1}
               format={plain}
+              emptyIs={0}
               {...field('content.unsaponifiable_percent', content.unsaponifiable_percent, (value) =>
                 setContent({ unsaponifiable_percent: value ?? 0 }),
               )}
@@ -277,10 +280,11 @@ function SapField({ label, content, setContent, field }: SapFieldProps) {
 }
 
 function SolidField({ solid, onChange }: { solid: boolean; onChange: (solid: boolean) => void }) {
+  const told = useTold();
   return (
     <SelectField
       showLabel
-      label="At 20 °C it is"
+      label={`At ${told('20 °C')} it is`}
       value={solid ? 'solid' : 'liquid'}
       options={[
         { value: 'liquid', label: 'liquid' },
@@ -377,6 +381,7 @@ function PartFields({ content, setContent, field, problems, own }: Of<'recipe'> 
         unit="%"
         step={1}
         format={plain}
+        emptyIs={0}
         {...field('content.filler_percent', content.filler_percent, (value) =>
           setContent({ filler_percent: value ?? 0 }),
         )}

@@ -1,10 +1,13 @@
+import { useState } from 'react';
+
 import { useOils, useReference } from '../api/queries';
 import type { Formula } from '../api/types';
-import { NumberField } from '../shared/NumberField';
+import { NumberField, type NumberFieldProps } from '../shared/NumberField';
 import { Panel } from '../shared/Panel';
 import { PickOne } from '../shared/PickOne';
 import { formatNumber, parseNumber } from '../shared/quantity';
 import { SelectField } from '../shared/SelectField';
+import { useWeights } from '../shared/units';
 import type { Asked, Pool } from './question';
 import classes from './Solve.module.css';
 
@@ -39,6 +42,7 @@ const MOSTS = ['0', '10', '20', '30', '50', NO_LIMIT].map((most) => ({
 export function Limits({ asked, formula, onChange }: LimitsProps) {
   const { free_of: words } = useReference();
   const oils = useOils();
+  const weights = useWeights();
   const pool: Pool = asked.pool !== null ? 'own' : asked.with_specialties ? 'wide' : 'usual';
   const without = new Set<string>([...formula.free_of, ...asked.free_of]);
   const most = (group: 'butters' | 'animal') =>
@@ -130,7 +134,7 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
               <li key={limit.oil}>
                 <span>{name}</span>
                 {(['minimum_percent', 'maximum_percent'] as const).map((edge) => (
-                  <NumberField
+                  <LimitNumber
                     key={edge}
                     label={`${name}, ${edge === 'minimum_percent' ? 'at least' : 'at most'}`}
                     value={limit[edge]}
@@ -138,19 +142,18 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
                     step={1}
                     format={(value) => formatNumber(value, 1, 0)}
                     parse={parseNumber}
-                    onUnread={() => undefined}
-                    onChange={(value) => setLimit(index, { [edge]: value ?? (edge === 'minimum_percent' ? 0 : 100) })}
+                    emptyIs={edge === 'minimum_percent' ? 0 : 100}
+                    onChange={(value) => setLimit(index, { [edge]: value ?? limit[edge] })}
                     testId={`${limit.oil}-${edge}`}
                   />
                 ))}
-                <NumberField
-                  label={`${name}, grams left`}
+                <LimitNumber
+                  label={`${name}, ${weights.unit} left`}
                   value={asked.available_g[limit.oil] ?? null}
-                  unit="g"
+                  unit={weights.unit}
                   step={10}
-                  format={(value) => formatNumber(value, 0)}
-                  parse={parseNumber}
-                  onUnread={() => undefined}
+                  format={(grams) => weights.format(grams, 0)}
+                  parse={weights.parse}
                   onChange={(grams) => {
                     const others = Object.entries(asked.available_g).filter(([oil]) => oil !== limit.oil);
                     onChange({ available_g: Object.fromEntries(grams === null ? others : [...others, [limit.oil, grams]]) });
@@ -169,7 +172,7 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
           })}
         </ul>
         <PickOne
-          label="Limit an oil: at least, at most, grams left"
+          label={`Limit an oil: at least, at most, ${weights.unit} left`}
           choices={oils
             .filter((oil) => !asked.limits.some((limit) => limit.oil === oil.id))
             .map((oil) => ({ id: oil.id, name: oil.name, synonyms: oil.synonyms, tag: oil.allergens, about: oil.jobs }))}
@@ -179,4 +182,10 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
       </div>
     </Panel>
   );
+}
+
+/** A number that keeps what it cannot read, and says so. */
+function LimitNumber(props: Omit<NumberFieldProps, 'unread' | 'onUnread'>) {
+  const [unread, setUnread] = useState<string | null>(null);
+  return <NumberField {...props} unread={unread ?? undefined} onUnread={setUnread} />;
 }

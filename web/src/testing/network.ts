@@ -1,9 +1,19 @@
 /** What lies between the screens under test and the server; a test may cut it, or make it forget an answer. */
 const ask = globalThis.fetch;
 
-/** As it is when nothing is wrong. Node's fetch knows no page that a path could belong to, so it is told the address. */
-function reached(asked: RequestInfo | URL, init?: RequestInit): Promise<Response> {
-  return ask(typeof asked === 'string' ? new URL(asked, window.location.href) : asked, init);
+/** As it is when nothing is wrong. Node's fetch knows no page that a path could belong to, so it is told the address; nor does
+ *  it know jsdom's files, so it is given what they hold. */
+async function reached(asked: RequestInfo | URL, init?: RequestInit): Promise<Response> {
+  const body = init?.body instanceof Blob ? await bytesOf(init.body) : init?.body;
+  return ask(typeof asked === 'string' ? new URL(asked, window.location.href) : asked, init && { ...init, body });
+}
+
+function bytesOf(blob: Blob): Promise<ArrayBuffer> {
+  return new Promise((read) => {
+    const reader = new FileReader();
+    reader.onload = () => read(reader.result as ArrayBuffer);
+    reader.readAsArrayBuffer(blob);
+  });
 }
 
 export const network = { answer: reached };

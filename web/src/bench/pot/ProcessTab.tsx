@@ -1,6 +1,7 @@
 import type { Process } from '../../api/types';
 import { SelectField } from '../../shared/SelectField';
 import { formatNumber } from '../../shared/quantity';
+import { useTemperature } from '../../shared/temperature';
 import { useBench } from '../BenchContext';
 import classes from './Pot.module.css';
 import { SetNumber } from './SetNumber';
@@ -18,6 +19,7 @@ const GELS: { value: NonNullable<Process['gel']>; label: string }[] = [
 /** How it is made, and on which scale. */
 export function ProcessTab() {
   const { draft } = useBench();
+  const temperature = useTemperature();
   const { formula } = draft;
   const process = formula.process;
   const change = (part: Partial<Process>) => draft.edit((now) => ({ ...now, process: { ...now.process, ...part } }));
@@ -42,9 +44,10 @@ export function ProcessTab() {
           label="Batter at"
           field="process.batter_temperature_c"
           value={process.batter_temperature_c}
-          unit="°C"
-          step={1}
-          format={(value) => formatNumber(value, 1, 0)}
+          unit={temperature.unit}
+          step={temperature.unit === '°F' ? 5 / 9 : 1}
+          format={(celsius) => formatNumber(temperature.fromCelsius(celsius), 1, 0)}
+          parse={temperature.parse}
           change={(now, value) => ({ ...now, process: { ...now.process, batter_temperature_c: value } })}
         />
         <SetNumber
