@@ -91,6 +91,7 @@ describe('moulds', () => {
     const { user } = await desk();
     await user.click(screen.getByTestId('add-mould'));
     await user.click(await screen.findByRole('menuitem', { name: /Shell tray/ }));
+    await screen.findByTestId('mould-1');
     expect(screen.queryByTestId('moulds[1].cut.bar_mm')).toBeNull();
     await user.click(screen.getByTestId('add-mould'));
     await user.click(await screen.findByRole('menuitem', { name: /Hut slab/ }));
