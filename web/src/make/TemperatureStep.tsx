@@ -64,7 +64,8 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
     <section className={classes.bowl} data-bowl={bowl} aria-label={bowl === 'oils' ? 'Oils' : 'Lye'}>
       <h2>{bowl === 'oils' ? 'Oils' : 'Lye'}</h2>
       <p className={classes.degrees} data-testid={`live-${bowl}`}>
-        {live === undefined ? '–' : temperature.format(live, 1)} <span>{temperature.unit}</span>
+        {live === undefined ? '–' : temperature.format(live, 1)}
+        <span>{temperature.unit}</span>
       </p>
       <p className="muted">
         {last.last_c === null || last.last_c === undefined

@@ -198,7 +198,7 @@ function WaysOut({ item, onSettled, onTakeOut }: WaysOutProps) {
           <b>{way.title}</b>
           <span><Told>{way.possible ? way.text : way.why_not}</Told></span>
           {way.possible && way.after.figures && (
-            <small>then superfat {formatNumber(way.after.figures.lye.superfat_total_percent, 1)} %</small>
+            <small>then true superfat {formatNumber(way.after.figures.lye.superfat_interval.middle_percent, 1)} %</small>
           )}
         </button>
       ))}

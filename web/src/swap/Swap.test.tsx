@@ -40,7 +40,8 @@ describe('swapping an oil', () => {
   it('brings nothing that is forbidden', async () => {
     const { user } = await swap();
     await candidates();
-    await tick(user, 'swap-without', 'palm', 'animal', 'tree nuts');
+    expect(screen.getByTestId('swap-without').textContent).toContain('palm');
+    await tick(user, 'swap-without', 'animal', 'tree nuts');
     await waitFor(() => expect(screen.getByTestId('candidates').textContent).not.toMatch(/tallow|lard|palm stearin/i));
     expect((await candidates()).length).toBeGreaterThan(0);
   });

@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { reckon, useOilsAndMaterials } from '../api/queries';
+import { reckon, useOilsAndMaterials, useReference } from '../api/queries';
 import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
@@ -26,7 +26,7 @@ import { WorkingDrawer } from '../shared/WorkingDrawer';
 import { Candidates } from './Candidates';
 import { Jobs } from './Jobs';
 import { Levers } from './Levers';
-import { firstQuestion, inWords, type Asked } from './question';
+import { asking, firstQuestion, inWords, type Asked } from './question';
 import classes from './Swap.module.css';
 import { SwapHeader } from './SwapHeader';
 
@@ -49,7 +49,9 @@ export function Swap() {
 
 function OpenSwap({ record }: { record: FormulaRecord }) {
   const [params] = useSearchParams();
-  const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, params.get('out')));
+  const oils = useOilsAndMaterials();
+  const { free_of: words } = useReference();
+  const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, params.get('out'), oils, words));
   const [chosen, setChosen] = useState(0);
   const [pulled, setPulled] = useState<Formula | null>(null);
   const [figure, setFigure] = useState<string | null>(null);
@@ -79,7 +81,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   useHotkeys([['mod+Enter', () => void accept.keep()]], []);
 
   const ask = (change: Partial<Asked>) => {
-    setAsked((now) => ({ ...now, ...change }));
+    setAsked((now) => asking(now, change, oils, words));
     setChosen(0);
     setPulled(null);
   };
@@ -138,10 +140,10 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
                       <Told>{sentence}</Told>
                     </p>
                   ))}
-                  <Button size="compact-md" onClick={() => void accept.testBatch(TEST_BATCH_OILS_G)} data-testid="test-batch">
-                    Make it a {TEST_BATCH_OILS_G} g test formula
-                  </Button>
                 </div>
+                <Button className={classes.test} size="compact-md" onClick={() => void accept.testBatch(TEST_BATCH_OILS_G)} data-testid="test-batch">
+                  Make it a <Told>{`${TEST_BATCH_OILS_G} g`}</Told> test formula
+                </Button>
               </Panel>
             )}
           </div>

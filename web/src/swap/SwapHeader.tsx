@@ -48,7 +48,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
           <Menu.Item
             key={reason.value}
             aria-current={reason.value === asked.reason}
-            onClick={() => onAsk({ reason: reason.value, ...(reason.value === 'vegan' ? { free_of: [...new Set([...asked.free_of, 'animal' as const])] } : {}) })}
+            onClick={() => onAsk({ reason: reason.value })}
           >
             {reason.label}
           </Menu.Item>

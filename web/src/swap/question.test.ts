@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 
 import type { Formula, OilSummary, SwapCandidate } from '../api/types';
 import { startingFormula } from '../formulas/startingFormula';
-import { firstQuestion, inWords } from './question';
+import { asking, firstQuestion, impliedBy, inWords } from './question';
 
 function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = []): Formula {
   const lines = Object.entries(shares).map(([oil, share_percent]) => ({
@@ -14,7 +14,7 @@ function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = [
   return { ...startingFormula(), free_of, blend: { by: 'percent', total_oils_g: 1000, lines } };
 }
 
-const outgoing = (formula: Formula, named: string | null) => firstQuestion(formula, named).outgoing[0]?.oil;
+const outgoing = (formula: Formula, named: string | null) => firstQuestion(formula, named, [], []).outgoing[0]?.oil;
 
 describe('firstQuestion', () => {
   const blend = { 'olive-refined': 60, coconut: 25, palm: 15 };
@@ -52,7 +52,7 @@ describe('a swap in words', () => {
   it('names what goes, why, what comes, what moves and what it stays free of', () => {
     const formula = blendOf({ palm: 30, 'own-3': 10 }, ['palm']);
     const asked = {
-      ...firstQuestion(formula, 'palm'),
+      ...firstQuestion(formula, 'palm', [], []),
       outgoing: [
         { oil: 'palm', keep_percent: 0 },
         { oil: 'own-3', keep_percent: 2.5 },
@@ -67,8 +67,54 @@ describe('a swap in words', () => {
   it('says nothing of what did not move', () => {
     const formula = blendOf({ palm: 30 });
     const still = { ...candidate, moved: [] };
-    expect(inWords(still, firstQuestion(formula, 'palm'), formula, oils)).toBe(
+    expect(inWords(still, firstQuestion(formula, 'palm', [], []), formula, oils)).toBe(
       'palm out (on principle): tallow 22.5, cocoa butter 8.',
     );
+  });
+});
+
+describe('what a reason rules out among what comes in', () => {
+  const oil = (id: string, traits: Partial<OilSummary> = {}) =>
+    ({ id, name: id, palm_derived: 'no', vegan: 'yes', allergens: '', ...traits }) as OilSummary;
+  const oils = [
+    oil('palm', { palm_derived: 'yes' }),
+    oil('lard', { vegan: 'no' }),
+    oil('almond', { allergens: 'tree nuts' }),
+    oil('olive'),
+  ];
+  const words = ['palm', 'animal', 'tree nuts', 'soy'];
+
+  it.each([
+    ['principle', ['palm'], ['palm']],
+    ['principle', ['lard', 'palm'], ['palm', 'animal']],
+    ['principle', ['olive'], []],
+    ['allergy', ['almond'], ['tree nuts']],
+    ['allergy', ['palm'], []],
+    ['vegan', ['olive'], ['animal']],
+    ['price', ['palm', 'lard', 'almond'], []],
+    ['out_of_stock', ['palm'], []],
+  ] as const)('%s, taking out %j: %j', (reason, going, expected) => {
+    expect(impliedBy(reason, going, oils, words)).toEqual(expected);
+  });
+
+  it('is asked for from the first question on, and follows reason and oil', () => {
+    const first = firstQuestion(blendOf({ palm: 30, almond: 10, olive: 60 }), 'palm', oils, words);
+    expect(first.free_of).toEqual(['palm']);
+    expect(asking(first, { reason: 'price' }, oils, words).free_of).toEqual([]);
+    const nut = asking(first, { outgoing: [{ oil: 'almond', keep_percent: 0 }], reason: 'allergy' }, oils, words);
+    expect(nut.free_of).toEqual(['tree nuts']);
+  });
+
+  it('never drops what the maker ticked', () => {
+    const first = firstQuestion(blendOf({ palm: 30, olive: 70 }), 'palm', oils, words);
+    const ticked = asking(first, { free_of: ['palm', 'soy'] }, oils, words);
+    expect(asking(ticked, { reason: 'price' }, oils, words).free_of).toEqual(['soy']);
+    const cleared = asking(first, { free_of: [] }, oils, words);
+    expect(asking(cleared, { others: 'free' }, oils, words).free_of).toEqual([]);
+  });
+
+  it('does not forbid what is only cut down', () => {
+    const first = firstQuestion(blendOf({ palm: 30, olive: 70 }), 'palm', oils, words);
+    expect(asking(first, { outgoing: [{ oil: 'palm', keep_percent: 10 }] }, oils, words).free_of).toEqual([]);
   });
 });

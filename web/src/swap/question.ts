@@ -21,8 +21,36 @@ export const SCHOOLS: { value: Asked['school']; label: string; about: string }[]
   { value: 'equal_sap', label: 'equal lye need', about: 'The old rule: one SAP value for another. It says nothing of the bar.' },
 ];
 
+type Without = Asked['free_of'][number];
+
+/** What the reason itself rules out among what comes in: no palm stearin for palm that goes on principle, no other nut where one
+ *  goes for an allergy. */
+export function impliedBy(reason: Asked['reason'], going: readonly string[], oils: OilSummary[], words: readonly string[]): Without[] {
+  const out = oils.filter((oil) => going.includes(oil.id));
+  const isMeant = (word: string): boolean => {
+    if (reason === 'vegan') return word === 'animal';
+    if (reason === 'principle') {
+      return (
+        (word === 'palm' && out.some((oil) => oil.palm_derived === 'yes')) || (word === 'animal' && out.some((oil) => oil.vegan === 'no'))
+      );
+    }
+    return reason === 'allergy' && out.some((oil) => oil.allergens.includes(word));
+  };
+  return words.filter(isMeant) as Without[];
+}
+
+/** The question with a part changed, and with it what its reason rules out; what the maker ticked stays. */
+export function asking(asked: Asked, part: Partial<Asked>, oils: OilSummary[], words: readonly string[]): Asked {
+  const next = { ...asked, ...part };
+  if (part.reason === undefined && part.outgoing === undefined) return next;
+  const implied = ({ reason, outgoing }: Asked) => impliedBy(reason, outgoing.filter((out) => out.keep_percent === 0).map((out) => out.oil), oils, words);
+  const before = implied(asked);
+  const own = asked.free_of.filter((word) => !before.includes(word));
+  return { ...next, free_of: [...new Set([...own, ...implied(next)])] };
+}
+
 /** The question a maker most likely has: the named oil out, or the one they mean to do without, or the largest. */
-export function firstQuestion(formula: Formula, named: string | null): Asked {
+export function firstQuestion(formula: Formula, named: string | null, oils: OilSummary[], words: readonly string[]): Asked {
   const present = formula.blend.lines.map((line) => line.oil);
   const unwanted = present.find((oil) => formula.free_of.some((word) => oil.startsWith(word)));
   const out = named !== null && present.includes(named) ? named : (unwanted ?? present[0] ?? '');
@@ -34,7 +62,7 @@ export function firstQuestion(formula: Formula, named: string | null): Asked {
     others: 'held',
     within_points: 6,
     most_replacements: 2,
-    free_of: [],
+    free_of: impliedBy('principle', [out], oils, words),
     pool: null,
     forbidden: [],
     with_specialties: false,
