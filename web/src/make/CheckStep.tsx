@@ -27,9 +27,9 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
     setIsBusy(false);
     setProblem(sent.ok ? null : sent.problem);
   };
-  // A caustic step is never passed by a stray key.
-  useHotkeys(step.caustic ? [] : [['Enter', () => void done()]]);
   const isNotReady = step.kind === 'temperature' && !run.outlook.ready;
+  // A caustic step is never passed by a stray key, nor are bowls that are not ready.
+  useHotkeys(step.caustic || isNotReady ? [] : [['Enter', () => void done()]]);
   return (
     <>
       {step.checks.length > 0 && (
@@ -59,7 +59,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
       )}
       {isCurrent && (
         <div className={classes.actions}>
-          <button type="button" className={classes.primary} data-caustic={step.caustic} disabled={!isAll || isBusy} onClick={() => void done()} data-testid="step-done">
+          <button type="button" className={isNotReady ? classes.big : classes.primary} data-caustic={step.caustic} disabled={!isAll || isBusy} onClick={() => void done()} data-testid="step-done">
             {step.kind === 'confirm' ? 'All of this is so' : isNotReady ? 'Go on all the same' : 'Done'}
           </button>
           {beside}

@@ -47,6 +47,15 @@ describe('what is confirmed', () => {
     expect((await batch.run()).state.current).toBe('make-lye');
   });
 
+  it('bowls that are not ready are not passed by the Enter key, but by saying so', async () => {
+    const { user, batch } = await atStep('temperatures', (step) => <CheckStep step={step} isCurrent />);
+    const done = await screen.findByRole('button', { name: 'Go on all the same' });
+    await user.keyboard('{Enter}');
+    expect((await batch.run()).state.current).toBe('temperatures');
+    await user.click(done);
+    await waitFor(async () => expect((await batch.run()).state.done).toContain('temperatures'));
+  });
+
   it('a step that is looked back at cannot be done again', async () => {
     await atStep('room', (step) => <CheckStep step={step} isCurrent={false} />);
     expect((await screen.findAllByRole<HTMLInputElement>('checkbox')).every((point) => point.disabled && point.checked)).toBe(true);

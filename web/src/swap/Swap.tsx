@@ -133,7 +133,14 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
             )}
             {candidate && (
               <Panel title="In words" yieldsTo={120}>
-                <div className={classes.words} aria-live="polite" data-testid="swap-words">
+                <div
+                  className={classes.words}
+                  aria-live="polite"
+                  // It scrolls, so the keyboard must reach it.
+                  // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+                  tabIndex={0}
+                  data-testid="swap-words"
+                >
                   <p>{answer?.words}</p>
                   {candidate.words.map((sentence) => (
                     <p key={sentence}>

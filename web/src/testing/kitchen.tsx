@@ -6,6 +6,7 @@ import type { BatchPlan, DeviceReadings, FormulaRecord, Run } from '../api/types
 import { newPlan, usedMould } from '../batch/plan';
 import { MakeContext } from '../make/MakeContext';
 import { useRun, type RunEvent } from '../make/useRun';
+import { remember } from './made';
 
 /** A formula of the demo, by its name. */
 export async function demoFormula(name: string): Promise<FormulaRecord> {
@@ -18,7 +19,9 @@ export async function demoFormula(name: string): Promise<FormulaRecord> {
 /** A formula of one's own that starts as one of the demo. */
 export async function ownFormula(name: string, like = 'Hut guest bar'): Promise<FormulaRecord> {
   const { formula } = await demoFormula(like);
-  return answered(api.POST('/api/formulas', { body: { ...formula, name } }));
+  const own = await answered(api.POST('/api/formulas', { body: { ...formula, name } }));
+  remember(`/api/formulas/${own.id}`);
+  return own;
 }
 
 export interface Batch {
@@ -37,7 +40,9 @@ export async function newBatch(formula = 'Hut guest bar', part: Partial<BatchPla
   const loaf = moulds.find(({ mould }) => mould.shape.kind === 'loaf');
   if (loaf === undefined) throw new Error('The demo has no loaf.');
   const plan = { ...newPlan(record, null), moulds: [usedMould(loaf.mould)], ...part };
-  return batchOf((await answered(api.POST('/api/batches', { body: plan }))).id);
+  const { id } = await answered(api.POST('/api/batches', { body: plan }));
+  remember(`/api/batches/${id}`);
+  return batchOf(id);
 }
 
 export function batchOf(id: string): Batch {

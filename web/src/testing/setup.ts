@@ -3,6 +3,7 @@ import { notifications } from '@mantine/notifications';
 import { cleanup, configure } from '@testing-library/react';
 import { afterEach, inject, vi } from 'vitest';
 
+import { putAsideWhatWasMade } from './made';
 import { mend, network } from './network';
 
 declare global {
@@ -41,9 +42,10 @@ Blob.prototype.text = function text(this: Blob) {
   });
 };
 
-afterEach(() => {
+afterEach(async () => {
   cleanup();
   notifications.clean();
   mend();
   localStorage.clear();
+  await putAsideWhatWasMade();
 });
