@@ -29,6 +29,16 @@ class Batch:
         body = {"key": key or f"test-key-{self.keys:05d}", "after_seq": after_seq, "event": event}
         return self.client.post(f"/api/batches/{self.id}/events", json=body)
 
+    def tare(self, item: str, **answers):
+        self.keys += 1
+        body = {"key": f"tare-key-{self.keys:05d}", "item": item} | answers
+        return self.client.post(f"/api/batches/{self.id}/tare", json=body)
+
+    def take(self, item: str, grams: float, **more):
+        """Take a weight from the scale, as a screen would that shows the scale's present zero."""
+        tare = self.client.get("/api/devices").json()["scale"]["tare"]
+        return self.send(kind="captured", item=item, weight_g=grams, source="scale", tare=tare or "", **more)
+
     def up_to(self, step_id: str):
         if self.run()["state"]["status"] == "planned":
             self.send(kind="started")

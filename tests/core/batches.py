@@ -12,6 +12,7 @@ from sapolin.core.batch.steps import Step, steps_of
 from sapolin.core.formula import Process
 from sapolin.core.ingredients import colorants, scents
 from sapolin.core.making.record import RecordedEvent, RunState, begin, state_of
+from sapolin.core.making.weighing import WeighingNow, weighing_now
 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 MILK = {"liquid": "goat-milk", "use": "dissolves_lye", "by": "percent_of_water", "value": 60.0}
@@ -51,6 +52,22 @@ class Making:
     @property
     def state(self) -> RunState:
         return state_of(self.events, self.steps)
+
+    def tare(self, item: str, tare: str, *, emptied: bool = False) -> RunState:
+        """The scale is set to zero for an item."""
+        return self.add(kind="tared", item=item, tare=tare, emptied=emptied)
+
+    def take(self, item: str, grams: float) -> RunState:
+        """A weight read from the scale, as the server records it."""
+        tare = self.state.tare
+        assert tare is not None
+        return self.add(
+            kind="captured", item=item, weight_g=grams, source="scale", tare=tare.tare, adds=not tare.emptied
+        )  # fmt: skip
+
+    def weighing(self, item: str) -> WeighingNow:
+        weigh = next(step.weigh for step in self.steps if step.weigh and step.weigh.item == item)
+        return weighing_now(weigh, self.state)
 
     def target(self, item: str) -> float:
         return self.state.targets_g[item]

@@ -12,7 +12,7 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, plan_batch
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.sheet import sheet_of
-from sapolin.core.batch.steps import COMBINE_STEP, steps_of, weigh_targets
+from sapolin.core.batch.steps import COMBINE_STEP, MAKE_LYE_STEP, steps_of, weigh_targets
 from sapolin.core.coefficients import coefficient
 from sapolin.core.ingredients import additives, liquids
 from sapolin.core.making.as_made import as_made, weights_g
@@ -100,7 +100,7 @@ class TestAnyOrderOfWork:
         ids = [step.id for step in steps]
         assert len(set(ids)) == len(ids)
         assert ids[0] == "gear"
-        assert ids[-1] == "cover"
+        assert ids[-2:] == ["cover", "wash-up"]
         weighings = [step for step in steps if step.weigh]
         roles = [step.weigh.role for step in weighings]
         first_lye = roles.index("lye")
@@ -111,11 +111,19 @@ class TestAnyOrderOfWork:
     @given(plans())
     def test_lye_is_never_handled_without_a_word_on_protection(self, plan):
         for step in steps_of(plan, worked_out(plan)):
-            handles = step.id in ("make-lye", COMBINE_STEP, "cook") or (step.weigh and step.weigh.role == "lye")
-            if handles:
-                assert step.caustic
-            if step.caustic and step.weigh is None:
+            if step.id in ("protect", MAKE_LYE_STEP, COMBINE_STEP, "cook"):
                 assert any("gloves" in check.lower() for check in step.checks)
+
+    @LONG
+    @given(plans())
+    def test_from_the_first_lye_to_the_washing_up_every_pot_is_marked_as_caustic(self, plan):
+        steps = steps_of(plan, worked_out(plan))
+        first = next(i for i, step in enumerate(steps) if step.caustic)
+        assert steps[first].id == "protect"
+        assert steps[first + 1].weigh.role == "lye"
+        met = next(i for i, step in enumerate(steps) if step.id == COMBINE_STEP)
+        assert all(step.caustic for step in steps[met:])
+        assert [step.id for step in steps if step.weigh and step.weigh.role == "lye" and not step.caustic] == []
 
     @LONG
     @given(plans())

@@ -337,8 +337,9 @@ class TestOrderOfWork:
         steps = steps_of(asked, plan_batch(asked))
         weighings = [step.weigh.item for step in steps if step.weigh]
         assert weighings[-1] == "lye:naoh"
-        assert [step.id for step in steps if step.caustic] == ["weigh-lye:naoh", "make-lye", "combine"]
-        assert all(step.checks for step in steps if step.caustic and step.kind != "weigh")
+        assert [step.id for step in steps if step.caustic] == [
+            "protect", "weigh-lye:naoh", "make-lye", "combine", "trace", "pour", "finish", "cover", "wash-up",
+        ]  # fmt: skip
         ids = [step.id for step in steps]
         assert ids.index("gear") == 0
         assert ids.index("make-lye") < ids.index("temperatures") < ids.index("combine") < ids.index("pour")

@@ -42,7 +42,8 @@ class TestTemperatures:
             ("oils", 40.0, "F", None, None),
             ("oils", 100.0, "F", "unlikely", None),
             ("oils", 3.0, "C", "unlikely", None),
-            ("lye", 3.0, "C", None, None),
+            ("lye", 3.0, "C", "unlikely", None),
+            ("lye", -4.0, "C", "unlikely", None),
             ("lye", -40.0, "F", "out_of_range", None),
         ],
     )

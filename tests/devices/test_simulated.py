@@ -3,7 +3,7 @@
 import pytest
 
 from sapolin.devices.protocol import UnpluggedError
-from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
+from sapolin.devices.simulated import SimulatedScale
 
 
 class Clock:
@@ -106,35 +106,23 @@ def test_a_bump_unsettles_it_for_a_moment(scale, clock):
     assert scale.read().weight_g == pytest.approx(100, abs=0.1)
 
 
-def test_a_taken_weight_is_on_it_until_the_next_tare(scale):
-    assert scale.read().tared
-    scale.weight_taken()
-    assert not scale.read().tared
+def test_every_zero_has_a_name_of_its_own(scale):
+    assert scale.read().tare is None
+    first, second = scale.tare(), scale.tare()
+    assert first != second
+    assert scale.read().tare == second
+
+
+@pytest.mark.parametrize("loss", ["unplugged", "overloaded"])
+def test_a_scale_that_lost_its_zero_says_so(scale, loss):
+    scale.put(300.0)
     scale.tare()
-    assert scale.read().tared
-
-
-def test_bowls_cool_toward_the_room_and_faster_on_ice(clock):
-    thermometer = SimulatedThermometer(clock, room_c=20.0)
-    thermometer.heat("lye", 90.0)
-    thermometer.heat("oils", 90.0)
-    thermometer.ice_bath("lye")
-    clock.now += 10 * 60
-    reading = thermometer.read().celsius
-    assert 20 < reading["lye"] < reading["oils"] < 90
-    thermometer.out_of_bath("lye")
-    clock.now += 24 * 3600
-    assert thermometer.read().celsius["lye"] == pytest.approx(20, abs=1)
-
-
-def test_without_a_battery_there_is_no_reading(clock):
-    thermometer = SimulatedThermometer(clock)
-    thermometer.plug(False)
-    assert thermometer.read().celsius == {}
-
-
-def test_the_same_seed_makes_the_same_noise(clock):
-    first, second = (SimulatedScale(clock, seed=7) for _ in range(2))
-    for scale in (first, second):
-        scale.put(50.0)
-    assert [first.read() for _ in range(5)] == [second.read() for _ in range(5)]
+    scale.put(80.0)
+    if loss == "unplugged":
+        scale.plug(False)
+        assert scale.read().tare is None
+        scale.plug(True)
+    else:
+        scale.put(9000.0)
+        scale.put(-9000.0)
+    assert scale.read().tare is None

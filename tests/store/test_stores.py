@@ -8,6 +8,7 @@ import pytest
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import create_engine
+from sqlalchemy.exc import IntegrityError
 
 import sapolin.store.migrations as migrations
 from api.batches import plan_json
@@ -27,8 +28,9 @@ def note(text: str) -> Noted:
     return Noted(kind="noted", text=text)
 
 
-def anything(_record) -> None:
-    """Whatever comes may follow."""
+def saying(event):
+    """Whatever stands there already, this may follow."""
+    return lambda _record: event
 
 
 def at_once(act, times: int = 16):
@@ -56,20 +58,20 @@ def batch(stores):
 
 class TestAtTheSameTime:
     def test_events_of_many_devices_stand_in_one_row_without_gaps(self, stores, batch):
-        results = at_once(lambda i: stores.batches.add_event(batch.id, f"device-{i:04d}", note(f"{i}"), anything))
+        results = at_once(lambda i: stores.batches.add_event(batch.id, f"device-{i:04d}", saying(note(f"{i}"))))
         assert not [one for one in results if isinstance(one, Exception)]
         events = stores.batches.events(batch.id)
         assert [event.seq for event in events] == list(range(1, 17))
         assert {event.event.text for event in events} == {str(i) for i in range(16)}
 
     def test_the_same_event_sent_many_times_is_kept_once(self, stores, batch):
-        at_once(lambda _: stores.batches.add_event(batch.id, "the-same-key", note("once"), anything))
+        at_once(lambda _: stores.batches.add_event(batch.id, "the-same-key", saying(note("once"))))
         assert len(stores.batches.events(batch.id)) == 1
 
     def test_of_many_that_follow_the_same_event_one_is_taken(self, stores, batch):
-        stores.batches.add_event(batch.id, "begin-begin", Started(kind="started"), anything)
+        stores.batches.add_event(batch.id, "begin-begin", saying(Started(kind="started")))
         results = at_once(
-            lambda i: stores.batches.add_event(batch.id, f"step-key-{i:03d}", note("done"), anything, after_seq=1)
+            lambda i: stores.batches.add_event(batch.id, f"step-key-{i:03d}", saying(note("done")), after_seq=1)
         )
         assert sum(isinstance(one, StaleRecordError) for one in results) == 15
         assert len(stores.batches.events(batch.id)) == 2
@@ -113,12 +115,12 @@ class TestWhatIsRefused:
         with pytest.raises(UnknownBatchError):
             stores.batches.get("nothing")
         with pytest.raises(UnknownBatchError):
-            stores.batches.add_event("nothing", "some-key-1", note("x"), anything)
+            stores.batches.add_event("nothing", "some-key-1", saying(note("x")))
         with pytest.raises(UnknownFormulaError):
             stores.formulas.get("nothing")
 
     def test_a_begun_batch_keeps_its_plan(self, stores, batch):
-        stores.batches.add_event(batch.id, "begin-begin", Started(kind="started"), anything)
+        stores.batches.add_event(batch.id, "begin-begin", saying(Started(kind="started")))
         with pytest.raises(BatchBegunError):
             stores.batches.update(batch.id, 1, PLAN)
 
@@ -138,17 +140,42 @@ class TestWhatIsRefused:
             raise NoError
 
         with pytest.raises(NoError):
-            stores.batches.add_event(batch.id, "some-key-1", note("x"), refuse)
+            stores.batches.add_event(batch.id, "some-key-1", refuse)
         assert stores.batches.events(batch.id) == []
         # The key is free: what was refused may be sent again.
-        assert len(stores.batches.add_event(batch.id, "some-key-1", note("x"), anything)) == 1
+        assert len(stores.batches.add_event(batch.id, "some-key-1", saying(note("x")))) == 1
 
     def test_pictures_belong_to_their_batch(self, stores, batch):
         other = stores.batches.create(PLAN)
-        file_id = stores.batches.add_file(batch.id, "trace.png", "image/png", b"\x89PNG")
+        picture = ("trace.png", "image/png", b"\x89PNG")
+        (record,) = stores.batches.add_photo(batch.id, "photo-key", *picture, lambda: None)
+        file_id = record.event.file_id
         assert stores.batches.file(batch.id, file_id).content == b"\x89PNG"
         with pytest.raises(UnknownBatchError):
             stores.batches.file(other.id, file_id)
+
+    def test_a_picture_sent_twice_is_kept_once_and_a_refused_one_not_at_all(self, stores, batch):
+        class NoError(Exception):
+            pass
+
+        def refuse():
+            raise NoError
+
+        picture = ("trace.png", "image/png", b"\x89PNG")
+        with pytest.raises(NoError):
+            stores.batches.add_photo(batch.id, "photo-key", *picture, refuse)
+        for _ in range(2):
+            stores.batches.add_photo(batch.id, "photo-key", *picture, lambda: None)
+        with stores.batches._engine.connect() as connection:
+            assert connection.exec_driver_sql("SELECT count(*) FROM batch_files").scalar() == 1
+        assert len(stores.batches.events(batch.id)) == 1
+
+    def test_what_a_batch_began_with_stays(self, stores, batch):
+        stores.batches.keep_missing_start(batch.id, "first")
+        stores.batches.keep_missing_start(batch.id, "second")
+        assert stores.batches.start(batch.id) == "first"
+        with pytest.raises(IntegrityError, match="stays"), stores.batches._engine.begin() as connection:
+            connection.exec_driver_sql("UPDATE batch_starts SET content = 'third'")
 
 
 class TestOldDatabases:
@@ -162,7 +189,7 @@ class TestOldDatabases:
             command.upgrade(config, revision)
         engine.dispose()
 
-    @pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004"])
+    @pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004", "0005"])
     def test_what_was_kept_is_still_there(self, tmp_path, revision):
         file = tmp_path / "sapolin.db"
         self.at(file, revision)

@@ -22,14 +22,17 @@ from sapolin.api import (
     swap,
     target_sets,
     trials,
+    workshop,
 )  # fmt: skip
-from sapolin.api.devices import Workbench
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.jobs import Jobs
 from sapolin.api.settings import Settings
 from sapolin.core.model import Model
 from sapolin.demo import world
+from sapolin.devices.workbench import Workbench
+from sapolin.services.batch_work import keep_missing_starts
+from sapolin.services.make_day import resume_devices
 from sapolin.store.stores import open_stores
 
 __all__ = ["create_app"]
@@ -53,6 +56,7 @@ _TAGS = [
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "prices", "description": "What oils cost."},
+    {"name": "workshop", "description": "The workshop itself: whom to call."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -86,10 +90,12 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.devices = Workbench.simulated()
     if settings.demo and not stores.formulas.find() and not stores.formulas.find(deleted=True):
         world.fill(stores)
-    making.resume_devices(stores.batches, app.state.devices)
+    keep_missing_starts(stores.batches)
+    resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     rooms = (
-        compute, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices, reference,
+        compute, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices, workshop,
+        reference,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

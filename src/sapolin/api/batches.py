@@ -1,34 +1,23 @@
 """Batches: planned, kept, and on paper."""
 
-from functools import lru_cache
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
 from sapolin.api.stores import Batches, Formulas
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.batch.planned import PlannedBatch, plan_batch
-from sapolin.core.batch.readiness import Finding, readiness
 from sapolin.core.batch.sheet import Sheet, sheet_in, sheet_of
-from sapolin.core.batch.steps import Step, steps_of
 from sapolin.core.making.record import started_of, state_of
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.core.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
+from sapolin.services.batch_work import WorkedOut, work_of, worked_out
 from sapolin.store.batches import BatchRecord, BatchStore
 
-__all__ = ["WorkedOut", "next_time_of", "router", "worked_out"]
+__all__ = ["next_time_of", "router"]
 
 router = APIRouter(prefix="/api", tags=["batches"])
-
-
-class WorkedOut(Model):
-    """A plan with everything that follows from it."""
-
-    planned: PlannedBatch
-    findings: tuple[Finding, ...]
-    steps: tuple[Step, ...]
 
 
 class BatchSummary(Model):
@@ -59,18 +48,6 @@ class BatchUpdate(Model):
     plan: BatchPlan
 
 
-@lru_cache(maxsize=128)
-def _worked_out(plan_json: str) -> WorkedOut:
-    plan = BatchPlan.model_validate_json(plan_json)
-    planned = plan_batch(plan)
-    return WorkedOut(planned=planned, findings=readiness(plan, planned), steps=steps_of(plan, planned))
-
-
-def worked_out(plan: BatchPlan) -> WorkedOut:
-    """The plan worked out. Raises FormulaError with what stands in the way."""
-    return _worked_out(plan.model_dump_json())
-
-
 def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
     """What the list shows. A batch that is over needs no working out: its record says what was begun."""
     events = store.events(record.id) if record.events else []
@@ -82,7 +59,7 @@ def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
         oils_g, hours = started.oils_g, started.unmould_hours
     if status in ("planned", "making") or oils_g is None:
         try:
-            work = worked_out(record.plan)
+            work = work_of(record, store).work
         except FormulaError:
             status = "open" if status == "planned" else status
         else:

@@ -2,8 +2,6 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
-from time import monotonic
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Request
@@ -11,48 +9,16 @@ from fastapi.responses import StreamingResponse
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
-from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.making.record import Chose, Event, RunState, StepDone
 from sapolin.core.model import FiniteNumber, Model
-from sapolin.devices.protocol import ScaleReading, ThermometerReading, UnpluggedError
-from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
+from sapolin.devices.protocol import ScaleReading, ThermometerReading
+from sapolin.devices.workbench import Workbench
 
-__all__ = ["Devices", "Workbench", "router"]
+__all__ = ["Devices", "router"]
 
 router = APIRouter(prefix="/api/devices", tags=["devices"])
 
 READINGS_PER_SECOND = 10
 MOST_LISTENERS = 20
-MELTED_AT_ABOVE_C = 20.0
-"""Fats are melted some way above the point at which the last of them melts."""
-
-
-@dataclass
-class Workbench:
-    """The devices of one application."""
-
-    scale: SimulatedScale
-    thermometer: SimulatedThermometer
-    listeners: int = 0
-
-    @classmethod
-    def simulated(cls) -> "Workbench":
-        """Simulated devices that run on the computer's own clock."""
-        return cls(SimulatedScale(monotonic), SimulatedThermometer(monotonic))
-
-    def follow(self, event: Event, planned: PlannedBatch) -> None:
-        """For a rehearsal, what the work does to the simulated bowls: lye comes to its peak, fats melt, ice cools."""
-        if isinstance(event, StepDone) and event.step == "make-lye":
-            self.thermometer.heat("lye", planned.lye_peak.low_c)
-        elif isinstance(event, StepDone) and event.step == "melt":
-            self.thermometer.heat("oils", planned.window.melts_c + MELTED_AT_ABOVE_C)
-        elif isinstance(event, Chose) and event.what == "ice_bath":
-            self.thermometer.ice_bath("lye")
-
-    def resume(self, state: RunState) -> None:
-        """After a restart, the simulated bowls of a batch in work are as they were last read."""
-        for reading in state.readings:
-            self.thermometer.heat(reading.bowl, reading.celsius)
 
 
 def _devices(request: Request) -> Workbench:
@@ -113,16 +79,6 @@ async def stream(request: Request, devices: Devices) -> StreamingResponse:
             devices.listeners -= 1
 
     return StreamingResponse(readings(), media_type="text/event-stream", headers={"cache-control": "no-store"})
-
-
-@router.post("/scale/tare", summary="Tare the scale")
-def tare(devices: Devices) -> DeviceReadings:
-    """Show zero for what is on it now."""
-    try:
-        devices.scale.tare()
-    except UnpluggedError as error:
-        raise Refusal(409, "unplugged", "The scale does not answer. Plug it in, or type the weight.") from error
-    return _now(devices)
 
 
 @router.post("/scale/play", summary="Play with the simulated scale")

@@ -7,7 +7,6 @@ from pydantic import Field
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
-from sapolin.api.making import resume_devices
 from sapolin.api.stores import AllStores, Formulas
 from sapolin.core.blend import sketch
 from sapolin.core.catalogue import catalogue
@@ -17,6 +16,7 @@ from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.demo import world
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
+from sapolin.services.make_day import resume_devices
 from sapolin.store.formulas import FormulaRecord, VersionRecord
 
 __all__ = ["router"]

@@ -11,8 +11,9 @@ from sapolin.store.moulds import MouldStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.stores import Stores
 from sapolin.store.target_sets import TargetSetStore
+from sapolin.store.workshop import WorkshopStore
 
-__all__ = ["AllStores", "Batches", "Formulas", "Materials", "Moulds", "Prices", "TargetSets"]
+__all__ = ["AllStores", "Batches", "Formulas", "Materials", "Moulds", "Prices", "TargetSets", "WorkshopKept"]
 
 
 def _stores(request: Request) -> Stores:
@@ -28,3 +29,4 @@ Prices = Annotated[PriceStore, Depends(lambda stores=Depends(_stores): stores.pr
 TargetSets = Annotated[TargetSetStore, Depends(lambda stores=Depends(_stores): stores.target_sets)]
 Moulds = Annotated[MouldStore, Depends(lambda stores=Depends(_stores): stores.moulds)]
 Batches = Annotated[BatchStore, Depends(lambda stores=Depends(_stores): stores.batches)]
+WorkshopKept = Annotated[WorkshopStore, Depends(lambda stores=Depends(_stores): stores.workshop)]

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from sapolin.core.acids import ACIDS, Profile
+from sapolin.core.as_of import table
 from sapolin.core.model import Model, Range
 from sapolin.core.qualities import spans_of
 from sapolin.data import read_json, read_table
@@ -163,9 +164,13 @@ def _oil(row: Mapping[str, str]) -> Oil:
     )
 
 
-@cache
 def catalogue() -> Catalogue:
-    """The catalogue that ships with Sapolin."""
+    """The catalogue that ships with Sapolin, or the one in its place (see :mod:`sapolin.core.as_of`)."""
+    return table("oils", _shipped())
+
+
+@cache
+def _shipped() -> Catalogue:
     return Catalogue(tuple(_oil(row) for row in read_table("oils")))
 
 

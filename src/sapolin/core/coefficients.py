@@ -5,10 +5,11 @@ Everything reckoned with them is an estimate and is called one wherever it is sh
 
 from functools import cache
 
+from sapolin.core.as_of import table
 from sapolin.core.model import Model
 from sapolin.data import read_json
 
-__all__ = ["Coefficient", "coefficient", "coefficients"]
+__all__ = ["Coefficient", "coefficient", "coefficient_values", "coefficients"]
 
 
 class Coefficient(Model):
@@ -31,10 +32,15 @@ def coefficients() -> dict[str, Coefficient]:
 
 
 @cache
+def coefficient_values() -> dict[str, float]:
+    """The shipped value of every coefficient by id."""
+    return {entry.id: entry.value for entry in coefficients().values()}
+
+
 def coefficient(coefficient_id: str) -> float:
     """Value of one coefficient, in the unit its entry states.
 
     >>> coefficient("superfat.usual")
     5.0
     """
-    return coefficients()[coefficient_id].value
+    return table("coefficients", coefficient_values())[coefficient_id]

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from functools import cache
 from typing import Literal, TypeVar
 
+from sapolin.core.as_of import table
 from sapolin.core.model import Model, Range
 from sapolin.data import read_json, read_table
 
@@ -95,6 +96,10 @@ class Additive(Model):
     density_g_per_ml: float
     """In the batter."""
     preparation: str
+    wet_in: Literal["water", "oil", ""]
+    """What of the batch's own it is wetted with beforehand; empty when it needs none."""
+    wet_times: float
+    """How many times its own weight of that."""
 
     def percent_of_oils(self, tsp_per_500_g: float) -> float:
         """Spoons for 500 g of oils as a percentage of them.
@@ -164,8 +169,7 @@ def _number(cell: str) -> float:
 
 
 @cache
-def lye_eaters() -> dict[str, LyeEater]:
-    """Everything that eats lye, by id."""
+def _lye_eaters() -> dict[str, LyeEater]:
     return {
         row["id"]: LyeEater.model_validate({column: cell for column, cell in row.items() if column != "sources"})
         for row in read_table("lye_eaters")
@@ -173,26 +177,47 @@ def lye_eaters() -> dict[str, LyeEater]:
 
 
 @cache
-def liquids() -> dict[str, Liquid]:
-    """Liquids other than plain water, by id."""
+def _liquids() -> dict[str, Liquid]:
     cells = {"fat_percent": Range.parse, "synonyms": _words, "sources": _words, "eater_percent": _number}
     return _read("liquids", Liquid, cells)
 
 
 @cache
-def additives() -> dict[str, Additive]:
-    """Additives by id."""
-    cells = {"synonyms": _words, "sources": _words, "eater_percent": _number}
+def _additives() -> dict[str, Additive]:
+    cells = {"synonyms": _words, "sources": _words, "eater_percent": _number, "wet_times": _number}
     return _read("additives", Additive, cells)
 
 
 @cache
-def scents() -> dict[str, Scent]:
-    """Scents by id."""
+def _scents() -> dict[str, Scent]:
     return {entry["id"]: Scent.model_validate(entry) for entry in read_json("scents")}
 
 
 @cache
+def _colorants() -> dict[str, Colorant]:
+    return {entry["id"]: Colorant.model_validate(entry) for entry in read_json("colorants")}
+
+
+def lye_eaters() -> dict[str, LyeEater]:
+    """Everything that eats lye, by id."""
+    return table("lye_eaters", _lye_eaters())
+
+
+def liquids() -> dict[str, Liquid]:
+    """Liquids other than plain water, by id."""
+    return table("liquids", _liquids())
+
+
+def additives() -> dict[str, Additive]:
+    """Additives by id."""
+    return table("additives", _additives())
+
+
+def scents() -> dict[str, Scent]:
+    """Scents by id."""
+    return table("scents", _scents())
+
+
 def colorants() -> dict[str, Colorant]:
     """Colorants by id."""
-    return {entry["id"]: Colorant.model_validate(entry) for entry in read_json("colorants")}
+    return table("colorants", _colorants())

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from importlib.resources import files
 from typing import Any
 
@@ -10,7 +11,8 @@ from sapolin.core.batch.moulds import Mould
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.steps import Step, steps_of
-from sapolin.core.making.record import RecordedEvent, begin
+from sapolin.core.making.record import Event, RecordedEvent, begin
+from sapolin.services.batch_work import frozen_json
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
@@ -37,7 +39,13 @@ def fill_batches(stores: Stores) -> None:
         for i, (minute, event) in enumerate(_day(entry, plan)):
             at = (begun + timedelta(minutes=minute)).isoformat(timespec="milliseconds")
             recorded = RecordedEvent.model_validate({"seq": 1, "at": at, "event": event})
-            stores.batches.add_event(record.id, f"demo-event-{i:04d}", recorded.event, lambda _: None, at=at)
+            stores.batches.add_event(record.id, f"demo-event-{i:04d}", partial(_unasked, recorded.event), at=at)
+        stores.batches.keep_missing_start(record.id, frozen_json(plan))
+
+
+def _unasked(event: Event, _: list[RecordedEvent]) -> Event:
+    """An event of the demo is recorded as it is written."""
+    return event
 
 
 def _plan(entry: dict[str, Any], record: FormulaRecord, moulds: dict[str, Mould], stores: Stores) -> BatchPlan:

@@ -17,8 +17,9 @@ class ScaleReading(Model):
     state: Literal["steady", "settling", "overload", "unplugged"]
     weight_g: float | None
     """Net of the tare, at the scale's resolution; null while it shows none."""
-    tared: bool
-    """It has been tared since a weight was last taken."""
+    tare: str | None
+    """Names the zero that it counts from; null before it was tared, and once it lost its zero: unplugged, restarted or
+    overloaded."""
     resolution_g: float
     capacity_g: float
 
@@ -34,14 +35,16 @@ class ThermometerReading(Model):
 class Scale(Protocol):
     """A scale."""
 
-    def tare(self) -> None:
-        """Show zero for what is on it, once it is steady. Raises UnpluggedError."""
+    def tare(self) -> str:
+        """Show zero for what is on it, once it is steady; returns a name for this zero that no other one ever has.
+
+        Raises UnpluggedError.
+        """
+        ...
 
     def read(self) -> ScaleReading:
         """What it shows now."""
-
-    def weight_taken(self) -> None:
-        """A weight was taken: until the next tare, what it shows includes it."""
+        ...
 
 
 class Thermometer(Protocol):
@@ -49,3 +52,4 @@ class Thermometer(Protocol):
 
     def read(self) -> ThermometerReading:
         """What it shows now."""
+        ...

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from math import exp
 from random import Random
 from threading import RLock
+from uuid import uuid4
 
 from sapolin.core.model import Model
 from sapolin.devices.protocol import ScaleReading, ThermometerReading, UnpluggedError
@@ -39,7 +40,7 @@ class SimulatedScale:
         self._shown_from_g = 0.0
         self._changed_at = self._tared_at = clock() - 60.0
         self._zero_g = 0.0
-        self._tared = True
+        self._tare: str | None = None
         self._plugged = True
 
     def put(self, grams: float) -> None:
@@ -48,6 +49,8 @@ class SimulatedScale:
             self._shown_from_g = self._settled_g()
             self._load_g = max(self._load_g + grams, 0.0)
             self._changed_at = self._clock()
+            if self._load_g > self.capacity_g:
+                self._tare = None
 
     def pour_until(self, shown_g: float) -> None:
         """Pour on until it will show `shown_g` once it is steady; nothing, when it does or is past that."""
@@ -60,8 +63,9 @@ class SimulatedScale:
             self.put(-self._load_g)
 
     def plug(self, plugged: bool) -> None:
-        """Pull the plug, or put it back; a scale that comes back shows zero for what is on it."""
+        """Pull the plug, or put it back; a scale that comes back shows zero for what is on it, and has lost its tare."""
         with self._lock:
+            self._tare = None if plugged != self._plugged else self._tare
             if plugged and not self._plugged:
                 self._zero_g = self._load_g
                 self._tared_at = self._clock()
@@ -73,7 +77,7 @@ class SimulatedScale:
             self._shown_from_g = self._settled_g() + self._noise.uniform(-8, 8)
             self._changed_at = self._clock()
 
-    def tare(self) -> None:
+    def tare(self) -> str:
         """Show zero for what is on it now. Raises UnpluggedError."""
         with self._lock:
             if not self._plugged:
@@ -81,12 +85,8 @@ class SimulatedScale:
             # Like most kitchen scales it waits until it is steady, and takes zero from there.
             self._zero_g = self._load_g
             self._tared_at = self._clock()
-            self._tared = True
-
-    def weight_taken(self) -> None:
-        """Until the next tare, what it shows includes what was taken."""
-        with self._lock:
-            self._tared = False
+            self._tare = uuid4().hex
+            return self._tare
 
     def read(self) -> ScaleReading:
         """What it shows now."""
@@ -115,7 +115,7 @@ class SimulatedScale:
 
     def _reading(self, state: str, weight_g: float | None) -> ScaleReading:
         return ScaleReading.model_validate({
-            "state": state, "weight_g": weight_g, "tared": self._tared, "resolution_g": self.resolution_g,
+            "state": state, "weight_g": weight_g, "tare": self._tare, "resolution_g": self.resolution_g,
             "capacity_g": self.capacity_g,
         })  # fmt: skip
 

@@ -7,11 +7,11 @@ from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.making.record import Event, RecordedEvent
+from sapolin.core.making.record import Event, Photographed, RecordedEvent
 from sapolin.core.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
-from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchRow
+from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchRow, BatchStartRow
 
 __all__ = [
     "BatchBegunError",
@@ -23,8 +23,10 @@ __all__ = [
     "UnknownBatchError",
 ]
 
-Check = Callable[[list[RecordedEvent]], None]
-"""Raises when an event may not follow those given."""
+Decide = Callable[[list[RecordedEvent]], Event]
+"""The event as it is to be recorded after those given; raises when it may not follow them."""
+Then = Callable[[Session, list[RecordedEvent], list[RecordedEvent]], None]
+"""What belongs to the same transaction, told the record before and after."""
 
 
 class BatchRecord(Model):
@@ -142,45 +144,95 @@ class BatchStore:
             return self._events(session, batch_id)
 
     def add_event(
-        self, batch_id: str, key: str, event: Event, check: Check, after_seq: int | None = None, at: str | None = None
+        self,
+        batch_id: str,
+        key: str,
+        decide: Decide,
+        after_seq: int | None = None,
+        *,
+        at: str | None = None,
+        then: Then | None = None,
     ) -> list[RecordedEvent]:
         """Add to the record, once: the same `key` again changes nothing. Returns the whole record.
 
-        `check` is asked, within the transaction, whether the event may follow what is there. With `after_seq` the event is
-        refused when another device added to the record since. Raises UnknownBatchError or StaleRecordError.
+        `decide` is asked for the event within the transaction. With `after_seq` it is refused when another device added to
+        the record since. Raises UnknownBatchError or StaleRecordError.
         """
         with Session(self._engine) as session, session.begin():
             write_alone(session)
-            self._row(session, batch_id).updated_at = utc_now()
-            record = self._events(session, batch_id)
-            known = session.scalar(
-                select(BatchEventRow.seq).where(BatchEventRow.batch_id == batch_id, BatchEventRow.key == key)
-            )
-            if known is not None:
-                return record
-            last = record[-1].seq if record else 0
-            if after_seq is not None and after_seq != last:
-                raise StaleRecordError(last)
-            check(record)
-            row = BatchEventRow(
-                batch_id=batch_id,
-                seq=last + 1,
-                key=key,
-                at=at or utc_now(),
-                content=_Wrapped(event=event).model_dump_json(),
-            )
-            session.add(row)
-            session.flush()
-            return [*record, _recorded(row)]
+            return self._append(session, batch_id, key, decide, after_seq, at, then)
 
-    def add_file(self, batch_id: str, name: str, media_type: str, content: bytes) -> int:
-        """Keep a picture; returns its id. Raises UnknownBatchError."""
+    def add_photo(
+        self, batch_id: str, key: str, name: str, media_type: str, content: bytes, check: Callable[[], None]
+    ) -> list[RecordedEvent]:
+        """Keep a picture and its event together, once: the same `key` again changes nothing.
+
+        `check` raises when no picture may be added now. Raises UnknownBatchError.
+        """
         with Session(self._engine) as session, session.begin():
-            self._row(session, batch_id)
-            row = BatchFileRow(batch_id=batch_id, name=name, media_type=media_type, content=content, at=utc_now())
-            session.add(row)
-            session.flush()
-            return row.id
+            write_alone(session)
+
+            def decide(_: list[RecordedEvent]) -> Event:
+                check()
+                row = BatchFileRow(batch_id=batch_id, name=name, media_type=media_type, content=content, at=utc_now())
+                session.add(row)
+                session.flush()
+                return Photographed(kind="photographed", file_id=row.id, name=name)
+
+            return self._append(session, batch_id, key, decide, None, None, None)
+
+    def _append(
+        self,
+        session: Session,
+        batch_id: str,
+        key: str,
+        decide: Decide,
+        after_seq: int | None,
+        at: str | None,
+        then: Then | None,
+    ) -> list[RecordedEvent]:
+        self._row(session, batch_id).updated_at = utc_now()
+        record = self._events(session, batch_id)
+        known = session.scalar(
+            select(BatchEventRow.seq).where(BatchEventRow.batch_id == batch_id, BatchEventRow.key == key)
+        )
+        if known is not None:
+            return record
+        last = record[-1].seq if record else 0
+        if after_seq is not None and after_seq != last:
+            raise StaleRecordError(last)
+        event = decide(record)
+        row = BatchEventRow(
+            batch_id=batch_id,
+            seq=last + 1,
+            key=key,
+            at=at or utc_now(),
+            content=_Wrapped(event=event).model_dump_json(),
+        )
+        session.add(row)
+        session.flush()
+        grown = [*record, _recorded(row)]
+        if then is not None:
+            then(session, record, grown)
+        return grown
+
+    @staticmethod
+    def keep_start(session: Session, batch_id: str, content: str) -> None:
+        """Keep what a batch began with, in the transaction of its first event."""
+        session.add(BatchStartRow(batch_id=batch_id, content=content, at=utc_now()))
+
+    def start(self, batch_id: str) -> str | None:
+        """What a batch began with, as JSON; null when it has not begun."""
+        with Session(self._engine) as session:
+            row = session.get(BatchStartRow, batch_id)
+            return None if row is None else row.content
+
+    def keep_missing_start(self, batch_id: str, content: str) -> None:
+        """Keep what a batch stands on that began before such things were kept."""
+        with Session(self._engine) as session, session.begin():
+            write_alone(session)
+            if session.get(BatchStartRow, batch_id) is None:
+                self.keep_start(session, batch_id, content)
 
     def file(self, batch_id: str, file_id: int) -> BatchFile:
         """One picture. Raises UnknownBatchError."""
@@ -194,7 +246,7 @@ class BatchStore:
         """Forget everything. Only the demo does this, to its own database."""
         with Session(self._engine) as session, session.begin():
             session.execute(update(BatchRow).values(deleted_at="cleared"))
-            for table in (BatchFileRow, BatchEventRow, BatchRow):
+            for table in (BatchFileRow, BatchEventRow, BatchStartRow, BatchRow):
                 session.execute(delete(table))
 
     @staticmethod

@@ -32,12 +32,23 @@ class MouldStore:
         """Keep a mould under its id, or a new one under a fresh id."""
         kept = mould if mould.id else mould.model_copy(update={"id": uuid4().hex[:12]})
         with Session(self._engine) as session, session.begin():
-            session.merge(
-                MouldRow(
-                    id=kept.id, name=kept.name, content=kept.model_dump_json(), updated_at=utc_now(), deleted_at=None
-                )
-            )
+            self.put_in(session, kept)
         return kept
+
+    @staticmethod
+    def get_in(session: Session, mould_id: str) -> Mould | None:
+        """A mould in use, within a transaction; null when there is none of that id."""
+        row = session.get(MouldRow, mould_id)
+        return None if row is None or row.deleted_at is not None else Mould.model_validate_json(row.content)
+
+    @staticmethod
+    def put_in(session: Session, mould: Mould) -> None:
+        """Keep a mould that has an id, within a transaction."""
+        session.merge(
+            MouldRow(
+                id=mould.id, name=mould.name, content=mould.model_dump_json(), updated_at=utc_now(), deleted_at=None
+            )
+        )
 
     def remove(self, mould_id: str) -> Mould:
         """Put a mould aside and return it, so that it can be kept again. Raises UnknownMouldError."""

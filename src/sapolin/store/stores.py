@@ -10,6 +10,7 @@ from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.target_sets import TargetSetStore
+from sapolin.store.workshop import WorkshopStore
 
 __all__ = ["Stores", "open_stores"]
 
@@ -24,10 +25,19 @@ class Stores:
     target_sets: TargetSetStore
     moulds: MouldStore
     batches: BatchStore
+    workshop: WorkshopStore
 
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
-        for store in (self.batches, self.moulds, self.formulas, self.materials, self.prices, self.target_sets):
+        for store in (
+            self.batches,
+            self.moulds,
+            self.formulas,
+            self.materials,
+            self.prices,
+            self.target_sets,
+            self.workshop,
+        ):
             store.clear()
 
 
@@ -36,5 +46,5 @@ def open_stores(file: Path) -> Stores:
     engine = open_database(file)
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
-        BatchStore(engine),
+        BatchStore(engine), WorkshopStore(engine),
     )  # fmt: skip

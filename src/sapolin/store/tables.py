@@ -8,12 +8,14 @@ __all__ = [
     "BatchEventRow",
     "BatchFileRow",
     "BatchRow",
+    "BatchStartRow",
     "FormulaRow",
     "MaterialRow",
     "MouldRow",
     "PriceRow",
     "TargetSetRow",
     "VersionRow",
+    "WorkshopRow",
 ]
 
 
@@ -137,6 +139,27 @@ class BatchEventRow(Base):
     at: Mapped[str] = mapped_column(String(32))
     content: Mapped[str] = mapped_column(Text)
     """The event as JSON."""
+
+
+class BatchStartRow(Base):
+    """What a batch stood on when it began. Never changed."""
+
+    __tablename__ = "batch_starts"
+
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """Weights, steps, rows and coefficients as JSON."""
+    at: Mapped[str] = mapped_column(String(32))
+
+
+class WorkshopRow(Base):
+    """Something to know about the workshop itself, such as a telephone number."""
+
+    __tablename__ = "workshop"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[str] = mapped_column(Text)
+    updated_at: Mapped[str] = mapped_column(String(32))
 
 
 class BatchFileRow(Base):

@@ -912,6 +912,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/tare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tare the scale for a weighing
+         * @description Show zero for what is on the scale now, and record it.
+         *
+         *     422 with code `material_on_scale` when a weight would be tared away that was not taken (send `sure` when it is the
+         *     container), or `zero_lost` when the scale lost its zero in the middle of the weighing (send `emptied` once the container
+         *     is empty). 409 when the scale does not answer.
+         */
+        post: operations["tare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/deviation/{item}": {
         parameters: {
             query?: never;
@@ -921,7 +945,7 @@ export interface paths {
         };
         /**
          * What to do about a weight that is off
-         * @description Its effect, and the ways out reckoned from what is in the pot.
+         * @description Its effect, and the corrections calculated from what is in the pot.
          */
         get: operations["get_deviation"];
         put?: never;
@@ -943,7 +967,7 @@ export interface paths {
         put?: never;
         /**
          * Add a picture
-         * @description JPEG, PNG or WebP as the body.
+         * @description JPEG, PNG or WebP as the body. Sending the same key again adds nothing.
          */
         post: operations["add_photo"];
         delete?: never;
@@ -1006,26 +1030,6 @@ export interface paths {
         get: operations["stream"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/devices/scale/tare": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Tare the scale
-         * @description Show zero for what is on it now.
-         */
-        post: operations["tare"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1190,6 +1194,30 @@ export interface paths {
          * @description Per kg of oils and for the batch; null while an oil has no price.
          */
         post: operations["cost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The workshop
+         * @description Numbers to call; empty while not entered.
+         */
+        get: operations["get_workshop"];
+        /**
+         * Change the workshop
+         * @description All of it at once; durable when it answers.
+         */
+        put: operations["put_workshop"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1397,6 +1425,17 @@ export interface components {
             density_g_per_ml: number;
             /** Preparation */
             preparation: string;
+            /**
+             * Wet In
+             * @description What of the batch's own it is wetted with beforehand; empty when it needs none.
+             * @enum {string}
+             */
+            wet_in: "water" | "oil" | "";
+            /**
+             * Wet Times
+             * @description How many times its own weight of that.
+             */
+            wet_times: number;
         };
         /**
          * AdditiveFigures
@@ -1558,7 +1597,8 @@ export interface components {
              *       "weigh_into": "one_pot",
              *       "top": "level",
              *       "alcohol_spray": true,
-             *       "cover": "cover"
+             *       "cover": "cover",
+             *       "scale_capacity_g": 5000
              *     }
              */
             choices: components["schemas"]["Choices"];
@@ -1767,7 +1807,10 @@ export interface components {
             kind: "captured";
             /** Item */
             item: string;
-            /** Weight G */
+            /**
+             * Weight G
+             * @description What was read: of the load alone when it `adds`.
+             */
             weight_g: number;
             /**
              * Source
@@ -1776,16 +1819,29 @@ export interface components {
             source: "scale" | "typed";
             /**
              * Tared
-             * @description The scale showed nothing but this item.
+             * @description Of older records: the scale showed nothing but this item.
              * @default true
              */
             tared: boolean;
             /**
+             * Tare
+             * @description The zero that a scale counted from; empty for a typed weight and in older records.
+             * @default
+             */
+            tare: string;
+            /**
              * Adds
-             * @description It comes on top of what was captured before; otherwise it takes its place.
+             * @description It comes on top of what is in the bowl. For a weight from the scale this follows from the tares, whatever is sent; for
+             *     a typed one it is as the maker said.
              * @default false
              */
             adds: boolean;
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * Cavities
@@ -1922,6 +1978,12 @@ export interface components {
              * @enum {string}
              */
             cover: "insulate" | "cover" | "heat_pad" | "fridge";
+            /**
+             * Scale Capacity G
+             * @description The most that the scale shows, container included, g; null when every weighing stays far below it.
+             * @default 5000
+             */
+            scale_capacity_g: number | null;
         };
         /**
          * Chose
@@ -2135,7 +2197,7 @@ export interface components {
         };
         /**
          * Corrected
-         * @description An earlier event does not count; it stays in the record.
+         * @description An earlier event does not count, or counts with another weight; it stays in the record.
          */
         Corrected: {
             /**
@@ -2147,6 +2209,41 @@ export interface components {
             seq: number;
             /** Reason */
             reason: string;
+            /**
+             * In Pot
+             * @description Of a weight: what was weighed is in the bowl or the pot. False: it is not, and is weighed anew.
+             */
+            in_pot?: boolean | null;
+            /**
+             * Weight G
+             * @description Of a weight that is in there: the true one, g, of that load alone.
+             */
+            weight_g?: number | null;
+        };
+        /**
+         * Cup
+         * @description A little water or oil, set aside before lye meets anything, that wets a colour, clay or powder.
+         */
+        Cup: {
+            /**
+             * Item
+             * @description `cup:0`, as it is weighed.
+             */
+            item: string;
+            /** Name */
+            name: string;
+            /**
+             * Source
+             * @description Whose weight it is taken from: `water` or an oil such as `oil:2`; `glycerin` comes on top of the batch.
+             */
+            source: string;
+            /** Weight G */
+            weight_g: number;
+            /**
+             * Wets
+             * @description Name of what it wets.
+             */
+            wets: string;
         };
         /**
          * CurvePoint
@@ -3321,7 +3418,7 @@ export interface components {
              */
             after_seq?: number | null;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Noted
@@ -3835,6 +3932,17 @@ export interface components {
              * @description The oil of the batch that colours are dispersed in.
              */
             disperse_from: string;
+            /**
+             * Cups
+             * @description What wets colours, clays and powders, set aside beforehand.
+             * @default []
+             */
+            cups: components["schemas"]["Cup"][];
+            /**
+             * Most At Once G
+             * @description What the scale takes at once beside a container, g; null when that is no limit.
+             */
+            most_at_once_g?: number | null;
             /** Room C */
             room_c: number;
             window: components["schemas"]["TemperatureWindow"];
@@ -4240,7 +4348,7 @@ export interface components {
              */
             at: string;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Reference
@@ -4365,8 +4473,11 @@ export interface components {
          */
         Run: {
             record: components["schemas"]["BatchRecord"];
+            /** @description As planned until it begins; from then on volume, portions and moulds follow what is in the pot. */
             work: components["schemas"]["WorkedOut"];
             state: components["schemas"]["RunState"];
+            /** @description The weighing it is at; null when the next step is none. */
+            weighing: components["schemas"]["WeighingNow"] | null;
             /** @description As weighed so far; what is not weighed yet, or still to be topped up, at its target. */
             made: components["schemas"]["AsMade"];
             outlook: components["schemas"]["Outlook"];
@@ -4392,6 +4503,11 @@ export interface components {
             unmould_from: string | null;
             /** Unmould To */
             unmould_to: string | null;
+            /**
+             * Given Up
+             * @description Of an abandoned batch: what to do with what stands in the bowls.
+             */
+            given_up: string[];
             /** First Aid */
             first_aid: string[];
         };
@@ -4432,9 +4548,18 @@ export interface components {
             captured_g: {
                 [key: string]: number;
             };
+            /** @description The zero that the next reading of the scale counts from; null when the scale has to be tared first. */
+            tare: components["schemas"]["Tare"] | null;
+            /**
+             * On Scale G
+             * @description What each item weighed when it was last read from the scale under the present zero, g: the scale shows it still.
+             */
+            on_scale_g: {
+                [key: string]: number;
+            };
             /**
              * Settled
-             * @description Items whose weight is right, or was accepted: then it is the target itself.
+             * @description Items whose weight is right, or was accepted (then it is the target itself), or can no longer change.
              */
             settled: string[];
             /** Readings */
@@ -4500,10 +4625,11 @@ export interface components {
              */
             weight_g: number | null;
             /**
-             * Tared
-             * @description It has been tared since a weight was last taken.
+             * Tare
+             * @description Names the zero that it counts from; null before it was tared, and once it lost its zero: unplugged, restarted or
+             *     overloaded.
              */
-            tared: boolean;
+            tare: string | null;
             /** Resolution G */
             resolution_g: number;
             /** Capacity G */
@@ -5237,6 +5363,75 @@ export interface components {
             step_percent: number;
         };
         /**
+         * Tare
+         * @description The zero that the scale counts from, and what it was set for.
+         */
+        Tare: {
+            /** Tare */
+            tare: string;
+            /** Item */
+            item: string;
+            /**
+             * Emptied
+             * @description Nothing of the item was in the container then.
+             */
+            emptied: boolean;
+        };
+        /**
+         * TareRequest
+         * @description The scale is to show zero for an item.
+         */
+        TareRequest: {
+            /**
+             * Key
+             * @description Chosen by the device; sending the same key again tares nothing.
+             */
+            key: string;
+            /**
+             * After Seq
+             * @description The last event the device knows of; refused with 409 when there are newer ones. Null tares anyway.
+             */
+            after_seq?: number | null;
+            /** Item */
+            item: string;
+            /**
+             * Emptied
+             * @description Nothing of the item is in the container: what is weighed from here on is all of it.
+             * @default false
+             */
+            emptied: boolean;
+            /**
+             * Sure
+             * @description What stands on the scale is the container alone.
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * Tared
+         * @description The scale was set to zero for an item.
+         */
+        Tared: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tared";
+            /** Item */
+            item: string;
+            /**
+             * Tare
+             * @description Names this zero of the scale; readings name the zero they count from.
+             */
+            tare: string;
+            /**
+             * Emptied
+             * @description Nothing of the item was in the container: what is read from here on is all of it.
+             * @default false
+             */
+            emptied: boolean;
+        };
+        /**
          * Target
          * @description A band for one thing.
          */
@@ -5653,7 +5848,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
+            way: "pour_on" | "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
             /** Title */
             title: string;
             /** Text */
@@ -5688,7 +5883,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
+            way: "pour_on" | "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
             /**
              * Targets G
              * @description Targets from now on, g; those not named stay.
@@ -5710,7 +5905,7 @@ export interface components {
         WeighTarget: {
             /**
              * Item
-             * @description `oil:0`, `lye:naoh`, `water`, `liquid:0`, `additive:0`, `scent:0`, `colour:0:0`.
+             * @description `oil:0`, `lye:naoh`, `water`, `liquid:0`, `additive:0`, `scent:0`, `colour:0:0`, or a cup set aside: `cup:0`.
              */
             item: string;
             /** Name */
@@ -5719,7 +5914,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "oil" | "lye" | "water" | "liquid" | "additive" | "scent" | "colour";
+            role: "oil" | "lye" | "water" | "liquid" | "additive" | "scent" | "colour" | "cup";
             /** Target G */
             target_g: number;
             /**
@@ -5729,6 +5924,11 @@ export interface components {
             tolerance_g: number;
             /** Decimals */
             decimals: number;
+            /**
+             * Most At Once G
+             * @description What the scale takes at once, beside a container, g: above it the weighing goes in loads. Null: there is no limit.
+             */
+            most_at_once_g?: number | null;
         };
         /**
          * Weighing
@@ -5794,6 +5994,48 @@ export interface components {
             decimals: number;
             /** Lye Decimals */
             lye_decimals: number;
+        };
+        /**
+         * WeighingNow
+         * @description One weighing, as every device shows it.
+         */
+        WeighingNow: {
+            /** Item */
+            item: string;
+            /** Target G */
+            target_g: number;
+            /**
+             * In Bowl G
+             * @description All of it that counts so far.
+             */
+            in_bowl_g: number;
+            /**
+             * Beside G
+             * @description The part of it that the scale does not show: it was there before the last tare, or will be before the next one.
+             */
+            beside_g: number;
+            /**
+             * To Show G
+             * @description What the scale should come to now.
+             */
+            to_show_g: number;
+            /**
+             * Needs Tare
+             * @description No reading counts until the scale is tared.
+             */
+            needs_tare: boolean;
+            /**
+             * Tare
+             * @description The zero that a reading must count from; null until the scale is tared for this weighing.
+             */
+            tare: string | null;
+            /**
+             * Load
+             * @description Which of the loads this is, from 1.
+             */
+            load: number;
+            /** Loads */
+            loads: number;
         };
         /**
          * WeightBlend
@@ -5928,6 +6170,42 @@ export interface components {
             certainty: string;
             /** Sources */
             sources: components["schemas"]["Source"][];
+        };
+        /**
+         * Workshop
+         * @description The workshop. Texts are as the maker wrote them; empty while not entered.
+         */
+        Workshop: {
+            /**
+             * Emergency Number
+             * @description Of the local emergency service.
+             * @default
+             */
+            emergency_number: string;
+            /**
+             * Poison Number
+             * @description Of the local poison information service.
+             * @default
+             */
+            poison_number: string;
+        };
+        /**
+         * WorkshopChange
+         * @description What is to be kept of the workshop.
+         */
+        WorkshopChange: {
+            /**
+             * Emergency Number
+             * @description Of the local emergency service.
+             * @default
+             */
+            emergency_number: string;
+            /**
+             * Poison Number
+             * @description Of the local poison information service.
+             * @default
+             */
+            poison_number: string;
         };
     };
     responses: never;
@@ -7726,6 +8004,41 @@ export interface operations {
             };
         };
     };
+    tare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_deviation: {
         parameters: {
             query?: never;
@@ -7866,35 +8179,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description What is wrong, where, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    tare: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeviceReadings"];
-                };
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {
@@ -8187,6 +8471,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OilCost"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_workshop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Workshop"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_workshop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkshopChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Workshop"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -24,7 +24,9 @@ BOILS_FROM_C = 110.0
 KOH_TO_NAOH_HEAT = 57.6 / 44.5
 """Heat of solution of KOH over that of NaOH, both at infinite dilution."""
 _NAOH_HEAT_KJ_PER_MOL = ((3.0, 29.0), (4.0, 34.0), (5.0, 38.0), (10.0, 42.5), (50.0, 44.0), (200.0, 44.5))
-"""Heat given off, by mol of water per mol of lye."""
+"""Heat given off, by mol of water per mol of lye. Below 3 mol the first value holds: too hot rather than too cool."""
+_NAOH_HEAT_OF_MASTER_KJ_PER_MOL = ((2.0, 20.5), *_NAOH_HEAT_KJ_PER_MOL)
+"""The same, carried on to strong master lye along its curve: what is taken as given off already must not be too much."""
 _NAOH_DENSITY = ((0.0, 0.998), (10.0, 1.109), (20.0, 1.219), (25.0, 1.274), (30.0, 1.328), (40.0, 1.430), (50.0, 1.525))
 _KOH_DENSITY = ((0.0, 0.998), (10.0, 1.091), (20.0, 1.187), (30.0, 1.288), (40.0, 1.394), (50.0, 1.511))
 """Density, g/mL at 20 C, by percent of lye in its solution."""
@@ -65,9 +67,12 @@ class LyePeak(Model):
 
 
 def lye_peak(
-    naoh_g: float, koh_g: float, water_g: float, *, start_c: float = 20.0, frozen_g: float = 0.0
+    naoh_g: float, koh_g: float, water_g: float, *, start_c: float = 20.0, frozen_g: float = 0.0, dissolved_in_g: float = 0.0
 ) -> LyePeak:  # fmt: skip
-    """Peak of pure lye dissolved in `water_g` of water, of which `frozen_g` goes in as ice or frozen milk.
+    """Peak of pure lye in `water_g` of water, of which `frozen_g` goes in as ice or frozen milk.
+
+    Master lye is dissolved already, in `dissolved_in_g` of that water: its heat of solution is long gone, and only the heat
+    of thinning it (the difference of the two heats of solution) is left.
 
     A third of lye by weight from 20 C: makers see 90 to 105 C.
 
@@ -79,11 +84,23 @@ def lye_peak(
 
     >>> round(lye_peak(100.0, 0.0, 200.0, frozen_g=200.0).high_c)
     21
+
+    Lye dissolved ahead in its own weight of water, thinned to 1 : 2, warms by some 32 degrees instead of 85; used as it is,
+    not at all:
+
+    >>> round(lye_peak(100.0, 0.0, 200.0, dissolved_in_g=100.0).high_c)
+    52
+    >>> lye_peak(100.0, 0.0, 100.0, dissolved_in_g=100.0).high_c
+    20.0
     """
     mol = naoh_g / NAOH_G_PER_MOL + koh_g / KOH_G_PER_MOL
     if mol <= 0 or water_g <= 0:
         return LyePeak(low_c=start_c, high_c=start_c, boils=False)
     per_mol = 1000 * _between(_NAOH_HEAT_KJ_PER_MOL, water_g / WATER_G_PER_MOL / mol)
+    if dissolved_in_g > 0:
+        per_mol = 1000 * _between(_NAOH_HEAT_OF_MASTER_KJ_PER_MOL, water_g / WATER_G_PER_MOL / mol)
+        given_off = 1000 * _between(_NAOH_HEAT_OF_MASTER_KJ_PER_MOL, dissolved_in_g / WATER_G_PER_MOL / mol)
+        per_mol = max(per_mol - given_off, 0.0)
     heat = per_mol * (naoh_g / NAOH_G_PER_MOL + koh_g / KOH_G_PER_MOL * KOH_TO_NAOH_HEAT)
     heat_needed_by_ice = frozen_g * (ICE_MELTS_J_PER_G + ICE_CP_J_PER_G_K * -FREEZER_C)
     mass = naoh_g + koh_g + water_g

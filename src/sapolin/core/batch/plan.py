@@ -116,6 +116,8 @@ class Choices(Model):
     top: Literal["level", "textured"] = "level"
     alcohol_spray: bool = True
     cover: Literal["insulate", "cover", "heat_pad", "fridge"] = "cover"
+    scale_capacity_g: FiniteNumber | None = 5000.0
+    """The most that the scale shows, container included, g; null when every weighing stays far below it."""
 
 
 class BatchPlan(Model):
@@ -277,6 +279,10 @@ def plan_problems(plan: BatchPlan) -> tuple[Problem, ...]:
     """Everything that stands in the way of a batch, beside its formula; each finding at its entry."""
     found = [*_size(plan), *_moulds(plan), *_scents(plan), *_portions(plan)]
     found += _number(plan.choices.room_c, "choices.room_c", "The room", -5, 45, "°C")
+    if plan.choices.scale_capacity_g is not None:
+        found += _number(
+            plan.choices.scale_capacity_g, "choices.scale_capacity_g", "What the scale takes", 100, 300_000, "g"
+        )
     if plan.choices.room_c is not None and 50 <= plan.choices.room_c <= 110:
         found.append(
             _problem(

@@ -1,6 +1,6 @@
 """A batch worked out: its size, every weight, how it stands in the moulds, and what each portion takes."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from sapolin.core.batch.cutting import CutPlan, Weigher, cut_plans
@@ -20,8 +20,8 @@ from sapolin.core.pot import Pot
 from sapolin.core.problems import FormulaError, Problem
 from sapolin.core.reckoning import reckon
 
-__all__ = ["ColourWeights", "MouldFill", "PlannedBatch", "PortionWeights", "ScentWeight", "SizeFigures", "VolumeFigures",
-           "plan_batch", "scaled"]  # fmt: skip
+__all__ = ["ColourWeights", "Cup", "MouldFill", "PlannedBatch", "PortionWeights", "ScentWeight", "SizeFigures", "VolumeFigures",
+           "as_poured", "plan_batch", "scaled"]  # fmt: skip
 
 OUNCE_G = 28.349523125
 DISPERSE_TIMES = 2.0
@@ -110,6 +110,19 @@ class PortionWeights(Model):
     """Of its strongest colour."""
 
 
+class Cup(Model):
+    """A little water or oil, set aside before lye meets anything, that wets a colour, clay or powder."""
+
+    item: str
+    """`cup:0`, as it is weighed."""
+    name: str
+    source: str
+    """Whose weight it is taken from: `water` or an oil such as `oil:2`; `glycerin` comes on top of the batch."""
+    weight_g: float
+    wets: str
+    """Name of what it wets."""
+
+
 class PlannedBatch(Model):
     """A batch with every figure that the sheet, the screens and the making of it share."""
 
@@ -126,6 +139,10 @@ class PlannedBatch(Model):
     portions: tuple[PortionWeights, ...]
     disperse_from: str
     """The oil of the batch that colours are dispersed in."""
+    cups: tuple[Cup, ...] = ()
+    """What wets colours, clays and powders, set aside beforehand."""
+    most_at_once_g: float | None = None
+    """What the scale takes at once beside a container, g; null when that is no limit."""
     room_c: float
     window: TemperatureWindow
     lye_peak: LyePeak
@@ -299,15 +316,13 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
     extras = _extras(plan, pot.oils_g)
     volume = _volume(pot, parts, extras)
     batter_g = pot.total_g + extras.added_g
-    portions = tuple(
-        portion.model_copy(update={
-            "batter_g": batter_g * portion.share_percent / 100,
-            "batter_ml": volume.total_ml * portion.share_percent / 100,
-        })
-        for portion in extras.portions
-    )  # fmt: skip
+    portions = _shared_out(extras.portions, batter_g, volume.total_ml)
     fills = tuple(_fills(plan, volume))
-    liquid = [part for part in parts if not part.oil.is_hard]
+    wetting = _wetting_oil(formula, parts)
+    cups, short = _cups(plan, portions, pot, parts, wetting)
+    if short is not None:
+        raise FormulaError([short])
+    capacity_g = plan.choices.scale_capacity_g
     return PlannedBatch(
         formula=formula,
         figures=reckon(formula, base),
@@ -317,11 +332,118 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
         moulds=fills,
         scents=extras.scents,
         portions=portions,
-        disperse_from=max(liquid or parts, key=lambda part: part.weight_g).oil.name,
+        disperse_from=parts[wetting].oil.name,
+        cups=cups,
+        most_at_once_g=None if capacity_g is None else capacity_g * coefficient("scale.part_for_the_load"),
         room_c=plan.choices.room_c or 0.0,
         window=temperature_window(plan, parts),
-        lye_peak=_peak(plan, pot),
+        lye_peak=_peak(plan, pot, sum(cup.weight_g for cup in cups if cup.source == "water")),
     )
+
+
+def as_poured(
+    plan: BatchPlan,
+    planned: PlannedBatch,
+    formula: Formula,
+    weights: Mapping[str, float],
+    base: Catalogue | None = None,
+) -> PlannedBatch:
+    """`planned` with its volume, portions and moulds as they follow from what is really in the pot.
+
+    `formula` is the formula that the `weights` (g by item) amount to. What is more than planned goes into the headroom, as
+    far as the rim; what cannot be calculated from such a pot stays as planned.
+    """
+    seen = examine(formula, catalogue() if base is None else base, as_weighed=True)
+    if seen.pot is None:
+        return planned
+    scents_now = tuple(
+        scent.model_copy(update={
+            "weight_g": weights[f"scent:{i}"], "ml": weights[f"scent:{i}"] / scents()[scent.scent].density_g_per_ml,
+        })
+        for i, scent in enumerate(planned.scents)
+    )  # fmt: skip
+    colours_now = tuple(
+        portion.model_copy(update={
+            "colours": tuple(
+                colour.model_copy(update={"weight_g": weights[f"colour:{i}:{j}"]})
+                for j, colour in enumerate(portion.colours)
+            )
+        })
+        for i, portion in enumerate(planned.portions)
+    )  # fmt: skip
+    extras = _Extras(scents_now, colours_now)
+    volume = _volume(seen.pot, seen.parts, extras)
+    batter_g = seen.pot.total_g + extras.added_g
+    fills = tuple(_fills(plan, volume, into_headroom=True))
+    return planned.model_copy(update={
+        "volume": volume,
+        "size": _size(plan, seen.pot, volume, batter_g, fills, planned.size.limiting),
+        "portions": _shared_out(colours_now, batter_g, volume.total_ml),
+        "moulds": fills,
+    })  # fmt: skip
+
+
+def _shared_out(portions: Sequence[PortionWeights], batter_g: float, batter_ml: float) -> tuple[PortionWeights, ...]:
+    """Portions with their part of the batter."""
+    return tuple(
+        portion.model_copy(update={
+            "batter_g": batter_g * portion.share_percent / 100, "batter_ml": batter_ml * portion.share_percent / 100,
+        })
+        for portion in portions
+    )  # fmt: skip
+
+
+def _wetting_oil(formula: Formula, parts: Sequence[Portion]) -> int:
+    """The line of the oil that colours are wetted with: of those that go in at the start the heaviest, a liquid one first."""
+    started = [i for i, line in enumerate(formula.blend.lines) if line.added == "start"]
+    return max(started, key=lambda i: (not parts[i].oil.is_hard, parts[i].weight_g))
+
+
+def _cups(
+    plan: BatchPlan, portions: Sequence[PortionWeights], pot: Pot, parts: Sequence[Portion], wetting: int
+) -> tuple[tuple[Cup, ...], Problem | None]:
+    """What is set aside to wet colours and powders; or why it cannot be."""
+    oil = parts[wetting].oil.name
+    wet: list[tuple[str, str, float, str]] = []
+    for i, portion in enumerate(portions):
+        for j, colour in enumerate(portion.colours):
+            wet.append(
+                (colour.disperse_in, f"{colour.name}, {portion.name}", colour.disperse_g, f"portions[{i}].colours[{j}]")
+            )
+    for i, item in enumerate(pot.additives):
+        if isinstance(item.of, Additive) and item.of.wet_in:
+            # A batch without plain water wets its powders with oil.
+            carrier = item.of.wet_in if pot.plain_water_g > 0 else "oil"
+            wet.append((carrier, item.of.name, item.weight_g * item.of.wet_times, f"formula.additives[{i}].value"))
+    cups: list[Cup] = []
+    for into, wets, grams, _ in wet:
+        if into == "lye" or round(grams, 1) <= 0:
+            continue
+        source = f"oil:{wetting}" if into == "oil" else into
+        name = f"{oil if into == 'oil' else into.capitalize()} for {wets[:1].lower()}{wets[1:]}"
+        cups.append(
+            Cup(
+                item=f"cup:{len(cups)}", name=name, source=source, weight_g=round(grams, 1), wets=wets.partition(",")[0]
+            )
+        )
+    at = {into: field for into, _, grams, field in wet if grams > 0}
+    water_g = sum(cup.weight_g for cup in cups if cup.source == "water")
+    if water_g > 0 and (pot.plain_water_g < water_g or pot.dissolving_water_g - water_g < pot.lye.total_g * (1 - 1e-9)):
+        return (), Problem(
+            code="cups_take_the_water", severity="impossible", field=at["water"],
+            message=f"Wetting colours and powders takes {water_g:,.1f} g of the {max(pot.plain_water_g, 0.0):,.1f} g of water, "
+            f"and the lye needs its own weight of {pot.lye.total_g:,.1f} g at the least.",
+            remedy="Wet them in oil or glycerin, use less of them, or plan more water.",
+        )  # fmt: skip
+    oil_g = sum(cup.weight_g for cup in cups if cup.source.startswith("oil:"))
+    if oil_g > parts[wetting].weight_g:
+        return (), Problem(
+            code="cups_take_the_oil", severity="impossible", field=at["oil"],
+            message=f"Wetting colours and powders takes {oil_g:,.1f} g of {oil}, of which there are "
+            f"{parts[wetting].weight_g:,.1f} g.",
+            remedy="Wet them in water or glycerin, or use less of them.",
+        )  # fmt: skip
+    return tuple(cups), None
 
 
 def _of_the_formula(problem: Problem, plan: BatchPlan) -> Problem:
@@ -331,7 +453,8 @@ def _of_the_formula(problem: Problem, plan: BatchPlan) -> Problem:
     return problem.model_copy(update={"field": field})
 
 
-def _peak(plan: BatchPlan, pot: Pot) -> LyePeak:
+def _peak(plan: BatchPlan, pot: Pot, cups_g: float) -> LyePeak:
+    """How hot the lye gets in the water that is left for it when `cups_g` of it are set aside."""
     dissolving = [
         item for item in pot.liquids if isinstance(item.line, LiquidLine) and item.line.use == "dissolves_lye"
     ]
@@ -341,19 +464,27 @@ def _peak(plan: BatchPlan, pot: Pot) -> LyePeak:
     return lye_peak(
         pot.lye.naoh_pure_g,
         pot.lye.koh_pure_g,
-        pot.dissolving_water_g,
+        pot.dissolving_water_g - cups_g,
         start_c=plan.choices.room_c or 0.0,
         frozen_g=frozen if plan.choices.milk == "frozen" else 0.0,
+        dissolved_in_g=pot.master_water_g,
     )
 
 
-def _fills(plan: BatchPlan, volume: VolumeFigures) -> Iterator[MouldFill]:
-    """The moulds filled one after the other; the batter is shared out evenly when the moulds give the size."""
+def _fills(plan: BatchPlan, volume: VolumeFigures, *, into_headroom: bool = False) -> Iterator[MouldFill]:
+    """The moulds filled one after the other; the batter is shared out evenly when the moulds give the size.
+
+    `into_headroom`: what is over when all are filled as planned goes on up to their rims.
+    """
     left = volume.total_ml
     weigher = Weigher(volume.density_g_per_ml, volume.cured_part)
+    planned_ml = sum(capacity_ml(use.mould, use.headroom_mm) for use in plan.moulds)
+    over = max(left - planned_ml, 0.0) if into_headroom else 0.0
     for use in plan.moulds:
         room = capacity_ml(use.mould, use.headroom_mm)
-        batter = min(left, room)
+        more = min(over, capacity_ml(use.mould) - room)
+        over -= more
+        batter = min(left, room + more)
         left -= batter
         height = height_mm(use.mould, batter)
         yield MouldFill(
@@ -365,7 +496,7 @@ def _fills(plan: BatchPlan, volume: VolumeFigures) -> Iterator[MouldFill]:
 def _size(
     plan: BatchPlan, pot: Pot, volume: VolumeFigures, batter_g: float, fills: Sequence[MouldFill], limiting: str
 ) -> SizeFigures:  # fmt: skip
-    room = sum(fill.capacity_ml for fill in fills)
+    room = max(sum(fill.capacity_ml for fill in fills), sum(fill.batter_ml for fill in fills))
     over = max(volume.total_ml - room, 0.0) if fills else 0.0
     short = max(room - volume.total_ml, 0.0) if fills else 0.0
     return SizeFigures(

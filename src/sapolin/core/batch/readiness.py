@@ -9,7 +9,9 @@ from typing import Literal
 
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.batch.steps import weigh_targets
 from sapolin.core.catalogue import Catalogue, catalogue
+from sapolin.core.coefficients import coefficient
 from sapolin.core.ingredients import additives, colorants, liquids, scents
 from sapolin.core.materials import with_materials
 from sapolin.core.model import Model
@@ -68,6 +70,7 @@ def _findings(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None) ->
         if remark.severity in ("danger", "watch") and remark.code not in elsewhere:
             yield Finding(level="stop" if remark.severity == "danger" else "risk", code=remark.code,
                           headline=remark.headline, remedy=remark.remedy or remark.reason)  # fmt: skip
+    yield from _amounts(plan, planned)
     yield from _moulds(plan, planned)
     yield from _heat(plan, planned)
     yield from _scents(plan)
@@ -80,6 +83,26 @@ def _findings(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None) ->
 
 def _finding(level: Level, code: str, headline: str, remedy: str) -> Finding:
     return Finding(level=level, code=code, headline=headline, remedy=remedy)
+
+
+def _amounts(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:
+    """What is dangerous, or too much for the scale, because there is so much of it."""
+    lye_g = planned.figures.lye.naoh_g + planned.figures.lye.koh_g
+    if lye_g >= coefficient("lye.much_g"):
+        yield _finding("risk", "much_lye", f"{lye_g / 1000:,.2f} kg of caustic lye in one batch.",
+                      "Work with a second person, have a plan for a spill, add the lye slower than usual, and watch for "
+                      "gel and overheating: so large a mass holds its heat.")  # fmt: skip
+    most_g, capacity_g = planned.most_at_once_g, plan.choices.scale_capacity_g
+    if most_g is None or capacity_g is None:
+        return
+    heavy = [target.name for target in weigh_targets(planned) if target.most_at_once_g is not None]
+    if heavy:
+        yield _finding("doubt", "beyond_the_scale", f"{_and(heavy)}: more than a scale of {capacity_g:,.0f} g takes at once, "
+                      "container included.", "Make day weighs it in loads, the scale tared for each.")  # fmt: skip
+    if plan.choices.weigh_into == "one_pot" and planned.figures.total_oils_g > most_g:
+        yield _finding("doubt", "pot_beyond_the_scale", f"All {planned.figures.total_oils_g:,.0f} g of oils in one pot on the "
+                      f"scale would pass the {capacity_g:,.0f} g that it takes.",
+                      "Weigh each oil into a bowl of its own and tip it into the pot.")  # fmt: skip
 
 
 def _moulds(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:

@@ -11,13 +11,16 @@ from sapolin.core.coefficients import coefficient
 from sapolin.core.ingredients import additives, liquids, scents
 from sapolin.core.model import Model
 
-__all__ = ["COMBINE_STEP", "FIRST_AID", "Role", "Step", "StepKind", "WeighTarget", "steps_of", "weigh_targets"]
+__all__ = ["COMBINE_STEP", "FIRST_AID", "MAKE_LYE_STEP", "Role", "Step", "StepKind", "WeighTarget", "pouring_steps",
+           "steps_of", "weigh_targets"]  # fmt: skip
 
 StepKind = Literal["confirm", "weigh", "do", "temperature", "trace", "pour"]
-Role = Literal["oil", "lye", "water", "liquid", "additive", "scent", "colour"]
+Role = Literal["oil", "lye", "water", "liquid", "additive", "scent", "colour", "cup"]
 
 COMBINE_STEP = "combine"
 """The step at which lye meets oils; trace is timed from it."""
+MAKE_LYE_STEP = "make-lye"
+"""The step at which lye meets its liquid."""
 
 FIRST_AID = (
     "Skin: brush off dry beads, then running water for 15 to 20 minutes. Take off what it soaked.",
@@ -32,13 +35,15 @@ class WeighTarget(Model):
     """Something to weigh."""
 
     item: str
-    """`oil:0`, `lye:naoh`, `water`, `liquid:0`, `additive:0`, `scent:0`, `colour:0:0`."""
+    """`oil:0`, `lye:naoh`, `water`, `liquid:0`, `additive:0`, `scent:0`, `colour:0:0`, or a cup set aside: `cup:0`."""
     name: str
     role: Role
     target_g: float
     tolerance_g: float
     """Off by no more than this, nothing is said."""
     decimals: int
+    most_at_once_g: float | None = None
+    """What the scale takes at once, beside a container, g: above it the weighing goes in loads. Null: there is no limit."""
 
 
 class Step(Model):
@@ -75,16 +80,33 @@ def weigh_targets(planned: PlannedBatch) -> tuple[WeighTarget, ...]:
 
     def target(item: str, name: str, role: Role, grams: float, decimals: int) -> WeighTarget:
         tolerance = _tolerance_g(role, grams, step or 10.0**-decimals)
-        return WeighTarget(item=item, name=name, role=role, target_g=grams, tolerance_g=tolerance, decimals=decimals)
+        most = planned.most_at_once_g
+        return WeighTarget(
+            item=item, name=name, role=role, target_g=grams, tolerance_g=tolerance, decimals=decimals,
+            most_at_once_g=most if most is not None and grams > most else None,
+        )  # fmt: skip
+
+    def without_cups(item: str, grams: float, decimals: int) -> float:
+        return round(grams - sum(cup.weight_g for cup in planned.cups if cup.source == item), decimals)
 
     oils = sorted(enumerate(figures.oils), key=lambda pair: (not pair[1].hard, pair[0]))
-    found = [target(f"oil:{i}", oil.name, "oil", weighing.oils[i], weighing.decimals) for i, oil in oils]
+    found = [
+        target(
+            f"oil:{i}",
+            oil.name,
+            "oil",
+            without_cups(f"oil:{i}", weighing.oils[i], weighing.decimals),
+            weighing.decimals,
+        )
+        for i, oil in oils
+    ]
     found += [
         target(f"liquid:{i}", liquid.name, "liquid", weighing.liquids[i], weighing.decimals)
         for i, liquid in enumerate(figures.liquids)
     ]
-    if weighing.water > 0:
-        found.append(target("water", "Water", "water", weighing.water, weighing.decimals))
+    water_g = without_cups("water", weighing.water, weighing.decimals)
+    if water_g > 0:
+        found.append(target("water", "Water", "water", water_g, weighing.decimals))
     found += [
         target(f"additive:{i}", additive.name, "additive", weighing.additives[i], weighing.lye_decimals)
         for i, additive in enumerate(figures.additives)
@@ -98,6 +120,7 @@ def weigh_targets(planned: PlannedBatch) -> tuple[WeighTarget, ...]:
         for i, portion in enumerate(planned.portions)
         for j, colour in enumerate(portion.colours)
     ]
+    found += [target(cup.item, cup.name, "cup", cup.weight_g, weighing.lye_decimals) for cup in planned.cups]
     for kind, dry, solution in (
         ("naoh", weighing.naoh, weighing.naoh_solution), ("koh", weighing.koh, weighing.koh_solution)
     ):  # fmt: skip
@@ -111,6 +134,13 @@ def weigh_targets(planned: PlannedBatch) -> tuple[WeighTarget, ...]:
 def steps_of(plan: BatchPlan, planned: PlannedBatch) -> tuple[Step, ...]:
     """The whole order of work of a planned batch."""
     return tuple(_steps(plan, planned))
+
+
+def pouring_steps(plan: BatchPlan, planned: PlannedBatch) -> tuple[Step, ...]:
+    """The steps that speak of portions and moulds, as `planned` has them: of a batch in work, as they follow from the pot."""
+    return tuple(
+        step for step in (*_after_trace(plan, planned), *_pouring(plan, planned)) if step.id in ("split", "pour")
+    )
 
 
 def _names(words: Sequence[str]) -> str:
@@ -135,6 +165,15 @@ def _steps(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     for target in weigh_targets(planned):
         if target.role != "lye":
             yield _weigh(plan, planned, target)
+    yield Step(
+        id="protect", phase="Weigh the lye", kind="confirm", title="Gloves and goggles on", caustic=True,
+        text="From here until everything is washed up there is lye about. Put them on now, and keep them on.",
+        checks=(
+            "Goggles are on, not at hand.",
+            "Gloves and long sleeves are on, shoes are closed.",
+            "Nobody else is near, and running water is within reach.",
+        ),
+    )  # fmt: skip
     for target in weigh_targets(planned):
         if target.role == "lye":
             yield _weigh(plan, planned, target)
@@ -150,7 +189,7 @@ def _before(plan: BatchPlan) -> Iterator[Step]:
         id="gear", phase="Gear and room", kind="confirm", title="Before anything is weighed",
         text="Lye burns skin and blinds. Everything below must be so before the first weighing.",
         checks=(
-            "Goggles, gloves, long sleeves and closed shoes are on or at hand.",
+            "Long sleeves and closed shoes are on. Goggles and gloves lie ready for the lye.",
             "Window open or fan on. Nobody else, no children, no pets, no food.",
             "An hour without being called away. Running water within reach.",
             "Containers are PP, HDPE or stainless steel. No aluminium; glass can crack.",
@@ -172,7 +211,6 @@ def _weigh(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> Step:
         "oil": "Into the pot." if plan.choices.weigh_into == "one_pot" else "Into a bowl of its own.",
         "water": "Into the jug that will take the lye.",
         "scent": "Into a small glass; cover it.",
-        "colour": "Into a cup of its own.",
     }
     text = texts.get(target.role, "")
     if kind == "liquid":
@@ -188,16 +226,19 @@ def _weigh(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> Step:
     if kind == "colour":
         portion, _, j = index.partition(":")
         colour = planned.portions[int(portion)].colours[int(j)]
-        source = {"oil": f"of the batch's {planned.disperse_from.lower()}", "water": "of the batch's water"}
-        if colour.disperse_g > 0:
-            text = (
-                f"Disperse it in {colour.disperse_g:.1f} g {source.get(colour.disperse_in, f'of {colour.disperse_in}')}; "
-                f"about {colour.tsp:.2g} level tsp."
-            )
-        else:
-            text = "It goes into the lye."
+        text = f"Into a cup of its own; about {colour.tsp:.2g} level tsp."
+        text += " It goes into the lye." if colour.disperse_in == "lye" else " What wets it is weighed next."
+    if kind == "cup":
+        cup = planned.cups[int(index)]
+        text = f"Into the cup with {cup.wets[:1].lower()}{cup.wets[1:]}. Stir until it is smooth."
+        if cup.source != "glycerin":
+            text += " It is the batch's own, so the jug or the pot gets that much less."
     if target.role == "lye":
         text = "Own dry container, PP or steel, never aluminium. It will go into the liquid, never the other way."
+        if planned.figures.lye.master is not None:
+            text = "Into a container of its own, PP or steel, never aluminium. It burns like dry lye."
+    if target.most_at_once_g is not None:
+        text += f" The scale takes about {target.most_at_once_g:,.0f} g at once: weigh it in loads, the scale tared for each."
     return Step(
         id=f"weigh-{target.item}", phase="Weigh the lye" if target.role == "lye" else "Weigh", kind="weigh",
         title=f"Weigh {target.name if target.role == 'lye' else target.name[:1].lower() + target.name[1:]}",
@@ -211,7 +252,7 @@ def _lye(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
         yield Step(id="liquid-additives", phase="Make the lye", kind="do", title="Into the liquid first",
                    text=" ".join(before))  # fmt: skip
     peak = planned.lye_peak
-    heat = f"It will come to about {peak.low_c:.0f} to {peak.high_c:.0f} °C"
+    heat = f"It is estimated to come to {peak.low_c:.0f} to {peak.high_c:.0f} °C"
     heat += "; it may boil and spit, so go slowly." if peak.boils else "."
     if any(line.use == "dissolves_lye" for line in plan.formula.liquids) and planned.window.milk:
         how = (
@@ -221,14 +262,19 @@ def _lye(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
             else "Jug in an ice bath, the liquid ice cold. A spoonful of lye at a time, stirring; orange is scorched."
         )
     elif planned.figures.lye.master is not None:
-        how = "Pour the master lye into the water, slowly, stirring."
+        how = (
+            "Pour the master lye into the water, slowly, stirring."
+            if any(target.item == "water" for target in weigh_targets(planned))
+            or any(line.use == "dissolves_lye" for line in plan.formula.liquids)
+            else "The master lye is used as it is: there is no water to add. Stir it; it must be clear, with no crystals."
+        )
     else:
         how = "Lye into the liquid, slowly, stirring, never the reverse. Cloudy, then clear; strain it if specks stay."
     extra = _at_stage(plan, "lye")
     if extra:
         how += " Into the hot lye: " + " ".join(extra)
     yield Step(
-        id="make-lye", phase="Make the lye", kind="do", title="Lye into the liquid", text=f"{how} {heat}", caustic=True,
+        id=MAKE_LYE_STEP, phase="Make the lye", kind="do", title="Lye into the liquid", text=f"{how} {heat}", caustic=True,
         checks=("Goggles and gloves are on.", "The jug stands firm, in the sink or a tray, away from the edge."),
     )  # fmt: skip
 
@@ -273,6 +319,7 @@ def _combining(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     yield Step(
         id="trace", phase="Trace", kind="trace", title="Blend to trace",
         text=f"Short bursts, then stir. Expect a {pace} trace; stop at {wanted}. A stable emulsion shows no oil at its edge.",
+        caustic=True,
     )  # fmt: skip
     if plan.formula.process.method == "hot":
         yield Step(
@@ -294,7 +341,7 @@ def _after_trace(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     if late:
         now.append(f"{_names(late)}: stir in last.")
     if now:
-        yield Step(id="additions", phase="Add", kind="do", title="Additions", text=" ".join(now))
+        yield Step(id="additions", phase="Add", kind="do", title="Additions", text=" ".join(now), caustic=True)
     if plan.choices.scent_at == "trace" and plan.scents:
         hurried = [
             scents()[line.scent].name for line in plan.scents
@@ -303,12 +350,12 @@ def _after_trace(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
         text = f"{_names([scent.name for scent in planned.scents])}: by hand, with a spatula, not with the blender."
         if hurried:
             text += f" {_names(hurried)} may hurry or seize it: have the moulds in front of you."
-        yield Step(id="scent", phase="Add", kind="do", title="Scent", text=text)
+        yield Step(id="scent", phase="Add", kind="do", title="Scent", text=text, caustic=True)
     if len(plan.portions) > 1 or any(portion.colours for portion in plan.portions):
         parts = [f"{portion.name} {portion.batter_g:,.0f} g" for portion in planned.portions]
         yield Step(
             id="split", phase="Colour", kind="do", title="Split and colour",
-            text=f"{'; '.join(parts)}. Stir each colour in until no streak is left.",
+            text=f"{'; '.join(parts)}. Stir each colour in until no streak is left.", caustic=True,
         )  # fmt: skip
 
 
@@ -319,13 +366,14 @@ def _pouring(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     ]
     order = f" In this order: {_names([portion.name for portion in plan.portions])}." if len(plan.portions) > 1 else ""
     yield Step(id="pour", phase="Pour", kind="pour", title="Pour",
+               caustic=True,
                text=("; ".join(fills) + "." if fills else "Into the mould.") + order + " Tap the air out.")  # fmt: skip
     top = _at_stage(plan, "top")
     finish = ["Work the top into peaks once it holds them." if plan.choices.top == "textured" else "Smooth the top."]
     finish += top
     if plan.choices.alcohol_spray:
         finish.append("Spray the top with alcohol against ash: no flame near.")
-    yield Step(id="finish", phase="Pour", kind="do", title="Finish the top", text=" ".join(finish))
+    yield Step(id="finish", phase="Pour", kind="do", title="Finish the top", text=" ".join(finish), caustic=True)
     cover = {
         "insulate": "Cover it and wrap it in a blanket.",
         "cover": "Cover it, and leave it where it is.",
@@ -338,4 +386,9 @@ def _pouring(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
             f" Gel may be seen from about {onset:.1f} h on, darker and glossy from the middle (estimate): look then, and once "
             "an hour while it is warm. If it rises or cracks, take the covers off."
         )
-    yield Step(id="cover", phase="Cover", kind="do", title="Cover", text=cover)
+    yield Step(id="cover", phase="Cover", kind="do", title="Cover", text=cover, caustic=True)
+    yield Step(
+        id="wash-up", phase="Wash up", kind="do", title="Wash up", caustic=True,
+        text="Gloves and goggles stay on: raw batter burns until about a day after pouring. Wipe pots and tools with paper "
+        "before they go into water, and keep them apart from what food touches. Lock the lye away, labelled.",
+    )  # fmt: skip

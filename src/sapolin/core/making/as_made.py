@@ -15,7 +15,7 @@ from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem
 from sapolin.core.reckoning import reckon
 
-__all__ = ["AsMade", "as_made", "expected_g", "formula_as_weighed", "weights_g"]
+__all__ = ["AsMade", "as_made", "expected_g", "formula_as_weighed", "weights_g", "with_cups"]
 
 
 class AsMade(Model):
@@ -31,6 +31,15 @@ class AsMade(Model):
     planned_shares_percent: tuple[float, ...]
     problems: tuple[Problem, ...]
     """Why it cannot be reckoned."""
+
+
+def with_cups(planned: PlannedBatch, weights: Mapping[str, float]) -> dict[str, float]:
+    """Weights by item with what is set aside in cups back where it was taken from: in the end all of it is in the pot."""
+    whole = dict(weights)
+    for cup in planned.cups:
+        if cup.source != "glycerin":
+            whole[cup.source] = whole.get(cup.source, 0.0) + whole.get(cup.item, 0.0)
+    return whole
 
 
 def weights_g(targets: Mapping[str, float], captured: Mapping[str, float]) -> dict[str, float]:
@@ -54,6 +63,7 @@ def formula_as_weighed(planned: PlannedBatch, weights: Mapping[str, float], base
     Lye that the first oils cannot take goes on to those added later, so then all of them meet it.
     """
     formula = planned.formula
+    weights = with_cups(planned, weights)
     oils = with_materials(catalogue() if base is None else base, formula.materials)
     lines = tuple(
         WeightLine(oil=line.oil, held=line.held, added=line.added, weight_g=weights[f"oil:{i}"])
@@ -137,12 +147,13 @@ def as_made(planned: PlannedBatch, weights: Mapping[str, float], base: Catalogue
                 remedy="Take it out, or set the entry aside if it was misread.",
             ),
         )  # fmt: skip
-    total = sum(weights[f"oil:{i}"] for i in range(len(formula.blend.lines)))
+    whole = with_cups(planned, weights)
+    total = sum(whole[f"oil:{i}"] for i in range(len(formula.blend.lines)))
     return AsMade(
         formula=formula if figures is not None else None,
         figures=figures,
         superfat_percent=formula.superfat_percent,
-        shares_percent=tuple(100 * weights[f"oil:{i}"] / total for i in range(len(formula.blend.lines))),
+        shares_percent=tuple(100 * whole[f"oil:{i}"] / total for i in range(len(formula.blend.lines))),
         planned_shares_percent=tuple(oil.share_percent for oil in planned.figures.oils),
         problems=problems,
     )

@@ -16,9 +16,12 @@ from sapolin.core.making.record import (
     RunState,
     Started,
     StepDone,
+    Tared,
     Temperature,
     WayTaken,
+    is_used,
 )
+from sapolin.core.making.weighing import WeighingNow, weighing_now
 from sapolin.core.problems import Offer, Problem
 
 __all__ = ["refusal"]
@@ -31,7 +34,13 @@ PEAK_MISSES_BY_C = 8.0
 SELDOM_WARMS_BY_C = 20.0
 """Bowls that cool seldom warm by more than this between two readings."""
 SELDOM_BELOW_ROOM_C = 12.0
-"""Nor do oils fall so far below the room."""
+"""Nor does either bowl fall so far below the room, unless it stands in ice or began as ice."""
+ICE_SELDOM_BELOW_C = -2.0
+"""Not even lye in an ice bath is colder."""
+SLIP_PART = 0.15
+SLIP_TIMES = 6.0
+"""A weight that is less than this part, or more than this many times, of what was asked for looks like a slip."""
+OUNCE_G = 28.349523125
 
 
 def _problem(code: str, field: str, message: str, remedy: str, offers: tuple[Offer, ...] = ()) -> Problem:
@@ -64,8 +73,10 @@ def refusal(
         )
     if isinstance(event, StepDone):
         return _step(event, state, steps)
+    if isinstance(event, Tared):
+        return None if event.item in state.targets_g else _unknown_item()
     if isinstance(event, Captured):
-        return _capture(event, state)
+        return _capture(event, state, steps)
     if isinstance(event, WayTaken) and event.item not in state.captured_g:
         return _problem("not_weighed", "item", "It has not been weighed yet.", "Take its weight first.")
     if isinstance(event, Temperature):
@@ -73,7 +84,7 @@ def refusal(
     if isinstance(event, Poured):
         return _pour(event, planned)
     if isinstance(event, Corrected):
-        return _correction(event, events)
+        return _correction(event, events, state, steps)
     if isinstance(event, Finished) and state.current is not None:
         return _problem(
             "steps_left", "kind", "There are steps left.", "Finish them, or give the batch up with a reason."
@@ -102,12 +113,18 @@ def _step(event: StepDone, state: RunState, steps: Sequence[Step]) -> Problem | 
     return None
 
 
-def _capture(event: Captured, state: RunState) -> Problem | None:
-    if event.item not in state.targets_g:
-        return _problem("unknown_item", "item", "Nothing of that name is weighed for this batch.", "Load it again.")
-    if event.source == "scale" and not event.tared:
-        return _problem("untared", "weight_g", "The scale still shows what was on it before.",
-                        "Tare with the container on it, then pour.")  # fmt: skip
+def _unknown_item() -> Problem:
+    return _problem("unknown_item", "item", "Nothing of that name is weighed for this batch.", "Load it again.")
+
+
+def _capture(event: Captured, state: RunState, steps: Sequence[Step]) -> Problem | None:
+    weigh = next((step.weigh for step in steps if step.weigh and step.weigh.item == event.item), None)
+    if event.item not in state.targets_g or weigh is None:
+        return _unknown_item()
+    now = weighing_now(weigh, state)
+    if event.source == "scale" and (now.tare is None or event.tare != now.tare):
+        return _problem("untared", "weight_g", f"The scale has not been tared for {weigh.name}.",
+                        "Put the container on it, tare, then pour.")  # fmt: skip
     if event.weight_g < 0:
         return _problem("negative", "weight_g", f"A weight of {event.weight_g:g} g cannot be.",
                         "Tare with the container on the scale.")  # fmt: skip
@@ -117,7 +134,27 @@ def _capture(event: Captured, state: RunState) -> Problem | None:
         return _problem(
             "too_heavy", "weight_g", f"{event.weight_g:,.0f} g is beyond any scale here.", "Check the unit."
         )
-    return None
+    return None if event.sure else _slip(event, now, weigh.name, weigh.decimals)
+
+
+def _slip(event: Captured, now: WeighingNow, name: str, decimals: int) -> Problem | None:
+    """A weight that looks like a slip of the finger, a comma in the wrong place, or another unit."""
+    from_scale = event.source == "scale"
+    asked_g = now.to_show_g if from_scale else now.target_g - (now.in_bowl_g if event.adds else 0.0)
+    if asked_g <= 0 or SLIP_PART < event.weight_g / asked_g < SLIP_TIMES:
+        return None
+    meant = [event.weight_g * factor for factor in (10.0, 0.1, OUNCE_G, 1 / OUNCE_G)]
+    offers = tuple(
+        Offer(value=round(grams, decimals), label=f"{grams:,.{decimals}f} g")
+        for grams in meant
+        if not from_scale and abs(grams / asked_g - 1) < 0.05
+    )
+    size = "far less" if event.weight_g < asked_g else "far more"
+    return _problem(
+        "slip", "weight_g", f"{event.weight_g:,.{decimals}f} g is {size} than the {asked_g:,.{decimals}f} g of {name} "
+        "asked for.",
+        "Pour on, or correct it. Only if it is right, say so.", offers,
+    )  # fmt: skip
 
 
 def _temperature(event: Temperature, state: RunState, planned: PlannedBatch) -> Problem | None:
@@ -133,10 +170,15 @@ def _temperature(event: Temperature, state: RunState, planned: PlannedBatch) -> 
         return None
     if event.celsius > max(hottest, planned.window.high_c + 20):
         return _doubted(event, "unlikely", f"is hotter than {event.bowl} should be here.", too_hot=True)
-    if last is not None and event.celsius > last + SELDOM_WARMS_BY_C:
+    iced = event.bowl == "lye" and (
+        planned.window.milk or any(mark.what == "ice_bath" for mark in state.marks)
+    )  # fmt: skip
+    coldest = ICE_SELDOM_BELOW_C if iced else planned.room_c - SELDOM_BELOW_ROOM_C
+    if event.celsius < coldest:
+        why = "is colder than ice can make it." if iced else "is far colder than the room."
+        return _doubted(event, "unlikely", why, too_hot=False)
+    if last is not None and last >= coldest and event.celsius > last + SELDOM_WARMS_BY_C:
         return _doubted(event, "unlikely", "is much hotter than it was before.", too_hot=True)
-    if event.bowl == "oils" and event.celsius < planned.room_c - SELDOM_BELOW_ROOM_C:
-        return _doubted(event, "unlikely", "is far colder than the room.", too_hot=False)
     return None
 
 
@@ -169,10 +211,34 @@ def _pour(event: Poured, planned: PlannedBatch) -> Problem | None:
     return None
 
 
-def _correction(event: Corrected, events: Sequence[RecordedEvent]) -> Problem | None:
+def _correction(
+    event: Corrected, events: Sequence[RecordedEvent], state: RunState, steps: Sequence[Step]
+) -> Problem | None:
     meant = next((record for record in events if record.seq == event.seq), None)
-    if meant is None or isinstance(meant.event, Started | Corrected):
+    if meant is None or isinstance(meant.event, Started | Corrected | Tared):
         return _problem("nothing_to_correct", "seq", "There is no such entry to correct.", "Choose one of the record.")
-    if any(isinstance(record.event, Corrected) and record.event.seq == event.seq for record in events):
+    earlier = [r.event for r in events if isinstance(r.event, Corrected) and r.event.seq == event.seq]
+    if any(correction.weight_g is None for correction in earlier):
         return _problem("corrected_already", "seq", "It is corrected already.", "Add a note instead.")
+    if not isinstance(meant.event, Captured):
+        if event.weight_g is not None or event.in_pot is not None:
+            return _problem("not_a_weight", "weight_g", "That entry is no weight.", "Say only what is wrong about it.")
+        return None
+    return _weight_correction(event, meant.event.item, state, steps)
+
+
+def _weight_correction(event: Corrected, item: str, state: RunState, steps: Sequence[Step]) -> Problem | None:
+    if event.in_pot is None:
+        return _problem("in_pot_unsaid", "in_pot", "It is not said whether what was weighed is in the bowl or the pot.",
+                        "Say so: if it is, its true weight counts; if not, it is weighed anew.")  # fmt: skip
+    if event.in_pot and (event.weight_g is None or not 0 < event.weight_g <= MOST_WEIGHT_G):
+        return _problem("no_true_weight", "weight_g", "The true weight is missing.",
+                        "Enter what really went in, in this load alone.")  # fmt: skip
+    roles = {step.weigh.item: step.weigh.role for step in steps if step.weigh}
+    if not event.in_pot and event.weight_g is not None:
+        return _problem("weight_of_nothing", "weight_g", "What is not in the pot has no weight there.",
+                        "Leave the weight out.")  # fmt: skip
+    if not event.in_pot and is_used(item, roles, state.done):
+        return _problem("in_pot_for_good", "in_pot", "It has met the lye or the oils already, so it is in there.",
+                        "Enter the true weight that went in.")  # fmt: skip
     return None

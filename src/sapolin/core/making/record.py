@@ -1,12 +1,16 @@
-"""The record of a batch being made: events that are only ever added, and the state they add up to."""
+"""The record of a batch being made: events that are only ever added, and the state they add up to.
 
-from collections.abc import Mapping, Sequence
+A scale shows what lies on it since its last tare, so each tare is an event too: only from it can be known whether a weight
+that is read comes on top of what is in the bowl already, or is all of it.
+"""
+
+from collections.abc import Container, Mapping, Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.steps import COMBINE_STEP, Step, weigh_targets
+from sapolin.core.batch.steps import COMBINE_STEP, MAKE_LYE_STEP, Role, Step, weigh_targets
 from sapolin.core.model import FiniteNumber, Model
 
 __all__ = [
@@ -24,11 +28,14 @@ __all__ = [
     "RunState",
     "Started",
     "StepDone",
+    "Tare",
+    "Tared",
     "Temperature",
     "TraceStage",
     "Traced",
     "WayTaken",
     "begin",
+    "is_used",
     "started_of",
     "state_of",
 ]
@@ -70,17 +77,34 @@ class StepDone(Model):
     """What was confirmed, word by word."""
 
 
+class Tared(Model):
+    """The scale was set to zero for an item."""
+
+    kind: Literal["tared"]
+    item: Item
+    tare: Annotated[str, Field(min_length=1, max_length=64)]
+    """Names this zero of the scale; readings name the zero they count from."""
+    emptied: bool = False
+    """Nothing of the item was in the container: what is read from here on is all of it."""
+
+
 class Captured(Model):
     """A weight was taken."""
 
     kind: Literal["captured"]
     item: Item
     weight_g: FiniteNumber
+    """What was read: of the load alone when it `adds`."""
     source: Literal["scale", "typed"]
     tared: bool = True
-    """The scale showed nothing but this item."""
+    """Of older records: the scale showed nothing but this item."""
+    tare: Annotated[str, Field(max_length=64)] = ""
+    """The zero that a scale counted from; empty for a typed weight and in older records."""
     adds: bool = False
-    """It comes on top of what was captured before; otherwise it takes its place."""
+    """It comes on top of what is in the bowl. For a weight from the scale this follows from the tares, whatever is sent; for
+    a typed one it is as the maker said."""
+    sure: bool = False
+    """It was asked about, and stands."""
 
 
 class WayTaken(Model):
@@ -88,7 +112,7 @@ class WayTaken(Model):
 
     kind: Literal["way_taken"]
     item: Item
-    way: Literal["remove", "keep_blend", "keep_size", "match_lye", "accept"]
+    way: Literal["pour_on", "remove", "keep_blend", "keep_size", "match_lye", "accept"]
     targets_g: dict[Item, FiniteNumber] = Field(default={}, max_length=120)
     """Targets from now on, g; those not named stay."""
     words: Text = ""
@@ -154,11 +178,15 @@ class Poured(Model):
 
 
 class Corrected(Model):
-    """An earlier event does not count; it stays in the record."""
+    """An earlier event does not count, or counts with another weight; it stays in the record."""
 
     kind: Literal["corrected"]
     seq: int
     reason: Annotated[str, Field(min_length=1, max_length=500)]
+    in_pot: bool | None = None
+    """Of a weight: what was weighed is in the bowl or the pot. False: it is not, and is weighed anew."""
+    weight_g: FiniteNumber | None = None
+    """Of a weight that is in there: the true one, g, of that load alone."""
 
 
 class Aborted(Model):
@@ -175,7 +203,7 @@ class Finished(Model):
 
 
 Event = Annotated[
-    Started | StepDone | Captured | WayTaken | Temperature | Chose | Traced | Burst | Noted | Photographed | Poured
+    Started | StepDone | Tared | Captured | WayTaken | Temperature | Chose | Traced | Burst | Noted | Photographed | Poured
     | Corrected | Aborted | Finished,
     Field(discriminator="kind"),
 ]  # fmt: skip
@@ -200,6 +228,15 @@ class Reading(Model):
     celsius: float
 
 
+class Tare(Model):
+    """The zero that the scale counts from, and what it was set for."""
+
+    tare: str
+    item: str
+    emptied: bool
+    """Nothing of the item was in the container then."""
+
+
 class Mark(Model):
     """Something that happened at a time."""
 
@@ -222,8 +259,12 @@ class RunState(Model):
     """Id of the first step that is not; null when all are."""
     targets_g: dict[str, float]
     captured_g: dict[str, float]
+    tare: Tare | None
+    """The zero that the next reading of the scale counts from; null when the scale has to be tared first."""
+    on_scale_g: dict[str, float]
+    """What each item weighed when it was last read from the scale under the present zero, g: the scale shows it still."""
     settled: tuple[str, ...]
-    """Items whose weight is right, or was accepted: then it is the target itself."""
+    """Items whose weight is right, or was accepted (then it is the target itself), or can no longer change."""
     readings: tuple[Reading, ...]
     marks: tuple[Mark, ...]
     """Stages of trace and choices, in order."""
@@ -252,11 +293,21 @@ def started_of(events: Sequence[RecordedEvent]) -> Started | None:
 
 def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState:
     """Add up `events`, of which corrected ones no longer count, over the `steps` of the batch."""
-    void = {record.event.seq for record in events if isinstance(record.event, Corrected)}
+    true_g = {
+        record.event.seq: record.event.weight_g
+        for record in events
+        if isinstance(record.event, Corrected) and record.event.weight_g is not None
+    }
+    void = {record.event.seq for record in events if isinstance(record.event, Corrected)} - set(true_g)
     counting = [record for record in events if record.seq not in void]
+    unfounded = _decided_on_a_wrong_weight(events)
+    counting = [record for record in counting if record.seq not in unfounded]
+    roles = {step.weigh.item: step.weigh.role for step in steps if step.weigh}
     targets = {step.weigh.item: step.weigh.target_g for step in steps if step.weigh}
     tolerances = {step.weigh.item: step.weigh.tolerance_g for step in steps if step.weigh}
     captured: dict[str, float] = {}
+    tare: Tare | None = None
+    on_scale: dict[str, float] = {}
     said_done: set[str] = set()
     readings, marks, notes, next_time, photos = [], [], [], [], []
     poured: dict[int, float] = {}
@@ -270,18 +321,30 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
         elif isinstance(event, StepDone):
             said_done.add(event.step)
             combined = record.at if event.step == COMBINE_STEP else combined
+        elif isinstance(event, Tared):
+            tare, on_scale = Tare(tare=event.tare, item=event.item, emptied=event.emptied), {}
         elif isinstance(event, Captured):
             before = captured.get(event.item, 0.0) if event.adds else 0.0
-            captured[event.item] = before + event.weight_g
+            weight_g = true_g.get(record.seq, event.weight_g)
+            if not event.adds or event.source == "typed":
+                captured[event.item] = before + weight_g
+            else:
+                # The same zero read again: what it showed before is in what it shows now.
+                captured[event.item] = before + weight_g - on_scale.get(event.item, 0.0)
+            if event.source == "typed":
+                # What the scale shows is no longer what the record counts.
+                tare, on_scale = None, {}
+            elif event.tare:
+                on_scale[event.item] = weight_g
         elif isinstance(event, WayTaken):
             targets |= {item: grams for item, grams in event.targets_g.items() if item in targets}
-            if event.way == "remove":
-                # What is in the bowl is weighed again once the excess is out.
+            if event.way in ("remove", "pour_on"):
+                # What is in the bowl is weighed again once the excess is out, or the rest is in.
                 said_done.discard(f"weigh-{event.item}")
             elif event.item in captured and event.item in targets:
                 # What is accepted is the target from then on: whatever follows it follows what is really there.
                 targets[event.item] = captured[event.item]
-            _reopen(targets, tolerances, captured, said_done)
+            _reopen(targets, tolerances, captured, said_done, roles)
         elif isinstance(event, Temperature):
             readings.append(Reading(seq=record.seq, at=record.at, bowl=event.bowl, celsius=event.celsius))
         elif isinstance(event, Traced):
@@ -299,13 +362,15 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
         elif isinstance(event, Poured):
             poured[event.mould] = event.difference_ml
         elif isinstance(event, Corrected):
-            _reopen(targets, tolerances, captured, said_done)
+            _reopen(targets, tolerances, captured, said_done, roles)
         elif isinstance(event, Aborted):
             ended, reason = record.at, event.reason
         elif isinstance(event, Finished):
             ended = record.at
     settled = tuple(
-        item for item, target in targets.items() if item in captured and _fits(captured[item], target, tolerances[item])
+        item
+        for item, target in targets.items()
+        if item in captured and (_fits(captured[item], target, tolerances[item]) or is_used(item, roles, said_done))
     )
     done = tuple(step.id for step in steps if step.id in said_done)
     ended_by = next((r.event.kind for r in reversed(counting) if isinstance(r.event, Aborted | Finished)), None)
@@ -321,6 +386,8 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
         current=next((step.id for step in steps if step.id not in said_done), None),
         targets_g=targets,
         captured_g=captured,
+        tare=tare,
+        on_scale_g=on_scale,
         settled=settled,
         readings=tuple(readings),
         marks=tuple(marks),
@@ -334,6 +401,24 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
     )
 
 
+def _decided_on_a_wrong_weight(events: Sequence[RecordedEvent]) -> set[int]:
+    """Decisions about a weight that was corrected afterwards: nothing was decided about the true one."""
+    weights = {record.seq: record.event.item for record in events if isinstance(record.event, Captured)}
+    corrections = [
+        (record.seq, record.event.seq, weights[record.event.seq])
+        for record in events
+        if isinstance(record.event, Corrected) and record.event.seq in weights
+    ]
+    return {
+        record.seq
+        for record in events
+        if isinstance(record.event, WayTaken)
+        and any(
+            weighed < record.seq < corrected and item == record.event.item for corrected, weighed, item in corrections
+        )
+    }
+
+
 def _fits(captured: float, target: float, tolerance: float) -> bool:
     return abs(captured - target) <= tolerance + 1e-9
 
@@ -343,8 +428,20 @@ def _reopen(
     tolerances: Mapping[str, float],
     captured: Mapping[str, float],
     said_done: set[str],
+    roles: Mapping[str, Role],
 ) -> None:
-    """Weighings whose weight no longer stands, or whose target has moved away from it, are to be done again."""
+    """Weighings whose weight no longer stands, or whose target has moved away from it, are to be done again.
+
+    What is in the lye, or has met it, is not poured a second time: its weight counts as it is.
+    """
     for item, target in targets.items():
-        if item not in captured or not _fits(captured[item], target, tolerances[item]):
-            said_done.discard(f"weigh-{item}")
+        if item in captured and (_fits(captured[item], target, tolerances[item]) or is_used(item, roles, said_done)):
+            continue
+        said_done.discard(f"weigh-{item}")
+
+
+def is_used(item: str, roles: Mapping[str, Role], done: Container[str]) -> bool:
+    """Whether what was weighed of `item` has gone where no more of it can follow: into the lye, or to where lye met oil."""
+    if COMBINE_STEP in done:
+        return True
+    return MAKE_LYE_STEP in done and roles.get(item) in ("lye", "water", "liquid")

@@ -9,7 +9,7 @@ from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.steps import WeighTarget
 from sapolin.core.catalogue import Catalogue
 from sapolin.core.coefficients import coefficient
-from sapolin.core.making.as_made import AsMade, as_made, weights_g
+from sapolin.core.making.as_made import AsMade, as_made, weights_g, with_cups
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.core.qualities import purposes
@@ -18,7 +18,7 @@ from sapolin.core.reckoning import reckon
 __all__ = ["Deviation", "Way", "deviation"]
 
 WORTH_A_WORD_POINTS = 0.05
-WayId = Literal["remove", "keep_blend", "keep_size", "match_lye", "accept"]
+WayId = Literal["pour_on", "remove", "keep_blend", "keep_size", "match_lye", "accept"]
 
 
 class Way(Model):
@@ -97,7 +97,7 @@ class _Case:
 
     def lye_for(self, oils: Mapping[str, float]) -> dict[str, float] | None:
         """Lye and water, g, that hold the planned superfat and lye strength with these `oils` (g by item)."""
-        weights = weights_g(self.targets, self.captured) | dict(oils)
+        weights = with_cups(self.planned, weights_g(self.targets, self.captured) | dict(oils))
         lines = [
             {**line.model_dump(exclude={"share_percent", "weight_g"}), "weight_g": weights[f"oil:{i}"]}
             for i, line in enumerate(self.planned.formula.blend.lines)
@@ -108,7 +108,8 @@ class _Case:
             weighing = reckon(formula, self.base).weighing
         except FormulaError:
             return None
-        found = {"water": weighing.water} if "water" in self.targets else {}
+        aside_g = sum(weights[cup.item] for cup in self.planned.cups if cup.source == "water")
+        found = {"water": round(weighing.water - aside_g, weighing.decimals)} if "water" in self.targets else {}
         for kind, dry, solution in (
             ("naoh", weighing.naoh, weighing.naoh_solution), ("koh", weighing.koh, weighing.koh_solution)
         ):  # fmt: skip
@@ -151,6 +152,8 @@ def _words(case: _Case, now: AsMade) -> str:
     if case.weigh.role == "oil":
         i = int(case.weigh.item.partition(":")[2])
         said += f" Its share would be {now.shares_percent[i]:.1f} % instead of {now.planned_shares_percent[i]:.1f} %."
+    if case.off < 0:
+        return said
     if case.moves_superfat(now):
         said += f" {_superfat_words(now)}"
     if case.weigh.role in ("water", "liquid") and now.figures is not None:
@@ -177,7 +180,7 @@ def _is_dangerous(case: _Case, made: AsMade) -> bool:
     if purposes()[case.planned.formula.purpose].negative_superfat:
         return False
     if made.figures is None:
-        return True
+        return made.superfat_percent < 0
     interval, planned = made.figures.lye.superfat_interval, case.planned.figures.lye.superfat_interval
     risky = interval.middle_percent < 0 or interval.chance_lye_heavy_percent >= coefficient("lye_heavy.danger_chance")
     return risky and interval.middle_percent < planned.middle_percent
@@ -185,6 +188,7 @@ def _is_dangerous(case: _Case, made: AsMade) -> bool:
 
 def _ways(case: _Case, now: AsMade) -> Iterator[Way]:
     if case.off < 0:
+        yield _pour_on(case)
         yield _accept(case, now)
         return
     if case.weigh.role in ("oil", "lye"):
@@ -197,6 +201,14 @@ def _ways(case: _Case, now: AsMade) -> Iterator[Way]:
     else:
         yield _remove(case)
         yield _accept(case, now)
+
+
+def _pour_on(case: _Case) -> Way:
+    """The rest goes in; always possible."""
+    text = f"{-case.off:.{case.weigh.decimals}f} g more, then take the weight again."
+    topped = case.captured | {case.weigh.item: case.target}
+    return Way(way="pour_on", title="Pour on", text=text, possible=True, why_not="", targets_g={},
+               after=case.made(captured=topped))  # fmt: skip
 
 
 def _remove(case: _Case) -> Way:
@@ -270,12 +282,17 @@ def _accept(case: _Case, now: AsMade) -> Way:
     why = ""
     if case.moves_superfat(now) and _is_dangerous(case, now):
         why = "It would be lye-heavy. " + _superfat_words(now)
+    elif now.figures is None and now.problems:
+        why = f"{now.problems[0].message} {now.problems[0].remedy}"
     if case.weigh.role == "scent" and case.off > 0:
         line = case.planned.scents[int(case.weigh.item.partition(":")[2])]
         percent = 100 * case.got / case.planned.size.oils_g
         if line.limit_percent is not None and percent > line.limit_percent:
             why = f"{percent:.2f} % of oils is over the supplier's limit of {line.limit_percent:g} %."
     text = "Nothing else changes." if case.off > 0 else "Go on with less."
+    if case.weigh.role == "oil" and case.off < 0:
+        i = int(case.weigh.item.partition(":")[2])
+        text += f" Its share would be {now.shares_percent[i]:.1f} % instead of {now.planned_shares_percent[i]:.1f} %."
     if case.moves_superfat(now):
         text += f" {_superfat_words(now)}"
     return Way(way="accept", title="Accept it", text=text,

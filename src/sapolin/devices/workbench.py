@@ -1,0 +1,42 @@
+"""The devices of one application."""
+
+from dataclasses import dataclass
+from time import monotonic
+
+from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.batch.steps import MAKE_LYE_STEP
+from sapolin.core.making.record import Chose, Event, RunState, StepDone
+from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
+
+__all__ = ["Workbench"]
+
+MELTED_AT_ABOVE_C = 20.0
+"""Fats are melted some way above the point at which the last of them melts."""
+
+
+@dataclass
+class Workbench:
+    """The devices of one application."""
+
+    scale: SimulatedScale
+    thermometer: SimulatedThermometer
+    listeners: int = 0
+
+    @classmethod
+    def simulated(cls) -> "Workbench":
+        """Simulated devices that run on the computer's own clock."""
+        return cls(SimulatedScale(monotonic), SimulatedThermometer(monotonic))
+
+    def follow(self, event: Event, planned: PlannedBatch) -> None:
+        """For a rehearsal, what the work does to the simulated bowls: lye comes to its peak, fats melt, ice cools."""
+        if isinstance(event, StepDone) and event.step == MAKE_LYE_STEP:
+            self.thermometer.heat("lye", planned.lye_peak.low_c)
+        elif isinstance(event, StepDone) and event.step == "melt":
+            self.thermometer.heat("oils", planned.window.melts_c + MELTED_AT_ABOVE_C)
+        elif isinstance(event, Chose) and event.what == "ice_bath":
+            self.thermometer.ice_bath("lye")
+
+    def resume(self, state: RunState) -> None:
+        """After a restart, the simulated bowls of a batch in work are as they were last read."""
+        for reading in state.readings:
+            self.thermometer.heat(reading.bowl, reading.celsius)

@@ -1,0 +1,1 @@
+"""Use cases: each is one call and, where it changes anything, one transaction."""

@@ -1,0 +1,101 @@
+"""A batch with everything that follows from its plan: from the plan while it is planned, from what it began with afterwards."""
+
+from contextlib import AbstractContextManager, nullcontext
+from dataclasses import dataclass
+from functools import lru_cache
+
+from sapolin.core.batch.frozen import FrozenBatch, freeze
+from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.batch.planned import PlannedBatch, as_poured, plan_batch
+from sapolin.core.batch.readiness import Finding, readiness
+from sapolin.core.batch.steps import Step, pouring_steps, steps_of
+from sapolin.core.making.as_made import AsMade, as_made, expected_g
+from sapolin.core.making.record import RecordedEvent, RunState, state_of
+from sapolin.core.model import Model
+from sapolin.core.problems import FormulaError
+from sapolin.store.batches import BatchRecord, BatchStore
+
+__all__ = ["BatchWork", "WorkedOut", "frozen_json", "keep_missing_starts", "work_of", "worked_out"]
+
+
+class WorkedOut(Model):
+    """A plan with everything that follows from it."""
+
+    planned: PlannedBatch
+    findings: tuple[Finding, ...]
+    steps: tuple[Step, ...]
+
+
+@lru_cache(maxsize=128)
+def _worked_out(plan_json: str) -> WorkedOut:
+    plan = BatchPlan.model_validate_json(plan_json)
+    planned = plan_batch(plan)
+    return WorkedOut(planned=planned, findings=readiness(plan, planned), steps=steps_of(plan, planned))
+
+
+def worked_out(plan: BatchPlan) -> WorkedOut:
+    """The plan worked out. Raises FormulaError with what stands in the way."""
+    return _worked_out(plan.model_dump_json())
+
+
+def frozen_json(plan: BatchPlan) -> str:
+    """What a batch of `plan` begins with, as JSON. Raises FormulaError."""
+    work = worked_out(plan)
+    return freeze(plan, work.planned, work.findings, work.steps).model_dump_json()
+
+
+@lru_cache(maxsize=32)
+def _thawed(content: str) -> FrozenBatch:
+    return FrozenBatch.model_validate_json(content)
+
+
+@dataclass(frozen=True)
+class BatchWork:
+    """One kept batch and all that follows from it."""
+
+    record: BatchRecord
+    work: WorkedOut
+    frozen: FrozenBatch | None
+    """Null while it is planned."""
+
+    def in_force(self) -> AbstractContextManager[None]:
+        """Calculate with what the batch began with."""
+        return nullcontext() if self.frozen is None else self.frozen.in_force()
+
+    def state(self, events: list[RecordedEvent]) -> RunState:
+        """What its `events` add up to."""
+        return state_of(events, self.work.steps)
+
+    def made(self, state: RunState) -> AsMade:
+        """The batch as weighed so far; what is still to come at its target."""
+        with self.in_force():
+            return as_made(self.work.planned, expected_g(state))
+
+    def poured(self, state: RunState, made: AsMade) -> WorkedOut:
+        """What follows from the pot rather than from the plan: volume, portions, moulds, and the steps that speak of them."""
+        if state.status == "planned" or made.formula is None:
+            return self.work
+        with self.in_force():
+            planned = as_poured(self.record.plan, self.work.planned, made.formula, expected_g(state))
+            told = {step.id: step for step in pouring_steps(self.record.plan, planned)}
+        steps = tuple(told.get(step.id, step) for step in self.work.steps)
+        return self.work.model_copy(update={"planned": planned, "steps": steps})
+
+
+def work_of(record: BatchRecord, batches: BatchStore) -> BatchWork:
+    """A kept batch worked out. Raises FormulaError with what stands in the way of one that has not begun."""
+    content = batches.start(record.id) if record.events else None
+    if content is None:
+        return BatchWork(record, worked_out(record.plan), None)
+    frozen = _thawed(content)
+    return BatchWork(record, WorkedOut(planned=frozen.planned, findings=frozen.findings, steps=frozen.steps), frozen)
+
+
+def keep_missing_starts(batches: BatchStore) -> None:
+    """Keep what batches stand on that began before such things were kept, so that nothing moves them from here on."""
+    for record in batches.find():
+        if record.events and batches.start(record.id) is None:
+            try:
+                batches.keep_missing_start(record.id, frozen_json(record.plan))
+            except FormulaError:
+                continue  # It could not be calculated before either.

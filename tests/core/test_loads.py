@@ -1,0 +1,236 @@
+"""Weighed in loads, over lost zeros and slips: the record counts what is in the bowl, neither less nor twice."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.batches import Making, plan
+from sapolin.core.making.abandoned import what_to_do_with_the_bowls
+from sapolin.core.making.guard import refusal
+from sapolin.core.making.record import RecordedEvent
+from sapolin.core.making.weighing import tare_refusal
+
+LYE = "lye:naoh"
+
+
+@pytest.fixture
+def lye() -> Making:
+    making = Making(plan())
+    making.up_to(f"weigh-{LYE}")
+    return making
+
+
+def asked(making: Making, **event):
+    meant = RecordedEvent.model_validate({"seq": 1, "at": "2030-01-05T10:00:00+00:00", "event": event}).event
+    problem = refusal(meant, making.state, making.steps, making.planned, making.events)
+    return None if problem is None else problem.code
+
+
+class TestLoads:
+    def test_a_load_after_a_tare_comes_on_top(self, lye):
+        target = lye.target(LYE)
+        lye.tare(LYE, "first")
+        lye.take(LYE, 80.0)
+        lye.tare(LYE, "second")
+        now = lye.weighing(LYE)
+        assert (now.beside_g, now.to_show_g) == (80.0, pytest.approx(target - 80.0))
+        # Whatever the scale shows on the way there, the goal does not move.
+        state = lye.take(LYE, round(target - 80.0, 1))
+        assert state.captured_g[LYE] == pytest.approx(target, abs=0.06)
+        assert LYE in state.settled
+
+    def test_the_same_zero_read_again_shows_the_first_load_too(self, lye):
+        target = lye.target(LYE)
+        lye.tare(LYE, "first")
+        lye.take(LYE, 80.0)
+        now = lye.weighing(LYE)
+        assert (now.beside_g, now.to_show_g, now.needs_tare) == (0.0, target, False)
+        assert lye.take(LYE, target).captured_g[LYE] == pytest.approx(target)
+
+    def test_a_third_reading_replaces_only_what_this_zero_showed(self, lye):
+        lye.tare(LYE, "first")
+        lye.take(LYE, 40.0)
+        lye.tare(LYE, "second")
+        lye.take(LYE, 30.0)
+        assert lye.take(LYE, 50.0).captured_g[LYE] == pytest.approx(90.0)
+        assert lye.weighing(LYE).beside_g == pytest.approx(40.0)
+
+    def test_an_emptied_bowl_starts_from_nothing(self, lye):
+        lye.tare(LYE, "first")
+        lye.take(LYE, 80.0)
+        lye.tare(LYE, "second", emptied=True)
+        assert lye.weighing(LYE).to_show_g == lye.target(LYE)
+        assert lye.take(LYE, 100.0).captured_g[LYE] == 100.0
+        assert lye.take(LYE, 120.0).captured_g[LYE] == 120.0
+
+    def test_after_a_typed_weight_the_scale_is_tared_first(self, lye):
+        lye.tare(LYE, "first")
+        lye.add(kind="captured", item=LYE, weight_g=80.0, source="typed")
+        assert lye.weighing(LYE).needs_tare
+        assert asked(lye, kind="captured", item=LYE, weight_g=82.0, source="scale", tare="first") == "untared"
+
+    def test_a_zero_set_for_something_else_does_not_count(self, lye):
+        lye.tare("oil:0", "first")
+        assert asked(lye, kind="captured", item=LYE, weight_g=142.0, source="scale", tare="first") == "untared"
+
+    @given(st.lists(st.tuples(st.floats(1, 60), st.booleans()), min_size=1, max_size=8))
+    def test_however_it_is_loaded_the_record_is_what_lies_in_the_bowl(self, pours):
+        making = Making(plan())
+        making.up_to(f"weigh-{LYE}")
+        making.tare(LYE, "zero-0")
+        in_bowl = shown = 0.0
+        for i, (grams, tares) in enumerate(pours):
+            if tares:
+                making.tare(LYE, f"zero-{i + 1}")
+                shown = 0.0
+            in_bowl, shown = in_bowl + grams, shown + grams
+            assert making.take(LYE, shown).captured_g[LYE] == pytest.approx(in_bowl)
+
+    def test_more_than_the_scale_takes_goes_in_even_loads(self):
+        making = Making(plan(size={"by": "oils_g", "value": 9000.0}, choices={"scale_capacity_g": 2000.0}))
+        making.up_to("weigh-oil:2")
+        target = making.target("oil:2")
+        assert target > 1600
+        now = making.weighing("oil:2")
+        assert now.loads == 2
+        assert now.to_show_g == pytest.approx(target / 2, abs=1)
+        making.tare("oil:2", "first")
+        making.take("oil:2", now.to_show_g)
+        second = making.weighing("oil:2")
+        assert (second.load, second.needs_tare) == (2, True)
+        making.tare("oil:2", "second")
+        assert "oil:2" in making.take("oil:2", making.weighing("oil:2").to_show_g).settled
+
+
+class TestTaring:
+    def test_material_is_not_tared_away_unasked(self, lye):
+        lye.tare(LYE, "first")
+        # Before anything is poured, a second tare is nothing to ask about.
+        assert tare_refusal(LYE, lye.state, "first", 0.3, emptied=False, sure=False) is None
+        problem = tare_refusal(LYE, lye.state, "first", 168.0, emptied=False, sure=False)
+        assert problem.code == "material_on_scale"
+        assert "168.0 g" in problem.message
+        assert tare_refusal(LYE, lye.state, "first", 168.0, emptied=False, sure=True) is None
+
+    def test_what_was_taken_may_be_tared_away(self, lye):
+        lye.tare(LYE, "first")
+        lye.take(LYE, 80.0)
+        assert tare_refusal(LYE, lye.state, "first", 80.2, emptied=False, sure=False) is None
+        assert tare_refusal(LYE, lye.state, "first", 95.0, emptied=False, sure=False).code == "material_on_scale"
+
+    @pytest.mark.parametrize("has_taken", [True, False])
+    def test_a_lost_zero_wants_the_bowl_emptied(self, lye, has_taken):
+        lye.tare(LYE, "first")
+        if has_taken:
+            lye.take(LYE, 80.0)
+        for scale_tare in (None, "of another batch"):
+            problem = tare_refusal(LYE, lye.state, scale_tare, 0.0, emptied=False, sure=True)
+            assert problem.code == "zero_lost"
+            assert tare_refusal(LYE, lye.state, scale_tare, 0.0, emptied=True, sure=False) is None
+
+    def test_the_next_weighing_is_tared_without_a_question(self, lye):
+        lye.tare(LYE, "first")
+        assert tare_refusal("water", lye.state, "first", 300.0, emptied=False, sure=False) is None
+
+
+class TestSlips:
+    @pytest.mark.parametrize(
+        ("part", "offered"), [(0.1, 1.0), (10.0, 1.0), (1 / 28.349523125, 1.0), (28.349523125, 1.0)]
+    )
+    def test_a_weight_ten_times_off_or_in_ounces_is_asked_about(self, lye, part, offered):
+        target = lye.target(LYE)
+        event = {"kind": "captured", "item": LYE, "weight_g": round(target * part, 2), "source": "typed"}
+        meant = RecordedEvent.model_validate({"seq": 1, "at": "2030-01-05T10:00:00+00:00", "event": event}).event
+        problem = refusal(meant, lye.state, lye.steps, lye.planned, lye.events)
+        assert problem.code == "slip"
+        assert [offer.value for offer in problem.offers] == [pytest.approx(target * offered, rel=0.01)]
+        assert asked(lye, **event, sure=True) is None
+
+    def test_a_stray_drop_can_be_poured_on(self, lye):
+        lye.tare(LYE, "first")
+        event = {"kind": "captured", "item": LYE, "weight_g": 0.1, "source": "scale", "tare": "first"}
+        assert asked(lye, **event) == "slip"
+        lye.take(LYE, 0.1)
+        assert lye.weighing(LYE).to_show_g == lye.target(LYE)
+        assert lye.take(LYE, lye.target(LYE)).captured_g[LYE] == lye.target(LYE)
+
+
+class TestCorrections:
+    def seq_of(self, making: Making, item: str) -> int:
+        return max(r.seq for r in making.events if r.event.kind == "captured" and r.event.item == item)
+
+    def test_the_true_weight_takes_the_place_of_the_wrong_one(self, lye):
+        target = lye.target(LYE)
+        lye.add(kind="captured", item=LYE, weight_g=target, source="typed")
+        lye.add(kind="step_done", step=f"weigh-{LYE}")
+        correction = {"kind": "corrected", "seq": self.seq_of(lye, LYE), "reason": "Misread."}
+        assert asked(lye, **correction) == "in_pot_unsaid"
+        assert asked(lye, **correction, in_pot=True) == "no_true_weight"
+        state = lye.add(**correction, in_pot=True, weight_g=target - 12.0)
+        assert state.captured_g[LYE] == pytest.approx(target - 12.0)
+        # Only what is missing is asked for.
+        assert state.current == f"weigh-{LYE}"
+        lye.tare(LYE, "next")
+        assert lye.weighing(LYE).to_show_g == pytest.approx(12.0)
+
+    def test_what_is_not_in_the_pot_is_weighed_anew(self, lye):
+        target = lye.target(LYE)
+        lye.add(kind="captured", item=LYE, weight_g=target, source="typed")
+        lye.add(kind="step_done", step=f"weigh-{LYE}")
+        state = lye.add(kind="corrected", seq=self.seq_of(lye, LYE), reason="Spilt.", in_pot=False)
+        assert LYE not in state.captured_g
+        assert lye.weighing(LYE).to_show_g == target
+
+    def test_what_has_met_the_oils_is_never_poured_twice(self):
+        making = Making(plan())
+        making.up_to("trace")
+        target = making.target(LYE)
+        correction = {"kind": "corrected", "seq": self.seq_of(making, LYE), "reason": "The scale was off."}
+        assert asked(making, **correction, in_pot=False) == "in_pot_for_good"
+        state = making.add(**correction, in_pot=True, weight_g=target - 10.0)
+        assert state.current == "trace"
+        assert state.captured_g[LYE] == pytest.approx(target - 10.0)
+
+    def test_what_was_accepted_by_a_wrong_number_is_decided_again(self, lye):
+        target = lye.target(LYE)
+        lye.add(kind="captured", item=LYE, weight_g=target - 4, source="typed")
+        accepted = lye.add(kind="way_taken", item=LYE, way="accept")
+        assert LYE in accepted.settled
+        state = lye.add(
+            kind="corrected", seq=self.seq_of(lye, LYE), reason="Misread.", in_pot=True, weight_g=target + 9
+        )
+        assert state.targets_g[LYE] == target
+        assert LYE not in state.settled
+
+    def test_a_batch_that_is_over_can_still_be_corrected(self):
+        making = Making(plan())
+        making.up_to("nothing")
+        making.add(kind="finished")
+        correction = {"kind": "corrected", "seq": self.seq_of(making, LYE), "reason": "The scale was off."}
+        assert asked(making, **correction, in_pot=True, weight_g=150.0) is None
+        state = making.add(**correction, in_pot=True, weight_g=150.0)
+        assert (state.status, state.captured_g[LYE]) == ("made", 150.0)
+
+
+class TestGivenUp:
+    @pytest.mark.parametrize(
+        ("until", "said", "unsaid"),
+        [
+            ("weigh-oil:0", ["The oils are unharmed"], ["lye"]),
+            ("make-lye", ["Dry lye stands in a bowl", "The oils are unharmed"], ["batter is"]),
+            ("combine", ["Lye solution stands in the jug", "The oils are unharmed"], ["Dry lye"]),
+            ("pour", ["Raw batter is in the pot"], ["The oils are unharmed", "Lye solution stands"]),
+        ],
+    )
+    def test_it_says_what_to_do_with_what_stands_there(self, until, said, unsaid):
+        making = Making(plan())
+        making.up_to(until)
+        advice = " ".join(what_to_do_with_the_bowls(making.steps, making.state))
+        assert all(words in advice for words in said)
+        if until != "weigh-oil:0":
+            assert not any(words in advice for words in unsaid)
+
+    def test_nothing_weighed_nothing_to_do(self):
+        making = Making(plan())
+        making.up_to("room")
+        assert what_to_do_with_the_bowls(making.steps, making.state) == ()
