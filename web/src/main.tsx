@@ -37,7 +37,10 @@ const client = new QueryClient({
     queries: {
       retry: (count, error) => count < 3 && error instanceof ApiFailure && error.status === 0,
       refetchOnWindowFocus: false,
+      // The server is on this machine: whether the browser is on a network says nothing about it.
+      networkMode: 'always',
     },
+    mutations: { networkMode: 'always' },
   },
 });
 

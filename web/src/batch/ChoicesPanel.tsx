@@ -3,6 +3,7 @@ import { Panel } from '../shared/Panel';
 import { formatNumber } from '../shared/quantity';
 import { SelectField } from '../shared/SelectField';
 import { useTemperature } from '../shared/temperature';
+import { useWeights } from '../shared/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 
@@ -60,6 +61,7 @@ export function ChoicesPanel() {
   const { draft, work } = useBatch();
   const { choices, formula } = draft.plan;
   const temperature = useTemperature();
+  const weights = useWeights();
   const set = (part: Partial<Choices>) => draft.edit((now) => ({ ...now, choices: { ...now.choices, ...part } }));
   const setProcess = (part: Partial<Process>) =>
     draft.edit((now) => ({ ...now, formula: { ...now.formula, process: { ...now.formula.process, ...part } } }));
@@ -109,6 +111,17 @@ export function ChoicesPanel() {
             format={(celsius) => formatNumber(temperature.fromCelsius(celsius), 1, 0)}
             parse={temperature.parse}
             change={(now, value) => ({ ...now, choices: { ...now.choices, room_c: value } })}
+          />
+          <PlanNumber
+            label="Scale takes"
+            field="choices.scale_capacity_g"
+            value={choices.scale_capacity_g}
+            placeholder="any weight"
+            unit={weights.unit}
+            step={500}
+            format={(grams) => weights.format(grams, 0)}
+            parse={weights.parse}
+            change={(now, value) => ({ ...now, choices: { ...now.choices, scale_capacity_g: value } })}
           />
         </div>
         <label className={classes.check}>

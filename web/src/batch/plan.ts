@@ -14,6 +14,7 @@ const CHOICES: Choices = {
   top: 'level',
   alcohol_spray: true,
   cover: 'cover',
+  scale_capacity_g: 5000,
 };
 
 /** The plan of a formula: as its last batch was made, or the usual choices. */

@@ -1,4 +1,3 @@
-import { useHotkeys } from '@mantine/hooks';
 import { useState, type ReactNode } from 'react';
 
 import type { Problem, Step } from '../api/types';
@@ -28,8 +27,6 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
     setProblem(sent.ok ? null : sent.problem);
   };
   const isNotReady = step.kind === 'temperature' && !run.outlook.ready;
-  // A caustic step is never passed by a stray key, nor are bowls that are not ready.
-  useHotkeys(step.caustic || isNotReady ? [] : [['Enter', () => void done()]]);
   return (
     <>
       {step.checks.length > 0 && (
@@ -60,7 +57,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
       {isCurrent && (
         <div className={classes.actions}>
           <button type="button" className={isNotReady ? classes.big : classes.primary} data-caustic={step.caustic} disabled={!isAll || isBusy} onClick={() => void done()} data-testid="step-done">
-            {step.kind === 'confirm' ? 'All of this is so' : isNotReady ? 'Go on all the same' : 'Done'}
+            {step.kind === 'confirm' ? 'All of this is so' : isNotReady ? 'Go on anyway' : 'Done'}
           </button>
           {beside}
         </div>

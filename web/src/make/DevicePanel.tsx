@@ -6,7 +6,6 @@ import { useTellFailure } from '../shared/tellFailure';
 import { useTemperature } from '../shared/temperature';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
-import { asRead, weighingOf } from './weighing';
 
 /** The simulated scale and thermometer, to rehearse with: pour, pinch, bump, unplug, warm and cool. */
 export function DevicePanel() {
@@ -32,9 +31,7 @@ function ScalePlay({ devices }: { devices: DeviceReadings | null }) {
   const tellFailure = useTellFailure();
   const play = (what: 'pour' | 'pour_until' | 'take_off' | 'clear' | 'bump' | 'unplug' | 'plug' | 'overload', grams = 0) =>
     void answered(api.POST('/api/devices/scale/play', { body: { what, grams } })).catch(tellFailure);
-  const step = run.work.steps.find((one) => one.id === run.state.current);
-  const weighing = step ? weighingOf(step, run) : null;
-  const toPour = (weighing && asRead(weighing, devices?.scale.weight_g ?? null).toPour) ?? 100;
+  const toPour = run.weighing?.to_show_g ?? 100;
   const isUnplugged = devices?.scale.state === 'unplugged';
   return (
     <div className={classes.play}>

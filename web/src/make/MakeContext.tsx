@@ -1,11 +1,12 @@
 import { createContext, use } from 'react';
 
 import type { DeviceReadings, Run } from '../api/types';
-import type { RunEvent, Sent } from './useRun';
+import type { RunEvent, Sent, TareAnswer } from './useRun';
 
 export interface Making {
   run: Run;
   send: (event: RunEvent) => Promise<Sent>;
+  tare: (item: string, answer?: TareAnswer) => Promise<Sent>;
   devices: DeviceReadings | null;
 }
 

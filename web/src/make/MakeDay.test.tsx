@@ -68,6 +68,9 @@ describe('make day', () => {
     await user.click(within(water?.closest('li') as HTMLElement).getByRole('button', { name: 'wrong' }));
     expect(screen.getByTestId<HTMLButtonElement>('settle').disabled).toBe(true);
     await user.type(screen.getByTestId('reason'), 'Read off the wrong line.');
+    // Of a weight it is asked whether it is in there.
+    expect(screen.getByTestId<HTMLButtonElement>('settle').disabled).toBe(true);
+    await user.click(screen.getByTestId('in-pot-no'));
     await user.click(screen.getByTestId('settle'));
     expect(await within(dialog).findByText(/does not count: Read off the wrong line/)).toBeTruthy();
     expect((await batch.run()).state.current).toBe('weigh-water');
@@ -75,7 +78,35 @@ describe('make day', () => {
     expect((await batch.run()).state.seq).toBe(run.state.seq + 1);
   });
 
-  it('is given up with a reason, which stays', async () => {
+  it('takes the true weight of what is in there, and asks for no second pour', async () => {
+    const run = await batch.upTo('trace');
+    const { user } = await makeDay();
+    await user.click(await screen.findByRole('button', { name: /Record, correct/ }));
+    const dialog = await screen.findByRole('dialog');
+    const lye = (await within(dialog).findAllByText(/^NaOH: /))[0];
+    await user.click(within(lye?.closest('li') as HTMLElement).getByRole('button', { name: 'wrong' }));
+    await user.type(screen.getByTestId('reason'), 'The scale stood on the cable.');
+    await user.click(screen.getByTestId('in-pot-yes'));
+    const target = run.state.targets_g['lye:naoh'] ?? 0;
+    await user.type(screen.getByTestId('true-weight'), (target - 9).toFixed(1));
+    await user.click(screen.getByTestId('settle'));
+    expect(await within(dialog).findByText(/really .* The scale stood/)).toBeTruthy();
+    const after = await batch.run();
+    expect(after.state.current).toBe('trace');
+    expect(after.state.captured_g['lye:naoh']).toBeCloseTo(target - 9, 1);
+  });
+
+  it('keeps the numbers to call beside first aid', async () => {
+    const { user } = await makeDay();
+    await user.click(await screen.findByTestId('first-aid'));
+    await user.click(await screen.findByTestId('edit-numbers'));
+    await user.clear(screen.getByTestId('emergency-number'));
+    await user.type(screen.getByTestId('emergency-number'), '112');
+    await user.click(screen.getByTestId('save-numbers'));
+    expect(await screen.findByRole('link', { name: '112' })).toBeTruthy();
+  });
+
+  it('is given up with a reason, which stays, and says what to do with the bowls', async () => {
     await batch.upTo('melt');
     const { user } = await makeDay();
     await user.click(await screen.findByRole('button', { name: /Record, correct/ }));
@@ -84,6 +115,9 @@ describe('make day', () => {
     await user.click(screen.getByTestId('settle'));
     expect(await screen.findByText('Given up')).toBeTruthy();
     expect(screen.getByText('The milk scorched.')).toBeTruthy();
+    expect(screen.getByTestId('what-stands-there').textContent).toMatch(/Lye solution stands in the jug/);
+    // What was written down can still be read and corrected.
+    expect(screen.getByRole('button', { name: 'Record, correct' })).toBeTruthy();
   });
 
   it('writes notes down while it is made, some for next time', async () => {

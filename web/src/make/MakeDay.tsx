@@ -1,4 +1,4 @@
-import { Modal, VisuallyHidden } from '@mantine/core';
+import { VisuallyHidden } from '@mantine/core';
 import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
@@ -10,6 +10,7 @@ import { useWeights } from '../shared/units';
 import { Beginning } from './Beginning';
 import { CheckStep } from './CheckStep';
 import { DevicePanel } from './DevicePanel';
+import { FirstAid } from './FirstAid';
 import classes from './Make.module.css';
 import { MakeContext } from './MakeContext';
 import { NotesPanel } from './NotesPanel';
@@ -28,13 +29,18 @@ import { WeighStep } from './WeighStep';
 /** Make day: one step at a time, readable from two metres, every capture on disk before the screen says so. */
 export function MakeDay() {
   const { batchId = '' } = useParams();
-  const { run, error, send, isSaved, isOffline } = useRun(batchId);
+  const { run, error, send, tare, refetch, isSaved, isOffline } = useRun(batchId);
   const devices = useDevices();
   const weights = useWeights();
   // A look at another step ends when the work moves on, here or on another device.
   const [look, setLook] = useState<{ from: string | null; at: string } | null>(null);
   const [dialog, setDialog] = useState<'aid' | 'record' | null>(null);
-  const making = useMemo(() => (run ? { run, send, devices } : null), [run, send, devices]);
+  const making = useMemo(() => (run ? { run, send, tare, devices } : null), [run, send, tare, devices]);
+  // When the readings stop, the server may be gone: ask at once rather than at the next turn.
+  const isSilent = devices === null;
+  useEffect(() => {
+    if (isSilent) void refetch();
+  }, [isSilent, refetch]);
   const current = run?.state.current ?? null;
   const shown = look !== null && look.from === current ? look.at : null;
   const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
@@ -75,9 +81,9 @@ export function MakeDay() {
               </li>
             ))}
           </ol>
-          {status === 'making' && (
+          {status !== 'planned' && (
             <button type="button" className={classes.railButton} onClick={() => setDialog('record')}>
-              Record, correct, give up
+              {status === 'making' ? 'Record, correct, give up' : 'Record, correct'}
             </button>
           )}
         </nav>
@@ -92,14 +98,7 @@ export function MakeDay() {
           {status !== 'planned' && <PotPanel />}
           {status !== 'planned' && <NotesPanel />}
         </aside>
-        <Modal opened={dialog === 'aid'} onClose={() => setDialog(null)} title="Lye on skin or in eyes" size="lg">
-          <ul className={classes.aidList}>
-            {run.first_aid.map((words) => (
-              <li key={words}>{words}</li>
-            ))}
-          </ul>
-          <p className="muted">Local advice and emergency numbers come first.</p>
-        </Modal>
+        <FirstAid words={run.first_aid} opened={dialog === 'aid'} onClose={() => setDialog(null)} />
         <RecordDialog opened={dialog === 'record'} onClose={() => setDialog(null)} />
       </div>
     </MakeContext>
@@ -118,13 +117,23 @@ function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
   const at = steps.indexOf(step);
   const before = steps[at - 1];
   const after = isCurrent ? undefined : steps[at + 1];
+  const isLyeStep = step.caustic && (step.weigh?.role === 'lye' || step.checks.length > 0);
   useHotkeys([
     ['ArrowLeft', () => before && onShow(before.id)],
     ['ArrowRight', () => after && onShow(after.id)],
   ]);
   return (
-    <article className={classes.step} data-caustic={step.caustic} data-testid="step" data-step={step.id}>
-      {step.caustic && <p className={classes.caustic}>CAUSTIC · gloves and goggles on, nobody else near</p>}
+    // Nothing about lye is ever done by Enter: wet hands brush a key too easily.
+    <article
+      className={classes.step}
+      data-caustic={step.caustic}
+      data-testid="step"
+      data-step={step.id}
+      onKeyDownCapture={(event) => {
+        if (isLyeStep && event.key === 'Enter' && event.target instanceof HTMLButtonElement) event.preventDefault();
+      }}
+    >
+      {step.caustic && <p className={classes.caustic}>CAUSTIC · gloves and goggles stay on, nobody else near</p>}
       <p className={classes.counter}>
         step {at + 1} of {steps.length}
         {!isCurrent && ' · looking back, nothing changes'}
@@ -158,9 +167,10 @@ function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
 function Closing({ onFinish }: { onFinish: () => void }) {
   return (
     <article className={classes.step}>
-      <h2 className={classes.heading}>Poured and covered</h2>
+      <h2 className={classes.heading}>Poured, covered, washed up</h2>
       <p className={classes.text}>
-        Wash up with gloves on: raw batter burns too. Wipe bowls out before they go into water. Lock the lye away.
+        What was poured burns skin until about a day from now: keep it out of reach of children and animals, and wear gloves when
+        you look at it.
       </p>
       <div className={classes.actions}>
         <button type="button" className={classes.primary} onClick={onFinish} data-testid="finish">

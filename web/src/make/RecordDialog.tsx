@@ -1,9 +1,10 @@
-import { Button, Group, Modal, Stack, TextInput } from '@mantine/core';
+import { Button, Group, Modal, Radio, Stack, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
-import type { Run } from '../api/types';
+import type { Problem, Run } from '../api/types';
+import { NumberField } from '../shared/NumberField';
 import buttons from '../shared/buttons.module.css';
 import { useTemperature } from '../shared/temperature';
 import { useTold, useWeights } from '../shared/units';
@@ -15,41 +16,61 @@ import type { RunEvent } from './useRun';
 
 const CORRECTABLE = new Set<RunEvent['kind']>(['captured', 'temperature', 'traced', 'burst', 'noted', 'poured', 'chose', 'way_taken']);
 
-/** Everything that was recorded; a wrong entry is set aside with a reason, never wiped out. */
+/** Everything that was recorded; a wrong entry is corrected with a reason, never wiped out. */
 export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: () => void }) {
   const { run, send } = useMaking();
   const [wrong, setWrong] = useState<number | null>(null);
   const [isGivingUp, setIsGivingUp] = useState(false);
   const [reason, setReason] = useState('');
+  /** Of a weight: whether what was weighed is in the bowl or the pot, and what it really was. */
+  const [inPot, setInPot] = useState<boolean | null>(null);
+  const [trueWeight, setTrueWeight] = useState<{ value: number | null; unread?: string }>({ value: null });
+  const [problem, setProblem] = useState<Problem | null>(null);
   const { data: record = [] } = useQuery({
     queryKey: ['record', run.record.id, run.state.seq],
     queryFn: () => answered(api.GET('/api/batches/{batch_id}/record', { params: { path: { batch_id: run.record.id } } })),
     enabled: opened,
   });
-  const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'corrected' ? [[event.seq, event.reason] as const] : [])));
-  const settle = async () => {
-    const said = reason.trim();
-    if (said === '') return;
-    const sent = isGivingUp ? await send({ kind: 'aborted', reason: said }) : await send({ kind: 'corrected', seq: wrong ?? 0, reason: said });
-    if (!sent.ok) return;
+  const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'corrected' ? [[event.seq, event] as const] : [])));
+  const meant = record.find(({ seq }) => seq === wrong)?.event;
+  const weighed = meant?.kind === 'captured' ? meant : null;
+  const canSettle = reason.trim() !== '' && (weighed === null || inPot === false || (inPot === true && trueWeight.value !== null && trueWeight.unread === undefined));
+  const leave = () => {
     setReason('');
     setWrong(null);
+    setInPot(null);
+    setTrueWeight({ value: null });
+    setProblem(null);
     setIsGivingUp(false);
+  };
+  const settle = async () => {
+    const said = reason.trim();
+    if (!canSettle) return;
+    const sent = isGivingUp
+      ? await send({ kind: 'aborted', reason: said })
+      : await send({ kind: 'corrected', seq: wrong ?? 0, reason: said, in_pot: weighed ? inPot : null, weight_g: weighed && inPot ? trueWeight.value : null });
+    if (!sent.ok) {
+      setProblem(sent.problem);
+      return;
+    }
+    leave();
     if (isGivingUp) onClose();
   };
-  const units = { weights: useWeights(), temperature: useTemperature(), told: useTold() };
+  const weights = useWeights();
+  const units = { weights, temperature: useTemperature(), told: useTold() };
   const asks = wrong !== null || isGivingUp;
+  const itemOf = run.work.steps.find((step) => step.weigh && step.weigh.item === weighed?.item)?.weigh;
   return (
     <Modal opened={opened} onClose={onClose} title="The record" size="lg">
       <ol className={classes.record}>
-        {record.map(({ seq, at, event }) => (
+        {record.filter(({ event }) => event.kind !== 'tared').map(({ seq, at, event }) => (
           <li key={seq} data-void={corrected.has(seq)}>
             <time>{timeOf(at)}</time>
             <span>
               {wordsOf(event, run, units)}
-              {corrected.has(seq) && <em> does not count: {corrected.get(seq)}</em>}
+              <CorrectionOf correction={corrected.get(seq)} />
             </span>
-            {CORRECTABLE.has(event.kind) && !corrected.has(seq) && run.state.status === 'making' && (
+            {CORRECTABLE.has(event.kind) && (!corrected.has(seq) || typeof corrected.get(seq)?.weight_g === 'number') && (
               <button type="button" className={buttons.link} onClick={() => setWrong(seq)}>
                 wrong
               </button>
@@ -73,21 +94,60 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
               onChange={(event) => setReason(event.currentTarget.value)}
               data-testid="reason"
             />
+            {weighed && (
+              <>
+                <Radio.Group label={`Is what was weighed in the bowl or the pot already?`} value={inPot === null ? '' : String(inPot)} onChange={(value) => setInPot(value === 'true')}>
+                  <Stack gap="xs" mt="xs">
+                    <Radio value="true" label="Yes, it is in there. I enter its true weight." data-testid="in-pot-yes" />
+                    <Radio value="false" label="No. It was not poured, or is out again, and will be weighed anew." data-testid="in-pot-no" />
+                  </Stack>
+                </Radio.Group>
+                {inPot === true && (
+                  <NumberField
+                    showLabel
+                    label={weighed.adds ? `True weight of this load of ${itemOf?.name ?? ''}` : `True weight of ${itemOf?.name ?? ''}`}
+                    value={trueWeight.value}
+                    unit={weights.unit}
+                    step={1}
+                    format={(grams) => weights.format(grams, itemOf?.decimals)}
+                    parse={weights.parse}
+                    unread={trueWeight.unread}
+                    onUnread={(text) => setTrueWeight((now) => ({ ...now, unread: text ?? undefined }))}
+                    onChange={(value) => setTrueWeight({ value })}
+                    testId="true-weight"
+                  />
+                )}
+              </>
+            )}
+            {problem && (
+              <p className={classes.problem} role="alert">
+                {problem.message} {problem.remedy}
+              </p>
+            )}
             <Group justify="flex-end">
-              <Button onClick={() => { setWrong(null); setIsGivingUp(false); }}>Not now</Button>
-              <Button type="submit" variant="filled" disabled={reason.trim() === ''} data-testid="settle">
-                {isGivingUp ? 'Give the batch up' : 'Set it aside'}
+              <Button onClick={leave}>Not now</Button>
+              <Button type="submit" variant="filled" disabled={!canSettle} data-testid="settle">
+                {isGivingUp ? 'Give the batch up' : 'Correct it'}
               </Button>
             </Group>
           </Stack>
         </form>
       ) : (
-        <Group justify="flex-end">
+        run.state.status === 'making' && <Group justify="flex-end">
           <Button onClick={() => setIsGivingUp(true)} data-testid="give-up">Give this batch up …</Button>
         </Group>
       )}
     </Modal>
   );
+}
+
+type Correction = Extract<RunEvent, { kind: 'corrected' }>;
+
+function CorrectionOf({ correction }: { correction: Correction | undefined }) {
+  const weights = useWeights();
+  if (correction === undefined) return null;
+  if (typeof correction.weight_g === 'number') return <em> really {weights.tell(correction.weight_g, 1)}: {correction.reason}</em>;
+  return <em> does not count: {correction.reason}</em>;
 }
 
 interface Units {
@@ -101,6 +161,8 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Unit
   switch (event.kind) {
     case 'started':
       return 'Make day begun';
+    case 'tared':
+      return `Scale tared for ${step?.weigh?.name ?? event.item}`;
     case 'step_done':
       return `Step done: ${step?.title ?? event.step}`;
     case 'captured':
@@ -122,7 +184,7 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Unit
     case 'poured':
       return `${run.work.planned.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
     case 'corrected':
-      return `Entry ${event.seq} set aside: ${event.reason}`;
+      return `Entry ${event.seq} corrected: ${event.reason}`;
     case 'aborted':
       return `Given up: ${event.reason}`;
     case 'finished':

@@ -22,6 +22,13 @@ export function Summary() {
       <article className={classes.step}>
         <h2 className={classes.heading}>Given up</h2>
         <p className={classes.text}>{state.abort_reason}</p>
+        {run.given_up.length > 0 && (
+          <ul className={classes.checks} data-testid="what-stands-there">
+            {run.given_up.map((words) => (
+              <li key={words} data-level="stop">{words}</li>
+            ))}
+          </ul>
+        )}
         <p className={classes.text}>Its record stays, and notes for next time come back with the formula.</p>
         <div className={classes.actions}>
           <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the bench</Link>

@@ -60,6 +60,10 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
     setDoubt(sent.ok ? null : { celsius, source, problem: sent.problem });
     if (sent.ok) setTyped({ value: null });
   };
+  const canLogTyped = typed.value !== null && typed.unread === undefined;
+  const logTyped = () => {
+    if (typed.value !== null && canLogTyped) void log(typed.value, 'typed');
+  };
   return (
     <section className={classes.bowl} data-bowl={bowl} aria-label={bowl === 'oils' ? 'Oils' : 'Lye'}>
       <h2>{bowl === 'oils' ? 'Oils' : 'Lye'}</h2>
@@ -75,24 +79,29 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
       {isCurrent && (
         <div className={classes.bowlActions}>
           <button type="button" className={classes.big} disabled={live === undefined} onClick={() => live !== undefined && void log(live, 'thermometer')} data-testid={`log-${bowl}`}>
-            Log it
+            {live === undefined ? 'No thermometer' : 'Log what it shows'}
           </button>
-          <NumberField
-            showLabel
-            label="or type it"
-            value={typed.value}
-            unit={temperature.unit}
-            step={1}
-            format={(celsius) => formatNumber(temperature.fromCelsius(celsius), 1, 0)}
-            parse={temperature.parse}
-            unread={typed.unread}
-            onUnread={(text) => setTyped((now) => ({ ...now, unread: text ?? undefined }))}
-            onChange={(value) => setTyped({ value })}
-            onKeyDown={(event) => {
-              if (event.key === 'Enter' && typed.value !== null && typed.unread === undefined) void log(typed.value, 'typed');
-            }}
-            testId={`type-${bowl}`}
-          />
+          <div className={classes.typedDegrees}>
+            <NumberField
+              showLabel
+              label="or type it"
+              value={typed.value}
+              unit={temperature.unit}
+              step={1}
+              format={(celsius) => formatNumber(temperature.fromCelsius(celsius), 1, 0)}
+              parse={temperature.parse}
+              unread={typed.unread}
+              onUnread={(text) => setTyped((now) => ({ ...now, unread: text ?? undefined }))}
+              onChange={(value) => setTyped({ value })}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') logTyped();
+              }}
+              testId={`type-${bowl}`}
+            />
+            <button type="button" className={classes.big} disabled={!canLogTyped} onClick={logTyped} data-testid={`log-typed-${bowl}`}>
+              Log it
+            </button>
+          </div>
         </div>
       )}
       {problem && (
@@ -104,7 +113,7 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
                 It is {offer.label}
               </button>
             ))}
-            {problem.code === 'unlikely' && (
+            {problem.code === 'unlikely' && doubt && (
               <button type="button" className={classes.big} onClick={() => void log(doubt.celsius, doubt.source, true)}>
                 It is right
               </button>

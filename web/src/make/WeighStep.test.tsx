@@ -12,6 +12,15 @@ let item: string;
 /** Let the devices show something else. */
 let play: (devices: DeviceReadings | null) => void;
 
+/** The scale as it shows a weight from the zero that was set for this weighing. */
+let zero: string | null = null;
+const showing = (scale: Parameters<typeof devicesShowing>[0] = {}) => devicesShowing({ tare: zero, ...scale });
+/** Set the scale to zero for the item, as the button does. */
+async function tare() {
+  const run = await batch.tare(item);
+  zero = run.state.tare?.tare ?? null;
+}
+
 async function weigh(devices: DeviceReadings | null) {
   return show(
     <MakingRoom batch={batch} devices={devices}>
@@ -23,7 +32,7 @@ async function weigh(devices: DeviceReadings | null) {
             {step && <WeighStep step={step} isCurrent={run.state.current === step.id} />}
             <span data-testid="current">{run.state.current}</span>
             {[1, 1.1].map((part) => (
-              <button key={part} type="button" onClick={() => play(devicesShowing({ weight_g: Number((part * target).toFixed(1)) }))}>
+              <button key={part} type="button" onClick={() => play(showing({ weight_g: Number((part * target).toFixed(1)) }))}>
                 pour {part}
               </button>
             ))}
@@ -44,10 +53,11 @@ describe('weighing an oil', () => {
     item = first?.weigh?.item ?? '';
     await batch.upTo(first?.id ?? '');
     target = (await batch.run()).state.targets_g[item] ?? 0;
+    await tare();
   });
 
   it('says how far it is to go, and when it is right', async () => {
-    const { user } = await weigh(devicesShowing({ weight_g: 0 }));
+    const { user } = await weigh(showing({ weight_g: 0 }));
     await screen.findByTestId('live-weight');
     expect(screen.getByText(/to go/)).toBeTruthy();
     await user.click(screen.getByText('pour 1'));
@@ -57,7 +67,7 @@ describe('weighing an oil', () => {
   });
 
   it('takes a right weight and goes on by itself', async () => {
-    const { user } = await weigh(devicesShowing({ weight_g: 0 }));
+    const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1'));
     await user.click(screen.getByTestId('take-weight'));
     await waitFor(async () => expect((await batch.run()).state.done).toContain(`weigh-${item}`));
@@ -68,13 +78,13 @@ describe('weighing an oil', () => {
   it('takes nothing that a scale cannot stand for, and says why', async () => {
     const cases: [DeviceReadings | null, RegExp][] = [
       [null, /does not answer/],
-      [devicesShowing({ state: 'unplugged', weight_g: null }), /unplugged/],
-      [devicesShowing({ state: 'overload', weight_g: null }), /too heavy/],
-      [devicesShowing({ tared: false, weight_g: 120 }), /tare with the container on it/],
-      [devicesShowing({ weight_g: -4 }), /below zero/],
-      [devicesShowing({ state: 'settling', weight_g: 80 }), /to go/],
+      [showing({ state: 'unplugged', weight_g: null, tare: null }), /unplugged/],
+      [showing({ state: 'overload', weight_g: null, tare: null }), /too heavy/],
+      [showing({ tare: null, weight_g: 120 }), /Empty the bowl/],
+      [showing({ weight_g: -4 }), /below zero/],
+      [showing({ state: 'settling', weight_g: 80 }), /to go/],
     ];
-    await weigh(devicesShowing());
+    await weigh(showing());
     await screen.findByTestId('live-weight');
     for (const [devices, words] of cases) {
       act(() => play(devices));
@@ -91,7 +101,7 @@ describe('weighing an oil', () => {
   });
 
   it('offers the ways out of a pour that went too far, and takes one', async () => {
-    const { user } = await weigh(devicesShowing({ weight_g: 0 }));
+    const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
     const ways = await screen.findByTestId('ways-out');
@@ -106,7 +116,7 @@ describe('weighing an oil', () => {
   });
 
   it('keeps a weight that is off on the screen, however often it is looked at', async () => {
-    const { user } = await weigh(devicesShowing({ weight_g: 0 }));
+    const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
     await screen.findByTestId('ways-out');
@@ -121,17 +131,65 @@ describe('weighing lye', () => {
     item = 'lye:naoh';
     await batch.upTo('weigh-lye:naoh');
     target = (await batch.run()).state.targets_g[item] ?? 0;
+    await tare();
   });
 
-  it('is never taken by a stray key', async () => {
-    const { user } = await weigh(devicesShowing({ weight_g: target }));
+  it('is never taken or tared away by a stray key', async () => {
+    const { user } = await weigh(showing({ weight_g: target }));
     await screen.findByText('right');
+    const before = (await batch.run()).state.seq;
     await user.keyboard('{Enter}');
-    expect((await batch.run()).state.captured_g[item]).toBeUndefined();
+    expect((await batch.run()).state).toMatchObject({ seq: before, captured_g: expect.not.objectContaining({ [item]: target }) as object });
+  });
+
+  it('shows what a second load has to come to, whatever the scale passes on the way', async () => {
+    await batch.send({ kind: 'captured', item, weight_g: 80, source: 'scale', tared: true, tare: zero ?? '', adds: false, sure: false });
+    await tare();
+    await weigh(showing({ weight_g: 0 }));
+    const left = (target - 80).toFixed(1);
+    for (const weight_g of [0, 40, 79.9, Number(left)]) {
+      act(() => play(showing({ weight_g })));
+      await waitFor(() => expect(screen.getByTestId('goal').textContent).toContain(`of ${left} g`));
+      expect(screen.getByTestId('in-bowl').textContent).toBe(`80.0 in the bowl + ${left} = ${target.toFixed(1)} g`);
+    }
+    expect(await screen.findByText('right')).toBeTruthy();
+  });
+
+  it('shows no weight once the scale lost its zero, and wants the bowl emptied', async () => {
+    const { user } = await weigh(showing({ weight_g: 80 }));
+    await screen.findByText(/to go/);
+    act(() => play(devicesShowing({ tare: null, weight_g: target })));
+    expect(await screen.findByTestId('zero-lost')).toBeTruthy();
+    expect(screen.getByTestId('live-weight').textContent).toContain('– – –');
+    expect(screen.getByTestId<HTMLButtonElement>('take-weight').disabled).toBe(true);
+    expect(screen.queryByTestId('tare')).toBeNull();
+    await user.click(screen.getByTestId('emptied'));
+    await waitFor(async () => expect((await batch.run()).state.tare).toMatchObject({ item, emptied: true }));
+  });
+
+  it('asks about a weight that looks like a slip, and takes what was meant', async () => {
+    const { user } = await weigh(showing({ weight_g: 0 }));
+    await user.click(await screen.findByTestId('type-weight'));
+    await user.type(screen.getByTestId('typed-weight'), (target / 10).toFixed(2));
+    await user.click(screen.getByTestId('take-weight'));
+    const asked = await screen.findByTestId('weigh-problem');
+    expect(asked.textContent).toMatch(/far less/);
+    await user.click(within(asked).getByRole('button', { name: /^It is \d/ }));
+    await waitFor(async () => expect((await batch.run()).state.captured_g[item]).toBeCloseTo(target, 0));
+  });
+
+  it('lets a stray drop be poured on', async () => {
+    await batch.send({ kind: 'captured', item, weight_g: 0.1, source: 'scale', tared: true, tare: zero ?? '', adds: false, sure: true });
+    const { user } = await weigh(showing({ weight_g: 0.1 }));
+    await user.click(await screen.findByTestId('way-pour_on'));
+    expect(screen.queryByTestId('ways-out')).toBeNull();
+    await user.click(screen.getByText('pour 1'));
+    await user.click(screen.getByTestId('take-weight'));
+    await waitFor(async () => expect((await batch.run()).state.captured_g[item]).toBeCloseTo(target, 1));
   });
 
   it('does not let dangerous lye pass', async () => {
-    const { user } = await weigh(devicesShowing({ weight_g: 0 }));
+    const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
     const accept = await screen.findByTestId<HTMLButtonElement>('way-accept');

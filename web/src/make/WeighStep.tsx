@@ -1,86 +1,164 @@
 import { useHotkeys } from '@mantine/hooks';
-import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 
-import { answered, api } from '../api/client';
-import type { DeviceReadings, Problem, Step, Way } from '../api/types';
+import type { Problem, Step, WeighingNow } from '../api/types';
 import { NumberField } from '../shared/NumberField';
-import { formatNumber } from '../shared/quantity';
-import { useTellFailure } from '../shared/tellFailure';
+import { useSettings } from '../shared/settings';
 import { Told } from '../shared/Told';
 import { useWeights } from '../shared/units';
+import { Corrections } from './Corrections';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
-import { asRead, standingOf, weighingOf, type Standing, type Weighing } from './weighing';
+import type { TareAnswer } from './useRun';
+import { scaleStateOf, standingOf, type ScaleState, type Standing } from './weighing';
 
-type ScaleReading = DeviceReadings['scale'];
+const LASTING_MS = 700;
 
-/** One weighing: the live weight against its target, and the ways out when it is off. */
+/** One weighing: looked back at, or the one that the work is at. */
 export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean }) {
-  const { run, send, devices } = useMaking();
+  const { run } = useMaking();
   const weights = useWeights();
-  const tellFailure = useTellFailure();
+  if (!step.weigh) return null;
+  if (isCurrent && run.weighing?.item === step.weigh.item) return <Weighing step={step} now={run.weighing} />;
+  const grams = run.state.captured_g[step.weigh.item];
+  return grams === undefined ? null : (
+    <p className={classes.reading} data-off>
+      {weights.format(grams, step.weigh.decimals)}
+      <span>{weights.unit}</span>
+    </p>
+  );
+}
+
+/** The live weight against its goal, and the corrections when it is off. */
+function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
+  const { run, send, tare: tareFor, devices } = useMaking();
+  const { letterShortcuts } = useSettings();
+  const weights = useWeights();
   const [isTyping, setIsTyping] = useState(false);
   const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
+  const [adds, setAdds] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const [isTakingOut, setIsTakingOut] = useState(false);
-  const recorded = weighingOf(step, run);
+  /** The weight that the maker goes on from, by pouring on or taking out. */
+  const [goneOnFrom, setGoneOnFrom] = useState<number | null>(null);
   const decimals = step.weigh?.decimals ?? 1;
+  const tolerance = step.weigh?.tolerance_g ?? 0;
+  const isLye = step.weigh?.role === 'lye';
+  const captured = run.state.captured_g[now.item] ?? 0;
+  const isSettled = run.state.settled.includes(now.item);
   const scale = devices?.scale;
-  const shown = isTyping ? typed.value : (scale?.weight_g ?? null);
-  const weighing = recorded && asRead(recorded, isTyping ? null : shown);
-  const standing = weighing && shown !== null ? standingOf(shown, weighing) : 'under';
-  const canTake = isTyping
-    ? typed.value !== null && typed.unread === undefined
-    : scale?.state === 'steady' && scale.tared && (scale.weight_g ?? 0) > 0;
+  const seen = scaleStateOf(scale, now);
+  // Just after a tare, what the scale showed before may still be on its way here.
+  const isLost = useLasting(seen === 'lost', LASTING_MS);
+  const state = seen === 'lost' && !isLost ? 'settling' : seen;
+  const live = state === 'lost' ? null : (scale?.weight_g ?? null);
+  const shown = isTyping ? typed.value : live;
+  const goal = !isTyping ? now.to_show_g : adds ? Math.max(now.target_g - captured, 0) : now.target_g;
+  const standing = shown !== null && (isTyping || state !== 'untared') ? standingOf(shown, goal, tolerance) : 'under';
+  const canTake = isTyping ? typed.value !== null && typed.unread === undefined : state === 'ready' && (live ?? 0) > 0;
+  const isBetweenLoads = now.loads > 1 && now.in_bowl_g > 0 && now.in_bowl_g < now.target_g - tolerance;
+  const isOff = captured > 0 && !isSettled && !isBetweenLoads && goneOnFrom !== captured && state !== 'lost';
 
-  const take = async () => {
-    if (!weighing || shown === null || !canTake || !isCurrent) return;
-    setProblem(null);
-    const captured = await send({
-      kind: 'captured',
-      item: weighing.item,
-      weight_g: shown,
-      source: isTyping ? 'typed' : 'scale',
-      tared: isTyping ? true : (scale?.tared ?? false),
-      adds: weighing.isTopUp,
-    });
-    if (!captured.ok) {
-      setProblem(captured.problem);
-      return;
-    }
-    setIsTyping(false);
-    setIsTakingOut(false);
-    setTyped({ value: null });
-    if (captured.run.state.settled.includes(weighing.item)) await done();
-  };
   const done = async () => {
     const sent = await send({ kind: 'step_done', step: step.id, confirmed: [] });
     if (!sent.ok) setProblem(sent.problem);
   };
-  const tare = () => {
-    answered(api.POST('/api/devices/scale/tare')).catch(tellFailure);
+  const take = async (grams: number | null, sure = false) => {
+    if (grams === null || !canTake) return;
+    setProblem(null);
+    const sent = await send({
+      kind: 'captured',
+      item: now.item,
+      weight_g: grams,
+      source: isTyping ? 'typed' : 'scale',
+      tared: true,
+      tare: isTyping ? '' : (now.tare ?? ''),
+      adds: isTyping && adds,
+      sure,
+    });
+    if (!sent.ok) {
+      setProblem(sent.problem);
+      return;
+    }
+    setIsTyping(false);
+    setAdds(false);
+    setTyped({ value: null });
+    setGoneOnFrom(null);
+    if (sent.run.state.settled.includes(now.item)) await done();
   };
-  // Lye is never taken by a stray key.
-  useHotkeys(step.caustic ? [['T', tare]] : [['T', tare], ['Enter', () => void take()]]);
-  if (!weighing) return null;
-  const isOff = weighing.captured > 0 && !weighing.isSettled && !isTakingOut;
+  const tare = async (answer: TareAnswer = {}) => {
+    setProblem(null);
+    const sent = await tareFor(now.item, answer);
+    if (!sent.ok) setProblem(sent.problem);
+  };
+  useHotkeys(letterShortcuts ? [['T', () => void tare()]] : []);
+
+  // Weighed before, and still right after what was decided since: nothing more is poured.
+  if (isSettled && now.in_bowl_g > 0) {
+    return (
+      <>
+        <p className={classes.reading} data-off>
+          {weights.format(captured, decimals)}
+          <span>{weights.unit}</span>
+        </p>
+        <p className={classes.goal}>
+          is in the bowl · <b data-tone="right">right</b>
+        </p>
+        {problem && (
+          <p className={classes.problem} role="alert">
+            <Told>{`${problem.message} ${problem.remedy}`}</Told>
+          </p>
+        )}
+        <div className={classes.actions}>
+          <button type="button" className={classes.primary} onClick={() => void done()} data-testid="weighed-already">
+            Go on
+          </button>
+        </div>
+      </>
+    );
+  }
 
   return (
     <>
-      <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff && weighing.captured > weighing.target} data-testid="live-weight" aria-live="off">
+      <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff} data-testid="live-weight" aria-live="off">
         {shown === null ? '– – –' : weights.format(shown, decimals)}
         <span>{weights.unit}</span>
       </p>
-      <p className={classes.goal}>
-        of <b>{weights.format(weighing.toPour, decimals)} {weights.unit}</b>
-        {weighing.isTopUp && ' more'} · <Words {...{ shown, standing, weighing, scale, isTyping, decimals }} />
+      <p className={classes.goal} data-testid="goal">
+        {(isTyping || state !== 'lost') && (
+          <>
+            {isTyping ? 'typed, ' : ''}of <b>{weights.format(goal, decimals)} {weights.unit}</b>
+            {' · '}
+          </>
+        )}
+        {isTyping ? <Off {...{ shown, standing, goal, decimals }} /> : <Words {...{ state, shown, standing, goal, decimals }} />}
       </p>
-      <Gauge shown={shown ?? 0} toPour={weighing.toPour} tolerance={weighing.tolerance} standing={standing} />
-      <p className={classes.tolerance}>± {weights.format(weighing.tolerance, decimals)} {weights.unit} is right</p>
-      {isCurrent && isOff && <WaysOut item={weighing.item} onSettled={done} onTakeOut={() => setIsTakingOut(true)} />}
-      {isTakingOut && <p className={classes.text}>Take it out until the weight is right, then take it anew.</p>}
-      {isCurrent && isTyping && (
+      <Gauge shown={shown ?? 0} goal={goal} tolerance={tolerance} standing={standing} />
+      <p className={classes.tolerance}>
+        ± {weights.format(tolerance, decimals)} {weights.unit} is right
+        {now.loads > 1 && <b> · load {now.load} of {now.loads}</b>}
+      </p>
+      {now.beside_g > 0 && !isTyping && state !== 'lost' && (
+        <p className={classes.sum} data-testid="in-bowl">
+          <b>{weights.format(now.beside_g, decimals)}</b> in the bowl + <b>{weights.format(now.to_show_g, decimals)}</b>
+          {now.loads === now.load && ` = ${weights.format(now.beside_g + now.to_show_g, decimals)} ${weights.unit}`}
+        </p>
+      )}
+      {state === 'lost' && !isTyping && (
+        <div className={classes.problem} role="alert" data-testid="zero-lost">
+          The scale has lost its zero: it no longer knows what is in the bowl. Empty the bowl, put it back empty, tare, and weigh
+          all of it again; or type the true weight.
+          <div className={classes.actions}>
+            <button type="button" className={classes.big} onClick={() => void tare({ emptied: true })} data-testid="emptied">
+              The bowl is empty: tare
+            </button>
+          </div>
+        </div>
+      )}
+      {isOff && <Corrections item={now.item} onSettled={done} onGoOn={() => setGoneOnFrom(captured)} />}
+      {goneOnFrom === captured && captured > now.target_g + tolerance && (
+        <p className={classes.text}>Take it out until the weight is right, then take the weight again.</p>
+      )}
+      {isTyping && (
         <div className={classes.typing}>
           <NumberField
             showLabel
@@ -94,114 +172,124 @@ export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean 
             onUnread={(text) => setTyped((now) => ({ ...now, unread: text ?? undefined }))}
             onChange={(value) => setTyped((now) => ({ ...now, value }))}
             onKeyDown={(event) => {
-              if (event.key === 'Enter') void take();
+              if (event.key === 'Enter' && !isLye) void take(typed.value);
             }}
             inputRef={(input) => {
               if (input && document.activeElement === document.body) input.focus();
             }}
             testId="typed-weight"
           />
+          {captured > 0 && (
+            <div className={classes.actions} role="group" aria-label="What the typed weight is">
+              <button type="button" className={classes.big} aria-pressed={!adds} onClick={() => setAdds(false)}>
+                all that is in the bowl
+              </button>
+              <button type="button" className={classes.big} aria-pressed={adds} onClick={() => setAdds(true)} data-testid="typed-adds">
+                added to the {weights.tell(captured, decimals)}
+              </button>
+            </div>
+          )}
         </div>
       )}
       {problem && (
-        <p className={classes.problem} role="alert">
+        <div className={classes.problem} role="alert" data-testid="weigh-problem">
           <Told>{`${problem.message} ${problem.remedy}`}</Told>
-        </p>
-      )}
-      {isCurrent && (
-        <div className={classes.actions}>
-          <button type="button" className={classes.primary} disabled={!canTake} onClick={() => void take()} data-testid="take-weight">
-            Take this weight
-          </button>
-          <button type="button" className={classes.big} onClick={tare} disabled={scale?.state === 'unplugged'} data-testid="tare">
-            Tare
-          </button>
-          <button type="button" className={classes.big} aria-pressed={isTyping} onClick={() => setIsTyping((now) => !now)} data-testid="type-weight">
-            {isTyping ? 'Use the scale' : 'Type it'}
-          </button>
+          <Answers problem={problem} onTake={(grams) => void take(grams ?? shown, true)} onTare={(answer) => void tare(answer)} />
         </div>
       )}
-      {!isCurrent && weighing.captured > 0 && (
-        <p className={classes.text}>
-          {weights.format(weighing.captured, decimals)} {weights.unit} is in the pot.
-        </p>
-      )}
+      <div className={classes.actions}>
+        <button type="button" className={classes.primary} disabled={!canTake} onClick={() => void take(shown)} data-testid="take-weight">
+          Take this weight
+        </button>
+        {state !== 'lost' && (
+          <button type="button" className={now.needs_tare && !isTyping ? classes.primary : classes.big} onClick={() => void tare()} disabled={state === 'unplugged' || state === 'silent'} data-testid="tare">
+            Tare
+          </button>
+        )}
+        <button type="button" className={classes.big} aria-pressed={isTyping} onClick={() => setIsTyping((now) => !now)} data-testid="type-weight">
+          {isTyping ? 'Use the scale' : 'Type it'}
+        </button>
+      </div>
     </>
   );
 }
 
-interface WordsProps {
-  shown: number | null;
-  standing: Standing;
-  weighing: Weighing;
-  scale: ScaleReading | undefined;
-  isTyping: boolean;
-  decimals: number;
+/** Whether something has been so for a while. */
+function useLasting(isSo: boolean, ms: number): boolean {
+  const [lasts, setLasts] = useState(false);
+  useEffect(() => {
+    if (!isSo) return;
+    const timer = setTimeout(() => setLasts(true), ms);
+    return () => {
+      clearTimeout(timer);
+      setLasts(false);
+    };
+  }, [isSo, ms]);
+  return isSo && lasts;
 }
 
-/** What the reading means, in a few words that can be read from afar. */
-function Words({ shown, standing, weighing, scale, isTyping, decimals }: WordsProps) {
-  const weights = useWeights();
-  if (!isTyping) {
-    if (scale === undefined) return <b data-tone="watch">the scale does not answer: type it</b>;
-    if (scale.state === 'unplugged') return <b data-tone="watch">the scale is unplugged: plug it in, or type it</b>;
-    if (scale.state === 'overload') return <b data-tone="watch">too heavy for the scale: take it off</b>;
-    if (!scale.tared) return <b data-tone="watch">tare with the container on it</b>;
-    if ((scale.weight_g ?? 0) < 0) return <b data-tone="watch">below zero: tare</b>;
+interface AnswersProps {
+  problem: Problem;
+  onTake: (grams: number | null) => void;
+  onTare: (answer: TareAnswer) => void;
+}
+
+/** What can be said to a question about a weight or a tare. */
+function Answers({ problem, onTake, onTare }: AnswersProps) {
+  const answers: [string, () => void][] = [];
+  if (problem.code === 'slip') {
+    for (const offer of problem.offers) answers.push([`It is ${offer.label}`, () => onTake(offer.value)]);
+    answers.push(['It is right', () => onTake(null)]);
   }
-  if (shown === null) return <b>pour</b>;
-  const off = `${weights.format(Math.abs(shown - weighing.toPour), decimals)} ${weights.unit}`;
-  if (standing === 'right') return <b data-tone="right">right{!isTyping && scale?.state !== 'steady' ? ', settling' : ''}</b>;
-  if (standing === 'over') return <b data-tone="watch">{off} over</b>;
-  return standing === 'near' ? <b data-tone="near">{off} to go, slowly</b> : <b>{off} to go</b>;
-}
-
-function Gauge({ shown, toPour, tolerance, standing }: { shown: number; toPour: number; tolerance: number; standing: string }) {
-  const full = toPour * 1.15;
-  const at = (grams: number) => `${(100 * Math.min(Math.max(grams, 0), full)) / full}%`;
+  if (problem.code === 'material_on_scale') answers.push(['It is only the container: tare', () => onTare({ sure: true })]);
+  if (problem.code === 'zero_lost') answers.push(['The bowl is empty: tare', () => onTare({ emptied: true })]);
+  if (answers.length === 0) return null;
   return (
-    <div className={classes.gauge} data-standing={standing} aria-hidden>
-      <div className={classes.fill} style={{ width: at(shown) }} />
-      <div className={classes.zone} style={{ left: at(toPour - tolerance), width: `max(6px, ${(200 * tolerance) / full}%)` }} />
+    <div className={classes.actions}>
+      {answers.map(([words, act]) => (
+        <button key={words} type="button" className={classes.big} onClick={act}>
+          <Told>{words}</Told>
+        </button>
+      ))}
     </div>
   );
 }
 
-interface WaysOutProps {
-  item: string;
-  onSettled: () => Promise<void>;
-  onTakeOut: () => void;
+interface OffProps {
+  shown: number | null;
+  standing: Standing;
+  goal: number;
+  decimals: number;
 }
 
-function WaysOut({ item, onSettled, onTakeOut }: WaysOutProps) {
-  const { run, send } = useMaking();
-  const { data: off } = useQuery({
-    queryKey: ['deviation', run.record.id, item, run.state.seq],
-    queryFn: () =>
-      answered(
-        api.GET('/api/batches/{batch_id}/deviation/{item}', { params: { path: { batch_id: run.record.id, item } } }),
-      ),
-  });
-  if (off === undefined) return null;
-  const go = async (way: Way) => {
-    const sent = await send({ kind: 'way_taken', item, way: way.way, targets_g: {}, words: '' });
-    if (sent.ok && way.way === 'remove') onTakeOut();
-    else if (sent.ok && sent.run.state.settled.includes(item) && sent.run.state.current === `weigh-${item}`) await onSettled();
-  };
+/** What the reading means, in a few words that can be read from afar. */
+function Words({ state, ...off }: OffProps & { state: ScaleState }) {
+  if (state === 'silent') return <b data-tone="watch">the scale does not answer: type it</b>;
+  if (state === 'unplugged') return <b data-tone="watch">the scale is unplugged: plug it in, or type it</b>;
+  if (state === 'overload') return <b data-tone="watch">too heavy for the scale: take it off</b>;
+  if (state === 'lost') return <b data-tone="watch">the scale has lost its zero</b>;
+  if (state === 'untared') return <b data-tone="watch">put the container on it, then tare</b>;
+  if (state === 'below') return <b data-tone="watch">below zero: is something missing from the scale?</b>;
+  if (off.standing === 'right') return <b data-tone="right">right{state === 'settling' ? ', settling' : ''}</b>;
+  return <Off {...off} />;
+}
+
+function Off({ shown, standing, goal, decimals }: OffProps) {
+  const weights = useWeights();
+  if (shown === null) return <b>pour</b>;
+  const off = `${weights.format(Math.abs(shown - goal), decimals)} ${weights.unit}`;
+  if (standing === 'right') return <b data-tone="right">right</b>;
+  if (standing === 'over') return <b data-tone="watch">{off} over</b>;
+  return standing === 'near' ? <b data-tone="near">{off} to go, slowly</b> : <b>{off} to go</b>;
+}
+
+function Gauge({ shown, goal, tolerance, standing }: { shown: number; goal: number; tolerance: number; standing: string }) {
+  const full = Math.max(goal, tolerance) * 1.15;
+  const at = (grams: number) => `${(100 * Math.min(Math.max(grams, 0), full)) / full}%`;
   return (
-    <section className={classes.ways} aria-label="What to do about it" data-testid="ways-out">
-      <p>
-        <strong><Told>{off.words}</Told></strong> What now?
-      </p>
-      {off.ways.map((way) => (
-        <button key={way.way} type="button" disabled={!way.possible} onClick={() => void go(way)} data-testid={`way-${way.way}`}>
-          <b>{way.title}</b>
-          <span><Told>{way.possible ? way.text : way.why_not}</Told></span>
-          {way.possible && way.after.figures && (
-            <small>then true superfat {formatNumber(way.after.figures.lye.superfat_interval.middle_percent, 1)} %</small>
-          )}
-        </button>
-      ))}
-    </section>
+    <div className={classes.gauge} data-standing={standing} aria-hidden>
+      <div className={classes.fill} style={{ width: at(shown) }} />
+      <div className={classes.zone} style={{ left: at(goal - tolerance), width: `max(6px, ${(200 * tolerance) / full}%)` }} />
+    </div>
   );
 }

@@ -1,13 +1,16 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { followed, keepOutbox, recallOutbox, type Waiting } from './outbox';
+import { followed, forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from './outbox';
 
-const kept = new Map<string, string>();
-const burst: Waiting = { key: 'a', afterSeq: 3, event: { kind: 'burst' } };
+const burst = (key: string, at = 1): Waiting => ({ key, afterSeq: 3, event: { kind: 'burst' }, at });
 
 beforeEach(() => {
-  kept.clear();
+  const kept = new Map<string, string>();
   vi.stubGlobal('localStorage', {
+    get length() {
+      return kept.size;
+    },
+    key: (i: number) => [...kept.keys()][i] ?? null,
     getItem: (key: string) => kept.get(key) ?? null,
     setItem: (key: string, value: string) => kept.set(key, value),
     removeItem: (key: string) => kept.delete(key),
@@ -16,15 +19,26 @@ beforeEach(() => {
 
 describe('the outbox', () => {
   it('keeps what is waiting for its own batch and nothing else', () => {
-    keepOutbox('one', [burst]);
-    expect(recallOutbox('one')).toEqual([burst]);
+    keepInOutbox('one', burst('a'));
+    expect(recallOutbox('one')).toEqual([burst('a')]);
     expect(recallOutbox('other')).toEqual([]);
-    keepOutbox('one', []);
-    expect(kept.size).toBe(0);
+    forgetFromOutbox('one', 'a');
+    expect(localStorage.length).toBe(0);
   });
 
-  it('starts empty when what is stored cannot be read', () => {
-    kept.set('sapolin.outbox.one', '{not json');
+  it('keeps what two tabs put there, in the order of their times', () => {
+    keepInOutbox('one', burst('of this tab', 2));
+    keepInOutbox('one', burst('of the other', 1));
+    expect(recallOutbox('one').map((one) => one.key)).toEqual(['of the other', 'of this tab']);
+    forgetFromOutbox('one', 'of this tab');
+    expect(recallOutbox('one').map((one) => one.key)).toEqual(['of the other']);
+  });
+
+  it('passes over what cannot be read, and takes along what an earlier release kept', () => {
+    localStorage.setItem('sapolin.outbox.one.b', '{not json');
+    localStorage.setItem('sapolin.outbox.one', JSON.stringify([{ key: 'old', afterSeq: null, event: { kind: 'burst' } }]));
+    expect(recallOutbox('one').map((one) => one.key)).toEqual(['old']);
+    forgetFromOutbox('one', 'old');
     expect(recallOutbox('one')).toEqual([]);
   });
 });

@@ -13,7 +13,9 @@ let batch: Batch;
 beforeEach(async () => {
   batch = await newBatch();
   await answered(api.POST('/api/devices/scale/play', { body: { what: 'clear', grams: 0 } }));
-  await answered(api.POST('/api/devices/scale/tare'));
+  await answered(api.POST('/api/devices/scale/play', { body: { what: 'unplug', grams: 0 } }));
+  // Plugged in again it shows zero.
+  await answered(api.POST('/api/devices/scale/play', { body: { what: 'plug', grams: 0 } }));
 });
 
 const scale = async () => (await answered(api.GET('/api/devices'))).scale;

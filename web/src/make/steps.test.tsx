@@ -10,11 +10,11 @@ import { PourStep } from './PourStep';
 import { TemperatureStep } from './TemperatureStep';
 import { TraceStep } from './TraceStep';
 
-async function atStep(stepId: string, draw: (step: Step) => React.ReactNode, celsius?: Record<string, number>) {
+async function atStep(stepId: string, draw: (step: Step) => React.ReactNode, celsius?: Record<string, number> | null) {
   const batch = await newBatch();
   await batch.upTo(stepId);
   const drawn = await show(
-    <MakingRoom batch={batch} devices={devicesShowing({ celsius })}>
+    <MakingRoom batch={batch} devices={celsius === null ? null : devicesShowing({ celsius })}>
       {(run) => {
         const step = run.work.steps.find((one) => one.id === stepId);
         return step && draw(step);
@@ -49,7 +49,7 @@ describe('what is confirmed', () => {
 
   it('bowls that are not ready are not passed by the Enter key, but by saying so', async () => {
     const { user, batch } = await atStep('temperatures', (step) => <CheckStep step={step} isCurrent />);
-    const done = await screen.findByRole('button', { name: 'Go on all the same' });
+    const done = await screen.findByRole('button', { name: 'Go on anyway' });
     await user.keyboard('{Enter}');
     expect((await batch.run()).state.current).toBe('temperatures');
     await user.click(done);
@@ -80,6 +80,15 @@ describe('temperatures', () => {
     expect((await batch.run()).state.readings).toEqual([]);
     await user.click(screen.getByRole('button', { name: 'It is 104 °F' }));
     await waitFor(async () => expect((await batch.run()).state.readings[0]?.celsius).toBe(40));
+  });
+
+  it('typed are logged by a button of their own, also without a thermometer', async () => {
+    const { user, batch } = await atStep('temperatures', () => <TemperatureStep isCurrent />, null);
+    expect((await screen.findByTestId<HTMLButtonElement>('log-oils')).disabled).toBe(true);
+    expect(screen.getByTestId<HTMLButtonElement>('log-typed-oils').disabled).toBe(true);
+    await user.type(screen.getByTestId('type-oils'), '39.5');
+    await user.click(screen.getByTestId('log-typed-oils'));
+    await waitFor(async () => expect((await batch.run()).state.readings).toMatchObject([{ bowl: 'oils', celsius: 39.5 }]));
   });
 
   it('stand when the maker is sure', async () => {
@@ -138,7 +147,7 @@ describe('what is in the pot', () => {
     const weigh = run.work.steps.find((step) => step.weigh)?.weigh;
     await batch.upTo(`weigh-${weigh?.item}`);
     const weight_g = (weigh?.target_g ?? 0) + 28.35;
-    await batch.send({ kind: 'captured', item: weigh?.item ?? '', weight_g, source: 'typed', tared: true, adds: false });
+    await batch.send({ kind: 'captured', item: weigh?.item ?? '', weight_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
     await show(<MakingRoom batch={batch}>{() => <PotPanel />}</MakingRoom>);
     const row = (await screen.findByText(weigh?.name ?? '')).closest('tr');
     expect(row?.textContent).toContain('+1.00');

@@ -5,7 +5,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 
 import { newBatch, type Batch } from '../testing/kitchen';
 import { silence } from '../testing/network';
-import { keepOutbox } from './outbox';
+import { keepInOutbox, recallOutbox } from './outbox';
 import { useRun } from './useRun';
 
 let batch: Batch;
@@ -55,11 +55,19 @@ describe('the record from a device', () => {
   });
 
   it('sends what a closed tab left behind', async () => {
-    keepOutbox(batch.id, [{ key: 'left-behind-1', afterSeq: null, event: note('Before it was closed.') }]);
+    keepInOutbox(batch.id, { key: 'left-behind-1', afterSeq: null, event: note('Before it was closed.'), at: 1 });
     const { result } = device();
     await waitFor(() => expect(result.current.isSaved).toBe(true));
     expect(await notes()).toEqual(['Before it was closed.']);
-    expect(localStorage.getItem(`sapolin.outbox.${batch.id}`)).toBeNull();
+    expect(recallOutbox(batch.id)).toEqual([]);
+  });
+
+  it('is not held up by what the server can never take', async () => {
+    keepInOutbox(batch.id, { key: 'never-taken-1', afterSeq: null, event: { kind: 'finished' }, at: 1 });
+    keepInOutbox(batch.id, { key: 'left-behind-2', afterSeq: null, event: note('Behind it.'), at: 2 });
+    const { result } = device();
+    await waitFor(() => expect(result.current.isSaved).toBe(true));
+    expect(await notes()).toEqual(['Behind it.']);
   });
 
   it('keeps the order in which it was told, however quickly', async () => {

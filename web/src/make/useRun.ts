@@ -4,16 +4,23 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { NewEvent, Problem, Run } from '../api/types';
-import { followed, keepOutbox, recallOutbox, type Waiting } from './outbox';
+import { followed, forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from './outbox';
 
 export type RunEvent = NewEvent['event'];
 
 const RETRY_MS = 1500;
 const FOLLOW_MS = 4000;
+/** An event on which the server fails this often is put behind the others, and kept here. */
+const MOST_FAULTS = 4;
 /** Events that must follow what this screen shows; others may be added whatever happened meanwhile. */
 const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'way_taken', 'finished']);
 
 export type Sent = { ok: true; run: Run } | { ok: false; problem: Problem | null };
+/** What the maker said to a question about taring. */
+export interface TareAnswer {
+  emptied?: boolean;
+  sure?: boolean;
+}
 
 /** The record of a batch: what it adds up to, and adding to it.
  *
@@ -22,7 +29,7 @@ export type Sent = { ok: true; run: Run } | { ok: false; problem: Problem | null
 export function useRun(batchId: string) {
   const client = useQueryClient();
   const key = ['run', batchId];
-  const { data: run, error } = useQuery({
+  const { data: run, error, failureReason, refetch } = useQuery({
     queryKey: key,
     queryFn: async () => {
       const asked = await answered(api.GET('/api/batches/{batch_id}/run', { params: { path: { batch_id: batchId } } }));
@@ -42,9 +49,18 @@ export function useRun(batchId: string) {
   }, [run]);
 
   const chain = useRef(new Map<number, number>());
+  const learn = useCallback(
+    (before: number | undefined, next: Run) => {
+      if (before !== undefined && next.state.seq === before + 1) chain.current.set(before, next.state.seq);
+      latest.current = next;
+      client.setQueryData(['run', batchId], next);
+      setIsOffline(false);
+    },
+    [batchId, client],
+  );
   const post = useCallback(
-    async (entry: Waiting): Promise<Sent> => {
-      for (;;) {
+    async (entry: Waiting): Promise<Sent & { isKept?: boolean }> => {
+      for (let faults = 0; ; ) {
         const before = latest.current?.state.seq;
         const afterSeq = followed(entry.afterSeq, chain.current);
         try {
@@ -54,14 +70,14 @@ export function useRun(batchId: string) {
               body: { key: entry.key, after_seq: afterSeq, event: entry.event },
             }),
           );
-          if (before !== undefined && next.state.seq === before + 1) chain.current.set(before, next.state.seq);
-          latest.current = next;
-          client.setQueryData(['run', batchId], next);
-          setIsOffline(false);
+          learn(before, next);
           return { ok: true, run: next };
         } catch (failure) {
           if (failure instanceof ApiFailure && (failure.status === 0 || failure.status >= 500)) {
             setIsOffline(true);
+            // A server that is gone, or whose disk is full, is waited for; one that fails on this very event is not.
+            if (failure.status !== 0 && failure.code !== 'disk_full') faults += 1;
+            if (faults >= MOST_FAULTS) return { ok: false, problem: null, isKept: true };
             await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
             continue;
           }
@@ -73,15 +89,20 @@ export function useRun(batchId: string) {
         }
       }
     },
-    [batchId, client],
+    [batchId, client, learn],
   );
 
   const line = useRef<Promise<unknown>>(Promise.resolve());
   const enqueue = useCallback(
     (entry: Waiting): Promise<Sent> => {
       const sent = line.current.then(async () => {
-        const answer = await post(entry);
-        setWaiting((now) => keepOutbox(batchId, now.filter((one) => one.key !== entry.key)));
+        const { isKept, ...answer } = await post(entry);
+        if (isKept) {
+          notifications.show({ title: 'Not recorded yet', message: `The server fails on “${told(entry.event)}”. It is kept on this device, and sent again when the page is loaded anew.`, color: 'red', autoClose: false });
+          return answer;
+        }
+        forgetFromOutbox(batchId, entry.key);
+        setWaiting((now) => now.filter((one) => one.key !== entry.key));
         return answer;
       });
       line.current = sent;
@@ -90,23 +111,62 @@ export function useRun(batchId: string) {
     [batchId, post],
   );
 
-  // What a closed tab left behind goes first.
+  // What a closed tab left behind goes first. What cannot be recorded any more is said, word by word.
   const recalled = useRef(false);
   useEffect(() => {
     if (recalled.current) return;
     recalled.current = true;
-    for (const entry of recallOutbox(batchId)) void enqueue(entry);
+    for (const entry of recallOutbox(batchId)) {
+      void enqueue(entry).then((sent) => {
+        if (sent.ok || sent.problem === null) return;
+        const { message, remedy } = sent.problem;
+        notifications.show({ title: 'From before, and not recorded', message: `${told(entry.event)}: ${message} ${remedy}`, color: 'red', autoClose: false });
+      });
+    }
   }, [batchId, enqueue]);
 
   const send = useCallback(
     (event: RunEvent): Promise<Sent> => {
       const afterSeq = IN_STEP.has(event.kind) ? (latest.current?.state.seq ?? null) : null;
-      const entry: Waiting = { key: crypto.randomUUID(), afterSeq, event };
-      setWaiting((now) => keepOutbox(batchId, [...now, entry]));
+      const entry: Waiting = { key: crypto.randomUUID(), afterSeq, event, at: Date.now() };
+      keepInOutbox(batchId, entry);
+      setWaiting((now) => [...now, entry]);
       return enqueue(entry);
     },
     [batchId, enqueue],
   );
 
-  return { run, error, send, isSaved: waiting.length === 0, isOffline };
+  /** Set the scale to zero for an item. It is not queued: a tare counts only at the moment it is done. */
+  const tare = useCallback(
+    async (item: string, answer: TareAnswer = {}): Promise<Sent> => {
+      await line.current;
+      const before = latest.current?.state.seq;
+      try {
+        const next = await answered(
+          api.POST('/api/batches/{batch_id}/tare', {
+            params: { path: { batch_id: batchId } },
+            body: { key: crypto.randomUUID(), after_seq: before ?? null, item, emptied: false, sure: false, ...answer },
+          }),
+        );
+        learn(before, next);
+        return { ok: true, run: next };
+      } catch (failure) {
+        const problem = failure instanceof ApiFailure ? (failure.problems[0] ?? null) : null;
+        if (problem === null) notifications.show({ message: (failure as Error).message, color: 'yellow' });
+        await client.invalidateQueries({ queryKey: ['run', batchId] });
+        return { ok: false, problem };
+      }
+    },
+    [batchId, client, learn],
+  );
+
+  return { run, error, send, tare, refetch, isSaved: waiting.length === 0, isOffline: isOffline || failureReason !== null };
+}
+
+/** An event in a few words, for a maker who has to write it down elsewhere. */
+function told(event: RunEvent): string {
+  if (event.kind === 'noted') return event.text;
+  if (event.kind === 'captured') return `${event.item}, ${event.weight_g} g`;
+  if (event.kind === 'temperature') return `${event.bowl}, ${event.celsius} °C`;
+  return event.kind.replace('_', ' ');
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
-import type { Run, Step } from '../api/types';
-import { asRead, phasesOf, standingOf, weighingOf } from './weighing';
+import type { DeviceReadings, Run, Step, WeighingNow } from '../api/types';
+import { phasesOf, scaleStateOf, standingOf } from './weighing';
 
 const step = {
   id: 'weigh-oil:0',
@@ -11,37 +11,10 @@ const step = {
   weigh: { item: 'oil:0', name: 'Olive', role: 'oil', target_g: 200, tolerance_g: 1, decimals: 1 },
 } as Step;
 
-function run(targets: Record<string, number>, captured: Record<string, number>, settled: string[] = []): Run {
-  return { state: { targets_g: targets, captured_g: captured, settled, done: [], current: 'weigh-oil:0' } } as unknown as Run;
-}
-
-describe('weighingOf', () => {
-  it('asks for the whole target at first', () => {
-    expect(weighingOf(step, run({ 'oil:0': 200 }, {}))).toMatchObject({ toPour: 200, isTopUp: false });
-  });
-
-  it('asks for what is missing when the target has grown since', () => {
-    const topUp = weighingOf(step, run({ 'oil:0': 212 }, { 'oil:0': 200 }));
-    expect(topUp).toMatchObject({ toPour: 12, isTopUp: true });
-  });
-
-  it('weighs anew what was too much', () => {
-    expect(weighingOf(step, run({ 'oil:0': 200 }, { 'oil:0': 230 }))).toMatchObject({ toPour: 200, isTopUp: false });
-  });
-});
-
-describe('asRead', () => {
-  const short = weighingOf(step, run({ 'oil:0': 200 }, { 'oil:0': 190 }));
-  it('takes a reading that holds the first pour for the whole', () => {
-    if (short === null) throw new Error('no weighing');
-    expect(asRead(short, 199.8)).toMatchObject({ toPour: 200, isTopUp: false });
-    expect(asRead(short, 9.8)).toMatchObject({ toPour: 10, isTopUp: true });
-    expect(asRead(short, null)).toBe(short);
-  });
-});
+type Scale = DeviceReadings['scale'];
+const scale = (shown: Partial<Scale>): Scale => ({ state: 'steady', weight_g: 0, tare: null, resolution_g: 0.1, capacity_g: 5000, ...shown });
 
 describe('standingOf', () => {
-  const weighing = weighingOf(step, run({ 'oil:0': 200 }, {}));
   it.each([
     [0, 'under'],
     [185, 'near'],
@@ -49,8 +22,22 @@ describe('standingOf', () => {
     [201, 'right'],
     [201.1, 'over'],
   ] as const)('%s g of 200 g is %s', (reading, standing) => {
-    if (weighing === null) throw new Error('no weighing');
-    expect(standingOf(reading, weighing)).toBe(standing);
+    expect(standingOf(reading, 200, 1)).toBe(standing);
+  });
+});
+
+describe('scaleStateOf', () => {
+  const tared = { tare: 'mine', needs_tare: false } as WeighingNow;
+  it('counts a reading only from the zero that was set for this weighing', () => {
+    expect(scaleStateOf(scale({ tare: 'mine', weight_g: 80 }), tared)).toBe('ready');
+    expect(scaleStateOf(scale({ tare: null, weight_g: 80 }), tared)).toBe('lost');
+    expect(scaleStateOf(scale({ tare: 'of another batch', weight_g: 80 }), tared)).toBe('lost');
+    expect(scaleStateOf(scale({ tare: 'mine' }), { tare: null, needs_tare: true } as WeighingNow)).toBe('untared');
+  });
+
+  it('says that a scale is gone before it says what it lost', () => {
+    expect(scaleStateOf(undefined, tared)).toBe('silent');
+    expect(scaleStateOf(scale({ tare: null, state: 'unplugged', weight_g: null }), tared)).toBe('unplugged');
   });
 });
 

@@ -1,50 +1,30 @@
-/** What a weighing shows: how far to go, and whether it is right. Weights in g. */
-import type { Run, Step } from '../api/types';
+/** How a weighing looks: whether a reading is right, and how far each phase of the work has come. Weights in g. */
+import type { DeviceReadings, Run, Step, WeighingNow } from '../api/types';
 
-export interface Weighing {
-  item: string;
-  target: number;
-  tolerance: number;
-  /** What is in the pot of it already. */
-  captured: number;
-  /** What is still to be poured now. */
-  toPour: number;
-  /** It comes on top of what was captured. */
-  isTopUp: boolean;
-  isSettled: boolean;
-}
-
-export function weighingOf(step: Step, run: Run): Weighing | null {
-  if (!step.weigh) return null;
-  const { item, tolerance_g: tolerance } = step.weigh;
-  const target = run.state.targets_g[item] ?? step.weigh.target_g;
-  const captured = run.state.captured_g[item] ?? 0;
-  const isTopUp = captured > 0 && captured < target - tolerance;
-  return {
-    item,
-    target,
-    tolerance,
-    captured,
-    toPour: isTopUp ? target - captured : target,
-    isTopUp,
-    isSettled: run.state.settled.includes(item),
-  };
-}
+type ScaleReading = DeviceReadings['scale'];
 
 export type Standing = 'under' | 'near' | 'right' | 'over';
 
-/** A top-up while the first pour still stands on the scale is read as one weight: it takes the place of the first. */
-export function asRead(weighing: Weighing, reading: number | null): Weighing {
-  const isWhole = weighing.isTopUp && reading !== null && reading >= 0.9 * weighing.captured;
-  return isWhole ? { ...weighing, toPour: weighing.target, isTopUp: false } : weighing;
+/** How a reading stands against what it should come to; `near` is within a tenth of it. */
+export function standingOf(reading: number, toShow: number, tolerance: number): Standing {
+  const off = reading - toShow;
+  if (Math.abs(off) <= tolerance + 1e-9) return 'right';
+  if (off > 0) return 'over';
+  return -off <= Math.max(toShow * 0.1, 3 * tolerance) ? 'near' : 'under';
 }
 
-/** How a reading stands against what is to be poured; `near` is within a tenth of it. */
-export function standingOf(reading: number, weighing: Weighing): Standing {
-  const off = reading - weighing.toPour;
-  if (Math.abs(off) <= weighing.tolerance + 1e-9) return 'right';
-  if (off > 0) return 'over';
-  return -off <= Math.max(weighing.toPour * 0.1, 3 * weighing.tolerance) ? 'near' : 'under';
+/** What the scale is to this weighing: what it shows counts only from the zero that was set for it. */
+export type ScaleState = 'silent' | 'unplugged' | 'overload' | 'lost' | 'untared' | 'below' | 'settling' | 'ready';
+
+export function scaleStateOf(scale: ScaleReading | undefined, now: WeighingNow): ScaleState {
+  const isLost = now.tare !== null && now.tare !== undefined && scale !== undefined && scale.tare !== now.tare;
+  if (scale === undefined) return 'silent';
+  if (scale.state === 'unplugged') return 'unplugged';
+  if (scale.state === 'overload') return 'overload';
+  if (isLost) return 'lost';
+  if (now.needs_tare) return 'untared';
+  if ((scale.weight_g ?? 0) < 0) return 'below';
+  return scale.state === 'steady' ? 'ready' : 'settling';
 }
 
 /** Phases in order, each with how far it is. */

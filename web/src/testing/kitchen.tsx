@@ -29,6 +29,8 @@ export interface Batch {
   run: () => Promise<Run>;
   /** Add to the record; whatever is refused fails the test. */
   send: (event: RunEvent) => Promise<Run>;
+  /** Set the scale to zero for an item; whatever is refused fails the test. */
+  tare: (item: string) => Promise<Run>;
   /** Do everything before a step as planned. */
   upTo: (stepId: string) => Promise<Run>;
 }
@@ -50,6 +52,8 @@ export function batchOf(id: string): Batch {
   const run = () => answered(api.GET('/api/batches/{batch_id}/run', { params: path }));
   const send = (event: RunEvent) =>
     answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: crypto.randomUUID(), after_seq: null, event } }));
+  const tare = (item: string) =>
+    answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: crypto.randomUUID(), after_seq: null, item, emptied: false, sure: false } }));
   const upTo = async (stepId: string) => {
     let now = await run();
     if (now.state.status === 'planned') now = await send({ kind: 'started', targets_g: {} });
@@ -58,13 +62,13 @@ export function batchOf(id: string): Batch {
       if (now.state.done.includes(step.id)) continue;
       if (step.weigh) {
         const weight_g = now.state.targets_g[step.weigh.item] ?? 0;
-        now = await send({ kind: 'captured', item: step.weigh.item, weight_g, source: 'typed', tared: true, adds: false });
+        now = await send({ kind: 'captured', item: step.weigh.item, weight_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
       }
       now = await send({ kind: 'step_done', step: step.id, confirmed: step.checks });
     }
     return now;
   };
-  return { id, run, send, upTo };
+  return { id, run, send, tare, upTo };
 }
 
 type Played = Partial<DeviceReadings['scale']> & { celsius?: Record<string, number> };
@@ -72,7 +76,7 @@ type Played = Partial<DeviceReadings['scale']> & { celsius?: Record<string, numb
 /** What scale and thermometer show; a steady, tared scale unless said otherwise. */
 export function devicesShowing({ celsius = { oils: 40, lye: 40, room: 20 }, ...scale }: Played = {}): DeviceReadings {
   return {
-    scale: { state: 'steady', weight_g: 0, tared: true, resolution_g: 0.1, capacity_g: 5000, ...scale },
+    scale: { state: 'steady', weight_g: 0, tare: null, resolution_g: 0.1, capacity_g: 5000, ...scale },
     thermometer: { state: 'reading', celsius },
   };
 }
@@ -86,8 +90,8 @@ interface MakingRoomProps {
 
 /** Make day of a batch, with devices that show what the test says. */
 export function MakingRoom({ batch, devices = null, children }: MakingRoomProps) {
-  const { run, send } = useRun(batch.id);
+  const { run, send, tare } = useRun(batch.id);
   const [shown, setShown] = useState(devices);
   if (!run) return null;
-  return <MakeContext value={{ run, send, devices: shown }}>{children(run, setShown)}</MakeContext>;
+  return <MakeContext value={{ run, send, tare, devices: shown }}>{children(run, setShown)}</MakeContext>;
 }

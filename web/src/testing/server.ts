@@ -1,4 +1,5 @@
-/** Starts Sapolin's own server on data of its own, so that the screens under test are answered as they are in use. */
+/** Starts Sapolin's own server, one for each worker, so that the screens under test are answered as they are in use and no
+ *  two files of tests pour onto the same scale. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,22 +9,29 @@ import type { TestProject } from 'vitest/node';
 
 declare module 'vitest' {
   interface ProvidedContext {
-    server: string;
+    servers: string[];
   }
 }
 
 const PATIENCE_MS = 60_000;
+/** As many as vite.config.ts lets work at a time. */
+const WORKERS = 2;
 
 export default async function setup(project: TestProject): Promise<() => void> {
-  const data = mkdtempSync(join(tmpdir(), 'sapolin-web-'));
   const python = resolve(import.meta.dirname, '../../../.venv/bin/python');
-  const server = spawn(python, ['-m', 'sapolin', 'serve', '--demo', '--port', '0', '--data', data], {
-    stdio: ['ignore', 'pipe', 'inherit'],
+  const started = Array.from({ length: WORKERS }, () => {
+    const data = mkdtempSync(join(tmpdir(), 'sapolin-web-'));
+    const server = spawn(python, ['-m', 'sapolin', 'serve', '--demo', '--port', '0', '--data', data], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    return { data, server };
   });
-  project.provide('server', await addressOf(server));
+  project.provide('servers', await Promise.all(started.map(({ server }) => addressOf(server))));
   return () => {
-    server.kill('SIGKILL');
-    rmSync(data, { recursive: true, force: true });
+    for (const { data, server } of started) {
+      server.kill('SIGKILL');
+      rmSync(data, { recursive: true, force: true });
+    }
   };
 }
 

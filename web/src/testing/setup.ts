@@ -10,7 +10,9 @@ declare global {
   var jsdom: { reconfigure: (settings: { url: string }) => void };
 }
 
-globalThis.jsdom.reconfigure({ url: `${inject('server')}/` });
+const servers = inject('servers');
+const own = servers[(Number(process.env.VITEST_POOL_ID ?? '1') - 1) % servers.length];
+globalThis.jsdom.reconfigure({ url: `${own}/` });
 
 vi.stubGlobal('fetch', (asked: RequestInfo | URL, init?: RequestInit) => network.answer(asked, init));
 vi.stubGlobal('matchMedia', (query: string) => ({

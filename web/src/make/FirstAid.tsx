@@ -1,0 +1,84 @@
+import { Button, Group, Modal, TextInput } from '@mantine/core';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api } from '../api/client';
+import type { Workshop } from '../api/types';
+import { useTellFailure } from '../shared/tellFailure';
+import classes from './Make.module.css';
+
+interface FirstAidProps {
+  words: string[];
+  opened: boolean;
+  onClose: () => void;
+}
+
+/** Usual first aid for lye, and the numbers to call where this workshop is. */
+export function FirstAid({ words, opened, onClose }: FirstAidProps) {
+  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const [isEditing, setIsEditing] = useState(false);
+  const numbers: [string, string][] = [
+    ['Emergency', workshop?.emergency_number ?? ''],
+    ['Poison service', workshop?.poison_number ?? ''],
+  ];
+  return (
+    <Modal opened={opened} onClose={onClose} title="Lye on skin or in eyes" size="lg">
+      <ul className={classes.aidList}>
+        {words.map((one) => (
+          <li key={one}>{one}</li>
+        ))}
+      </ul>
+      {isEditing && workshop ? (
+        <Numbers workshop={workshop} onDone={() => setIsEditing(false)} />
+      ) : (
+        <>
+          <dl className={classes.numbers}>
+            {numbers.map(([name, number]) => (
+              <div key={name}>
+                <dt>{name}</dt>
+                <dd>{number === '' ? <span className="muted">no number entered</span> : <a href={`tel:${number.replace(/[^+\d]/g, '')}`}>{number}</a>}</dd>
+              </div>
+            ))}
+          </dl>
+          <Group justify="space-between">
+            <span className="muted">Local advice comes first.</span>
+            <Button onClick={() => setIsEditing(true)} data-testid="edit-numbers">
+              {numbers.every(([, number]) => number !== '') ? 'Change the numbers' : 'Enter your local numbers'}
+            </Button>
+          </Group>
+        </>
+      )}
+    </Modal>
+  );
+}
+
+function Numbers({ workshop, onDone }: { workshop: Workshop; onDone: () => void }) {
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const [numbers, setNumbers] = useState(workshop);
+  const save = async () => {
+    try {
+      client.setQueryData(['workshop'], await answered(api.PUT('/api/workshop', { body: numbers })));
+      onDone();
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        void save();
+      }}
+    >
+      <Group grow mb="sm">
+        <TextInput label="Emergency number" maxLength={60} value={numbers.emergency_number} onChange={(event) => setNumbers({ ...numbers, emergency_number: event.currentTarget.value })} data-testid="emergency-number" />
+        <TextInput label="Poison service" maxLength={60} value={numbers.poison_number} onChange={(event) => setNumbers({ ...numbers, poison_number: event.currentTarget.value })} data-testid="poison-number" />
+      </Group>
+      <Group justify="flex-end">
+        <Button onClick={onDone}>Not now</Button>
+        <Button type="submit" variant="filled" data-testid="save-numbers">Keep the numbers</Button>
+      </Group>
+    </form>
+  );
+}
