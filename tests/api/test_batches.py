@@ -123,3 +123,36 @@ class TestMoulds:
         answer = client.put("/api/moulds", json=LOAF | {"shape": shape})
         assert answer.json()["error"]["problems"][0]["field"] == "shape.height_mm"
         assert client.get("/api/moulds").json() == []
+
+
+class TestNewBatch:
+    def start(self, client, **changes):
+        formula = client.post("/api/formulas", json=formula_json(**changes)).json()["id"]
+        return formula, client.get(f"/api/formulas/{formula}/batch-plan").json()
+
+    def test_a_first_batch_has_the_usual_choices(self, client):
+        formula, plan = self.start(client)
+        assert (plan["formula_id"], plan["moulds"], plan["choices"]["cover"]) == (formula, [], "cover")
+
+    @pytest.mark.parametrize(
+        ("liquid", "cover", "ice"), [("goat-milk", "fridge", True), ("lemon-juice", "cover", False)]
+    )
+    def test_what_scorches_is_kept_cool(self, client, liquid, cover, ice):
+        line = {"liquid": liquid, "use": "dissolves_lye", "by": "percent_of_water", "value": 50}
+        _, plan = self.start(client, liquids=[line])
+        assert (plan["choices"]["cover"], plan["choices"]["ice_bath"]) == (cover, ice)
+
+    def test_a_later_one_is_made_as_the_last_was_but_of_the_formula_as_it_is_now(self, client):
+        formula, plan = self.start(client)
+        record = client.get(f"/api/formulas/{formula}").json()
+        made = plan | {
+            "moulds": plan_json()["moulds"],
+            "notes": "Only then.",
+            "choices": plan["choices"] | {"room_c": 17.0},
+        }
+        client.post("/api/batches", json=made)
+        newer = record["formula"] | {"superfat_percent": 7.0}
+        client.put(f"/api/formulas/{formula}", json={"revision": record["revision"], "formula": newer})
+        again = client.get(f"/api/formulas/{formula}/batch-plan").json()
+        assert (again["choices"]["room_c"], len(again["moulds"]), again["notes"]) == (17.0, 1, "")
+        assert again["formula"]["superfat_percent"] == 7.0

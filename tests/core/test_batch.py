@@ -22,6 +22,7 @@ from sapolin.core.batch.plan import BatchPlan, Cut, MouldUse, as_chosen, plan_pr
 from sapolin.core.batch.planned import plan_batch, scaled
 from sapolin.core.batch.readiness import allergens_of, readiness
 from sapolin.core.batch.steps import steps_of, weigh_targets
+from sapolin.core.ingredients import scents
 from sapolin.core.problems import FormulaError
 from sapolin.core.reckoning import reckon
 
@@ -233,8 +234,8 @@ class TestAdditions:
             {"name": "white", "share_percent": 60.0},
             {"name": "blue", "share_percent": 40.0, "colours": [{"colorant": "mica-blue", "value": 1.0}]},
         ]
-        scents = [{"scent": "lavender", "percent_of_oils": 2.5, "limit_percent": 3.0}]
-        both = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}, portions=portions, scents=scents))
+        lines = [{"scent": "lavender", "percent_of_oils": 2.5, "limit_percent": 3.0}]
+        both = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}, portions=portions, scents=lines))
         (colour,) = both.portions[1].colours
         # One teaspoon of 2 g for 500 g, of 400 g of oils.
         assert colour.weight_g == pytest.approx(1.6)
@@ -248,10 +249,6 @@ class TestAdditions:
     @pytest.mark.parametrize(
         ("changes", "code", "field"),
         [
-            (
-                {"scents": [{"scent": "clove", "percent_of_oils": 2.0, "limit_percent": 0.5}]},
-                "scent_over_limit", "scents[0].percent_of_oils",
-            ),
             (
                 {"portions": [{"name": "a", "share_percent": 50.0}, {"name": "b", "share_percent": 40.0}]},
                 "portions_not_100", "portions",
@@ -329,6 +326,65 @@ class TestReadiness:
         found = allergens_of(asked)
         assert found.count("milk") == 1
         assert "linalool" in found
+
+
+class TestScentLimits:
+    """Suppliers state limits for the finished product."""
+
+    def test_the_limit_is_held_against_the_finished_soap(self):
+        lines = [{"scent": "lavender", "percent_of_oils": 3.0, "limit_percent": 2.5}]
+        asked = plan(size={"by": "oils_g", "value": 1000.0}, scents=lines)
+        planned = plan_batch(asked)
+        # 30 g in 1000 g oils + lye + 11 % residual water: solids are oils, NaOH and scent.
+        solids = 1000 + planned.figures.lye.naoh_g + 30
+        assert planned.scents[0].percent_of_product == pytest.approx(100 * 30 / (solids / 0.89), rel=1e-3)
+        assert planned.scents[0].percent_of_product < 2.5
+
+    def test_over_the_limit_it_cannot_be_planned_and_the_most_is_told(self):
+        asked = plan(scents=[{"scent": "clove", "percent_of_oils": 2.0, "limit_percent": 0.5}])
+        with pytest.raises(FormulaError) as refused:
+            plan_batch(asked)
+        (problem,) = refused.value.problems
+        assert (problem.code, problem.field) == ("scent_over_limit", "scents[0].percent_of_oils")
+        most = float(problem.remedy.split()[1])
+        allowed = plan(scents=[{"scent": "clove", "percent_of_oils": most, "limit_percent": 0.5}])
+        assert plan_batch(allowed).scents[0].percent_of_product == pytest.approx(0.5, rel=0.02)
+
+    def test_scents_that_share_a_limited_substance_add_up(self):
+        shared = set(scents()["lavender"].declarable) & set(scents()["sweet-orange"].declarable)
+        assert shared
+        lines = [
+            {"scent": scent, "percent_of_oils": 1.5, "limit_percent": 1.5} for scent in ("lavender", "sweet-orange")
+        ]
+        both, one = plan(scents=lines), plan(scents=lines[:1])
+        codes = {finding.code for finding in readiness(both, plan_batch(both))}
+        assert "shared_limit" in codes
+        assert "shared_limit" not in {finding.code for finding in readiness(one, plan_batch(one))}
+
+
+class TestMuch:
+    def test_kilograms_of_lye_are_warned_of(self):
+        few = plan(size={"by": "oils_g", "value": 5000.0}, moulds=())
+        many = plan(size={"by": "oils_g", "value": 9000.0}, moulds=())
+        assert plan_batch(many).figures.lye.naoh_g > 1000 > plan_batch(few).figures.lye.naoh_g
+        assert "much_lye" in {finding.code for finding in readiness(many, plan_batch(many))}
+        assert "much_lye" not in {finding.code for finding in readiness(few, plan_batch(few))}
+
+    @pytest.mark.parametrize(("capacity", "codes"), [
+        (2000.0, {"beyond_the_scale", "pot_beyond_the_scale"}), (5000.0, {"pot_beyond_the_scale"}), (None, set()),
+    ])  # fmt: skip
+    def test_what_the_scale_cannot_take_is_said(self, capacity, codes):
+        asked = plan(size={"by": "oils_g", "value": 5200.0}, moulds=(), choices={"scale_capacity_g": capacity})
+        found = {finding.code for finding in readiness(asked, plan_batch(asked))}
+        assert found & {"beyond_the_scale", "pot_beyond_the_scale"} == codes
+
+    def test_a_lump_is_not_counted_in_teaspoons(self):
+        portions = [{"name": "blue", "share_percent": 100.0,
+                     "colours": [{"colorant": "mica-blue", "by": "tsp_per_500_g", "value": 2.0}]}]  # fmt: skip
+        asked = plan(size={"by": "oils_g", "value": 9000.0}, moulds=(), portions=portions)
+        step = next(step for step in steps_of(asked, plan_batch(asked)) if step.id == "weigh-colour:0:0")
+        assert plan_batch(asked).portions[0].colours[0].tsp > 30
+        assert "tsp" not in step.text
 
 
 class TestOrderOfWork:

@@ -41,6 +41,43 @@ def test_percent_and_weight_views_agree(weights):
         assert math.isclose(line.weight_g, again.weight_g, rel_tol=1e-9)
 
 
+@given(weights_g(), st.data())
+def test_turning_one_into_the_other_loses_nothing(weights, data):
+    plain = weight_formula(weights)
+    lines = tuple(
+        line.model_copy(update={
+            "held": data.draw(st.booleans()), "added": data.draw(st.sampled_from(["start", "at_trace", "after_cook"])),
+        })
+        for line in plain.blend.lines
+    )  # fmt: skip
+    blend = plain.blend.model_copy(update={"lines": lines})
+    there = converted(blend, "percent")
+    back = converted(there, "weight")
+    amounts = {"share_percent", "weight_g"}
+    said = [line.model_dump(exclude=amounts) for line in lines]
+    assert [line.model_dump(exclude=amounts) for line in there.lines] == said
+    assert [line.model_dump(exclude=amounts) for line in back.lines] == said
+
+
+def test_olive_at_trace_takes_no_lye_however_it_is_entered():
+    """Only the oils that go in at the start meet the lye."""
+    oils = {"coconut": 300.0, "palm": 400.0, "olive-refined": 300.0}
+    plain = weight_formula(oils)
+    lines = tuple(
+        line.model_copy(update={"added": "at_trace" if line.oil == "olive-refined" else "start"})
+        for line in plain.blend.lines
+    )
+    late = plain.model_copy(update={"blend": plain.blend.model_copy(update={"lines": lines})})
+    needs = sum(
+        grams * catalogue()[oil].sap_koh_mg_per_g.typical / 1000 * 39.997 / 56.1056
+        for oil, grams in oils.items()
+        if oil != "olive-refined"
+    )
+    expected = needs * (1 - late.superfat_percent / 100) / (late.lye.naoh_purity_percent / 100)
+    for blend in (late.blend, converted(late.blend, "percent")):
+        assert reckon(late.model_copy(update={"blend": blend})).lye.naoh_g == pytest.approx(expected, rel=1e-9)
+
+
 def test_converting_keeps_gaps_and_odd_sums():
     unfinished = blend(40, None, 30)
     by_weight = converted(unfinished, "weight")

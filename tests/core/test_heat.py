@@ -6,7 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from core.batches import plan
 from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak, solution_density_g_per_ml
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.steps import steps_of
 from sapolin.core.batch.temperatures import TemperatureWindow, apart_words
 from sapolin.core.making.outlook import outlook
 from sapolin.core.units import temperatures_in
@@ -179,3 +182,23 @@ class TestTelling:
     def test_a_difference_is_not_turned_into_a_temperature(self, apart):
         said = f"They are {apart_words(apart)} apart."
         assert temperatures_in(said, "F") == said
+
+
+def test_thinning_master_lye_warms_it_far_less_than_dissolving_beads():
+    """130 g NaOH dissolved ahead at 50 %, thinned to 33 %: makers see 50 to 55 C, not 90 to 105."""
+    dry = lye_peak(130.0, 0.0, 264.0)
+    master = lye_peak(130.0, 0.0, 264.0, dissolved_in_g=130.0)
+    assert 45 <= master.low_c <= master.high_c <= 57
+    assert dry.low_c > 85
+
+
+def test_a_batch_with_master_lye_is_told_its_own_heat():
+    master = plan_batch(plan(choices={"lye": "master"}))
+    assert master.lye_peak.high_c < 60
+    as_it_is = plan(
+        choices={"lye": "master"}, formula={"water": {"by": "lye_concentration_percent", "value": 50.0}}
+    )  # fmt: skip
+    steps = {step.id: step.text for step in steps_of(as_it_is, plan_batch(as_it_is))}
+    assert "no water to add" in steps["make-lye"]
+    assert "into the water" not in steps["make-lye"]
+    assert plan_batch(as_it_is).lye_peak.high_c == pytest.approx(20.0, abs=0.5)

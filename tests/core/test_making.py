@@ -147,7 +147,7 @@ class TestOvershoot:
         assert "lye:naoh" in take(making, "lye:naoh", "accept").settled
 
     def test_scent_over_its_limit_cannot_be_accepted(self):
-        making = Making(plan(scents=[{"scent": "lavender", "percent_of_oils": 2.9, "limit_percent": 3.0}]))
+        making = Making(plan(scents=[{"scent": "lavender", "percent_of_oils": 2.9, "limit_percent": 2.4}]))
         making.up_to("weigh-scent:0")
         making.add(kind="captured", item="scent:0", weight_g=making.target("scent:0") * 1.2, source="typed")
         found = off(making, "scent:0")

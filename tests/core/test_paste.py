@@ -43,6 +43,34 @@ def test_thinned_to_a_fifth():
     assert diluted.water_to_add_g == pytest.approx(3796.9, abs=0.1)
 
 
+def test_a_paste_is_never_thinned_by_taking_water_away():
+    # It holds 66.49 % soap: 60 % takes water, 70 % cannot be had.
+    assert paste(dilution={"soap_percent": 60.0}).diluted.water_to_add_g > 0
+    thin = weight_formula({"olive-refined": 1000.0}, superfat=0.0, lye=ALL_KOH, purpose="liquid-soap",
+                          water={"by": "water_to_lye", "value": 5.0}, dilution={"soap_percent": 60.0})  # fmt: skip
+    figures = reckon(thin)
+    assert figures.paste.soap_percent < 60
+    assert figures.paste.diluted is None
+    assert any(remark.rule == "thinner_already" if hasattr(remark, "rule") else remark.code == "thinner_already"
+               for remark in figures.remarks)  # fmt: skip
+
+
+def test_all_koh_has_its_whole_effect_whatever_the_rounding():
+    effects = set()
+    for superfat in (0.0, 1.1, 2.3, 4.7, 5.0):
+        for purity in (85.0, 88.9, 90.0, 91.3):
+            lye = {
+                "naoh_purity_percent": None,
+                "koh": {"by": "saponification_percent", "value": 100, "purity_percent": purity},
+            }
+            figures = reckon(
+                weight_formula({"olive-refined": 1000.0}, superfat=superfat, lye=lye, purpose="liquid-soap")
+            )
+            (koh,) = [one for one in figures.modifiers if one.id == "koh"]
+            effects.add((koh.state, koh.effects))
+    assert len(effects) == 1
+
+
 def test_a_bar_is_no_paste_and_a_paste_no_bar(make_formula):
     bar = reckon(make_formula())
     assert bar.paste is None

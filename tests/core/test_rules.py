@@ -90,6 +90,18 @@ BOTH_WAYS = {
         (BALANCED, with_additive("sodium-lactate-60", 5.0)),
         (BALANCED, with_additive("sodium-lactate-60", 3.0)),
     ),
+    "thinner_already": (
+        (
+            OLIVE,
+            {
+                "purpose": "liquid-soap",
+                "superfat_percent": 2.0,
+                "dilution": {"soap_percent": 59.0},
+                "water": {"by": "water_to_lye", "value": 5.0},
+            },
+        ),
+        (OLIVE, {"purpose": "liquid-soap", "superfat_percent": 2.0, "dilution": {"soap_percent": 25.0}}),
+    ),
     "preservative": (
         (OLIVE, {"purpose": "liquid-soap", "superfat_percent": 2.0, "dilution": {"soap_percent": 25.0}}),
         (OLIVE, {"purpose": "liquid-soap", "superfat_percent": 2.0}),

@@ -185,6 +185,22 @@ class TestPalmOutOfTheGuestBar:
                 assert "tree nuts" not in oil.allergen_groups
             assert candidate.figures == reckon(candidate.formula)
 
+    def test_what_goes_in_at_trace_stays_there(self):
+        question = ask()
+        lines = tuple(
+            line.model_copy(update={"added": "at_trace" if line.oil in ("shea", "palm") else "start"})
+            for line in question.formula.blend.lines
+        )
+        formula = question.formula.model_copy(
+            update={"blend": question.formula.blend.model_copy(update={"lines": lines})}
+        )
+        for candidate in answer_swap(question.model_copy(update={"formula": formula})).candidates:
+            added = {line.oil: line.added for line in candidate.formula.blend.lines}
+            # What takes over from palm goes in when palm did.
+            assert {oil for oil, when in added.items() if when == "at_trace"} == set(added) - {
+                "olive-refined", "coconut", "castor",
+            }  # fmt: skip
+
     def test_the_parts_make_up_the_distance(self):
         candidate = self.answer().candidates[0]
         assert sum(part.part_percent for part in candidate.parts) == pytest.approx(100)

@@ -67,6 +67,16 @@ class TestChanges:
 
 
 class TestTrialSet:
+    def test_an_oil_at_trace_stays_there_in_every_trial(self):
+        base = weight_formula(GUEST)
+        lines = tuple(
+            line.model_copy(update={"added": "at_trace" if line.oil == "olive-refined" else "start"})
+            for line in base.blend.lines
+        )
+        late = base.model_copy(update={"blend": base.blend.model_copy(update={"lines": lines})})
+        for trial in trial_set(late):
+            assert {line.oil: line.added for line in trial.formula.blend.lines}["olive-refined"] == "at_trace"
+
     def test_every_trial_differs_from_the_base_in_one_thing(self):
         base = weight_formula(GUEST)
         trials = trial_set(base)

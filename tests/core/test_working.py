@@ -8,6 +8,8 @@ from hypothesis import strategies as st
 
 from core.strategies import formulas, laden_formulas
 from sapolin.core.acids import KOH_G_PER_MOL
+from sapolin.core.as_of import tables_as
+from sapolin.core.coefficients import coefficient, coefficient_values
 from sapolin.core.figures import Reckoning
 from sapolin.core.formula import Koh
 from sapolin.core.lye import CausticCheckError, verify_lye, weigh_lye
@@ -64,6 +66,66 @@ def test_a_working_shows_the_numbers_that_went_in(make_formula):
     assert working.substituted == "206.25 g KOH × 0.71289 × (1 − 5/100) / (99/100)"
     assert any("99 % pure" in line for line in working.assumes)
     assert {"iso-3657", "ciaaw", "codex-210"} <= {source.id for source in working.sources}
+
+
+class TestExplanationsAreMadeOfWhatWasUsed:
+    def test_a_hot_process_bar_is_explained_by_its_own_hours(self, make_formula):
+        hot = make_formula(process={"method": "hot"})
+        working = explain(hot, "unmould_hours_low")
+        assert "16 h to cool and set" in working.rule
+        assert "24 h" not in working.rule + working.substituted
+        # 16 h less 30 %.
+        assert working.value == pytest.approx(11.2)
+        assert "11.2 h" in working.substituted
+
+    def test_a_cold_process_bar_by_every_factor_that_counts(self, make_formula):
+        cold = make_formula(process={"gel": "encouraged"}, additives=[
+            {"additive": "sodium-lactate-60", "by": "percent_of_oils", "value": 2.0}
+        ])  # fmt: skip
+        working = explain(cold, "unmould_hours_low")
+        for words in ("24 h at hardness 43 and 33 % lye", "sodium lactate: 1 − 0.1 × 2.0 %", "gel encouraged: 0.65"):
+            assert words in working.rule
+
+    @pytest.mark.parametrize(
+        "figure", ["unmould_hours_low", "usable_weeks", "best_weeks", "shelf_months", "trace_points"]
+    )
+    def test_another_rule_of_thumb_is_another_explanation(self, make_formula, figure):
+        formula = make_formula()
+        before = explain(formula, figure)
+        with tables_as({"coefficients": {key: value * 1.07 for key, value in coefficient_values().items()}}):
+            after = explain(formula, figure)
+            for key in {"unmould_hours_low": ["unmould.per_hardness", "unmould.spread"], "usable_weeks": ["cure.usual_weeks"],
+                        "best_weeks": ["best.base_weeks"], "shelf_months": ["shelf.per_load"],
+                        "trace_points": ["trace.base", "trace.oleic"]}[figure]:  # fmt: skip
+                assert f"Here {coefficient(key):g} " in " ".join(after.assumes)
+        assert (after.rule, after.substituted, after.assumes) != (before.rule, before.substituted, before.assumes)
+        assert after.value != before.value
+
+    def test_the_factors_multiply_to_the_figure(self, make_formula):
+        working = explain(make_formula(), "shelf_months")
+        factors = working.substituted.partition(" = ")[0].split(" × ")
+        assert math.prod(float(factor) for factor in factors) == pytest.approx(working.value, rel=0.01)
+
+    def test_no_purity_is_assumed_of_lye_that_is_not_weighed(self, make_formula):
+        potash = make_formula(
+            purpose="liquid-soap",
+            lye={
+                "naoh_purity_percent": None,
+                "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90},
+            },
+        )
+        working = explain(potash, "naoh_g")
+        assert working.value == 0
+        assert not any("pure" in line for line in working.assumes)
+
+
+def test_a_shelf_life_is_never_told_in_nothing(make_formula):
+    flax = make_formula(blend={"by": "weight", "lines": [{"oil": "flax", "weight_g": 1000.0}]})
+    figures = reckon(flax)
+    assert figures.bar.shelf_months == coefficient("shelf.least_months")
+    spots = [remark.headline for remark in figures.remarks if "orange spots" in remark.headline]
+    assert spots in ([], ["Expect orange spots within weeks."])
+    assert not any("about 0" in remark.headline for remark in figures.remarks)
 
 
 def test_an_unknown_figure_is_refused(make_formula):

@@ -12,7 +12,7 @@ from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.core.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
-from sapolin.services.batch_work import WorkedOut, work_of, worked_out
+from sapolin.services.batch_work import WorkedOut, plan_of, work_of, worked_out
 from sapolin.store.batches import BatchRecord, BatchStore
 
 __all__ = ["next_time_of", "router"]
@@ -142,6 +142,12 @@ def next_time(formula_id: str, batches: Batches, formulas: Formulas) -> tuple[st
     """Notes that earlier batches left."""
     formulas.get(formula_id)
     return next_time_of(formula_id, batches)
+
+
+@router.get("/formulas/{formula_id}/batch-plan", summary="The plan that a new batch starts from")
+def new_batch_plan(formula_id: str, batches: Batches, formulas: Formulas) -> BatchPlan:
+    """Size, moulds, choices, scents and colours of the formula's last batch, or the usual choices. Nothing is kept."""
+    return plan_of(formulas.get(formula_id), batches)
 
 
 TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit that temperatures are told in.")]

@@ -103,7 +103,9 @@ class PasteMixResult(Model):
     qualities: tuple[MixedQuality, ...]
     """From the fatty acids of the mix."""
     water_to_add_g: float | None
-    """Null when it is not thinned; below 0 when the mix is thinner than asked."""
+    """Null when it is not thinned."""
+    thinner_already: bool
+    """It holds less soap than it is to be thinned to, so no water is added."""
     yield_g: float
 
 
@@ -124,14 +126,17 @@ def paste_mix(request: PasteMixRequest) -> PasteMixResult:
             )
         )
     mix = mix_pastes(parts)
-    yield_g = mix.weight_g if request.soap_percent is None else 100 * mix.soap_g / request.soap_percent
+    thinned_g = mix.weight_g if request.soap_percent is None else 100 * mix.soap_g / request.soap_percent
+    thinner = thinned_g < mix.weight_g * (1 - 1e-9)
+    yield_g = mix.weight_g if thinner else thinned_g
     return PasteMixResult(
         mix=mix,
         qualities=tuple(
             MixedQuality(quality=quality, points=points)
             for quality, points in zip(qualities(), points_of(mix.acids_percent), strict=True)
         ),
-        water_to_add_g=None if request.soap_percent is None else yield_g - mix.weight_g,
+        water_to_add_g=None if request.soap_percent is None or thinner else yield_g - mix.weight_g,
+        thinner_already=thinner,
         yield_g=yield_g,
     )
 

@@ -4,10 +4,10 @@ These functions expect a blend that :mod:`sapolin.core.check` has passed, unless
 """
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from sapolin.core.catalogue import Catalogue, Oil, OilPart
-from sapolin.core.formula import Blend, PercentBlend, PercentLine, WeightBlend, WeightLine
+from sapolin.core.formula import Blend, Line, PercentBlend, PercentLine, WeightBlend, WeightLine
 from sapolin.core.problems import FormulaError, Problem
 
 __all__ = ["Portion", "balanced", "converted", "mix", "portions", "share_sum_percent", "sketch", "unmixed"]
@@ -94,8 +94,7 @@ def converted(blend: Blend, to: Literal["percent", "weight"]) -> Blend:
             by="weight",
             lines=tuple(
                 WeightLine(
-                    oil=line.oil,
-                    held=line.held,
+                    **_but_its_amount(line),
                     weight_g=None if line.share_percent is None else line.share_percent * total_g / 100,
                 )
                 for line in blend.lines
@@ -107,13 +106,17 @@ def converted(blend: Blend, to: Literal["percent", "weight"]) -> Blend:
         total_oils_g=entered_g or None,
         lines=tuple(
             PercentLine(
-                oil=line.oil,
-                held=line.held,
+                **_but_its_amount(line),
                 share_percent=None if line.weight_g is None or not entered_g else 100 * line.weight_g / entered_g,
             )
             for line in blend.lines
         ),
     )
+
+
+def _but_its_amount(line: Line) -> dict[str, Any]:
+    """Everything else that a line says: which oil, whether it is held, when it goes in."""
+    return line.model_dump(exclude={"share_percent", "weight_g"})
 
 
 def balanced(blend: PercentBlend, onto: int | None = None) -> PercentBlend:

@@ -8,10 +8,12 @@ from sapolin.core.catalogue import Catalogue
 from sapolin.core.formula import Formula, PercentBlend
 from sapolin.core.ingredients import additives, liquids
 from sapolin.core.limits import LIMITS, SUM_TOLERANCE_PERCENT
+from sapolin.core.lye import superfat_left_percent
 from sapolin.core.materials import material_problems, with_materials
 from sapolin.core.pot import Pot, fill_pot
 from sapolin.core.problems import Offer, Problem, Severity
 from sapolin.core.qualities import purposes, qualities
+from sapolin.core.units import short
 
 __all__ = ["Examined", "State", "examine", "problems_of", "state_of"]
 
@@ -198,18 +200,21 @@ def _bands(formula: Formula) -> Iterator[Problem]:
         seen.add(band.quality)
 
 
-def _unsafe(formula: Formula, *, as_weighed: bool) -> Iterator[Problem]:
-    superfat = formula.superfat_percent
-    if as_weighed and superfat is not None and superfat < 0:
+def _unsafe(pot: Pot, *, as_weighed: bool) -> Iterator[Problem]:
+    """More lye than everything in the pot can take: oils, fat in liquids, and acids. The superfat entered is not all of it."""
+    total = superfat_left_percent(pot.fats_mol, pot.lye_mol, pot.eaten_mol)
+    if total >= 0 or abs(total) < 1e-9:
+        return
+    if as_weighed:
         yield _problem(
             "lye_heavy", "unsafe", "superfat_percent",
-            f"There is {-superfat:.1f} % more lye in it than its oils can take; it burns skin.",
+            f"There is {-total:.1f} % more lye in it than its oils can take; it burns skin.",
             "Let no one touch it. More oil, well mixed in, takes it up; test that it no longer zaps.",
         )  # fmt: skip
-    elif superfat is not None and LIMITS["superfat_percent"].holds(superfat) and superfat < 0:
+    else:
         yield _problem(
             "lye_heavy", "unsafe", "superfat_percent",
-            f"Lye-heavy on purpose: {-superfat:g} % more lye than the oils can take. It burns skin until it is neutralised.",
+            f"Lye-heavy on purpose: {short(-total)} % more lye than the oils can take. It burns skin until it is neutralised.",
             "Neutralise, and test that it no longer zaps, before anyone touches it.",
         )  # fmt: skip
 
@@ -254,7 +259,7 @@ def examine(formula: Formula, catalogue: Catalogue, *, as_weighed: bool = False)
         return Examined(found, oils)
     parts = portions(formula.blend, oils)
     pot = fill_pot(formula, parts, oils)
-    found += [*pot.problems(), *_unsafe(formula, as_weighed=as_weighed)]
+    found += [*pot.problems(), *_unsafe(pot, as_weighed=as_weighed)]
     return Examined(found, oils, parts, pot)
 
 

@@ -146,7 +146,7 @@ def modifiers_of(work: AtWork) -> Iterator[Modifier]:
             effects=_effects(open_lather=counted * coefficient("sugar.open_lather")),
             reason="Help big bubbles, and heat the batter.",
         )  # fmt: skip
-    if 0 < work.koh_percent < 100:
+    if work.koh_percent > 0:
         yield Modifier(
             id="koh", name="KOH share", state=f"{work.koh_percent:.1f} % of the saponification",
             effects=_effects(

@@ -3,15 +3,16 @@
 All are estimates from rules of thumb (see :mod:`sapolin.core.coefficients`), told as such wherever they are shown.
 """
 
-from collections.abc import Mapping
-from math import exp
-from typing import Literal
+from collections.abc import Mapping, Sequence
+from math import exp, prod
+from typing import Literal, NamedTuple
 
 from sapolin.core.coefficients import coefficient
 from sapolin.core.effects import AtWork, Effect, Modifier, effect_on
 from sapolin.core.model import Model
 
-__all__ = ["Expectations", "Pace", "bar_expectations", "cure_modifier", "shelf_months", "trace_pace"]
+__all__ = ["Expectations", "Pace", "Part", "bar_expectations", "best_parts", "cure_modifier", "shelf_factors",
+           "shelf_months", "trace_pace", "trace_parts", "unmould_factors", "usual_cure_parts"]  # fmt: skip
 
 Pace = Literal["slow", "moderate", "brisk", "fast"]
 
@@ -34,31 +35,92 @@ class Expectations(Model):
     trace: Pace
 
 
+class Part(NamedTuple):
+    """One part of a rule of thumb: a term of a sum, or a factor of a product. Value and explanation come from the same one."""
+
+    label: str
+    expression: str
+    """The numbers that went in."""
+    value: float
+    coefficients: tuple[str, ...]
+    """Ids of the coefficients that were used."""
+
+
+def _product(parts: Sequence[Part]) -> float:
+    return prod(part.value for part in parts)
+
+
+def _sum(parts: Sequence[Part]) -> float:
+    return sum(part.value for part in parts)
+
+
+def _exponential(label: str, key: str, off: float, unit: str) -> Part:
+    rate = coefficient(key)
+    return Part(label, f"e^(−{rate:g} × {off:.1f} {unit})".replace("× -", "× −"), exp(-rate * off), (key,))
+
+
 def _oleic_like(acids: Mapping[str, float]) -> float:
     return acids["C18:1"] + acids["C20:1"] + acids["C22:1"]
 
 
-def _unmould_hours(hardness: float, work: AtWork) -> float:
+def unmould_factors(hardness: float, work: AtWork) -> tuple[Part, ...]:
+    """Factors of the hours to unmould, middle of their range: `hardness` is the lasting one, points."""
     if work.method == "hot":
-        return coefficient("unmould.hot_process_hours")
-    drier = work.lye_concentration_percent - coefficient("water.usual_lye_concentration")
+        key = "unmould.hot_process_hours"
+        return (Part("Hot process", f"{coefficient(key):g} h to cool and set", coefficient(key), (key,)),)
+    reference = coefficient("unmould.reference_hardness")
+    usual = coefficient("water.usual_lye_concentration")
     hours = coefficient("unmould.hours_at_reference")
-    hours *= exp(-coefficient("unmould.per_hardness") * (hardness - coefficient("unmould.reference_hardness")))
-    hours *= exp(-coefficient("unmould.per_lye_concentration") * drier)
-    hours *= 1 - coefficient("unmould.lactate_per_percent") * min(work.lactate_percent, coefficient("lactate.most"))
-    factors = {"encouraged": "unmould.gel_factor", "prevented": "unmould.no_gel_factor"}
-    return hours * (coefficient(factors[work.gel]) if work.gel in factors else 1.0)
+    parts = [
+        Part("Reference", f"{hours:g} h at hardness {reference:g} and {usual:g} % lye", hours,
+             ("unmould.hours_at_reference", "unmould.reference_hardness", "water.usual_lye_concentration")),
+        _exponential("Hardness", "unmould.per_hardness", hardness - reference, "points"),
+        _exponential("Lye concentration", "unmould.per_lye_concentration", work.lye_concentration_percent - usual, "points"),
+    ]  # fmt: skip
+    if work.lactate_percent > 0:
+        rate, counted = (
+            coefficient("unmould.lactate_per_percent"),
+            min(work.lactate_percent, coefficient("lactate.most")),
+        )
+        parts.append(
+            Part("Sodium lactate", f"1 − {rate:g} × {counted:.1f} %", 1 - rate * counted,
+                 ("unmould.lactate_per_percent", "lactate.most"))
+        )  # fmt: skip
+    gel = {"encouraged": "unmould.gel_factor", "prevented": "unmould.no_gel_factor"}.get(work.gel)
+    if gel is not None:
+        parts.append(Part(f"Gel {work.gel}", f"{coefficient(gel):g}", coefficient(gel), (gel,)))
+    return tuple(parts)
+
+
+def usual_cure_parts(lasting: float, work: AtWork) -> tuple[Part, ...]:
+    """Terms of the usual cure, weeks, of a bar of this lasting hardness: longer when it is soft or wet."""
+    below, usual = coefficient("cure.soft_below"), coefficient("water.usual_lye_concentration")
+    softness, drier = max(below - lasting, 0.0), work.lye_concentration_percent - usual
+    weeks, per_point, per_drier = (
+        coefficient(f"cure.{key}") for key in ("usual_weeks", "soft_weeks_per_point", "per_lye_concentration")
+    )
+    return (
+        Part("Usual", f"{weeks:g} weeks", weeks, ("cure.usual_weeks",)),
+        Part("Softness", f"{per_point:g} × {softness:.1f} points below {below:g}", per_point * softness,
+             ("cure.soft_weeks_per_point", "cure.soft_below")),
+        Part("Lye concentration", f"−{per_drier:g} × {drier:.1f} points from {usual:g} %".replace("× -", "× −"),
+             -per_drier * drier, ("cure.per_lye_concentration", "water.usual_lye_concentration")),
+    )  # fmt: skip
+
+
+def best_parts(acids: Mapping[str, float]) -> tuple[Part, ...]:
+    """Terms of the weeks until a bar is at its best, before the usual cure sets the least."""
+    base, start, rate = (coefficient(f"best.{key}") for key in ("base_weeks", "oleic_from", "weeks_per_percent"))
+    beyond = max(_oleic_like(acids) - start, 0.0)
+    return (
+        Part("Base", f"{base:g} weeks", base, ("best.base_weeks",)),
+        Part("Oleic acid", f"{rate:g} × {beyond:.1f} % above {start:g} %", rate * beyond,
+             ("best.weeks_per_percent", "best.oleic_from")),
+    )  # fmt: skip
 
 
 def _usual_cure_weeks(lasting: float, work: AtWork) -> float:
-    """Usual cure of a bar of this lasting hardness: longer when it is soft or wet."""
-    softness = max(coefficient("cure.soft_below") - lasting, 0.0)
-    drier = work.lye_concentration_percent - coefficient("water.usual_lye_concentration")
-    return (
-        coefficient("cure.usual_weeks")
-        + coefficient("cure.soft_weeks_per_point") * softness
-        - coefficient("cure.per_lye_concentration") * drier
-    )
+    return _sum(usual_cure_parts(lasting, work))
 
 
 def cure_modifier(
@@ -86,31 +148,68 @@ def cure_modifier(
     )
 
 
+def shelf_factors(oxidation_load: float, work: AtWork) -> tuple[Part, ...]:
+    """Factors of the months until a bar is likely to turn rancid, before their limit."""
+    months, load, usual = (
+        coefficient(key) for key in ("shelf.months_at_reference", "shelf.reference_load", "superfat.usual")
+    )  # fmt: skip
+    parts = [
+        Part("Reference", f"{months:g} months at load {load:g} and {usual:g} % superfat", months,
+             ("shelf.months_at_reference", "shelf.reference_load", "superfat.usual")),
+        _exponential("Oxidation load", "shelf.per_load", oxidation_load - load, "points"),
+        _exponential("Superfat", "shelf.per_superfat", work.superfat_percent - usual, "points"),
+    ]  # fmt: skip
+    if work.has_antioxidant:
+        key = "shelf.antioxidant_factor"
+        parts.append(Part("Antioxidant", f"{coefficient(key):g}", coefficient(key), (key,)))
+    return tuple(parts)
+
+
 def shelf_months(oxidation_load: float, work: AtWork) -> float:
     """Months until a bar is likely to turn rancid, kept cool and dark."""
-    months = coefficient("shelf.months_at_reference")
-    months *= exp(-coefficient("shelf.per_load") * (oxidation_load - coefficient("shelf.reference_load")))
-    months *= exp(-coefficient("shelf.per_superfat") * (work.superfat_percent - coefficient("superfat.usual")))
-    months *= coefficient("shelf.antioxidant_factor") if work.has_antioxidant else 1.0
-    return min(months, coefficient("shelf.most_months"))
+    months = _product(shelf_factors(oxidation_load, work))
+    return min(max(months, coefficient("shelf.least_months")), coefficient("shelf.most_months"))
 
 
-def trace_pace(acids: Mapping[str, float], free_acid_percent: float, work: AtWork) -> tuple[float, Pace]:
-    """Pace of trace in points, and in a word.
+def trace_parts(acids: Mapping[str, float], free_acid_percent: float, work: AtWork) -> tuple[Part, ...]:
+    """Terms of the pace of trace, points.
 
     `acids` maps acid ids to percent; `free_acid_percent` is the share of free fatty acids in the oils.
     """
-    points = (
-        coefficient("trace.base")
-        + coefficient("trace.long_saturated") * (acids["C16:0"] + acids["C18:0"] + acids["C20:0"] + acids["C22:0"])
-        + coefficient("trace.short_saturated") * (acids["C12:0"] + acids["C14:0"])
-        + coefficient("trace.ricinoleic") * acids["C18:1-OH"]
-        + coefficient("trace.oleic") * acids["C18:1"]
-        + coefficient("trace.lye_concentration")
-        * (work.lye_concentration_percent - coefficient("trace.reference_lye_concentration"))
-        + coefficient("trace.free_acid") * free_acid_percent
-        + coefficient("trace.lactate") * work.lactate_percent
+    base = coefficient("trace.base")
+    drier = work.lye_concentration_percent - coefficient("trace.reference_lye_concentration")
+    counted = (
+        (
+            "Palmitic to behenic",
+            sum(acids[a] for a in ("C16:0", "C18:0", "C20:0", "C22:0")),
+            "trace.long_saturated",
+            "%",
+        ),
+        ("Lauric, myristic", acids["C12:0"] + acids["C14:0"], "trace.short_saturated", "%"),
+        ("Ricinoleic", acids["C18:1-OH"], "trace.ricinoleic", "%"),
+        ("Oleic", acids["C18:1"], "trace.oleic", "%"),
+        ("Lye concentration", drier, "trace.lye_concentration", "points"),
+        ("Free acids", free_acid_percent, "trace.free_acid", "%"),
+        ("Sodium lactate", work.lactate_percent, "trace.lactate", "%"),
     )
+    return (
+        Part("Base", "oleic oils, nothing that hurries", base, ("trace.base",)),
+        *(
+            Part(
+                label,
+                f"{amount:.1f} {unit} × {coefficient(key):g}".replace("-", "−"),
+                amount * coefficient(key),
+                (key,),
+            )
+            for label, amount, key, unit in counted
+            if amount != 0
+        ),
+    )
+
+
+def trace_pace(acids: Mapping[str, float], free_acid_percent: float, work: AtWork) -> tuple[float, Pace]:
+    """Pace of trace in points, and in a word; parameters as in :func:`trace_parts`."""
+    points = _sum(trace_parts(acids, free_acid_percent, work))
     pace: Pace = "slow"
     words: tuple[Pace, ...] = ("moderate", "brisk", "fast")
     for word in words:
@@ -132,9 +231,8 @@ def bar_expectations(
     late_gain = coefficient("firmness.oleic_gain") * _oleic_like(acids)
     usual_cure = _usual_cure_weeks(lasting, work)
     cure = usual_cure if work.cure_weeks is None else work.cure_weeks
-    beyond = max(_oleic_like(acids) - coefficient("best.oleic_from"), 0.0)
-    best = max(usual_cure, coefficient("best.base_weeks") + coefficient("best.weeks_per_percent") * beyond)
-    hours = _unmould_hours(lasting, work)
+    best = max(usual_cure, _sum(best_parts(acids)))
+    hours = _product(unmould_factors(lasting, work))
     spread, least = coefficient("unmould.spread"), coefficient("unmould.least_hours")
     points, pace = trace_pace(acids, free_acid_percent, work)
     young = coefficient("firmness.young_part") * lasting + effect_on(modifiers, "firmness_at_unmould")

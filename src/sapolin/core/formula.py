@@ -127,6 +127,8 @@ class LiquidLine(Model):
     """Percent of the batch's water that comes with it; its weight per 100 g oils; its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
+    compensated: bool = False
+    """The lye that its acid eats is added back; otherwise the superfat rises by it."""
 
 
 class AdditiveLine(Model):

@@ -66,6 +66,8 @@ class Liquid(Model):
     brings: str
     cautions: str
     sources: tuple[str, ...]
+    scorches: Literal["yes", "no"]
+    """Its sugar or protein browns in hot lye and in a warm batter, as milk does: it is frozen first, kept cool, not gelled."""
 
 
 class Additive(Model):

@@ -63,7 +63,7 @@ def paste_figures(pot: Pot, superfat_percent: float, soap_percent: float | None)
     soap_g = reacted_oils_g + spent_mol * pot.base_g_per_mol - glycerol_g - water_formed_g
     percent = 100 * soap_g / pot.total_g
     diluted = None
-    if soap_percent is not None:
+    if soap_percent is not None and soap_percent <= percent:
         yield_g = 100 * soap_g / soap_percent
         diluted = DilutedSoap(soap_percent=soap_percent, water_to_add_g=yield_g - pot.total_g, yield_g=yield_g)
     return PasteFigures(

@@ -34,7 +34,7 @@ class Measured:
     @property
     def compensated(self) -> bool:
         """The lye it eats is added back."""
-        return isinstance(self.line, AdditiveLine) and self.line.compensated
+        return self.line.compensated
 
 
 class Eaten:
@@ -71,11 +71,26 @@ class Pot:
         self.all_oils_koh_g = koh_need_g(parts)
         self.additives = tuple(self._additive(line) for line in formula.additives)
         added_back_mol = sum(additive.eaten_mol for additive in self.additives if additive.compensated)
-        self.demand_mol = self.saponified_koh_g / KOH_G_PER_MOL * (1 - formula.superfat_percent / 100) + added_back_mol
-        self.lye: LyeWeights = weigh_lye(self.demand_mol, formula.lye.naoh_purity_percent, formula.lye.koh)
+        for_fats_mol = self.saponified_koh_g / KOH_G_PER_MOL * (1 - formula.superfat_percent / 100)
+
+        def filled(added_back_mol: float) -> tuple[LyeWeights, float, tuple[Measured, ...]]:
+            """Lye, water and liquids when so much hydroxide is added back for acids."""
+            lye = weigh_lye(for_fats_mol + added_back_mol, formula.lye.naoh_purity_percent, formula.lye.koh)
+            water = water_g(formula.water.by, formula.water.value or 0.0, lye_g=lye.total_g, oils_g=self.oils_g)
+            return lye, water, tuple(self._liquid(line, water) for line in formula.liquids)
+
+        if any(line.compensated for line in formula.liquids):
+            # An acid liquid that is a share of the water grows with the lye added back for it. All of that is in proportion,
+            # so two points of the straight line give where it meets itself.
+            def taken(back: float) -> float:
+                return sum(liquid.eaten_mol for liquid in filled(back)[2] if liquid.compensated)
+
+            at_least = taken(added_back_mol)
+            growth = taken(added_back_mol + for_fats_mol) - at_least
+            added_back_mol += at_least / (1 - growth / for_fats_mol)
+        self.demand_mol = for_fats_mol + added_back_mol
+        self.lye, self.water_g, self.liquids = filled(added_back_mol)
         self.lye_mol = hydroxide_mol(self.lye.naoh_pure_g, self.lye.koh_pure_g)
-        self.water_g = water_g(formula.water.by, formula.water.value, lye_g=self.lye.total_g, oils_g=self.oils_g)
-        self.liquids = tuple(self._liquid(line) for line in formula.liquids)
         self.liquids_water_g = sum(_water_in(liquid) for liquid in self.liquids)
         strength = formula.lye.master_percent
         self.master_water_g = 0.0 if strength is None else self.lye.total_g * (100 - strength) / strength
@@ -93,7 +108,7 @@ class Pot:
             superfat_percent=formula.superfat_percent,
             added_back_naoh_g=sum(
                 eater_g(item.of, item.weight_g) * lye_eaters()[item.of.eater].eats_naoh_g_per_g
-                for item in self.additives
+                for item in (*self.additives, *self.liquids)
                 if item.compensated and item.of.eater
             ),
             oils_g=self.oils_g,
@@ -107,7 +122,9 @@ class Pot:
 
     @property
     def koh_share_percent(self) -> float:
-        """KOH, % of the hydroxide by moles."""
+        """KOH, % of the hydroxide by moles; exactly 100 when there is no NaOH."""
+        if self.lye.naoh_g == 0:
+            return 100.0
         return 100 * self.lye.koh_pure_g / KOH_G_PER_MOL / self.lye_mol
 
     @property
@@ -124,10 +141,10 @@ class Pot:
         percent = additive.percent_of_oils(value) if line.by == "tsp_per_500_g" else value
         return Measured(line, additive, value if line.by == "weight_g" else self.oils_g * percent / 100)
 
-    def _liquid(self, line: LiquidLine) -> Measured:
+    def _liquid(self, line: LiquidLine, water: float) -> Measured:
         liquid, value = liquids()[line.liquid], line.value or 0.0
         if line.by == "percent_of_water":
-            weight_g = self.water_g * value / liquid.water_percent
+            weight_g = water * value / liquid.water_percent
         else:
             weight_g = value if line.by == "weight_g" else self.oils_g * value / 100
         return Measured(line, liquid, weight_g)

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from sapolin.core.coefficients import coefficient
 from sapolin.core.formula import LiquidLine
 from sapolin.core.ingredients import Additive, Liquid
+from sapolin.core.paste import paste_figures
 from sapolin.core.qualities import qualities
 from sapolin.core.rules import Condition, Facts, Found, Rule, Severity
 from sapolin.core.units import short
@@ -168,9 +169,9 @@ def _rancidity(facts: Facts) -> Iterator[Found]:
     if load > coefficient("limit.rancid_load") and (band is None or load <= band.maximum):
         yield Found(f"An oxidation load of {load:.0f} is high.", figure="oxidation_load")
     elif load > coefficient("limit.rancid_load") and facts.bar is not None:
-        yield Found(
-            f"Expect orange spots after about {facts.bar.shelf_months:.0f} months.", figure="oxidation_load"
-        )  # fmt: skip
+        months = facts.bar.shelf_months
+        when = f"after about {months:.0f} months" if months > coefficient("shelf.least_months") else "within weeks"
+        yield Found(f"Expect orange spots {when}.", figure="oxidation_load")
 
 
 @_rule(
@@ -321,10 +322,9 @@ def _unwanted(facts: Facts) -> Iterator[Found]:
 )  # fmt: skip
 def _scorching(facts: Facts) -> Iterator[Found]:
     for item in facts.pot.liquids:
-        if isinstance(item.line, LiquidLine) and isinstance(item.of, Liquid) and item.line.use == "dissolves_lye":
-            load = item.of.sugar_percent + item.of.protein_percent
-            if item.weight_g > 0 and load > coefficient("limit.scorch_percent"):
-                yield Found(f"{item.of.name} meets the lye: it scorches.")
+        meets_lye = isinstance(item.line, LiquidLine) and item.line.use == "dissolves_lye"
+        if meets_lye and isinstance(item.of, Liquid) and item.weight_g > 0 and item.of.scorches == "yes":
+            yield Found(f"{item.of.name} meets the lye: it scorches.")
 
 
 @_rule(
@@ -334,7 +334,7 @@ def _milk_too_warm(facts: Facts) -> Iterator[Found]:
     temperature = facts.formula.process.batter_temperature_c
     milks = [
         item.of.name for item in facts.pot.liquids
-        if isinstance(item.of, Liquid) and item.of.protein_percent + item.of.sugar_percent > 3 and item.weight_g > 0
+        if isinstance(item.of, Liquid) and item.of.scorches == "yes" and item.weight_g > 0
     ]  # fmt: skip
     limit = coefficient("limit.milk_temperature_c")
     cold = facts.work.method == "cold"
@@ -383,6 +383,18 @@ def _additive_over_usual(facts: Facts) -> Iterator[Found]:
                 usual = f"{item.of.usual_minimum_percent:g} to {item.of.usual_maximum_percent:g}"
                 caution = f"{item.of.cautions[:1].upper()}{item.of.cautions[1:]}." if item.of.cautions else None
                 yield Found(f"{item.of.name} at {short(rate)} % of oils: {usual} % is usual.", reason=caution)
+
+
+@_rule(
+    "thinner_already", "note", "Water thins a paste; nothing but boiling it down takes water out again.",
+    "Plan less water for the paste, or settle for what it holds.",
+)  # fmt: skip
+def _thinner_already(facts: Facts) -> Iterator[Found]:
+    asked = facts.formula.dilution.soap_percent if facts.formula.dilution is not None else None
+    if facts.purpose.makes == "paste" and asked is not None:
+        paste = paste_figures(facts.pot, facts.work.superfat_percent, asked)
+        if paste.diluted is None:
+            yield Found(f"The paste itself holds {paste.soap_percent:.0f} % soap: it cannot be thinned to {asked:g} %.")
 
 
 @_rule(

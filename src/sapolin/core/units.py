@@ -14,6 +14,7 @@ __all__ = [
     "WeightUnit",
     "WeightUnitId",
     "from_grams",
+    "in_spoons",
     "temperatures_in",
     "to_grams",
 ]
@@ -82,6 +83,20 @@ def short(value: float) -> str:
     ('12.3', '0.25', '0')
     """
     return f"{round(value, 3):.3g}"
+
+
+SPOONED_TSP = (0.2, 12.0)
+"""Less than this no spoon measures; more is a lump that nobody counts out in teaspoons."""
+
+
+def in_spoons(tsp: float) -> str:
+    """Level teaspoons as an afterthought, where a spoon can measure them at all.
+
+    >>> in_spoons(1.1), in_spoons(35.0), in_spoons(0.05)
+    (', about 1 tsp', '', '')
+    """
+    low, high = SPOONED_TSP
+    return f", about {round(4 * tsp) / 4:g} tsp" if low <= tsp <= high else ""
 
 
 def temperatures_in(text: str, unit: TemperatureUnitId) -> str:

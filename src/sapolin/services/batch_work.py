@@ -9,13 +9,15 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, as_poured, plan_batch
 from sapolin.core.batch.readiness import Finding, readiness
 from sapolin.core.batch.steps import Step, pouring_steps, steps_of
+from sapolin.core.batch.temperatures import usual_choices
 from sapolin.core.making.as_made import AsMade, as_made, expected_g
 from sapolin.core.making.record import RecordedEvent, RunState, state_of
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.store.batches import BatchRecord, BatchStore
+from sapolin.store.formulas import FormulaRecord
 
-__all__ = ["BatchWork", "WorkedOut", "frozen_json", "keep_missing_starts", "work_of", "worked_out"]
+__all__ = ["BatchWork", "WorkedOut", "frozen_json", "keep_missing_starts", "plan_of", "work_of", "worked_out"]
 
 
 class WorkedOut(Model):
@@ -36,6 +38,15 @@ def _worked_out(plan_json: str) -> WorkedOut:
 def worked_out(plan: BatchPlan) -> WorkedOut:
     """The plan worked out. Raises FormulaError with what stands in the way."""
     return _worked_out(plan.model_dump_json())
+
+
+def plan_of(formula: FormulaRecord, batches: BatchStore) -> BatchPlan:
+    """The plan that a new batch of a formula starts from: as its last one was made, or the usual choices."""
+    last = next(iter(batches.find(formula.id)), None)
+    now = {"formula": formula.formula, "formula_id": formula.id, "version": 0, "notes": ""}
+    if last is not None:
+        return last.plan.model_copy(update=now)
+    return BatchPlan(formula=formula.formula, formula_id=formula.id, choices=usual_choices(formula.formula))
 
 
 def frozen_json(plan: BatchPlan) -> str:

@@ -772,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formulas/{formula_id}/batch-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan that a new batch starts from
+         * @description Size, moulds, choices, scents and colours of the formula's last batch, or the usual choices. Nothing is kept.
+         */
+        get: operations["new_batch_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/sheet": {
         parameters: {
             query?: never;
@@ -3047,6 +3067,12 @@ export interface components {
             cautions: string;
             /** Sources */
             sources: string[];
+            /**
+             * Scorches
+             * @description Its sugar or protein browns in hot lye and in a warm batter, as milk does: it is frozen first, kept cool, not gelled.
+             * @enum {string}
+             */
+            scorches: "yes" | "no";
         };
         /**
          * LiquidFigures
@@ -3101,6 +3127,12 @@ export interface components {
              * @description In the unit that `by` names.
              */
             value: number | null;
+            /**
+             * Compensated
+             * @description The lye that its acid eats is added back; otherwise the superfat rises by it.
+             * @default false
+             */
+            compensated: boolean;
         };
         /**
          * Lye
@@ -3808,9 +3840,14 @@ export interface components {
             qualities: components["schemas"]["MixedQuality"][];
             /**
              * Water To Add G
-             * @description Null when it is not thinned; below 0 when the mix is thinner than asked.
+             * @description Null when it is not thinned.
              */
             water_to_add_g: number | null;
+            /**
+             * Thinner Already
+             * @description It holds less soap than it is to be thinned to, so no water is added.
+             */
+            thinner_already: boolean;
             /** Yield G */
             yield_g: number;
         };
@@ -4679,7 +4716,7 @@ export interface components {
             percent_of_oils: number | null;
             /**
              * Limit Percent
-             * @description The supplier's limit for soap that is rinsed off, % of the oils; null while it is not known.
+             * @description The supplier's limit for what is rinsed off, % of the finished soap; null while it is not known.
              */
             limit_percent?: number | null;
         };
@@ -4698,6 +4735,11 @@ export interface components {
             ml: number;
             /** Percent Of Oils */
             percent_of_oils: number;
+            /**
+             * Percent Of Product
+             * @description Of the finished soap at its lightest, cured: this is what suppliers' limits are stated for.
+             */
+            percent_of_product: number;
             /** Limit Percent */
             limit_percent: number | null;
         };
@@ -5579,9 +5621,15 @@ export interface components {
             melts_c: number;
             /**
              * Milk
-             * @description Milk keeps it cool.
+             * @description Milk, or what scorches as it does, keeps it cool.
              */
             milk: boolean;
+            /**
+             * Meets Milk
+             * @description The lye is dissolved in it.
+             * @default false
+             */
+            meets_milk: boolean;
             /**
              * Conflict
              * @description Why no temperature suits everything; empty when one does.
@@ -7765,6 +7813,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    new_batch_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchPlan"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -77,7 +77,7 @@ function ScentTab() {
               <div className={classes.two}>
                 <PlanNumber label="Rate" field={`scents[${i}].percent_of_oils`} value={line.percent_of_oils} unit="% of oils" step={0.1}
                   change={(now, value) => changeScent(now, i, { percent_of_oils: value })} />
-                <PlanNumber label="Supplier’s limit" field={`scents[${i}].limit_percent`} value={line.limit_percent} unit="%" step={0.1}
+                <PlanNumber label="Limit, % of the soap" field={`scents[${i}].limit_percent`} value={line.limit_percent} unit="%" step={0.1}
                   change={(now, value) => changeScent(now, i, { limit_percent: value })} />
               </div>
               {scent && (

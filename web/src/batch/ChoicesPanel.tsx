@@ -65,7 +65,7 @@ export function ChoicesPanel() {
   const set = (part: Partial<Choices>) => draft.edit((now) => ({ ...now, choices: { ...now.choices, ...part } }));
   const setProcess = (part: Partial<Process>) =>
     draft.edit((now) => ({ ...now, formula: { ...now.formula, process: { ...now.formula.process, ...part } } }));
-  const isMilk = formula.liquids.some((line) => line.use === 'dissolves_lye');
+  const isMilk = work?.planned.window.meets_milk === true;
   const window = work?.planned.window;
   const choice = <T extends string>(label: string, value: T, options: Option<T>[], onChange: (value: T) => void) => (
     <SelectField showLabel label={label} value={value} options={options} onChange={onChange} testId={`choice-${label.toLowerCase()}`} />

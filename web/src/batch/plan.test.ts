@@ -1,28 +1,14 @@
 import { describe, expect, it } from 'vitest';
 
-import type { BatchPlan, Colorant, FormulaRecord, Mould } from '../api/types';
+import type { BatchPlan, Colorant, Mould } from '../api/types';
 import { startingFormula } from '../formulas/startingFormula';
-import { addPortion, changeMould, colourToldBy, dropPortion, newPlan, paint, usedMould } from './plan';
+import { addPortion, changeMould, colourToldBy, dropPortion, paint, usedMould } from './plan';
 
-const record = { id: 'f1', formula: startingFormula(), latest_version: 2 } as FormulaRecord;
 const total = (plan: BatchPlan) => plan.portions.reduce((sum, portion) => sum + (portion.share_percent ?? 0), 0);
 const loaf = { id: 'm', name: 'Loaf', shape: { kind: 'loaf', length_mm: 250, width_mm: 80, height_mm: 70 } } as Mould;
 
-describe('newPlan', () => {
-  it('takes over how the last batch was made, but not its formula', () => {
-    const last = { ...newPlan(record, null), moulds: [usedMould(loaf)], formula: { ...record.formula, name: 'old' } };
-    const plan = newPlan(record, last);
-    expect(plan.moulds).toHaveLength(1);
-    expect(plan.formula.name).toBe(record.formula.name);
-  });
-
-  it('keeps a milk bar cool', () => {
-    const milk = { liquid: 'goat-milk', use: 'dissolves_lye', by: 'percent_of_water', value: 60 } as const;
-    const plan = newPlan({ ...record, formula: { ...record.formula, liquids: [milk] } }, null);
-    expect(plan.choices.cover).toBe('fridge');
-    expect(newPlan(record, null).choices.cover).toBe('cover');
-  });
-});
+/** A plan without anything in it yet. */
+const empty = (): BatchPlan => ({ formula: startingFormula(), formula_id: 'f1', version: 0, size: { by: 'moulds', available_g: {} }, moulds: [], choices: {} as BatchPlan['choices'], scents: [], portions: [], notes: '' });
 
 describe('moulds', () => {
   it('come with a way to cut them, where they are cut', () => {
@@ -32,7 +18,7 @@ describe('moulds', () => {
   });
 
   it('are changed one by one', () => {
-    const plan = { ...newPlan(record, null), moulds: [usedMould(loaf), usedMould(loaf)] };
+    const plan = { ...empty(), moulds: [usedMould(loaf), usedMould(loaf)] };
     const changed = changeMould(plan, 1, (use) => ({ ...use, headroom_mm: 12 }));
     expect(changed.moulds.map((use) => use.headroom_mm)).toEqual([5, 12]);
   });
@@ -40,7 +26,7 @@ describe('moulds', () => {
 
 describe('portions', () => {
   it('always sum to 100 when added and dropped', () => {
-    let plan = newPlan(record, null);
+    let plan = empty();
     for (let i = 0; i < 6; i++) {
       plan = addPortion(plan);
       expect(total(plan)).toBeCloseTo(100, 6);
@@ -53,7 +39,7 @@ describe('portions', () => {
   });
 
   it('start as two, since one alone is no portion', () => {
-    expect(addPortion(newPlan(record, null)).portions.map((portion) => portion.share_percent)).toEqual([50, 50]);
+    expect(addPortion(empty()).portions.map((portion) => portion.share_percent)).toEqual([50, 50]);
   });
 
   it('are painted in the hue of their colour', () => {

@@ -1,37 +1,5 @@
-/** Edits of a batch plan as pure functions, and the plan a new batch starts from. */
-import type { BatchPlan, Choices, Colorant, ColourLine, FormulaRecord, Mould, MouldUse, PortionPlan, ScentLine } from '../api/types';
-
-const CHOICES: Choices = {
-  school: 'within_10_f',
-  room_c: 20,
-  milk: 'frozen',
-  ice_bath: false,
-  lye: 'as_formula',
-  lye_concentration_percent: null,
-  scent_at: 'trace',
-  extras_at: 'trace',
-  weigh_into: 'one_pot',
-  top: 'level',
-  alcohol_spray: true,
-  cover: 'cover',
-  scale_capacity_g: 5000,
-};
-
-/** The plan of a formula: as its last batch was made, or the usual choices. */
-export function newPlan(record: FormulaRecord, last: BatchPlan | null): BatchPlan {
-  const isMilk = record.formula.liquids.some((line) => line.use === 'dissolves_lye');
-  return {
-    formula: record.formula,
-    formula_id: record.id,
-    version: 0,
-    size: last?.size ?? { by: 'moulds', available_g: {} },
-    moulds: last?.moulds ?? [],
-    choices: last?.choices ?? { ...CHOICES, cover: isMilk ? 'fridge' : 'cover', ice_bath: isMilk },
-    scents: last?.scents ?? [],
-    portions: last?.portions ?? [],
-    notes: '',
-  };
-}
+/** Edits of a batch plan as pure functions. */
+import type { BatchPlan, Colorant, ColourLine, Mould, MouldUse, PortionPlan, ScentLine } from '../api/types';
 
 type Cut = NonNullable<MouldUse['cut']>;
 

@@ -5,7 +5,6 @@ import { useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
 import { useTellFailure } from '../shared/tellFailure';
-import { newPlan } from './plan';
 
 /** Plan a batch of a formula, as its last one was made, and go to it. */
 export function usePlanBatch() {
@@ -15,14 +14,8 @@ export function usePlanBatch() {
   return useCallback(
     async (formulaId: string) => {
       try {
-        const [record, earlier] = await Promise.all([
-          answered(api.GET('/api/formulas/{formula_id}', at(formulaId))),
-          answered(api.GET('/api/batches', { params: { query: { formula_id: formulaId } } })),
-        ]);
-        const last = earlier[0]
-          ? await answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: earlier[0].id } } }))
-          : null;
-        const batch = await answered(api.POST('/api/batches', { body: newPlan(record, last?.plan ?? null) }));
+        const plan = await answered(api.GET('/api/formulas/{formula_id}/batch-plan', at(formulaId)));
+        const batch = await answered(api.POST('/api/batches', { body: plan }));
         await client.invalidateQueries({ queryKey: ['batches'] });
         void navigate(`/batches/${batch.id}`);
       } catch (error) {

@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchPlan, DeviceReadings, FormulaRecord, Run } from '../api/types';
-import { newPlan, usedMould } from '../batch/plan';
+import { usedMould } from '../batch/plan';
 import { MakeContext } from '../make/MakeContext';
 import { useRun, type RunEvent } from '../make/useRun';
 import { remember } from './made';
@@ -41,7 +41,8 @@ export async function newBatch(formula = 'Hut guest bar', part: Partial<BatchPla
   const moulds = await answered(api.GET('/api/moulds'));
   const loaf = moulds.find(({ mould }) => mould.shape.kind === 'loaf');
   if (loaf === undefined) throw new Error('The demo has no loaf.');
-  const plan = { ...newPlan(record, null), moulds: [usedMould(loaf.mould)], ...part };
+  const start = await answered(api.GET('/api/formulas/{formula_id}/batch-plan', { params: { path: { formula_id: record.id } } }));
+  const plan = { ...start, size: { by: 'moulds' as const, available_g: {} }, scents: [], portions: [], moulds: [usedMould(loaf.mould)], ...part };
   const { id } = await answered(api.POST('/api/batches', { body: plan }));
   remember(`/api/batches/${id}`);
   return batchOf(id);

@@ -75,7 +75,7 @@ class ScentLine(Model):
     scent: EntryId
     percent_of_oils: FiniteNumber | None
     limit_percent: FiniteNumber | None = None
-    """The supplier's limit for soap that is rinsed off, % of the oils; null while it is not known."""
+    """The supplier's limit for what is rinsed off, % of the finished soap; null while it is not known."""
 
 
 class ColourLine(Model):
@@ -232,12 +232,6 @@ def _scents(plan: BatchPlan) -> Iterator[Problem]:
         yield from _number(line.percent_of_oils, f"{at}.percent_of_oils", f"{known.name}", 0, 10, "% of oils")
         if line.limit_percent is not None:
             yield from _number(line.limit_percent, f"{at}.limit_percent", "The supplier's limit", 0.001, 100, "%")
-            if (line.percent_of_oils or 0.0) > line.limit_percent:
-                yield _problem(
-                    "scent_over_limit", "impossible", f"{at}.percent_of_oils",
-                    f"{known.name} at {line.percent_of_oils:g} % is over its supplier's limit of {line.limit_percent:g} %.",
-                    f"Use {line.limit_percent:g} % at most.",
-                )  # fmt: skip
 
 
 def _portions(plan: BatchPlan) -> Iterator[Problem]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from math import floor
 
 from sapolin.core.batch.cutting import CutPlan, Weigher, cut_plans
 from sapolin.core.batch.heat import LyePeak, lye_peak, solution_density_g_per_ml
@@ -82,6 +83,8 @@ class ScentWeight(Model):
     weight_g: float
     ml: float
     percent_of_oils: float
+    percent_of_product: float
+    """Of the finished soap at its lightest, cured: this is what suppliers' limits are stated for."""
     limit_percent: float | None
 
 
@@ -219,7 +222,7 @@ def _extras(plan: BatchPlan, oils_g: float) -> _Extras:
         smelling.append(
             ScentWeight(
                 scent=known.id, name=known.name, weight_g=weight, ml=weight / known.density_g_per_ml,
-                percent_of_oils=line.percent_of_oils or 0.0, limit_percent=line.limit_percent,
+                percent_of_oils=line.percent_of_oils or 0.0, percent_of_product=0.0, limit_percent=line.limit_percent,
             )
         )  # fmt: skip
     portions = []
@@ -319,6 +322,13 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
     portions = _shared_out(extras.portions, batter_g, volume.total_ml)
     fills = tuple(_fills(plan, volume))
     wetting = _wetting_oil(formula, parts)
+    finished_g = batter_g * volume.cured_part
+    smelling = tuple(
+        scent.model_copy(update={"percent_of_product": 100 * scent.weight_g / finished_g}) for scent in extras.scents
+    )
+    over = [*_over_their_limits(smelling, finished_g, pot.oils_g)]
+    if over:
+        raise FormulaError(over)
     cups, short = _cups(plan, portions, pot, parts, wetting)
     if short is not None:
         raise FormulaError([short])
@@ -330,7 +340,7 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
         volume=volume,
         size=_size(plan, pot, volume, batter_g, fills, limiting),
         moulds=fills,
-        scents=extras.scents,
+        scents=smelling,
         portions=portions,
         disperse_from=parts[wetting].oil.name,
         cups=cups,
@@ -339,6 +349,22 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
         window=temperature_window(plan, parts),
         lye_peak=_peak(plan, pot, sum(cup.weight_g for cup in cups if cup.source == "water")),
     )
+
+
+def _over_their_limits(smelling: Sequence[ScentWeight], finished_g: float, oils_g: float) -> Iterator[Problem]:
+    solids_part = 1 - coefficient("cure.residual_water") / 100
+    for i, scent in enumerate(smelling):
+        if scent.limit_percent is None or scent.percent_of_product <= scent.limit_percent * (1 + 1e-9):
+            continue
+        # With less of it the finished soap is lighter too.
+        part = scent.limit_percent / 100
+        most_g = part * (finished_g - scent.weight_g / solids_part) / (1 - part / solids_part)
+        yield Problem(
+            code="scent_over_limit", severity="impossible", field=f"scents[{i}].percent_of_oils",
+            message=f"{scent.name} comes to {scent.percent_of_product:.2f} % of the finished soap, over its supplier's limit "
+            f"of {scent.limit_percent:g} %.",
+            remedy=f"Use {floor(10_000 * most_g / oils_g) / 100:g} % of oils at most.",
+        )  # fmt: skip
 
 
 def as_poured(
@@ -459,7 +485,9 @@ def _peak(plan: BatchPlan, pot: Pot, cups_g: float) -> LyePeak:
         item for item in pot.liquids if isinstance(item.line, LiquidLine) and item.line.use == "dissolves_lye"
     ]
     frozen = sum(
-        item.weight_g * item.of.water_percent / 100 for item in dissolving if isinstance(item.of, Liquid)
+        item.weight_g * item.of.water_percent / 100
+        for item in dissolving
+        if isinstance(item.of, Liquid) and item.of.scorches == "yes"
     )  # fmt: skip
     return lye_peak(
         pot.lye.naoh_pure_g,

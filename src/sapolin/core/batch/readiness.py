@@ -10,6 +10,7 @@ from typing import Literal
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.steps import weigh_targets
+from sapolin.core.batch.temperatures import meets_milk
 from sapolin.core.catalogue import Catalogue, catalogue
 from sapolin.core.coefficients import coefficient
 from sapolin.core.ingredients import additives, colorants, liquids, scents
@@ -74,6 +75,7 @@ def _findings(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None) ->
     yield from _moulds(plan, planned)
     yield from _heat(plan, planned)
     yield from _scents(plan)
+    yield from _shared_limits(planned)
     yield from _colours(plan, planned)
     allergens = allergens_of(plan, base)
     if allergens:
@@ -133,8 +135,7 @@ def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:
             "Go a little warmer, keep that fat low, or be sure it stays clear in the cooled oils: else it sets as a "
             "false trace.",
         )  # fmt: skip
-    scorching = any(line.use == "dissolves_lye" for line in plan.formula.liquids) and window.milk
-    if scorching and plan.choices.milk == "chilled":
+    if meets_milk(plan.formula.liquids) and plan.choices.milk == "chilled":
         yield _finding("risk", "scorched_milk", f"The liquid may scorch: the lye comes to about "
                       f"{planned.lye_peak.high_c:.0f} °C.", "Freeze it in cubes, or dissolve the lye in its own weight "
                       "of water and add the rest to the oils.")  # fmt: skip
@@ -160,7 +161,7 @@ def _scents(plan: BatchPlan) -> Iterator[Finding]:
         scent = scents()[line.scent]
         if line.limit_percent is None:
             yield _finding("doubt", "no_scent_limit", f"The supplier's limit for {scent.name.lower()} is not entered.",
-                          "It is on the bottle or in its papers: the limit for soap that is rinsed off.")  # fmt: skip
+                          "It is on the bottle or in its papers: in % of the finished product, rinsed off.")  # fmt: skip
         if (line.percent_of_oils or 0.0) > scent.usual_maximum_percent:
             yield _finding("doubt", "much_scent", f"{scent.name} at {line.percent_of_oils:g} % is more than the usual "
                           f"{scent.usual_minimum_percent:g} to {scent.usual_maximum_percent:g} %.",
@@ -176,6 +177,21 @@ def _scents(plan: BatchPlan) -> Iterator[Finding]:
         if "discolours" in scent.behaviour and pale:
             yield _finding("risk", "scent_browns", f"{scent.name} browns what should stay white.",
                           "Keep the white portion free of it.")  # fmt: skip
+
+
+def _shared_limits(planned: PlannedBatch) -> Iterator[Finding]:
+    """Scents that hold the same limited substance add up: each may use only the part of its limit that others leave."""
+    limited = [scent for scent in planned.scents if scent.limit_percent]
+    told: set[tuple[str, ...]] = set()
+    for substance in dict.fromkeys(word for scent in limited for word in scents()[scent.scent].declarable):
+        sharing = [scent for scent in limited if substance in scents()[scent.scent].declarable]
+        used = sum(scent.percent_of_product / (scent.limit_percent or 1.0) for scent in sharing)
+        names = tuple(scent.name for scent in sharing)
+        if len(sharing) > 1 and used > 1 and names not in told:
+            told.add(names)
+            yield _finding("doubt", "shared_limit", f"{_and(list(names))} share {substance}: together they use "
+                          f"{100 * used:.0f} % of what their limits allow.",
+                          "Use less of them, unless their papers show that another substance sets the limit.")  # fmt: skip
 
 
 def _colours(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:

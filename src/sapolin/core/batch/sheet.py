@@ -8,7 +8,7 @@ from sapolin.core.batch.temperatures import apart_words
 from sapolin.core.catalogue import Catalogue
 from sapolin.core.ingredients import additives
 from sapolin.core.model import Model
-from sapolin.core.units import TemperatureUnitId, from_grams, temperatures_in
+from sapolin.core.units import TemperatureUnitId, from_grams, in_spoons, temperatures_in
 
 __all__ = ["Sheet", "SheetRow", "SheetSection", "sheet_in", "sheet_of"]
 
@@ -97,7 +97,7 @@ def sheet_of(
     ]
     added = [
         _row(extra.name, f"{grams.additives[i]:,.{lg}f}", f"{ounces.additives[i]:,.{lo}f}",
-             f"{extra.stage}{_spoons(extra.weight_g / additives()[extra.additive].g_per_tsp)}")
+             f"{extra.stage}{in_spoons(extra.weight_g / additives()[extra.additive].g_per_tsp)}")
         for i, extra in enumerate(planned.figures.additives)
     ]  # fmt: skip
     added += [
@@ -107,7 +107,10 @@ def sheet_of(
     ]  # fmt: skip
     colours = [
         _row(f"{portion.name}: {colour.name}", f"{colour.weight_g:,.2f}", f"{from_grams(colour.weight_g, 'oz'):,.3f}",
-             f"{colour.tsp:.2g} tsp" + (f" in {colour.disperse_g:.1f} g {colour.disperse_in}" if colour.disperse_g else ""))
+             ", ".join(words for words in (
+                 in_spoons(colour.tsp).removeprefix(", "),
+                 f"in {colour.disperse_g:.1f} g {colour.disperse_in}" if colour.disperse_g else "",
+             ) if words))
         for portion in planned.portions
         for colour in portion.colours
     ]  # fmt: skip
@@ -161,11 +164,6 @@ def sheet_in(sheet: Sheet, unit: TemperatureUnitId) -> Sheet:
             for finding in sheet.findings
         ),
     })  # fmt: skip
-
-
-def _spoons(tsp: float) -> str:
-    """Level teaspoons as an afterthought, where a spoon can measure them at all."""
-    return f", about {round(4 * tsp) / 4:g} tsp" if 0.2 <= tsp <= 40 else ""
 
 
 def _facts(plan: BatchPlan, planned: PlannedBatch) -> tuple[Fact, ...]:

@@ -6,10 +6,11 @@ from typing import Literal
 from sapolin.core.batch.heat import gel_onset_hours
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.temperatures import apart_words
+from sapolin.core.batch.temperatures import apart_words, meets_milk
 from sapolin.core.coefficients import coefficient
 from sapolin.core.ingredients import additives, liquids, scents
 from sapolin.core.model import Model
+from sapolin.core.units import in_spoons
 
 __all__ = ["COMBINE_STEP", "FIRST_AID", "MAKE_LYE_STEP", "Role", "Step", "StepKind", "WeighTarget", "pouring_steps",
            "steps_of", "weigh_targets"]  # fmt: skip
@@ -199,7 +200,7 @@ def _before(plan: BatchPlan) -> Iterator[Step]:
     ready = [f"{moulds}: lined, level, and where it can stay."]
     if any(portion.colours for portion in plan.portions):
         ready.append("Colours and a bowl for each portion are set out.")
-    if plan.choices.milk == "frozen" and any(line.use == "dissolves_lye" for line in plan.formula.liquids):
+    if plan.choices.milk == "frozen" and meets_milk(plan.formula.liquids):
         ready.append("The liquid is frozen in cubes; a bath of ice is ready.")
     yield Step(id="room", phase="Gear and room", kind="confirm", title="Moulds and tools ready",
                text="Once the lye meets the oils there is no time to look for things.", checks=tuple(ready))  # fmt: skip
@@ -226,7 +227,7 @@ def _weigh(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> Step:
     if kind == "colour":
         portion, _, j = index.partition(":")
         colour = planned.portions[int(portion)].colours[int(j)]
-        text = f"Into a cup of its own; about {colour.tsp:.2g} level tsp."
+        text = f"Into a cup of its own{in_spoons(colour.tsp)}."
         text += " It goes into the lye." if colour.disperse_in == "lye" else " What wets it is weighed next."
     if kind == "cup":
         cup = planned.cups[int(index)]
@@ -254,7 +255,7 @@ def _lye(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     peak = planned.lye_peak
     heat = f"It is estimated to come to {peak.low_c:.0f} to {peak.high_c:.0f} °C"
     heat += "; it may boil and spit, so go slowly." if peak.boils else "."
-    if any(line.use == "dissolves_lye" for line in plan.formula.liquids) and planned.window.milk:
+    if meets_milk(plan.formula.liquids):
         how = (
             "Jug in the ice bath. A spoonful of lye on the frozen cubes, stir until it is gone, then the next: cream to yellow "
             "is right; orange and curdled is scorched, and goes no further."

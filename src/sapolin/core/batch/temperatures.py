@@ -2,14 +2,22 @@
 
 from collections.abc import Sequence
 
-from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.batch.plan import BatchPlan, Choices
 from sapolin.core.blend import Portion
 from sapolin.core.coefficients import coefficient
-from sapolin.core.formula import LiquidLine
+from sapolin.core.formula import Formula, LiquidLine
 from sapolin.core.ingredients import liquids
 from sapolin.core.model import Model
 
-__all__ = ["APART_C", "TemperatureWindow", "apart_words", "holds_milk", "temperature_window"]
+__all__ = [
+    "APART_C",
+    "TemperatureWindow",
+    "apart_words",
+    "holds_milk",
+    "meets_milk",
+    "temperature_window",
+    "usual_choices",
+]
 
 APART_C = {"within_10_f": 10 / 1.8, "within_5_f": 5 / 1.8, "within_10_c": 10.0, "room_temperature": 10 / 1.8}
 """How far apart oils and lye may be, by school."""
@@ -27,7 +35,9 @@ class TemperatureWindow(Model):
     """Name of the fat that melts last."""
     melts_c: float
     milk: bool
-    """Milk keeps it cool."""
+    """Milk, or what scorches as it does, keeps it cool."""
+    meets_milk: bool = False
+    """The lye is dissolved in it."""
     conflict: str
     """Why no temperature suits everything; empty when one does."""
 
@@ -42,12 +52,20 @@ def apart_words(apart_c: float) -> str:
 
 
 def holds_milk(lines: Sequence[LiquidLine]) -> bool:
-    """Whether a liquid scorches: it brings sugar or protein worth the name."""
-    return any(
-        liquids()[line.liquid].protein_percent >= 1 or liquids()[line.liquid].sugar_percent >= 2
-        for line in lines
-        if line.liquid in liquids()
-    )
+    """Whether a liquid scorches, as milk does, and so keeps the batch cool."""
+    return any(liquids()[line.liquid].scorches == "yes" for line in lines if line.liquid in liquids())
+
+
+def meets_milk(lines: Sequence[LiquidLine]) -> bool:
+    """Whether the lye is dissolved in a liquid that scorches: it is frozen or chilled first."""
+    return holds_milk([line for line in lines if line.use == "dissolves_lye"])
+
+
+def usual_choices(formula: Formula) -> Choices:
+    """How a batch of `formula` is usually made: one that scorches is kept cool, with ice at hand."""
+    if not holds_milk(formula.liquids):
+        return Choices()
+    return Choices(cover="fridge", ice_bath=meets_milk(formula.liquids))
 
 
 def temperature_window(plan: BatchPlan, parts: Sequence[Portion]) -> TemperatureWindow:
@@ -80,5 +98,6 @@ def temperature_window(plan: BatchPlan, parts: Sequence[Portion]) -> Temperature
         hardest_fat=hardest.oil.name,
         melts_c=melts,
         milk=milk,
+        meets_milk=meets_milk(plan.formula.liquids),
         conflict=conflict,
     )

@@ -76,7 +76,9 @@ def formula_as_weighed(planned: PlannedBatch, weights: Mapping[str, float], base
     koh_pure = koh_g * ((koh.purity_percent or 0.0) if koh else 0.0) / 100
 
     liquid_lines = tuple(
-        LiquidLine(liquid=line.liquid, use=line.use, by="weight_g", value=weights[f"liquid:{i}"])
+        LiquidLine(
+            liquid=line.liquid, use=line.use, by="weight_g", value=weights[f"liquid:{i}"], compensated=line.compensated
+        )
         for i, line in enumerate(formula.liquids)
     )
     additive_lines = tuple(
@@ -86,6 +88,7 @@ def formula_as_weighed(planned: PlannedBatch, weights: Mapping[str, float], base
         for i, line in enumerate(formula.additives)
     )
     added_back_mol = sum(_eaten_mol(line) for line in additive_lines if line.compensated)
+    added_back_mol += sum(_eaten_mol(line) for line in liquid_lines if line.compensated)
 
     def superfat_of(meeting: Sequence[WeightLine]) -> float:
         mg_koh = sum((line.weight_g or 0.0) * oils[line.oil].sap_koh_mg_per_g.typical for line in meeting)
@@ -117,12 +120,12 @@ def formula_as_weighed(planned: PlannedBatch, weights: Mapping[str, float], base
     )  # fmt: skip
 
 
-def _eaten_mol(line: AdditiveLine) -> float:
-    """Hydroxide that an additive takes, mol."""
-    additive = additives()[line.additive]
-    if not additive.eater:
+def _eaten_mol(line: AdditiveLine | LiquidLine) -> float:
+    """Hydroxide that an additive or liquid takes, mol."""
+    of = additives()[line.additive] if isinstance(line, AdditiveLine) else liquids()[line.liquid]
+    if not of.eater:
         return 0.0
-    return (line.value or 0.0) * additive.eater_percent / 100 * lye_eaters()[additive.eater].hydroxide_mol_per_g
+    return (line.value or 0.0) * of.eater_percent / 100 * lye_eaters()[of.eater].hydroxide_mol_per_g
 
 
 def as_made(planned: PlannedBatch, weights: Mapping[str, float], base: Catalogue | None = None) -> AsMade:

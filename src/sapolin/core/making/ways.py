@@ -286,9 +286,9 @@ def _accept(case: _Case, now: AsMade) -> Way:
         why = f"{now.problems[0].message} {now.problems[0].remedy}"
     if case.weigh.role == "scent" and case.off > 0:
         line = case.planned.scents[int(case.weigh.item.partition(":")[2])]
-        percent = 100 * case.got / case.planned.size.oils_g
+        percent = line.percent_of_product * case.got / line.weight_g
         if line.limit_percent is not None and percent > line.limit_percent:
-            why = f"{percent:.2f} % of oils is over the supplier's limit of {line.limit_percent:g} %."
+            why = f"{percent:.2f} % of the finished soap is over the supplier's limit of {line.limit_percent:g} %."
     text = "Nothing else changes." if case.off > 0 else "Go on with less."
     if case.weigh.role == "oil" and case.off < 0:
         i = int(case.weigh.item.partition(":")[2])

@@ -247,7 +247,17 @@ def _main_oils(shares: np.ndarray) -> frozenset[int]:
 
 def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> Formula:
     used = sorted(np.flatnonzero(shares > TOLERANCE).tolist(), key=lambda j: -shares[j])
-    lines = tuple(PercentLine(oil=model.oils[j].id, share_percent=round(float(shares[j]), 6)) for j in used)
+    added = {line.oil: line.added for line in question.formula.blend.lines}
+    late_only = all(added.get(model.oils[j].id, "start") != "start" for j in used)
+    lines = tuple(
+        PercentLine(
+            oil=model.oils[j].id,
+            share_percent=round(float(shares[j]), 6),
+            # An oil of the formula goes in when it did before, as long as something meets the lye.
+            added="start" if late_only else added.get(model.oils[j].id, "start"),
+        )
+        for j in used
+    )
     named = {line.oil for line in lines}
     return question.formula.model_copy(
         update={

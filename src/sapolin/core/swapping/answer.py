@@ -228,7 +228,8 @@ class _Case:
         for line in blend.lines:
             share = self.stays[line.oil] + moved.get(line.oil, 0.0)
             if line.oil in self.goes:
-                lines += fresh
+                # What takes over goes in when the oil did that it takes over from.
+                lines += [one.model_copy(update={"added": line.added}) for one in fresh]
                 fresh = []
             if share > 1e-9:
                 lines.append(line.model_copy(update={"share_percent": round(share, 6)}))

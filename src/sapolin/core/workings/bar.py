@@ -1,9 +1,18 @@
 """Workings of what to expect of a bar: rules of thumb with this formula's numbers in them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from math import prod
 
 from sapolin.core.coefficients import coefficient, coefficients
-from sapolin.core.expectations import Expectations
+from sapolin.core.expectations import (
+    Expectations,
+    Part,
+    best_parts,
+    shelf_factors,
+    trace_parts,
+    unmould_factors,
+    usual_cure_parts,
+)
 from sapolin.core.workings.desk import BY_RULE_OF_THUMB, Desk, Term, Working, signed_sum
 
 __all__ = ["BAR_FIGURES"]
@@ -25,7 +34,7 @@ def _acid(desk: Desk, *acids: str) -> float:
 def _named(*ids: str) -> tuple[str, ...]:
     """The coefficients that went in, as assumptions."""
     entries = (coefficients()[coefficient_id] for coefficient_id in ids)
-    return tuple(f"{entry.meaning} Here {entry.value:g} {entry.unit}." for entry in entries)
+    return tuple(f"{entry.meaning} Here {coefficient(entry.id):g} {entry.unit}." for entry in entries)
 
 
 def _thumb(
@@ -82,83 +91,100 @@ def _firmness(desk: Desk, when: str) -> Working:
     )  # fmt: skip
 
 
+def _lasting(desk: Desk) -> float:
+    """Hardness with what lasts of the adjustments, points."""
+    return _points(desk, "hardness") + sum(value for _, _, value in _modifier_terms(desk, "hardness"))
+
+
+def _keys(parts: Sequence[Part], *more: str) -> tuple[str, ...]:
+    return tuple(_named(*dict.fromkeys((*(key for part in parts for key in part.coefficients), *more))))
+
+
+def _times(parts: Sequence[Part]) -> tuple[str, str]:
+    """A product in words and in numbers."""
+    return (
+        " × ".join(f"{part.label.lower()}: {part.expression}" for part in parts),
+        " × ".join(f"{part.value:.3g}" for part in parts),
+    )
+
+
+def _as_terms(parts: Sequence[Part]) -> list[tuple[str, str, float]]:
+    return [(part.label, part.expression, part.value) for part in parts]
+
+
 def _unmould(desk: Desk) -> Working:
     bar = _bar(desk)
-    concentration = desk.reckoning.water.lye_concentration_percent
+    parts = unmould_factors(_lasting(desk), desk.work)
+    rule, numbers = _times(parts)
+    spread, least = coefficient("unmould.spread"), coefficient("unmould.least_hours")
+    middle = prod(part.value for part in parts)
+    low = middle * (1 - spread)
+    numbers = f"{numbers} = {middle:.1f} h, less {100 * spread:g} % {low:.1f} h"
+    if low < least:
+        numbers += f"; never less than {least:g} h"
     return _thumb(
         desk, "unmould_hours_low", "Earliest hour to unmould", bar.unmould_hours_low, "h",
-        "24 h at hardness 43 and 33 % lye, × e^(−0.045 per point of hardness) × e^(−0.05 per point of lye concentration), "
-        "× gel, × sodium lactate, less 30 %",
-        f"hardness {_points(desk, 'hardness'):.1f}, lye {concentration:.1f} %, gel {desk.formula.process.gel}: "
-        f"{bar.unmould_hours_low:.0f} to {bar.unmould_hours_high:.0f} h",
-        [],
-        _named(
-            "unmould.hours_at_reference", "unmould.per_hardness", "unmould.per_lye_concentration", "unmould.gel_factor",
-            "unmould.no_gel_factor", "unmould.lactate_per_percent", "unmould.least_hours", "unmould.spread",
-        ),
+        f"({rule}) less {100 * spread:g} %, {least:g} h at the least", numbers, [],
+        _keys(parts, "unmould.spread", "unmould.least_hours"),
     )  # fmt: skip
 
 
 def _usable(desk: Desk) -> Working:
     bar = _bar(desk)
     planned = desk.formula.process.cure_weeks
-    rule = (
-        "the cure planned" if planned is not None
-        else "usual cure + weeks for softness − weeks for dry batter"
-    )  # fmt: skip
+    safe = "The bar is safe once it no longer zaps; the cure is for drying and lather."
+    if planned is not None:
+        return _thumb(
+            desk, "usable_weeks", "Usable from", bar.usable_weeks, "weeks", "the cure planned", f"{planned:g} weeks", [],
+            (safe,),
+        )  # fmt: skip
+    parts = usual_cure_parts(_lasting(desk), desk.work)
     return _thumb(
-        desk, "usable_weeks", "Usable from", bar.usable_weeks, "weeks", rule,
-        f"hardness {_points(desk, 'hardness'):.1f}, lye {desk.reckoning.water.lye_concentration_percent:.1f} %",
-        [], ("The bar is safe once it no longer zaps; the cure is for drying and lather.",
-             *_named("cure.usual_weeks", "cure.soft_weeks_per_point", "cure.soft_below", "cure.per_lye_concentration")),
+        desk, "usable_weeks", "Usable from", bar.usable_weeks, "weeks", "sum of the parts below",
+        signed_sum([part.value for part in parts], 1), _as_terms(parts), (safe, *_keys(parts)),
     )  # fmt: skip
 
 
 def _best(desk: Desk) -> Working:
     bar = _bar(desk)
+    parts = best_parts({share.acid: share.percent for share in desk.reckoning.acids})
+    terms = _as_terms(parts)
+    rest = bar.best_weeks - sum(part.value for part in parts)
+    if rest > 1e-9:
+        terms.append(("Not before the usual cure", "a softer or wetter bar cures longer first", rest))
     return _thumb(
-        desk, "best_weeks", "At its best from", bar.best_weeks, "weeks",
-        "5 weeks + weeks for each percent of oleic acid above 30 %",
-        f"oleic, gondoic and erucic acid {_acid(desk, 'C18:1', 'C20:1', 'C22:1'):.1f} %", [],
-        _named("best.base_weeks", "best.oleic_from", "best.weeks_per_percent"),
+        desk, "best_weeks", "At its best from", bar.best_weeks, "weeks", "sum of the parts below",
+        signed_sum([value for _, _, value in terms], 1), terms, _keys(parts),
     )  # fmt: skip
 
 
 def _shelf(desk: Desk) -> Working:
     bar = _bar(desk)
+    parts = shelf_factors(_points(desk, "oxidation_load"), desk.work)
+    rule, numbers = _times(parts)
+    most, months = coefficient("shelf.most_months"), prod(part.value for part in parts)
+    least = coefficient("shelf.least_months")
+    numbers += f" = {months:.1f} months" + (
+        f", told as {most:g} at the most" if months > most else f", told as {least:g}" if months < least else ""
+    )
     return _thumb(
-        desk, "shelf_months", "Shelf life", bar.shelf_months, "months",
-        "14 months at load 12 and 5 % superfat, × e^(−0.05 per point of load) × e^(−0.03 per point of superfat), × antioxidant",
-        f"load {_points(desk, 'oxidation_load'):.1f}, superfat {desk.reckoning.lye.superfat_total_percent:.1f} %", [],
+        desk, "shelf_months", "Shelf life", bar.shelf_months, "months", rule, numbers, [],
         ("Fresh oils, kept cool and dark; metals and light shorten it.",
-         *_named("shelf.months_at_reference", "shelf.per_load", "shelf.per_superfat", "shelf.antioxidant_factor")),
+         *_keys(parts, "shelf.least_months", "shelf.most_months")),
     )  # fmt: skip
 
 
 def _trace(desk: Desk) -> Working:
     bar, reckoning = _bar(desk), desk.reckoning
-    drier = reckoning.water.lye_concentration_percent - coefficient("trace.reference_lye_concentration")
-    terms = [
-        ("Base", "oleic oils, nothing that hurries", coefficient("trace.base")),
-        *(
-            (label, f"{percent:.1f} % × {coefficient(key):g}", percent * coefficient(key))
-            for label, percent, key in (
-                ("Palmitic to behenic", _acid(desk, "C16:0", "C18:0", "C20:0", "C22:0"), "trace.long_saturated"),
-                ("Lauric, myristic", _acid(desk, "C12:0", "C14:0"), "trace.short_saturated"),
-                ("Ricinoleic", _acid(desk, "C18:1-OH"), "trace.ricinoleic"),
-                ("Oleic", _acid(desk, "C18:1"), "trace.oleic"),
-            )
-        ),
-        ("Lye concentration", f"{drier:+.1f} points × {coefficient('trace.lye_concentration'):g}",
-         drier * coefficient("trace.lye_concentration")),
-    ]  # fmt: skip
-    rest = bar.trace_points - sum(value for _, _, value in terms)
-    if abs(rest) > 1e-9:
-        terms.append(("Free acids, sodium lactate", "by their share", rest))
+    acids = {share.acid: share.percent for share in reckoning.acids}
+    free_acid = desk.free_acid_percent
+    parts = trace_parts(acids, free_acid, desk.work)
+    moderate, brisk, fast = (coefficient(f"trace.{pace}_from") for pace in ("moderate", "brisk", "fast"))
     return _thumb(
         desk, "trace_points", f"Trace: {bar.trace}", bar.trace_points, "points", "sum of the parts below",
-        signed_sum([value for _, _, value in terms], 1), terms,
-        ("Slow below 22, moderate to 40, brisk to 58, fast beyond. Scent, heat and the stick blender hurry it too.",),
+        signed_sum([part.value for part in parts], 1), _as_terms(parts),
+        (f"Slow below {moderate:g}, moderate to {brisk:g}, brisk to {fast:g}, fast beyond. Scent, heat and the stick blender "
+         "hurry it too.", *_keys(parts)),
     )  # fmt: skip
 
 

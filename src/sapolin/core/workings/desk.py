@@ -1,8 +1,12 @@
 """The desk that workings are laid out on: a reckoned formula with what they need at hand."""
 
 from collections.abc import Callable
+from functools import cached_property
 
+from sapolin.core.blend import unmixed
 from sapolin.core.catalogue import Catalogue, Source, sources
+from sapolin.core.check import examine
+from sapolin.core.effects import AtWork, at_work
 from sapolin.core.figures import OilFigures, Reckoning
 from sapolin.core.formula import Formula
 from sapolin.core.materials import with_materials
@@ -64,6 +68,20 @@ class Desk:
         self.formula = formula
         self.reckoning: Reckoning = reckon(formula, oils)
         self.oils = with_materials(oils, formula.materials)
+        self._catalogue = oils
+
+    @cached_property
+    def work(self) -> AtWork:
+        """What acts beside the fatty acids, as the figures were calculated with it."""
+        pot = examine(self.formula, self._catalogue).pot
+        assert pot is not None
+        return at_work(pot, self.formula.process, self.reckoning.lye.superfat_total_percent)
+
+    @property
+    def free_acid_percent(self) -> float:
+        """Free fatty acids, % of the oils, as the figures were calculated with them."""
+        parts = unmixed(examine(self.formula, self._catalogue).parts, self.oils)
+        return sum(part.share_percent for part in parts if part.oil.kind == "free_acid")
 
     def per_oil(
         self, expression: Callable[[OilFigures], str], value: Callable[[OilFigures], float]

@@ -33,13 +33,19 @@ def _lye(desk: Desk, *, potassium: bool) -> Working:
     name, mass = ("KOH", KOH_G_PER_MOL) if potassium else ("NaOH", NAOH_G_PER_MOL)
     weighed_g, pure_g = (lye.koh_g, lye.koh_pure_g) if potassium else (lye.naoh_g, lye.naoh_pure_g)
     koh_purity = None if asked.koh is None else asked.koh.purity_percent
-    purity = (koh_purity if potassium else asked.naoh_purity_percent) or 100.0
+    purity = koh_purity if potassium else asked.naoh_purity_percent
     superfat = desk.formula.superfat_percent or 0.0
     terms = koh_terms(desk, with_late=False)
     koh_g = sum(term.value for term in terms)
     added_back_mol = sum(
         eaten.naoh_equivalent_g / NAOH_G_PER_MOL for eaten in desk.reckoning.eaten if eaten.compensated
     )  # fmt: skip
+    if purity is None:
+        # The lye is all of the other kind: there is nothing to weigh, so no purity is asked for.
+        return desk.working(
+            "koh_g" if potassium else "naoh_g", f"{name} to weigh", weighed_g, "g", "none: the lye is all of the other kind",
+            "0", certainty=BY_SAP, cites=("ciaaw",),
+        )  # fmt: skip
     assumes = [
         f"The {name} is {purity:g} % pure, as its label says; an open tub takes up water and weakens.",
         f"Superfat {superfat:g} % is taken off the lye.",

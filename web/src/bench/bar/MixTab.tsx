@@ -82,6 +82,7 @@ export function MixTab() {
               ; with <b>{weights.tell(mix.water_to_add_g)}</b> of water it makes <b>{weights.tell(mix.yield_g)}</b>
             </>
           )}
+          {mix.thinner_already && <>; that is less than {formatNumber(thinTo ?? 0, 1, 0)} % already, so no water is added</>}
           .{' '}
           {mix.qualities.map(({ quality: id, points }) => (
             <span key={id}>

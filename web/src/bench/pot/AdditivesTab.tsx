@@ -8,6 +8,7 @@ import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
 import { useWeights } from '../../shared/units';
 import { useBench } from '../BenchContext';
+import { AddedBack } from './AddedBack';
 import { AmountField } from './AmountField';
 import classes from './Pot.module.css';
 
@@ -88,7 +89,6 @@ function toldBy(
 }
 
 function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
-  const weights = useWeights();
   const { draft, live } = useBench();
   const { additives } = useReference();
   const { weightUnit } = useSettings();
@@ -153,11 +153,7 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
             }}
           />
           <span>
-            Add the lye back
-            {eaten &&
-              (eaten.compensated
-                ? `: ${weights.tell(eaten.naoh_equivalent_g, 1)} NaOH, as ${weights.tell(eaten.salt_g, 1)} ${eaten.salt}`
-                : `; now the superfat rises ${formatNumber(eaten.superfat_points, 1)}`)}
+            <AddedBack eaten={eaten} />
           </span>
         </label>
       )}

@@ -8,6 +8,7 @@ import { useSettings } from '../../shared/settings';
 import { Told } from '../../shared/Told';
 import { useWeights } from '../../shared/units';
 import { problemAt, useBench } from '../BenchContext';
+import { AddedBack } from './AddedBack';
 import { AmountField } from './AmountField';
 import classes from './Pot.module.css';
 
@@ -66,7 +67,7 @@ export function LiquidsTab() {
             ...now,
             liquids: [
               ...now.liquids,
-              { liquid, use: 'dissolves_lye', by: 'percent_of_water', value: null },
+              { liquid, use: 'dissolves_lye', by: 'percent_of_water', value: null, compensated: liquids.find((known) => known.id === liquid)?.eater !== '' },
             ],
           }))
         }
@@ -85,6 +86,7 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
   const figures = live.figures?.liquids[index];
   const isMine = live.freshness === 'fresh' && figures?.liquid === line.liquid;
   const weighing = live.figures?.weighing;
+  const eaten = live.figures?.eaten.find((one) => one.field === `liquids[${index}]`);
   return (
     <li className={classes.entry} data-testid={`liquid-${line.liquid}`}>
       <header>
@@ -125,6 +127,22 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
           onChange={(use) => draft.edit((now) => changeLine(now, index, { use }))}
         />
       </div>
+      {liquid?.eater && (
+        <label className={classes.check}>
+          <input
+            type="checkbox"
+            checked={line.compensated}
+            onChange={(event) => {
+              const { checked } = event.currentTarget;
+              draft.edit((now) => changeLine(now, index, { compensated: checked }));
+            }}
+            data-testid={`add-back-${line.liquid}`}
+          />
+          <span>
+            <AddedBack eaten={isMine ? eaten : undefined} />
+          </span>
+        </label>
+      )}
       {isMine && (
         <p className={classes.holds}>
           Brings {weights.tell(figures.water_g)} water, {weights.tell(figures.fat_g, 1)} fat,{' '}
