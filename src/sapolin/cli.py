@@ -18,6 +18,7 @@ app = typer.Typer(
 )
 
 DEFAULT_PORT = 8719
+LOOPBACK_HOSTS = ("127.0.0.1", "::1", "localhost")
 BAD_INPUT = 2
 
 
@@ -44,27 +45,36 @@ def _free_socket(host: str, port: int) -> socket.socket:
 def serve(
     demo: Annotated[bool, typer.Option("--demo", help="Serve the demo world from its own database.")] = False,
     port: Annotated[int, typer.Option(min=0, max=65535, help="Port; 0 takes any free one.")] = DEFAULT_PORT,
-    host: Annotated[str, typer.Option(help="Address to listen on; loopback unless you ask for more.")] = "127.0.0.1",
+    host: Annotated[
+        str, typer.Option(help="Loopback address to listen on: 127.0.0.1, ::1 or localhost.")
+    ] = "127.0.0.1",
     data: Annotated[Path | None, typer.Option(help="Directory for the data; the platform's own by default.")] = None,
     web: Annotated[Path | None, typer.Option(help="Directory of the built front end.")] = None,
 ) -> None:
     """Serve the application until Ctrl+C."""
-    import uvicorn
-
     from sapolin.api.app import create_app
+    from sapolin.api.serving import serve_until_ended
     from sapolin.api.settings import Settings
-    from sapolin.store.database import data_directory
+    from sapolin.store.database import DatabaseFaultError, data_directory
 
+    if host not in LOOPBACK_HOSTS:
+        raise _fail(
+            f"{host} would open Sapolin to the network, where nothing checks yet who asks. It listens on this machine alone; "
+            "leave --host out.", BAD_INPUT,
+        )  # fmt: skip
     listener = _free_socket(host, port)
-    database = data_directory(data) / ("demo.db" if demo else "sapolin.db")
-    extra_hosts = () if host in ("127.0.0.1", "::1", "localhost") else (host, socket.gethostname())
-    application = create_app(Settings(database=database, demo=demo, web=web, extra_hosts=extra_hosts))
+    try:
+        database = data_directory(data) / ("demo.db" if demo else "sapolin.db")
+        application = create_app(Settings(database=database, demo=demo, web=web))
+    except DatabaseFaultError as error:
+        listener.close()
+        raise _fail(str(error)) from error
     shown_host = f"[{host}]" if ":" in host else host
     typer.echo(f"Sapolin{' (demo)' if demo else ''} is at http://{shown_host}:{listener.getsockname()[1]}/")
     typer.echo(f"Data: {database}")
     typer.echo("Ctrl+C stops it.")
     sys.stdout.flush()
-    uvicorn.Server(uvicorn.Config(application, log_level="warning", timeout_keep_alive=75)).run(sockets=[listener])
+    serve_until_ended(application, listener)
 
 
 @app.command()

@@ -1,10 +1,15 @@
 """The application: the API and, when built, the pages."""
 
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import OperationalError
+from starlette.concurrency import run_in_threadpool
 from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
@@ -33,7 +38,7 @@ from sapolin.demo import world
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batch_work import keep_missing_starts
 from sapolin.services.make_day import resume_devices
-from sapolin.store.stores import open_stores
+from sapolin.store.stores import Stores, open_stores
 
 __all__ = ["create_app"]
 
@@ -70,6 +75,31 @@ class Health(Model):
     """The database holds the demo world and may be reset."""
 
 
+CHECKPOINT_SECONDS = 120.0
+"""So often the write-ahead log is folded into the file: a copy of it taken meanwhile lacks no more than that."""
+
+
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    """Keep the database file whole while the application runs, and when it ends."""
+    stores: Stores = app.state.stores
+
+    async def keep_whole() -> None:
+        while True:
+            await asyncio.sleep(CHECKPOINT_SECONDS)
+            with suppress(OperationalError):  # Someone is reading: the next time will do.
+                await run_in_threadpool(stores.checkpoint)
+
+    keeping = asyncio.create_task(keep_whole())
+    try:
+        yield
+    finally:
+        keeping.cancel()
+        with suppress(asyncio.CancelledError):
+            await keeping
+        await run_in_threadpool(stores.close)
+
+
 def create_app(settings: Settings) -> FastAPI:
     """The application on the database of `settings`, filled with the demo world when it is a new demo."""
     app = FastAPI(
@@ -82,13 +112,14 @@ def create_app(settings: Settings) -> FastAPI:
         openapi_url="/api/openapi.json",
         responses={"4XX": {"model": ErrorBody, "description": "What is wrong, where, and what to do."}},
         generate_unique_id_function=lambda route: route.name,
+        lifespan=_lifespan,
     )
     app.state.settings = settings
     stores = open_stores(settings.database)
     app.state.stores = stores
     app.state.jobs = Jobs()
     app.state.devices = Workbench.simulated()
-    if settings.demo and not stores.formulas.find() and not stores.formulas.find(deleted=True):
+    if settings.demo and world.wants_filling(stores):
         world.fill(stores)
     keep_missing_starts(stores.batches)
     resume_devices(stores.batches, app.state.devices)
@@ -107,18 +138,19 @@ def create_app(settings: Settings) -> FastAPI:
     if settings.web is not None:
         _serve_pages(app, settings.web)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
-    app.add_middleware(Guard, extra_hosts=settings.extra_hosts)
+    app.add_middleware(Guard)
     return app
 
 
 def _serve_pages(app: FastAPI, web: Path) -> None:
     app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+    files = {path.name: path for path in web.iterdir() if path.is_file()}
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
         if path.startswith("api/"):
             raise Refusal(404, "not_found", f"There is no /{path}.")
-        file = web / path
-        if path and file.is_file() and file.resolve().is_relative_to(web.resolve()):
-            return FileResponse(file)
+        # What is no file of the front end is an address within it.
+        if path in files:
+            return FileResponse(files[path])
         return FileResponse(web / "index.html", headers={"cache-control": "no-cache"})

@@ -1,8 +1,10 @@
 """Batches: planned, kept, and on paper."""
 
+from contextlib import suppress
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
+from pydantic import Field
 
 from sapolin.api.stores import Batches, Formulas
 from sapolin.core.batch.plan import BatchPlan
@@ -14,6 +16,7 @@ from sapolin.core.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
 from sapolin.services.batch_work import WorkedOut, plan_of, work_of, worked_out
 from sapolin.store.batches import BatchRecord, BatchStore
+from sapolin.store.reading import UnreadableError
 
 __all__ = ["next_time_of", "router"]
 
@@ -29,7 +32,7 @@ class BatchSummary(Model):
     formula_id: str
     version: int
     status: str
-    """`planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it."""
+    """`planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it; `unreadable`."""
     oils_g: float | None
     created_at: str
     started_at: str | None
@@ -44,7 +47,7 @@ class BatchSummary(Model):
 class BatchUpdate(Model):
     """A save."""
 
-    revision: int
+    revision: Annotated[int, Field(ge=0, lt=2**63)]
     plan: BatchPlan
 
 
@@ -84,13 +87,22 @@ def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
     )
 
 
+def _unreadable(batch_id: str, code: str, created_at: str) -> BatchSummary:
+    """A batch whose row is damaged: it stays in the list, so that nobody takes it for lost."""
+    return BatchSummary(
+        id=batch_id, code=code, name="cannot be read", formula_id="", version=0, status="unreadable", oils_g=None,
+        created_at=created_at, started_at=None, ended_at=None, current=None, unmould_hours_low=None,
+        unmould_hours_high=None,
+    )  # fmt: skip
+
+
 def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
     """The notes for next time that earlier batches of a formula left, newest first, each once."""
     if not formula_id:
         return ()
     said: list[str] = []
     for record in store.find(formula_id):
-        if record.events:
+        with suppress(UnreadableError):
             said += reversed(state_of(store.events(record.id), ()).next_time)
     return tuple(dict.fromkeys(said))
 
@@ -104,7 +116,10 @@ def work_out(plan: BatchPlan) -> WorkedOut:
 @router.get("/batches", summary="Every batch")
 def list_batches(batches: Batches, formula_id: str | None = None) -> list[BatchSummary]:
     """Newest first."""
-    return [_summary(record, batches) for record in batches.find(formula_id)]
+    damaged = batches.unreadable()
+    damaged_ids = {batch_id for batch_id, _, _ in damaged}
+    found = [_summary(record, batches) for record in batches.find(formula_id) if record.id not in damaged_ids]
+    return found if formula_id is not None else [*found, *(_unreadable(*one) for one in damaged)]
 
 
 @router.post("/batches", status_code=201, summary="Keep a new batch")

@@ -65,7 +65,7 @@ def get_readings(devices: Devices) -> DeviceReadings:
 
 @router.get("/stream", summary="What the devices show, live", response_class=StreamingResponse)
 async def stream(request: Request, devices: Devices) -> StreamingResponse:
-    """Server-sent events, ten a second; each holds the readings as JSON."""
+    """Server-sent events, ten a second; each holds the readings as JSON. An event `ending` says that the server stops."""
     if devices.listeners >= MOST_LISTENERS:
         raise Refusal(429, "too_many", "Too many screens listen to the scale already. Close one.")
 
@@ -73,6 +73,9 @@ async def stream(request: Request, devices: Devices) -> StreamingResponse:
         devices.listeners += 1
         try:
             while not await request.is_disconnected():
+                if devices.ending:
+                    yield "event: ending\ndata: {}\n\n"
+                    return
                 yield f"data: {_now(devices).model_dump_json()}\n\n"
                 await asyncio.sleep(1 / READINGS_PER_SECOND)
         finally:

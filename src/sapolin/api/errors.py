@@ -5,8 +5,10 @@ import logging
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
+from sapolin.core.lye import CausticCheckError
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem, malformed_entries
 from sapolin.core.workings import UnknownFigureError
@@ -14,6 +16,7 @@ from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleReco
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
+from sapolin.store.reading import UnreadableError
 from sapolin.store.target_sets import UnknownTargetSetError
 
 __all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
@@ -62,6 +65,11 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
         409, "revision_conflict",
         "The plan of this batch was saved elsewhere since you opened it. Load it again to see what changed.",
     ),
+    UnreadableError: (
+        409, "unreadable",
+        "What is kept here cannot be read. It stays as it is, and everything else works; put a copy of the data back to get "
+        "it again.",
+    ),
     BatchBegunError: (409, "begun", "This batch is begun, so its plan no longer changes. Plan a new one from it."),
     StaleRecordError: (
         409, "stale",
@@ -69,6 +77,19 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     ),
 }  # fmt: skip
 """What the stores refuse: status, code and words."""
+
+
+_DISK: dict[str, tuple[int, str, str]] = {
+    "disk is full": (507, "disk_full", "The disk is full, so this was not saved. Make room, then try again."),
+    "readonly database": (
+        507, "read_only", "The database cannot be written to, so this was not saved. Look at the rights of its directory.",
+    ),
+    "disk I/O error": (507, "disk_fault", "The disk reports an error, so this was not saved. Copy the data elsewhere."),
+    "database is locked": (
+        503, "busy", "Another program holds the database, so this was not saved. It is worth trying again.",
+    ),
+}  # fmt: skip
+"""What the database says when it cannot write: status, code and words."""
 
 
 def _answer(status: int, error: ApiError) -> JSONResponse:
@@ -114,9 +135,31 @@ def _unknown_figure(_request: Request, error: Exception) -> JSONResponse:
     return _answer(404, ApiError(code="unknown_figure", message=f"There is no figure {error} to explain."))
 
 
-def _fault(_request: Request, error: Exception) -> JSONResponse:
+def _database(request: Request, error: Exception) -> JSONResponse:
+    """What the disk or the database refused was rolled back as a whole, so nothing of it was saved."""
+    said = str(getattr(error, "orig", None) or error)
+    for sign, (status, code, message) in _DISK.items():
+        if sign in said:
+            _log.warning("%s: %s", code, said)
+            return _answer(status, ApiError(code=code, message=message))
+    return _fault(request, error)
+
+
+def _caustic(_request: Request, error: Exception) -> JSONResponse:
+    _log.exception("a lye figure failed its checks", exc_info=error)
+    message = (
+        "Sapolin’s own check of this lye figure failed, so it is not shown. Do not make this batch; please report it."
+    )
+    return _answer(500, ApiError(code="caustic_check", message=message))
+
+
+def _fault(request: Request, error: Exception) -> JSONResponse:
     _log.exception("unexpected fault", exc_info=error)
-    return _answer(500, ApiError(code="fault", message="Something broke inside Sapolin. Nothing was saved or changed."))
+    if request.method in ("GET", "HEAD"):
+        message = "Something broke inside Sapolin. Nothing was changed."
+    else:
+        message = "Something broke inside Sapolin. Load the page again and look whether your last change is there."
+    return _answer(500, ApiError(code="fault", message=message))
 
 
 def add_error_handlers(app: FastAPI) -> None:
@@ -129,4 +172,6 @@ def add_error_handlers(app: FastAPI) -> None:
         app.add_exception_handler(refused, _stored)
     app.add_exception_handler(RevisionConflictError, _conflict)
     app.add_exception_handler(UnknownFigureError, _unknown_figure)
+    app.add_exception_handler(OperationalError, _database)
+    app.add_exception_handler(CausticCheckError, _caustic)
     app.add_exception_handler(Exception, _fault)

@@ -1,9 +1,11 @@
 """Formulas: kept, changed, duplicated, put aside, restored, and their versions."""
 
-from typing import Annotated
+from threading import Lock
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import Field
+from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
@@ -23,6 +25,12 @@ __all__ = ["router"]
 
 router = APIRouter(prefix="/api", tags=["formulas"])
 
+_RESETTING = Lock()
+"""Two resets at once would fill the demo world twice."""
+
+
+Revision = Annotated[int, Field(ge=0, lt=2**63)]
+
 
 class Stratum(Model):
     """One oil in the small picture of a formula."""
@@ -41,7 +49,7 @@ class FormulaSummary(Model):
     id: str
     name: str
     purpose: str
-    state: State
+    state: State | Literal["unreadable"]
     revision: int
     latest_version: int
     """0 when no version has been kept yet."""
@@ -54,7 +62,7 @@ class FormulaSummary(Model):
 class FormulaUpdate(Model):
     """A save."""
 
-    revision: int
+    revision: Revision
     """The revision the change was made on; another one kept meanwhile refuses the save with 409."""
     formula: Formula
 
@@ -68,7 +76,7 @@ class DuplicateRequest(Model):
 class VersionRequest(Model):
     """Keep the working copy as a version."""
 
-    revision: int
+    revision: Revision
     """The revision to keep; another one kept meanwhile refuses it with 409."""
     note: Annotated[str, Field(max_length=2000)] = ""
     """What changed and why."""
@@ -99,6 +107,14 @@ def _summary(record: FormulaRecord) -> FormulaSummary:
     )
 
 
+def _unreadable(formula_id: str, name: str, updated_at: str) -> FormulaSummary:
+    """A formula whose row is damaged: it stays in the list, so that nobody takes it for lost."""
+    return FormulaSummary(
+        id=formula_id, name=name, purpose="", state="unreadable", revision=0, latest_version=0, updated_at=updated_at,
+        deleted_at=None, strata=(),
+    )  # fmt: skip
+
+
 @router.get("/formulas", summary="List formulas")
 def list_formulas(
     store: Formulas,
@@ -106,7 +122,8 @@ def list_formulas(
     deleted: Annotated[bool, Query(description="Those put aside instead.")] = False,
 ) -> list[FormulaSummary]:
     """Formulas, the last changed first."""
-    return [_summary(record) for record in store.find(search, deleted=deleted)]
+    found = [_summary(record) for record in store.find(search, deleted=deleted)]
+    return found if search or deleted else [*found, *(_unreadable(*one) for one in store.unreadable())]
 
 
 @router.post("/formulas", status_code=201, summary="Keep a new formula")
@@ -118,7 +135,9 @@ def create_formula(formula: Formula, store: Formulas) -> FormulaRecord:
 @router.post("/formulas/import", status_code=201, summary="Read a formula document")
 async def import_formula(request: Request, store: Formulas) -> FormulaRecord:
     """Keep the formula in an open document (see docs/formula.schema.json)."""
-    return store.create(read_document(await request.body()))
+    content = await request.body()
+    # Reading and keeping it happens outside the event loop, so that scales and screens go on meanwhile.
+    return await run_in_threadpool(lambda: store.create(read_document(content)))
 
 
 @router.get("/formulas/{formula_id}", summary="One formula")
@@ -186,6 +205,7 @@ def reset_demo(
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
-    world.fill(stores)
-    resume_devices(stores.batches, devices)
-    return [_summary(record) for record in stores.formulas.find()]
+    with _RESETTING:
+        world.fill(stores)
+        resume_devices(stores.batches, devices)
+        return [_summary(record) for record in stores.formulas.find()]

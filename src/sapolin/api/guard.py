@@ -1,11 +1,10 @@
-"""Who may talk to the application: the maker's own browser, by the names it was started under.
+"""Who may talk to the application: the maker's own browser on this machine.
 
 Checks Host (against DNS rebinding) and Origin (against other sites posting forms), bounds request bodies, and sets the
 headers that keep a page from being framed or from loading anything but its own files.
 """
 
 import json
-from collections.abc import Iterable
 
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -42,9 +41,8 @@ async def _refuse(send: Send, status: int, code: str, message: str) -> None:
 class Guard:
     """ASGI middleware around the whole application."""
 
-    def __init__(self, app: ASGIApp, extra_hosts: Iterable[str] = ()) -> None:
+    def __init__(self, app: ASGIApp) -> None:
         self._app = app
-        self._hosts = {*LOOPBACK, *extra_hosts}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass the request on, or answer it with an error."""
@@ -53,7 +51,7 @@ class Guard:
             return
         headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
         host, origin = headers.get("host", ""), headers.get("origin")
-        if _host_name(host) not in self._hosts:
+        if _host_name(host) not in LOOPBACK:
             await _refuse(send, 403, "wrong_host", f"This application does not answer to {json.dumps(host[:80])}.")
             return
         if scope["method"] not in _SAFE_METHODS and origin is not None and origin.partition("://")[2] != host:

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
@@ -31,7 +31,7 @@ class NewEvent(Model):
 
     key: Key
     """Chosen by the device; sending the same key again adds nothing."""
-    after_seq: int | None = None
+    after_seq: Annotated[int | None, Field(ge=0, lt=2**63)] = None
     """The last event the device knows of; refused with 409 when there are newer ones. Null adds it anyway."""
     event: Event
 
@@ -41,7 +41,7 @@ class TareRequest(Model):
 
     key: Key
     """Chosen by the device; sending the same key again tares nothing."""
-    after_seq: int | None = None
+    after_seq: Annotated[int | None, Field(ge=0, lt=2**63)] = None
     """The last event the device knows of; refused with 409 when there are newer ones. Null tares anyway."""
     item: Annotated[str, Field(min_length=1, max_length=40)]
     emptied: bool = False
@@ -117,7 +117,7 @@ async def add_photo(
 
 
 @router.get("/photos/{file_id}", summary="A picture", response_class=Response)
-def get_photo(batch_id: str, file_id: int, batches: Batches) -> Response:
+def get_photo(batch_id: str, file_id: Annotated[int, Path(ge=1, lt=2**63)], batches: Batches) -> Response:
     """As it was added."""
     file = batches.file(batch_id, file_id)
     return Response(file.content, media_type=file.media_type)

@@ -3,6 +3,7 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
+from pydantic import Field
 
 from sapolin.api.errors import Refusal
 from sapolin.api.reference import OilSummary, summary_of
@@ -40,7 +41,7 @@ class MaterialCheck(Model):
 class MaterialUpdate(Model):
     """A save."""
 
-    revision: int
+    revision: Annotated[int, Field(ge=0, lt=2**63)]
     """The revision the change was made on; another one kept meanwhile refuses the save with 409."""
     material: OwnMaterial
 

@@ -16,5 +16,3 @@ class Settings:
     """The database holds the demo world and may be reset."""
     web: Path | None = None
     """Directory of the built front end; none serves the API alone."""
-    extra_hosts: tuple[str, ...] = ()
-    """Host names to answer to besides loopback, when the maker asked to listen elsewhere."""

@@ -3,7 +3,7 @@
 These functions expect a blend that :mod:`sapolin.core.check` has passed, unless they say otherwise.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, Literal
 
 from sapolin.core.catalogue import Catalogue, Oil, OilPart
@@ -11,6 +11,10 @@ from sapolin.core.formula import Blend, Line, PercentBlend, PercentLine, WeightB
 from sapolin.core.problems import FormulaError, Problem
 
 __all__ = ["Portion", "balanced", "converted", "mix", "portions", "share_sum_percent", "sketch", "unmixed"]
+
+
+MOST_READABLE = 1e9
+"""No share and no weight in g comes near this."""
 
 
 class Portion:
@@ -86,6 +90,9 @@ def converted(blend: Blend, to: Literal["percent", "weight"]) -> Blend:
     """
     if blend.by == to:
         return blend
+    wrong = tuple(_beyond_reading(blend))
+    if wrong:
+        raise FormulaError(wrong)
     if isinstance(blend, PercentBlend):
         total_g = blend.total_oils_g
         if total_g is None:
@@ -112,6 +119,20 @@ def converted(blend: Blend, to: Literal["percent", "weight"]) -> Blend:
             for line in blend.lines
         ),
     )
+
+
+def _beyond_reading(blend: Blend) -> Iterator[Problem]:
+    """Amounts that no share or weight can be made of. What is merely out of its limits is converted, and said elsewhere."""
+    entry = "share_percent" if isinstance(blend, PercentBlend) else "weight_g"
+    given = [(f"blend.lines[{i}].{entry}", amount) for i, amount in enumerate(_amounts(blend))]
+    if isinstance(blend, PercentBlend):
+        given.append(("blend.total_oils_g", blend.total_oils_g or 0.0))
+    for field, amount in given:
+        if not 0 <= amount <= MOST_READABLE:
+            yield Problem(
+                code="out_of_range", severity="impossible", field=field,
+                message=f"{amount:,.6g} is no amount that can be shared out.", remedy="Correct it first.",
+            )  # fmt: skip
 
 
 def _but_its_amount(line: Line) -> dict[str, Any]:

@@ -25,6 +25,9 @@ class Limit(Model):
         >>> LIMITS["share_percent"].holds(100.00000000000001), LIMITS["share_percent"].holds(100.001)
         (True, False)
         """
+        # Below nothing there is no dust: a share of −1e-9 is a slip somewhere, and weighs less than nothing.
+        if value < 0 <= self.minimum:
+            return False
         dust = 1e-9 * max(1.0, abs(value))
         return self.minimum - dust <= value <= self.maximum + dust
 

@@ -10,9 +10,10 @@ from sapolin.exchange.formula_document import read_document
 from sapolin.store.stores import Stores
 from sapolin.store.target_sets import TargetSet
 
-__all__ = ["fill", "formula", "slugs"]
+__all__ = ["fill", "formula", "slugs", "wants_filling"]
 
 _HERE = files("sapolin.demo")
+_MARK = "demo"
 
 
 def slugs() -> tuple[str, ...]:
@@ -36,9 +37,17 @@ def materials() -> tuple[OwnMaterial, ...]:
     return tuple(OwnMaterial.model_validate(row) for row in rows)
 
 
+def wants_filling(stores: Stores) -> bool:
+    """Whether there is no demo world yet, or only a part of one because the filling was cut off."""
+    if stores.workshop.mark(_MARK) == "filling":
+        return True
+    return not stores.formulas.find() and not stores.formulas.find(deleted=True)
+
+
 def fill(stores: Stores) -> None:
-    """Empty the stores and fill them with the demo world."""
+    """Empty the stores and fill them with the demo world; a filling that is cut off is begun again at the next start."""
     stores.clear()
+    stores.workshop.set_mark(_MARK, "filling")
     store = stores.formulas
     for oil, per_kg in json.loads(_HERE.joinpath("prices.json").read_text(encoding="utf-8")).items():
         stores.prices.set(oil, per_kg)
@@ -55,3 +64,4 @@ def fill(stores: Stores) -> None:
         if versions:
             store.update(record.id, record.revision, formula(slug))
     fill_batches(stores)
+    stores.workshop.set_mark(_MARK, "filled")

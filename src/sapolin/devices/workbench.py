@@ -21,6 +21,8 @@ class Workbench:
     scale: SimulatedScale
     thermometer: SimulatedThermometer
     listeners: int = 0
+    ending: bool = False
+    """The application ends: streams of readings say so and stop."""
 
     @classmethod
     def simulated(cls) -> "Workbench":

@@ -1,6 +1,6 @@
 """A batch with everything that follows from its plan: from the plan while it is planned, from what it began with afterwards."""
 
-from contextlib import AbstractContextManager, nullcontext
+from contextlib import AbstractContextManager, nullcontext, suppress
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -106,7 +106,5 @@ def keep_missing_starts(batches: BatchStore) -> None:
     """Keep what batches stand on that began before such things were kept, so that nothing moves them from here on."""
     for record in batches.find():
         if record.events and batches.start(record.id) is None:
-            try:
+            with suppress(FormulaError):  # It could not be calculated before either.
                 batches.keep_missing_start(record.id, frozen_json(record.plan))
-            except FormulaError:
-                continue  # It could not be calculated before either.

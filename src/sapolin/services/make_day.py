@@ -1,5 +1,6 @@
 """Make day: adding to the record of a batch, and what the record adds up to."""
 
+from contextlib import suppress
 from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
@@ -35,6 +36,7 @@ from sapolin.services.batch_work import BatchWork, WorkedOut, frozen_json, work_
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.moulds import MouldStore
+from sapolin.store.reading import UnreadableError
 
 __all__ = ["NotWeighedError", "Run", "add_event", "add_photo", "deviation_of", "resume_devices", "run_of", "tare"]
 
@@ -261,6 +263,7 @@ def _learn(session: Session, batch: BatchWork, before: list[RecordedEvent], afte
 def resume_devices(batches: BatchStore, devices: Workbench) -> None:
     """Let the simulated devices take up the batches that are being made, the latest last."""
     for record in reversed(batches.find()):
-        state = state_of(batches.events(record.id), ()) if record.events else None
-        if state is not None and state.status == "making":
-            devices.resume(state)
+        with suppress(UnreadableError):
+            state = state_of(batches.events(record.id), ()) if record.events else None
+            if state is not None and state.status == "making":
+                devices.resume(state)

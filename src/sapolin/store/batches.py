@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from uuid import uuid4
 
+from pydantic import ValidationError
 from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
@@ -11,6 +12,7 @@ from sapolin.core.making.record import Event, Photographed, RecordedEvent
 from sapolin.core.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
+from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchRow, BatchStartRow
 
 __all__ = [
@@ -86,7 +88,18 @@ class BatchStore:
         if formula_id is not None:
             chosen = chosen.where(BatchRow.formula_id == formula_id)
         with Session(self._engine) as session:
-            return [self._record(session, row) for row in session.scalars(chosen)]
+            return [*readable(session.scalars(chosen), lambda row: self._record(session, row))]
+
+    def unreadable(self) -> list[tuple[str, str, str]]:
+        """Id, code and time of batches that are kept but cannot be read, their plan or their record."""
+        with Session(self._engine) as session:
+            rows = session.scalars(select(BatchRow).where(BatchRow.deleted_at.is_(None)))
+            return [(row.id, row.code, row.created_at) for row in rows if not self._can_read(session, row)]
+
+    def _can_read(self, session: Session, row: BatchRow) -> bool:
+        return any(
+            True for _ in readable([row], lambda one: (self._record(session, one), self._events(session, one.id)))
+        )
 
     def get(self, batch_id: str) -> BatchRecord:
         """One batch. Raises UnknownBatchError."""
@@ -283,8 +296,15 @@ class BatchStore:
             created_at=row.created_at,
             updated_at=row.updated_at,
             deleted_at=row.deleted_at,
-            plan=BatchPlan.model_validate_json(row.content),
+            plan=_plan(row),
         )
+
+
+def _plan(row: BatchRow) -> BatchPlan:
+    try:
+        return BatchPlan.model_validate_json(row.content)
+    except ValidationError as error:
+        raise UnreadableError(f"batch {row.code}") from error
 
 
 class _Wrapped(Model):
@@ -292,4 +312,7 @@ class _Wrapped(Model):
 
 
 def _recorded(row: BatchEventRow) -> RecordedEvent:
-    return RecordedEvent(seq=row.seq, at=row.at, event=_Wrapped.model_validate_json(row.content).event)
+    try:
+        return RecordedEvent(seq=row.seq, at=row.at, event=_Wrapped.model_validate_json(row.content).event)
+    except ValidationError as error:
+        raise UnreadableError(f"event {row.seq} of batch {row.batch_id}") from error

@@ -1,7 +1,14 @@
-"""The database file: where it is, how it is opened, and how it is brought up to date."""
+"""The database file: where it is, how it is opened, brought up to date, and kept whole.
 
+A new database is built beside its place and moved there when it is complete, so the file at its place is never half a
+database. Each migration is one transaction; a copy, checked, is kept before the first of them.
+"""
+
+import os
 import sqlite3
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -10,16 +17,34 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from platformdirs import user_data_path
-from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy import Connection, Engine, create_engine, event, text
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
+from sqlalchemy.pool import NullPool
 
-__all__ = ["data_directory", "open_database", "write_alone"]
+__all__ = ["DatabaseFaultError", "checkpoint", "close_database", "data_directory", "open_database", "write_alone"]
+
+
+class DatabaseFaultError(Exception):
+    """The database cannot be used; the message is one sentence for the maker, with the way out."""
 
 
 def data_directory(chosen: Path | None = None) -> Path:
-    """The directory for the maker's data: `chosen`, or the platform's own; created when missing."""
+    """The directory for the maker's data: `chosen`, or the platform's own; created when missing.
+
+    Raises DatabaseFaultError when there can be none.
+    """
     directory = chosen if chosen is not None else user_data_path("sapolin", appauthor=False)
-    directory.mkdir(parents=True, exist_ok=True)
+    try:
+        directory.mkdir(parents=True, exist_ok=True)
+    except (FileExistsError, NotADirectoryError) as error:
+        raise DatabaseFaultError(
+            f"{directory} is a file or lies below one, so no data can be kept there; name a directory with --data."
+        ) from error
+    except OSError as error:
+        raise DatabaseFaultError(
+            f"{directory} cannot be made ({error.strerror}); name another directory with --data."
+        ) from error
     return directory
 
 
@@ -31,33 +56,168 @@ def _set_pragmas(connection: Any, _record: Any) -> None:
     cursor.close()
 
 
-def _migrate(engine: Engine, file: Path) -> None:
+def _config() -> Config:
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    newest = ScriptDirectory.from_config(config).get_current_head()
-    with engine.begin() as connection:
+    return config
+
+
+@contextmanager
+def _migrating(file: Path) -> Iterator[Connection]:
+    """A connection on which every transaction takes the write lock at once and holds DDL too."""
+    engine = create_engine(f"sqlite:///{file}", poolclass=NullPool)
+
+    @event.listens_for(engine, "connect")
+    def leave_transactions_to_us(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None
+        connection.execute("PRAGMA synchronous=FULL")
+
+    @event.listens_for(engine, "begin")
+    def begin(connection: Connection) -> None:
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
+
+    with engine.connect() as connection:
+        yield connection
+    engine.dispose()
+
+
+def _migrate(file: Path) -> None:
+    config = _config()
+    scripts = ScriptDirectory.from_config(config)
+    newest, known = scripts.get_current_head(), {script.revision for script in scripts.walk_revisions()}
+    with _migrating(file) as connection:
         present = MigrationContext.configure(connection).get_current_revision()
-    if present == newest:
-        return
-    if present is not None:
-        _copy(file, file.with_name(f"{file.name}.before-{newest}"))
-    with engine.begin() as connection:
+        connection.rollback()
+        if present == newest:
+            return
+        if present is not None and present not in known:
+            raise DatabaseFaultError(
+                f"{file} was written by a newer Sapolin (its format is {present}); start that one, or move the file away."
+            )
+        if present is None:
+            _clear_half_built(connection, file)
+        elif newest is not None:
+            _copy(file, newest)
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
 
 
-def _copy(file: Path, target: Path) -> None:
-    """Copy a database whole, with what its write-ahead log still holds."""
-    with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(target)) as copy:
+def _clear_half_built(connection: Connection, file: Path) -> None:
+    """Tables without a version are what a first start left that was ended in its midst; they hold nothing yet."""
+    tables = connection.exec_driver_sql(
+        "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+    ).scalars().all()  # fmt: skip
+    for table in tables:
+        if connection.exec_driver_sql(f'SELECT count(*) FROM "{table}"').scalar_one():
+            raise DatabaseFaultError(
+                f"{file} holds data but does not say in which format; put a copy of it back that was kept before."
+            )
+    for table in tables:
+        connection.exec_driver_sql(f'DROP TABLE "{table}"')
+    connection.commit()
+
+
+def _copy(file: Path, newest: str) -> None:
+    """Copy a database whole beside itself, with what its write-ahead log still holds; no earlier copy is overwritten."""
+    now = datetime.now(UTC).strftime("%Y%m%dT%H%M%S%f")
+    target = file.with_name(f"{file.name}.before-{newest}-{now}")
+    part = target.with_name(f"{target.name}.part")
+    with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(part)) as copy:
         source.backup(copy)
+        sound = copy.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+    if not sound:
+        part.unlink()
+        raise DatabaseFaultError(
+            f"{file} is damaged, so it was left as it is; put a copy of it back that was kept before."
+        )
+    part.rename(target)
+
+
+def _traces(file: Path) -> list[Path]:
+    """What shows that there was a database here before."""
+    found = [path for path in sorted(file.parent.glob(f"{file.name}.before-*")) if path.suffix != ".part"]
+    wal = file.with_name(f"{file.name}-wal")
+    if wal.exists() and wal.stat().st_size > 0:
+        found.append(wal)
+    return found
+
+
+def _refuse_to_start_empty(file: Path) -> None:
+    """A database that is gone, or holds nothing, is never silently replaced by a new one."""
+    if not file.exists():
+        traces = _traces(file)
+        if traces:
+            raise DatabaseFaultError(
+                f"{file} is missing, but {traces[-1].name} shows that there was one; put it back, or move "
+                f"{traces[-1].name} away to start empty."
+            )
+        return
+    if file.is_dir():
+        raise DatabaseFaultError(f"{file} is a directory where the database should be; move it away.")
+    with closing(sqlite3.connect(file)) as connection:
+        tables = connection.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]
+    if tables == 0:
+        raise DatabaseFaultError(
+            f"{file} holds nothing: it was probably copied while Sapolin was running, or cut off; put a whole copy in its "
+            "place, or move it away to start empty."
+        )
+
+
+def _build_new(file: Path) -> None:
+    """Build a new database beside its place and move it there when it is complete."""
+    building = file.with_name(f"{file.name}.new")
+    building.unlink(missing_ok=True)
+    _migrate(building)
+    os.replace(building, file)
+
+
+_FAULTS = {
+    "file is not a database": "is not a database of Sapolin; put a copy of it back, or move it away to start empty",
+    "malformed": "is damaged; put a copy of it back that was kept before",
+    "readonly database": "cannot be written to; give yourself the right to write there, or name another place with --data",
+    "unable to open": "cannot be opened; look at its rights, or name another place with --data",
+    "disk is full": "has no room to grow: the disk is full; make room and start again",
+    "disk I/O error": "cannot be read or written: the disk reports an error; copy it elsewhere and name that with --data",
+    "locked": "is in use by another program; end that one, or name another place with --data",
+}
+
+
+def fault_in_words(file: Path, error: Exception) -> DatabaseFaultError:
+    """An error of the database as one sentence with the way out."""
+    said = str(getattr(error, "orig", None) or error)
+    words = next((words for sign, words in _FAULTS.items() if sign in said), f"cannot be used ({said})")
+    return DatabaseFaultError(f"{file} {words}.")
 
 
 def open_database(file: Path) -> Engine:
-    """Open the database `file`, created and migrated as needed; an older one is copied beside itself first."""
-    engine = create_engine(f"sqlite:///{file}")
-    event.listen(engine, "connect", _set_pragmas)
-    _migrate(engine, file)
+    """Open the database `file`, created and migrated as needed; an older one is copied beside itself first.
+
+    Raises DatabaseFaultError when it cannot be used, or when a new one would hide one that is lost.
+    """
+    try:
+        _refuse_to_start_empty(file)
+        if file.exists():
+            _migrate(file)
+        else:
+            _build_new(file)
+        engine = create_engine(f"sqlite:///{file}")
+        event.listen(engine, "connect", _set_pragmas)
+        checkpoint(engine)
+    except (sqlite3.Error, DatabaseError, OSError) as error:
+        raise fault_in_words(file, error) from error
     return engine
+
+
+def checkpoint(engine: Engine) -> None:
+    """Fold the write-ahead log into the file, so that a copy of the file alone is whole."""
+    with engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+
+
+def close_database(engine: Engine) -> None:
+    """Leave one whole file behind."""
+    checkpoint(engine)
+    engine.dispose()
 
 
 def write_alone(session: Session) -> None:

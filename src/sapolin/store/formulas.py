@@ -2,6 +2,7 @@
 
 from uuid import uuid4
 
+from pydantic import ValidationError
 from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
@@ -9,6 +10,7 @@ from sapolin.core.formula import Formula
 from sapolin.core.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
+from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.tables import FormulaRow, VersionRow
 
 __all__ = ["DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
@@ -93,7 +95,16 @@ class FormulaStore:
         with Session(self._engine) as session:
             latest = self._latest_versions(session)
             rows = session.scalars(chosen.order_by(FormulaRow.updated_at.desc(), FormulaRow.name))
-            return [self._record(row, latest.get(row.id, 0)) for row in rows]
+            return [*readable(rows, lambda row: self._record(row, latest.get(row.id, 0)))]
+
+    def unreadable(self) -> list[tuple[str, str, str]]:
+        """Id, name and time of the last save of formulas that are kept but cannot be read."""
+        with Session(self._engine) as session:
+            rows = session.scalars(select(FormulaRow).where(FormulaRow.deleted_at.is_(None)))
+            return [(row.id, row.name, row.updated_at) for row in rows if not self._can_read(row)]
+
+    def _can_read(self, row: FormulaRow) -> bool:
+        return any(True for _ in readable([row], lambda one: self._record(one, 0)))
 
     def get(self, formula_id: str) -> FormulaRecord:
         """One formula, deleted or not. Raises UnknownFormulaError."""
@@ -186,7 +197,7 @@ class FormulaStore:
             rows = session.scalars(
                 select(VersionRow).where(VersionRow.formula_id == formula_id).order_by(VersionRow.number.desc())
             )
-            return [_version_record(row) for row in rows]
+            return [*readable(rows, _version_record)]
 
     def clear(self) -> None:
         """Remove everything for good. Only the demo does this, to its own database."""
@@ -219,6 +230,10 @@ class FormulaStore:
 
     @staticmethod
     def _record(row: FormulaRow, latest_version: int) -> FormulaRecord:
+        try:
+            formula = Formula.model_validate_json(row.content)
+        except ValidationError as error:
+            raise UnreadableError(f"formula {row.id}") from error
         return FormulaRecord(
             id=row.id,
             revision=row.revision,
@@ -226,5 +241,5 @@ class FormulaStore:
             created_at=row.created_at,
             updated_at=row.updated_at,
             deleted_at=row.deleted_at,
-            formula=Formula.model_validate_json(row.content),
+            formula=formula,
         )

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from sapolin.core.materials import OwnMaterial
 from sapolin.core.model import Model
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import readable
 from sapolin.store.tables import MaterialRow
 
 __all__ = ["MaterialConflictError", "MaterialRecord", "MaterialStore", "UnknownMaterialError", "new_material_id"]
@@ -63,7 +64,7 @@ class MaterialStore:
                 (MaterialRow.deleted_at.is_not(None)) if deleted else MaterialRow.deleted_at.is_(None)
             )
         with Session(self._engine) as session:
-            return [_record(row) for row in session.scalars(chosen)]
+            return [*readable(session.scalars(chosen), _record)]
 
     def create(self, material: OwnMaterial) -> MaterialRecord:
         """Keep a new material under its id."""

@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from sapolin.core.batch.moulds import Mould
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import readable
 from sapolin.store.tables import MouldRow
 
 __all__ = ["MouldStore", "UnknownMouldError"]
@@ -26,7 +27,7 @@ class MouldStore:
         """Moulds in use, by name."""
         with Session(self._engine) as session:
             rows = session.scalars(select(MouldRow).where(MouldRow.deleted_at.is_(None)).order_by(MouldRow.name))
-            return [Mould.model_validate_json(row.content) for row in rows]
+            return [*readable(rows, lambda row: Mould.model_validate_json(row.content))]
 
     def put(self, mould: Mould) -> Mould:
         """Keep a mould under its id, or a new one under a fresh id."""

@@ -3,8 +3,10 @@
 from dataclasses import dataclass
 from pathlib import Path
 
+from sqlalchemy import Engine
+
 from sapolin.store.batches import BatchStore
-from sapolin.store.database import open_database
+from sapolin.store.database import checkpoint, close_database, open_database
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
@@ -26,6 +28,15 @@ class Stores:
     moulds: MouldStore
     batches: BatchStore
     workshop: WorkshopStore
+    engine: Engine
+
+    def checkpoint(self) -> None:
+        """Fold the write-ahead log into the file, so that a copy of the file alone is whole."""
+        checkpoint(self.engine)
+
+    def close(self) -> None:
+        """Leave one whole file behind."""
+        close_database(self.engine)
 
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
@@ -46,5 +57,5 @@ def open_stores(file: Path) -> Stores:
     engine = open_database(file)
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
-        BatchStore(engine), WorkshopStore(engine),
+        BatchStore(engine), WorkshopStore(engine), engine,
     )  # fmt: skip

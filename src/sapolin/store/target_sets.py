@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from sapolin.core.model import Model
 from sapolin.core.solving.question import MAX_TARGETS, Target
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import readable
 from sapolin.store.tables import TargetSetRow
 
 __all__ = ["NameTakenError", "TargetSet", "TargetSetRecord", "TargetSetStore", "UnknownTargetSetError"]
@@ -59,7 +60,7 @@ class TargetSetStore:
         """Every set, by name."""
         with Session(self._engine) as session:
             rows = session.scalars(select(TargetSetRow).order_by(func.lower(TargetSetRow.name)))
-            return [_record(row) for row in rows]
+            return [*readable(rows, _record)]
 
     def create(self, targets: TargetSet) -> TargetSetRecord:
         """Keep a new set. Raises NameTakenError when its name, in whatever case, is another's."""

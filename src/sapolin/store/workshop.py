@@ -38,6 +38,17 @@ class WorkshopStore:
                 session.merge(WorkshopRow(name=name, value=value, updated_at=utc_now()))
         return workshop
 
+    def mark(self, name: str) -> str | None:
+        """A mark that the application left for itself; null when there is none."""
+        with Session(self._engine) as session:
+            row = session.get(WorkshopRow, f"mark:{name}")
+            return None if row is None else row.value
+
+    def set_mark(self, name: str, value: str) -> None:
+        """Leave a mark for the application itself."""
+        with Session(self._engine) as session, session.begin():
+            session.merge(WorkshopRow(name=f"mark:{name}", value=value, updated_at=utc_now()))
+
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
         with Session(self._engine) as session, session.begin():

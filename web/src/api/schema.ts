@@ -1045,7 +1045,7 @@ export interface paths {
         };
         /**
          * What the devices show, live
-         * @description Server-sent events, ten a second; each holds the readings as JSON.
+         * @description Server-sent events, ten a second; each holds the readings as JSON. An event `ending` says that the server stops.
          */
         get: operations["stream"];
         put?: never;
@@ -1685,7 +1685,7 @@ export interface components {
             version: number;
             /**
              * Status
-             * @description `planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it.
+             * @description `planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it; `unreadable`.
              */
             status: string;
             /** Oils G */
@@ -2804,11 +2804,8 @@ export interface components {
             name: string;
             /** Purpose */
             purpose: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
+            /** State */
+            state: ("empty" | "incomplete" | "impossible" | "unsafe" | "complete") | "unreadable";
             /** Revision */
             revision: number;
             /**

@@ -116,8 +116,8 @@ class _Case:
     def __init__(self, question: SwapQuestion, base: Catalogue) -> None:
         self.question = question
         formula = question.formula
+        self.before = reckon(formula, base)  # It refuses unsound materials, before anything is made of them.
         self.oils = with_materials(base, formula.materials)
-        self.before = reckon(formula, base)
         self.parts: Sequence[Portion] = portions(formula.blend, self.oils)
         check_question(question, {part.oil.id: part.share_percent for part in self.parts}, self.oils)
         kept = {outgoing.oil: outgoing.keep_percent for outgoing in question.outgoing}

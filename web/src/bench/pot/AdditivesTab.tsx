@@ -6,7 +6,6 @@ import buttons from '../../shared/buttons.module.css';
 import { PickOne } from '../../shared/PickOne';
 import { formatNumber } from '../../shared/quantity';
 import { useSettings } from '../../shared/settings';
-import { useWeights } from '../../shared/units';
 import { useBench } from '../BenchContext';
 import { AddedBack } from './AddedBack';
 import { AmountField } from './AmountField';

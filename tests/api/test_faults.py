@@ -1,0 +1,225 @@
+"""What used to break inside answers in words; what is said of saving is true; an end that is asked for comes soon."""
+
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from urllib.request import urlopen
+
+import pytest
+
+from api.batches import Batch, plan_json
+from api.conftest import client_on
+from conftest import formula_json
+from sapolin.api.app import create_app
+from sapolin.api.settings import Settings
+from sapolin.demo import world
+from sapolin.store.stores import open_stores
+
+BEYOND = 2**63
+
+
+def problem_codes(response) -> list[str]:
+    return [problem["code"] for problem in response.json()["error"]["problems"]]
+
+
+class TestNothingBreaks:
+    @pytest.mark.parametrize("content", [
+        {"kind": "recipe", "parts": [{"oil": "own-odd", "share_percent": 100.0}]},
+        {"kind": "recipe", "parts": [{"oil": "no-such-oil", "share_percent": 100.0}]},
+        {"kind": "profile", "acids_percent": {"C18:1": 50.0}, "solid_at_20_c": False},
+        {"kind": "certificate", "of": "no-such-oil"},
+    ])  # fmt: skip
+    def test_an_unsound_material_in_a_swap(self, client, content):
+        formula = formula_json()
+        formula["materials"] = [{"id": "own-odd", "name": "Odd", "content": content}]
+        formula["blend"]["lines"][1]["oil"] = "own-odd"
+        first = formula["blend"]["lines"][0]["oil"]
+        for address, body in (
+            ("/api/swap", {"formula": formula, "outgoing": [{"oil": first}]}),
+            ("/api/swap/levers", {"before": formula, "formula": formula}),
+        ):
+            assert client.post(address, json=body).status_code == 422
+
+    @pytest.mark.parametrize("grams", [1e308, -5.0, -1e308])
+    def test_a_blend_of_huge_or_negative_weights(self, client, grams):
+        lines = [{"oil": "coconut", "weight_g": grams}, {"oil": "palm", "weight_g": grams}]
+        refused = client.post("/api/blend/convert", json={"blend": {"by": "weight", "lines": lines}, "to": "percent"})
+        assert (refused.status_code, set(problem_codes(refused))) == (422, {"out_of_range"})
+        shares = {"by": "percent", "total_oils_g": grams, "lines": [{"oil": "coconut", "share_percent": 1e308}]}
+        assert client.post("/api/blend/convert", json={"blend": shares, "to": "weight"}).status_code == 422
+
+    def test_numbers_that_no_database_holds(self, client, batch):
+        formula = client.post("/api/formulas", json=formula_json()).json()["id"]
+        batch.up_to("room")
+        event = {"kind": "noted", "text": "x"}
+        for method, address, body in (
+            ("PUT", f"/api/formulas/{formula}", {"revision": BEYOND, "formula": formula_json()}),
+            ("POST", f"/api/formulas/{formula}/versions", {"revision": BEYOND}),
+            ("PUT", f"/api/batches/{batch.id}", {"revision": BEYOND, "plan": plan_json()}),
+            ("GET", f"/api/batches/{batch.id}/photos/{BEYOND}", None),
+            ("POST", f"/api/batches/{batch.id}/events", {"key": "some-key-9", "after_seq": BEYOND, "event": event}),
+            ("DELETE", f"/api/target-sets/{BEYOND}", None),
+        ):
+            assert client.request(method, address, json=body).status_code == 422, address
+        far = batch.send(kind="corrected", seq=BEYOND, reason="x")
+        assert problem_codes(far) == ["nothing_to_correct"]
+
+    @pytest.mark.parametrize("by", ["saponification_percent", "lye_weight_percent"])
+    def test_a_share_of_koh_just_below_nothing(self, client, by):
+        lye = {"naoh_purity_percent": 99.0, "koh": {"by": by, "value": -1e-9, "purity_percent": 90.0}}
+        refused = client.post("/api/compute", json=formula_json(lye=lye))
+        assert (refused.status_code, problem_codes(refused)) == (422, ["out_of_range"])
+
+    def test_half_a_character(self, client):
+        broken = json.dumps(formula_json(name="bar")).replace('"bar"', '"b\\ud800r"')
+        json_type = {"content-type": "application/json"}
+        for address in ("/api/formulas", "/api/compute", "/api/formulas/import"):
+            assert client.post(address, content=broken, headers=json_type).status_code == 422, address
+
+    @pytest.mark.parametrize("path", ["x" * 300, "a/" * 200, "%00", "%ED%A0%80", "..%2f..%2fetc%2fpasswd"])
+    def test_odd_addresses(self, tmp_path, path):
+        web = tmp_path / "web"
+        (web / "assets").mkdir(parents=True)
+        (web / "index.html").write_text("<title>Sapolin</title>")
+        from fastapi.testclient import TestClient
+
+        application = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
+        with TestClient(application, base_url="http://127.0.0.1:8719", raise_server_exceptions=False) as client:
+            shown = client.get(f"/{path}")
+            assert (shown.status_code, "Sapolin" in shown.text) == (200, True)
+            assert client.get(f"/api/formulas/{path}").status_code in (404, 405)
+
+
+class TestTheDemo:
+    def test_many_resets_at_once_leave_one_world(self, demo):
+        before = len(demo.get("/api/formulas").json())
+        with ThreadPoolExecutor(16) as pool:
+            codes = list(
+                pool.map(lambda _: demo.post("/api/demo/reset", json={"confirm": True}).status_code, range(16))
+            )
+        assert set(codes) == {200}
+        assert len(demo.get("/api/formulas").json()) == before
+        assert len(demo.get("/api/batches").json()) == 3
+
+    def test_a_filling_that_was_cut_off_is_done_again(self, tmp_path, monkeypatch):
+        stores = open_stores(tmp_path / "demo.db")
+
+        class CutOffError(Exception):
+            pass
+
+        def cut_off(_stores):
+            raise CutOffError
+
+        monkeypatch.setattr(world, "fill_batches", cut_off)
+        with pytest.raises(CutOffError):
+            world.fill(stores)
+        monkeypatch.undo()
+        assert world.wants_filling(stores)
+        with client_on(tmp_path / "demo.db", demo=True) as client:
+            assert len(client.get("/api/batches").json()) == 3
+        assert not world.wants_filling(open_stores(tmp_path / "demo.db"))
+
+
+class TestWhatIsSaid:
+    def test_a_full_disk_is_called_one_and_nothing_was_saved(self, client):
+        formula = client.post("/api/formulas", json=formula_json()).json()
+        with client.app.state.stores.engine.connect() as connection:
+            pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
+            connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+        for i in range(50):
+            body = {"revision": i + 1, "formula": formula_json(notes=f"{i}" + "x" * 19_000)}
+            answer = client.put(f"/api/formulas/{formula['id']}", json=body)
+            if answer.status_code != 200:
+                break
+            client.post(f"/api/formulas/{formula['id']}/versions", json={"revision": i + 2, "note": "n"})
+        assert (answer.status_code, answer.json()["error"]["code"]) == (507, "disk_full")
+        assert "not saved" in answer.json()["error"]["message"]
+        assert client.get(f"/api/formulas/{formula['id']}").json()["revision"] == i + 1
+
+    def test_a_fault_after_saving_does_not_say_that_nothing_was_saved(self, client, batch, monkeypatch):
+        from sapolin.services import make_day
+
+        batch.up_to("room")
+        monkeypatch.setattr(make_day, "outlook", lambda *_: 1 / 0)
+        answer = batch.send(kind="noted", text="Kept all the same.")
+        monkeypatch.undo()
+        assert answer.status_code == 500
+        assert "Nothing was" not in answer.json()["error"]["message"]
+        assert "Kept all the same." in [note["what"] for note in batch.run()["state"]["notes"]]
+
+    def test_one_unreadable_row_is_shown_as_such(self, client):
+        formulas = [client.post("/api/formulas", json=formula_json()).json()["id"] for _ in range(2)]
+        batches = [Batch(client).id for _ in range(2)]
+        with client.app.state.stores.engine.begin() as connection:
+            connection.exec_driver_sql(f"UPDATE formulas SET content = 'x' WHERE id = '{formulas[0]}'")
+            connection.exec_driver_sql(f"UPDATE batches SET content = 'x' WHERE id = '{batches[0]}'")
+        states = {one["id"]: one["state"] for one in client.get("/api/formulas").json()}
+        assert states[formulas[0]] == "unreadable" != states[formulas[1]]
+        statuses = {one["id"]: one["status"] for one in client.get("/api/batches").json()}
+        assert statuses[batches[0]] == "unreadable" != statuses[batches[1]]
+        refused = client.get(f"/api/formulas/{formulas[0]}")
+        assert (refused.status_code, refused.json()["error"]["code"]) == (409, "unreadable")
+
+
+@contextmanager
+def served(data, *more: str):
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = [sys.executable, "-m", "sapolin", "serve", "--port", str(port), "--data", str(data), *more]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    try:
+        yield process, f"http://127.0.0.1:{port}"
+    finally:
+        process.kill()
+        process.wait()
+        process.stdout.close()
+        process.stderr.close()
+
+
+class TestTheEnd:
+    @pytest.mark.parametrize("sign", [signal.SIGTERM, signal.SIGHUP, signal.SIGINT])
+    def test_it_comes_within_three_seconds_with_streams_open_and_leaves_a_whole_file(self, tmp_path, sign):
+        with served(tmp_path) as (process, url):
+            process.stdout.readline()
+            body = json.dumps(formula_json(name="Kept bar")).encode()
+            from urllib.request import Request
+
+            request = Request(f"{url}/api/formulas", data=body, headers={"content-type": "application/json"})
+            assert urlopen(request).status == 201
+            stream = urlopen(f"{url}/api/devices/stream")
+            assert stream.readline().startswith(b"data:")
+            started = time.monotonic()
+            os.kill(process.pid, sign)
+            told = stream.read()
+            process.wait(timeout=10)
+            assert time.monotonic() - started < 3
+            assert b"event: ending" in told
+        shutil.copy(tmp_path / "sapolin.db", tmp_path / "copy.db")
+        assert [one.formula.name for one in open_stores(tmp_path / "copy.db").formulas.find()] == ["Kept bar"]
+
+    @pytest.mark.parametrize(("make", "words"), [
+        (lambda data: (data / "sapolin.db").write_bytes(b"garbage " * 999), "is not a database"),
+        (lambda data: (data / "sapolin.db-wal").write_bytes(b"left behind"), "is missing"),
+    ])  # fmt: skip
+    def test_a_start_that_cannot_be_is_one_plain_sentence(self, tmp_path, make, words):
+        make(tmp_path)
+        with served(tmp_path) as (process, _):
+            _, said = process.communicate(timeout=20)
+        assert process.returncode == 1
+        assert words in said
+        assert "Traceback" not in said
+
+    def test_it_does_not_open_itself_to_the_network(self, tmp_path):
+        with served(tmp_path, "--host", "0.0.0.0") as (process, _):
+            _, said = process.communicate(timeout=20)
+        assert process.returncode == 2
+        assert "this machine alone" in said
+        assert not list(tmp_path.iterdir())

@@ -1,0 +1,251 @@
+"""The database file is whole whatever ends the program, is never silently replaced, and says in words why it cannot be used."""
+
+import os
+import random
+import shutil
+import signal
+import sqlite3
+import time
+from contextlib import closing
+from multiprocessing import get_context
+from pathlib import Path
+
+import pytest
+from alembic import command
+from sqlalchemy import create_engine, event
+from sqlalchemy.exc import OperationalError
+
+from api.batches import plan_json
+from conftest import formula_json
+from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.formula import Formula
+from sapolin.store import database
+from sapolin.store.database import DatabaseFaultError, data_directory, fault_in_words, open_database
+from sapolin.store.reading import UnreadableError
+from sapolin.store.stores import open_stores
+
+FORMULA = Formula.model_validate(formula_json())
+PLAN = BatchPlan.model_validate(plan_json())
+FORK = get_context("fork")
+
+
+def old_database(file: Path, revision: str) -> None:
+    """A database with one formula, as an older release left it."""
+    config = database._config()
+    engine = create_engine(f"sqlite:///{file}")
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)
+    with engine.begin() as connection:
+        connection.exec_driver_sql(
+            "INSERT INTO formulas (id, name, search_text, content, content_version, revision, created_at, updated_at) "
+            "VALUES ('old', 'Old bar', 'old bar', ?, 1, 3, '2029-01-01', '2029-01-02')",
+            (FORMULA.model_dump_json(),),
+        )
+    engine.dispose()
+
+
+def ended_at_random(work, seconds: float) -> bool:
+    """Do `work` in a process of its own and kill it after so long; whether it was killed before it was done."""
+    process = FORK.Process(target=work)
+    process.start()
+    time.sleep(seconds)
+    process.kill()
+    process.join()
+    return process.exitcode != 0
+
+
+class TestKilled:
+    def test_a_first_start_can_be_killed_at_any_moment(self, tmp_path):
+        moments = random.Random(7)
+        cut_off = 0
+        for i in range(20):
+            file = tmp_path / f"{i}.db"
+            cut_off += ended_at_random(lambda file=file: open_stores(file), moments.uniform(0.0, 0.12))
+            assert open_stores(file).formulas.create(FORMULA).revision == 1
+        assert cut_off > 5
+
+    def test_a_migration_can_be_killed_at_any_moment(self, tmp_path):
+        moments = random.Random(11)
+        cut_off = 0
+        for i in range(20):
+            file = tmp_path / str(i) / "sapolin.db"
+            file.parent.mkdir()
+            old_database(file, "0001")
+            for _ in range(2):
+                cut_off += ended_at_random(lambda file=file: open_stores(file), moments.uniform(0.0, 0.12))
+            (kept,) = open_stores(file).formulas.find()
+            assert (kept.id, kept.revision) == ("old", 3)
+            # Every copy that was finished is a good one.
+            for copy in file.parent.glob("*.before-*"):
+                if copy.suffix != ".part":
+                    with closing(sqlite3.connect(copy)) as connection:
+                        assert connection.execute("SELECT name FROM formulas").fetchone() == ("Old bar",)
+        assert cut_off > 5
+
+    def test_what_an_earlier_release_left_half_built_is_built_anew(self, tmp_path):
+        file = tmp_path / "sapolin.db"
+        with closing(sqlite3.connect(file)) as connection, connection:
+            connection.execute("CREATE TABLE formulas (id TEXT)")
+            connection.execute("CREATE TABLE alembic_version (version_num TEXT)")
+        assert open_stores(file).formulas.create(FORMULA).revision == 1
+
+    def test_what_was_acknowledged_is_in_a_copy_of_the_file_alone_after_a_kill_and_a_start(self, tmp_path):
+        file = tmp_path / "sapolin.db"
+
+        def keep_one() -> None:
+            open_stores(file).formulas.create(FORMULA)
+            os.kill(os.getpid(), signal.SIGKILL)
+
+        process = FORK.Process(target=keep_one)
+        process.start()
+        process.join()
+        assert (tmp_path / "sapolin.db-wal").stat().st_size > 0
+        open_database(file)
+        shutil.copy(file, tmp_path / "copy.db")
+        assert [one.formula.name for one in open_stores(tmp_path / "copy.db").formulas.find()] == [FORMULA.name]
+
+    def test_closed_it_is_one_whole_file(self, tmp_path):
+        stores = open_stores(tmp_path / "sapolin.db")
+        stores.formulas.create(FORMULA)
+        stores.close()
+        assert [path.name for path in tmp_path.iterdir()] == ["sapolin.db"]
+
+    def test_copies_before_a_migration_are_never_overwritten(self, tmp_path):
+        file = tmp_path / "sapolin.db"
+        for name in ("first", "second"):
+            file.unlink(missing_ok=True)
+            old_database(file, "0003")
+            with closing(sqlite3.connect(file)) as connection, connection:
+                connection.execute("UPDATE formulas SET name = ?", (name,))
+            open_stores(file).close()
+        names = set()
+        for copy in tmp_path.glob("*.before-*"):
+            with closing(sqlite3.connect(copy)) as connection:
+                names.add(connection.execute("SELECT name FROM formulas").fetchone()[0])
+        assert names == {"first", "second"}
+
+
+class TestNeverSilentlyEmpty:
+    def refused(self, file: Path) -> str:
+        with pytest.raises(DatabaseFaultError) as refused:
+            open_database(file)
+        message = str(refused.value)
+        assert message.endswith(".")
+        assert "\n" not in message
+        return message
+
+    @pytest.mark.parametrize("trace", ["sapolin.db-wal", "sapolin.db.before-0006-20290101T000000"])
+    def test_where_there_was_one_no_new_one_is_made(self, tmp_path, trace):
+        (tmp_path / trace).write_bytes(b"something")
+        assert "is missing" in self.refused(tmp_path / "sapolin.db")
+        assert not (tmp_path / "sapolin.db").exists()
+
+    def test_a_copy_that_holds_nothing_is_not_taken_for_new(self, tmp_path):
+        source = tmp_path / "source.db"
+        with closing(sqlite3.connect(source)) as connection:
+            connection.execute("PRAGMA journal_mode=WAL")
+            connection.execute("CREATE TABLE formulas (id TEXT)")
+            connection.commit()
+            shutil.copy(source, tmp_path / "sapolin.db")  # without its write-ahead log
+        assert (tmp_path / "sapolin.db").stat().st_size == 4096
+        assert "holds nothing" in self.refused(tmp_path / "sapolin.db")
+
+    def test_garbage_truncated_newer_and_directories_are_said_in_a_sentence(self, tmp_path):
+        (tmp_path / "garbage.db").write_bytes(b"garbage " * 2000)
+        assert "is not a database" in self.refused(tmp_path / "garbage.db")
+        stores = open_stores(tmp_path / "short.db")
+        for _ in range(40):
+            stores.formulas.create(FORMULA)
+        stores.close()
+        with (tmp_path / "short.db").open("r+b") as file:
+            file.truncate(20_000)
+        assert "is damaged" in self.refused(tmp_path / "short.db")
+        open_stores(tmp_path / "newer.db").close()
+        with closing(sqlite3.connect(tmp_path / "newer.db")) as connection, connection:
+            connection.execute("UPDATE alembic_version SET version_num = '9999'")
+        assert "newer Sapolin" in self.refused(tmp_path / "newer.db")
+        (tmp_path / "folder.db").mkdir()
+        assert "is a directory" in self.refused(tmp_path / "folder.db")
+
+    def test_a_data_path_that_is_a_file_is_said_in_a_sentence(self, tmp_path):
+        (tmp_path / "file").write_text("x")
+        for path in (tmp_path / "file", tmp_path / "file" / "below"):
+            with pytest.raises(DatabaseFaultError, match="is a file"):
+                data_directory(path)
+
+    @pytest.mark.parametrize(("said", "words"), [
+        ("attempt to write a readonly database", "cannot be written to"), ("database or disk is full", "disk is full"),
+        ("unable to open database file", "cannot be opened"), ("database is locked", "in use"), ("odd", "(odd)"),
+    ])  # fmt: skip
+    def test_faults_of_the_disk_have_their_words(self, tmp_path, said, words):
+        assert words in str(fault_in_words(tmp_path / "sapolin.db", sqlite3.OperationalError(said)))
+
+    def test_a_disk_that_fills_up_while_it_starts_is_one_sentence(self, tmp_path, monkeypatch):
+        file = tmp_path / "sapolin.db"
+        old_database(file, "0001")
+
+        def small(engine):
+            @event.listens_for(engine, "connect")
+            def limit(connection, _record):
+                connection.execute("PRAGMA max_page_count = 9")
+
+        real = database.create_engine
+
+        def on_a_full_disk(*args, **kwargs):
+            engine = real(*args, **kwargs)
+            small(engine)
+            return engine
+
+        monkeypatch.setattr(database, "create_engine", on_a_full_disk)
+        with pytest.raises(DatabaseFaultError, match="disk is full"):
+            open_database(file)
+        monkeypatch.undo()
+        assert [one.id for one in open_stores(file).formulas.find()] == ["old"]
+
+
+class TestOneUnreadableRow:
+    def damage(self, stores, table: str, where: str) -> None:
+        with stores.engine.begin() as connection:
+            if table == "batch_events":
+                connection.exec_driver_sql("DROP TRIGGER batch_events_never_change")
+            connection.exec_driver_sql(f'UPDATE {table} SET content = \'{{"from": "the future"}}\' WHERE {where}')
+
+    def test_a_formula_does_not_hide_the_others(self, tmp_path):
+        stores = open_stores(tmp_path / "sapolin.db")
+        good, bad = stores.formulas.create(FORMULA), stores.formulas.create(FORMULA)
+        self.damage(stores, "formulas", f"id = '{bad.id}'")
+        assert [one.id for one in stores.formulas.find()] == [good.id]
+        assert [one[0] for one in stores.formulas.unreadable()] == [bad.id]
+        with pytest.raises(UnreadableError):
+            stores.formulas.get(bad.id)
+
+    @pytest.mark.parametrize("table", ["batches", "batch_events"])
+    def test_nor_does_a_batch_or_an_event(self, tmp_path, table):
+        stores = open_stores(tmp_path / "sapolin.db")
+        good, bad = stores.batches.create(PLAN), stores.batches.create(PLAN)
+        from sapolin.core.making.record import Noted
+
+        stores.batches.add_event(bad.id, "some-key-1", lambda _: Noted(kind="noted", text="x"))
+        self.damage(stores, table, f"{'id' if table == 'batches' else 'batch_id'} = '{bad.id}'")
+        assert good.id in [one.id for one in stores.batches.find()]
+        assert [one[0] for one in stores.batches.unreadable()] == [bad.id]
+        with pytest.raises(UnreadableError):
+            stores.batches.events(bad.id) if table == "batch_events" else stores.batches.get(bad.id)
+
+
+def test_nothing_is_saved_when_the_disk_is_full(tmp_path):
+    stores = open_stores(tmp_path / "sapolin.db")
+    kept = stores.formulas.create(FORMULA)
+    with stores.engine.connect() as connection:
+        pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
+        connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+    big = FORMULA.model_copy(update={"notes": "x" * 19_000})
+
+    def fill_up() -> None:
+        for _ in range(50):
+            stores.formulas.create(big)
+
+    with pytest.raises(OperationalError, match="full"):
+        fill_up()
+    assert kept.id in [one.id for one in stores.formulas.find()]
