@@ -121,7 +121,9 @@ def _copy(file: Path, newest: str) -> None:
     """Copy a database whole beside itself, with what its write-ahead log still holds; no earlier copy is overwritten."""
     now = datetime.now(UTC).strftime("%Y%m%dT%H%M%S%f")
     target = file.with_name(f"{file.name}.before-{newest}-{now}")
-    part = target.with_name(f"{target.name}.part")
+    part = file.with_name(f"{file.name}.copying")  # Under this name until it is whole.
+    for left in (part, part.with_name(f"{part.name}-journal")):
+        left.unlink(missing_ok=True)
     with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(part)) as copy:
         source.backup(copy)
         sound = copy.execute("PRAGMA integrity_check").fetchone() == ("ok",)
@@ -135,7 +137,7 @@ def _copy(file: Path, newest: str) -> None:
 
 def _traces(file: Path) -> list[Path]:
     """What shows that there was a database here before."""
-    found = [path for path in sorted(file.parent.glob(f"{file.name}.before-*")) if path.suffix != ".part"]
+    found = sorted(file.parent.glob(f"{file.name}.before-*"))
     wal = file.with_name(f"{file.name}-wal")
     if wal.exists() and wal.stat().st_size > 0:
         found.append(wal)
