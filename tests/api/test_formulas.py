@@ -166,3 +166,90 @@ def test_the_database_is_written_through(database, client):
         assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
         assert connection.execute("SELECT count(*) FROM formulas").fetchone() == (1,)
         assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0006",)
+
+
+class TestAnotherBarInItsPlace:
+    """The working copy is never overwritten: it is a version before anything takes its place."""
+
+    def other(self, **changes):
+        return formula_json(name="Swapped bar", superfat_percent=8.0, **changes)
+
+    def test_a_draft_without_a_version_is_kept_as_one_first(self, client):
+        record = create(client)
+        adopted = client.post(
+            f"/api/formulas/{record['id']}/adopt",
+            json={"revision": record["revision"], "formula": self.other(), "note": "palm out"},
+        ).json()
+        assert adopted["record"]["formula"]["superfat_percent"] == 8.0
+        versions = client.get(f"/api/formulas/{record['id']}/versions").json()
+        assert [version["number"] for version in versions] == [2, 1]
+        assert versions[1]["formula"] == record["formula"]
+        assert (versions[0]["note"], versions[0]["formula"]["superfat_percent"]) == ("palm out", 8.0)
+        assert adopted["draft_version"]["number"] == 1
+
+    def test_an_empty_draft_is_nothing_to_keep(self, client):
+        record = create(client, blend={"by": "percent", "total_oils_g": 1000.0, "lines": []})
+        address = f"/api/formulas/{record['id']}"
+        adopted = client.post(f"{address}/adopt", json={"revision": record["revision"], "formula": self.other()}).json()
+        assert (adopted["draft_version"], adopted["version"]["number"]) == (None, 1)
+
+    def test_a_draft_that_is_the_newest_version_is_not_kept_twice(self, client):
+        record = create(client)
+        address = f"/api/formulas/{record['id']}"
+        client.post(f"{address}/versions", json={"revision": record["revision"], "note": "first"})
+        adopted = client.post(f"{address}/adopt", json={"revision": record["revision"], "formula": self.other()}).json()
+        assert (adopted["draft_version"], adopted["version"]["number"]) == (None, 2)
+
+    def test_an_unfinished_draft_is_kept_too_but_nothing_unfinished_takes_its_place(self, client):
+        record = create(client, superfat_percent=None)
+        address = f"/api/formulas/{record['id']}"
+        unfinished = {"revision": record["revision"], "formula": self.other() | {"superfat_percent": None}}
+        assert client.post(f"{address}/adopt", json=unfinished).status_code == 422
+        assert client.get(f"{address}/versions").json() == []
+        client.post(f"{address}/adopt", json={"revision": record["revision"], "formula": self.other()})
+        assert client.get(f"{address}/versions").json()[1]["formula"]["superfat_percent"] is None
+
+    def test_saved_elsewhere_meanwhile_nothing_happens(self, client):
+        record = create(client)
+        address = f"/api/formulas/{record['id']}"
+        client.put(address, json={"revision": record["revision"], "formula": formula_json(notes="newer")})
+        stale = {"revision": record["revision"], "formula": self.other()}
+        assert client.post(f"{address}/adopt", json=stale).status_code == 409
+        assert client.get(f"{address}/versions").json() == []
+        assert client.get(address).json()["formula"]["notes"] == "newer"
+
+    def test_going_back_keeps_what_was_there(self, client):
+        record = create(client)
+        address = f"/api/formulas/{record['id']}"
+        client.post(f"{address}/versions", json={"revision": record["revision"], "note": "first"})
+        saved = client.put(address, json={"revision": record["revision"], "formula": self.other()}).json()
+        back = client.post(f"{address}/versions/1/return", json={"revision": saved["revision"]}).json()
+        assert back["record"]["formula"] == record["formula"]
+        assert (back["draft_version"]["number"], back["draft_version"]["formula"]["superfat_percent"]) == (2, 8.0)
+        assert (
+            client.post(f"{address}/versions/9/return", json={"revision": back["record"]["revision"]}).status_code
+            == 404
+        )
+
+    def test_an_unfinished_formula_is_no_error_while_it_is_written(self, client):
+        live = client.post("/api/compute/live", json=formula_json(superfat_percent=None))
+        assert live.status_code == 200
+        assert live.json()["figures"] is None
+        assert [problem["code"] for problem in live.json()["problems"]] == ["missing"]
+        assert client.post("/api/compute/live", json=formula_json()).json()["figures"]["lye"]["naoh_g"] > 0
+
+
+def test_no_word_of_a_library_and_no_path_is_in_a_message(client):
+    asked = client.post(
+        "/api/swap", json={"formula": formula_json(), "outgoing": [{"oil": "palm", "keep_percent": -3}]}
+    )
+    none = client.post("/api/swap", json={"formula": formula_json(), "outgoing": []})
+    odd = client.post("/api/formulas", json=formula_json(superfat_percent=[]) | {"purpose": 7})
+    for answer in (asked, none, odd):
+        assert answer.status_code == 422
+        for problem in answer.json()["error"]["problems"]:
+            assert not any(
+                sign in problem["message"] + problem["remedy"] for sign in ("[", "Tuple", "Input", "_", "should")
+            )
+    assert asked.json()["error"]["problems"][0]["message"] == "The share that may stay is too small."
+    assert none.json()["error"]["problems"][0]["message"] == "The oil that goes has no entries."

@@ -52,7 +52,6 @@ def test_trades_and_swaps_go_by_the_own_bands():
 @pytest.mark.parametrize(
     ("bands", "field", "code"),
     [
-        ([("hardness", 48, 36)], "bands[0]", "band_upside_down"),
         ([("hardness", 30, 40), ("sparkle", 1, 2)], "bands[1]", "unknown_band"),
         ([("hardness", 30, 40), ("hardness", 35, 45)], "bands[1]", "unknown_band"),
     ],
@@ -61,6 +60,15 @@ def test_bands_that_cannot_be_are_refused_where_they_are(bands, field, code):
     with pytest.raises(FormulaError) as refused:
         reckon(guest(*bands))
     assert [(problem.field, problem.code) for problem in refused.value.problems] == [(field, code)]
+
+
+def test_a_band_the_wrong_way_round_is_asked_about_and_stops_no_lye():
+    figures = reckon(guest(("hardness", 48, 36), ("cleansing", 5, 15)))
+    assert [(problem.field, problem.code) for problem in figures.cautions] == [("bands[0]", "band_upside_down")]
+    assert figures.lye.naoh_g == reckon(weight_formula(GUEST)).lye.naoh_g
+    bands = {figure.quality: figure.band for figure in figures.qualities}
+    assert bands["hardness"] is None
+    assert bands["cleansing"] is not None
 
 
 def test_a_change_of_bands_is_told():

@@ -263,3 +263,18 @@ def test_more_like_this_one():
         assert target.minimum <= figure.points <= target.maximum
         assert target.maximum - target.minimum <= 8
     assert answer_solve(ask(*targets)).solutions[0].miss == pytest.approx(0)
+
+
+def test_an_answer_is_held_against_what_was_asked_not_against_the_formulas_own_ranges():
+    own = ({"quality": "hardness", "minimum": 70.0, "maximum": 80.0},)
+    formula = weight_formula({"olive-refined": 500.0, "coconut": 300.0, "tallow-beef": 200.0}, bands=list(own))
+    question = SolveQuestion(
+        formula=formula, targets=(Target(feature="hardness", minimum=36.0, maximum=44.0),),
+        pool=("olive-refined", "coconut", "tallow-beef"),
+    )  # fmt: skip
+    solution = answer_solve(question).solutions[0]
+    (hardness,) = [figure for figure in solution.figures.qualities if figure.quality == "hardness"]
+    assert (hardness.band.minimum, hardness.band.maximum) == (36.0, 44.0)
+    assert "outside_band" not in {remark.code for remark in solution.figures.remarks}
+    # The formula keeps its own ranges.
+    assert solution.formula.bands == formula.bands

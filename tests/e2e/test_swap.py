@@ -46,7 +46,7 @@ def test_palm_out_by_keyboard_alone(page: Page, server: Server):
     page.keyboard.press("Control+Enter")
     page.wait_for_url(lambda url: not url.endswith("/swap"))
     settle(page)
-    expect(page.get_by_test_id("version-chip")).to_contain_text("version 4 kept")
+    expect(page.get_by_test_id("version-chip")).to_contain_text("version 5 kept")
     expect(page.get_by_test_id("line-palm")).to_have_count(0)
     figures = calc(page, server)
     assert shown(page, "lye-to-weigh") == figures["weighing"]["naoh"] != lye_before

@@ -11,7 +11,7 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.sheet import Sheet, sheet_in, sheet_of
 from sapolin.core.making.record import started_of, state_of
 from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError
+from sapolin.core.problems import FormulaError, Problem
 from sapolin.core.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
 from sapolin.services.batch_work import WorkedOut, plan_of, work_of, worked_out
@@ -105,6 +105,24 @@ def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
         with suppress(UnreadableError):
             said += reversed(state_of(store.events(record.id), ()).next_time)
     return tuple(dict.fromkeys(said))
+
+
+class LivePlan(Model):
+    """What can be said of a plan while it is being written."""
+
+    work: WorkedOut | None
+    """Null while something is missing or impossible."""
+    problems: tuple[Problem, ...]
+    """What stands in the way, entry by entry."""
+
+
+@router.post("/batch-plan/live", summary="Calculate a batch as it is being planned")
+def work_out_live(plan: BatchPlan) -> LivePlan:
+    """Everything that follows from the plan, or what still stands in the way: an unfinished plan is no error here."""
+    try:
+        return LivePlan(work=worked_out(plan), problems=())
+    except FormulaError as error:
+        return LivePlan(work=None, problems=error.problems)
 
 
 @router.post("/batch-plan", summary="Work a batch out")

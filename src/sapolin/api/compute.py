@@ -53,10 +53,28 @@ class BlendResult(Model):
     blend: Blend
 
 
+class LiveFigures(Model):
+    """What can be said of a formula while it is being written."""
+
+    figures: Reckoning | None
+    """Null while something is missing or impossible."""
+    problems: tuple[Problem, ...]
+    """What stands in the way, entry by entry."""
+
+
 @router.post("/compute", summary="Reckon a formula")
 def compute(formula: Formula, weight_unit: WeightUnitQuery = "g") -> Reckoning:
     """Lye, water, fatty acids, qualities and weights. 422 with every problem when it cannot be reckoned."""
     return reckon(formula, weight_unit=weight_unit)
+
+
+@router.post("/compute/live", summary="Calculate a formula as it is being written")
+def compute_live(formula: Formula, weight_unit: WeightUnitId = "g") -> LiveFigures:
+    """Figures when it is complete, or what still stands in their way: an unfinished formula is no error here."""
+    try:
+        return LiveFigures(figures=reckon(formula, weight_unit=weight_unit), problems=())
+    except FormulaError as error:
+        return LiveFigures(figures=None, problems=error.problems)
 
 
 @router.post("/compute/check", summary="Check a formula")

@@ -3,7 +3,7 @@
 from threading import Lock
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Body, Query, Request, Response
+from fastapi import APIRouter, Body, Path, Query, Request, Response
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
@@ -19,7 +19,7 @@ from sapolin.core.problems import FormulaError
 from sapolin.demo import world
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
 from sapolin.services.make_day import resume_devices
-from sapolin.store.formulas import FormulaRecord, VersionRecord
+from sapolin.store.formulas import Adopted, FormulaRecord, VersionRecord
 
 __all__ = ["router"]
 
@@ -80,6 +80,30 @@ class VersionRequest(Model):
     """The revision to keep; another one kept meanwhile refuses it with 409."""
     note: Annotated[str, Field(max_length=2000)] = ""
     """What changed and why."""
+
+
+class AdoptRequest(Model):
+    """Another bar in the place of the working copy."""
+
+    revision: Revision
+    """The revision that the new bar came from; another one kept meanwhile refuses it with 409."""
+    formula: Formula
+    note: Annotated[str, Field(max_length=2000)] = ""
+    """What changed and why."""
+
+
+class ReturnRequest(Model):
+    """Go back to a kept version."""
+
+    revision: Revision
+    """The revision of the working copy; another one kept meanwhile refuses it with 409."""
+
+
+def _refuse_unfinished(formula: Formula) -> None:
+    """A version can always be made, so an unfinished formula is none."""
+    stopping = [problem for problem in problems_of(formula, catalogue()) if problem.stops_the_reckoning]
+    if stopping:
+        raise FormulaError(stopping)
 
 
 def _summary(record: FormulaRecord) -> FormulaSummary:
@@ -189,11 +213,27 @@ def list_versions(formula_id: str, store: Formulas) -> list[VersionRecord]:
 @router.post("/formulas/{formula_id}/versions", status_code=201, summary="Keep a version")
 def keep_version(formula_id: str, request: VersionRequest, store: Formulas) -> VersionRecord:
     """Keep the working copy as the next version. 422 when it cannot be reckoned: a version can always be made."""
-    formula = store.get(formula_id).formula
-    stopping = [problem for problem in problems_of(formula, catalogue()) if problem.stops_the_reckoning]
-    if stopping:
-        raise FormulaError(stopping)
+    _refuse_unfinished(store.get(formula_id).formula)
     return store.keep_version(formula_id, request.revision, request.note)
+
+
+@router.post("/formulas/{formula_id}/adopt", status_code=201, summary="Take another bar over")
+def adopt_formula(formula_id: str, request: AdoptRequest, store: Formulas) -> Adopted:
+    """Put a formula, from a swap or a solve, in the place of the working copy and keep it as a version.
+
+    The working copy is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
+    the new formula cannot be calculated.
+    """
+    _refuse_unfinished(request.formula)
+    return store.adopt(formula_id, request.revision, request.formula, request.note)
+
+
+@router.post("/formulas/{formula_id}/versions/{number}/return", summary="Go back to a version")
+def return_to_version(
+    formula_id: str, number: Annotated[int, Path(ge=1, lt=2**63)], request: ReturnRequest, store: Formulas
+) -> Adopted:
+    """Put a kept version in the place of the working copy, which is kept as a version first, in the same transaction."""
+    return store.return_to(formula_id, request.revision, number)
 
 
 @router.post("/demo/reset", summary="Reset the demo world")

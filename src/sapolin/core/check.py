@@ -194,7 +194,7 @@ def _bands(formula: Formula) -> Iterator[Problem]:
         elif band.minimum > band.maximum:
             name = qualities()[band.quality].name
             yield _problem(
-                "band_upside_down", "impossible", field,
+                "band_upside_down", "caution", field,
                 f"The band of {name.lower()} runs from {band.minimum:g} down to {band.maximum:g}.", "Swap its edges.",
             )  # fmt: skip
         seen.add(band.quality)

@@ -197,4 +197,6 @@ class Formula(Model):
     def band(self, quality_id: str) -> Band | None:
         """The band that a quality of this soap is wanted in, if any."""
         bands = purposes()[self.purpose].bands if self.bands is None else self.bands
-        return next((band for band in bands if band.quality == quality_id), None)
+        # One whose ends are the wrong way round is asked about, and wants nothing meanwhile.
+        sound = (band for band in bands if band.quality == quality_id and band.minimum <= band.maximum)
+        return next(sound, None)

@@ -68,7 +68,25 @@ _PLAIN_WORDS = {
         "A blend is led “by” “percent” or “weight”; a material’s “kind” is “profile”, “sap”, “certificate” or “recipe”.",
     ),
     "literal_error": ("must be one of the words of the format", "See docs/formula.schema.json for them."),
-    "too_long": ("has too many entries", "Leave some out."),
+    "too_long": ("has too many entries", "Leave some out: {most} at the most."),
+    "too_short": ("has no entries", "Give at least one."),
+    "greater_than": ("is too small", "It must be more than {least}."),
+    "greater_than_equal": ("is too small", "It must be {least} at the least."),
+    "less_than": ("is too large", "It must be less than {most}."),
+    "less_than_equal": ("is too large", "It must be {most} at the most."),
+    "int_type": ("must be a whole number", "Write a number such as 12."),
+    "int_parsing": ("must be a whole number", "Write a number such as 12."),
+    "int_from_float": ("must be a whole number", "Write a number such as 12."),
+    "int_parsing_size": ("is too large", "Write a smaller number."),
+    "float_parsing": ("must be a number", "Write a number such as 12.5."),
+    "string_too_long": ("is too long", "Shorten it to {most} characters."),
+    "string_unicode": ("holds a character that is none", "Type it again."),
+    "tuple_type": ("must be a list", "Put it in square brackets."),
+    "list_type": ("must be a list", "Put it in square brackets."),
+    "dict_type": ("must be a group of named entries", "Put it in curly brackets."),
+    "model_type": ("must be a group of named entries", "Put it in curly brackets."),
+    "model_attributes_type": ("must be a group of named entries", "Put it in curly brackets."),
+    "none_required": ("must be left open", "Use null."),
     "string_pattern_mismatch": ("is not an id of the right form", "Own materials have ids such as “own-winter-blend”."),
     "json_invalid": ("is not JSON", "Check brackets, commas and quotes."),
 }
@@ -84,26 +102,64 @@ def _path(location: Sequence[int | str]) -> str:
     return path
 
 
+_NOUNS = {
+    "outgoing": "the oil that goes", "keep_percent": "the share that may stay", "share_percent": "the share",
+    "weight_g": "the weight", "value": "the amount", "superfat_percent": "the superfat", "revision": "the revision",
+    "naoh_purity_percent": "the purity of the NaOH", "purity_percent": "the purity of the KOH", "lines": "the oils",
+    "after_seq": "the last event known", "celsius": "the temperature", "soap_percent": "the soap in the diluted soap",
+    "total_oils_g": "the weight of all oils", "targets": "the targets", "key": "the key", "minimum": "the least",
+    "maximum": "the most",
+}  # fmt: skip
+_UNIT_WORDS = ("_percent", "_g_per_ml", "_g", "_ml", "_mm", "_c", "_per_kg", "_hours", "_weeks")
+
+
+def _noun(location: Sequence[int | str]) -> str:
+    """What an entry is called in a sentence: never its path."""
+    names = [step for step in location if isinstance(step, str)]
+    if not names:
+        return "what was sent"
+    name = names[-1]
+    if name in _NOUNS:
+        return _NOUNS[name]
+    for unit in _UNIT_WORDS:
+        name = name.removesuffix(unit)
+    return f"“{name.replace('_', ' ')}”"
+
+
 def malformed_entries(errors: Sequence[Any], *, skip: int = 0) -> tuple[Problem, ...]:
-    """Say Pydantic's `errors` in the words of a maker; `skip` leading steps of each location are left out."""
+    """Say Pydantic's `errors` in the words of a maker; `skip` leading steps of each location are left out.
+
+    No message holds a path or a word of the library; the path is in `field`, for programs.
+    """
     problems = []
     for error in errors:
-        path = _path(error["loc"][skip:])
-        words, remedy = _PLAIN_WORDS.get(error["type"], (f"cannot be read: {error['msg']}", "Correct it."))
+        location = error["loc"][skip:]
+        context = error.get("ctx") or {}
+        plain = _PLAIN_WORDS.get(error["type"], ("cannot be read", "Correct it."))
+        limits = {
+            "most": _limit(context, "le", "lt", "max_length"), "least": _limit(context, "ge", "gt", "min_length"),
+        }  # fmt: skip
+        words, remedy = (text.format_map(limits) for text in plain)
         given = error.get("input")
         shown = (
             f", not “{given[:60]}”" if isinstance(given, str) and error["type"] in ("float_type", "bool_type") else ""
         )
+        noun = _noun(location)
         problems.append(
             Problem(
                 code=f"malformed_{error['type']}",
                 severity="impossible",
-                field=path,
-                message=f"{path or 'The document'} {words}{shown}.",
+                field=_path(location),
+                message=f"{noun[:1].upper()}{noun[1:]} {words}{shown}.",
                 remedy=remedy,
             )
         )
     return tuple(problems)
+
+
+def _limit(context: dict[str, Any], *names: str) -> str:
+    value = next((context[name] for name in names if name in context), None)
+    return "the limit" if value is None else f"{value:,.12g}"
 
 
 def malformed(error: ValidationError) -> tuple[Problem, ...]:

@@ -13,7 +13,7 @@ from sapolin.store.database import write_alone
 from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.tables import FormulaRow, VersionRow
 
-__all__ = ["DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
+__all__ = ["Adopted", "DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
            "VersionRecord"]  # fmt: skip
 
 CONTENT_VERSION = 1
@@ -46,6 +46,16 @@ class VersionRecord(Model):
     created_at: str
     """UTC, ISO 8601."""
     formula: Formula
+
+
+class Adopted(Model):
+    """A formula with another bar in its place."""
+
+    record: FormulaRecord
+    version: VersionRecord
+    """The version that the working copy is now."""
+    draft_version: VersionRecord | None
+    """The version under which the working copy was kept that was there before; null when it was one already."""
 
 
 class UnknownFormulaError(LookupError):
@@ -178,17 +188,84 @@ class FormulaStore:
             self._refuse_deleted(current)
             if current.revision != revision:
                 raise RevisionConflictError(current)
-            row = VersionRow(
-                formula_id=formula_id,
-                number=current.latest_version + 1,
-                note=note,
-                content=current.formula.model_dump_json(),
-                content_version=CONTENT_VERSION,
-                created_at=utc_now(),
+            return self._add_version(session, formula_id, current.formula, note)
+
+    def adopt(self, formula_id: str, revision: int, formula: Formula, note: str) -> Adopted:
+        """Put `formula` in the place of the working copy and keep it as a version; the working copy is kept as one first.
+
+        All of it is one transaction, so neither bar can be lost. A working copy that is the newest version already is not
+        kept twice. Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
+        """
+        with Session(self._engine) as session, session.begin():
+            draft_version = self._keep_draft(session, formula_id, revision, f"As it was before: {note}"[:2000])
+            self._replace(session, formula_id, formula)
+            version = self._add_version(session, formula_id, formula, note)
+            return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
+
+    def return_to(self, formula_id: str, revision: int, number: int) -> Adopted:
+        """Put a kept version in the place of the working copy, which is kept as a version first, in one transaction.
+
+        Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
+        """
+        with Session(self._engine) as session, session.begin():
+            draft_version = self._keep_draft(
+                session, formula_id, revision, f"As it was before going back to version {number}"
             )
-            session.add(row)
-            session.flush()
-            return _version_record(row)
+            row = session.scalar(
+                select(VersionRow).where(VersionRow.formula_id == formula_id, VersionRow.number == number)
+            )
+            if row is None:
+                raise UnknownFormulaError(formula_id)
+            version = _version_record(row)
+            self._replace(session, formula_id, version.formula)
+            return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
+
+    def _keep_draft(self, session: Session, formula_id: str, revision: int, note: str) -> VersionRecord | None:
+        """Keep the working copy as a version, unless it has no oils or the newest version is the same.
+
+        `revision` must be the one kept.
+        """
+        write_alone(session)
+        current = self._read(session, formula_id)
+        self._refuse_deleted(current)
+        if current.revision != revision:
+            raise RevisionConflictError(current)
+        newest = session.scalar(
+            select(VersionRow).where(VersionRow.formula_id == formula_id).order_by(VersionRow.number.desc()).limit(1)
+        )
+        if not current.formula.blend.lines or (
+            newest is not None and _version_record(newest).formula == current.formula
+        ):
+            return None
+        return self._add_version(session, formula_id, current.formula, note)
+
+    def _add_version(self, session: Session, formula_id: str, formula: Formula, note: str) -> VersionRecord:
+        row = VersionRow(
+            formula_id=formula_id,
+            number=self._latest_versions(session, formula_id).get(formula_id, 0) + 1,
+            note=note,
+            content=formula.model_dump_json(),
+            content_version=CONTENT_VERSION,
+            created_at=utc_now(),
+        )
+        session.add(row)
+        session.flush()
+        return _version_record(row)
+
+    @staticmethod
+    def _replace(session: Session, formula_id: str, formula: Formula) -> None:
+        session.execute(
+            update(FormulaRow)
+            .where(FormulaRow.id == formula_id)
+            .values(
+                name=formula.name,
+                search_text=_search_text(formula),
+                content=formula.model_dump_json(),
+                content_version=CONTENT_VERSION,
+                revision=FormulaRow.revision + 1,
+                updated_at=utc_now(),
+            )
+        )
 
     def versions(self, formula_id: str) -> list[VersionRecord]:
         """Kept versions, newest first. Raises UnknownFormulaError."""
@@ -211,7 +288,7 @@ class FormulaStore:
             return self._read(session, formula_id)
 
     def _read(self, session: Session, formula_id: str) -> FormulaRecord:
-        row = session.get(FormulaRow, formula_id)
+        row = session.get(FormulaRow, formula_id, populate_existing=True)
         if row is None:
             raise UnknownFormulaError(formula_id)
         return self._record(row, self._latest_versions(session, formula_id).get(formula_id, 0))

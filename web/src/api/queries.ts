@@ -46,14 +46,15 @@ export function useVersions(formulaId: string) {
 export function useReckoningOf(formula: Formula | null) {
   return useQuery({
     queryKey: ['reckoning', formula],
-    queryFn: () => (formula ? reckon(formula, 'g') : null),
+    queryFn: async () => (formula ? (await calculate(formula, 'g')).figures : null),
     enabled: formula !== null,
     staleTime: FOREVER,
   }).data;
 }
 
-export function reckon(formula: Formula, weightUnit: WeightUnitId) {
-  return answered(api.POST('/api/compute', { body: formula, params: { query: { weight_unit: weightUnit } } }));
+/** The figures of a formula, or what still stands in their way. */
+export function calculate(formula: Formula, weightUnit: WeightUnitId) {
+  return answered(api.POST('/api/compute/live', { body: formula, params: { query: { weight_unit: weightUnit } } }));
 }
 
 export function at(formulaId: string) {

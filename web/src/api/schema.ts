@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calculate a formula as it is being written
+         * @description Figures when it is complete, or what still stands in their way: an unfinished formula is no error here.
+         */
+        post: operations["compute_live"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/check": {
         parameters: {
             query?: never;
@@ -274,6 +294,49 @@ export interface paths {
          * @description Keep the working copy as the next version. 422 when it cannot be reckoned: a version can always be made.
          */
         post: operations["keep_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formulas/{formula_id}/adopt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take another bar over
+         * @description Put a formula, from a swap or a solve, in the place of the working copy and keep it as a version.
+         *
+         *     The working copy is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
+         *     the new formula cannot be calculated.
+         */
+        post: operations["adopt_formula"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formulas/{formula_id}/versions/{number}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go back to a version
+         * @description Put a kept version in the place of the working copy, which is kept as a version first, in the same transaction.
+         */
+        post: operations["return_to_version"];
         delete?: never;
         options?: never;
         head?: never;
@@ -654,6 +717,26 @@ export interface paths {
          * @description The base and single changes, each at the size of a test batch. Nothing is kept.
          */
         post: operations["get_trial_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch-plan/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calculate a batch as it is being planned
+         * @description Everything that follows from the plan, or what still stands in the way: an unfinished plan is no error here.
+         */
+        post: operations["work_out_live"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1504,6 +1587,35 @@ export interface components {
              * @default false
              */
             compensated: boolean;
+        };
+        /**
+         * AdoptRequest
+         * @description Another bar in the place of the working copy.
+         */
+        AdoptRequest: {
+            /**
+             * Revision
+             * @description The revision that the new bar came from; another one kept meanwhile refuses it with 409.
+             */
+            revision: number;
+            formula: components["schemas"]["Formula"];
+            /**
+             * Note
+             * @description What changed and why.
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * Adopted
+         * @description A formula with another bar in its place.
+         */
+        Adopted: {
+            record: components["schemas"]["FormulaRecord"];
+            /** @description The version that the working copy is now. */
+            version: components["schemas"]["VersionRecord"];
+            /** @description The version under which the working copy was kept that was there before; null when it was one already. */
+            draft_version: components["schemas"]["VersionRecord"] | null;
         };
         /**
          * ApiError
@@ -3132,6 +3244,32 @@ export interface components {
             compensated: boolean;
         };
         /**
+         * LiveFigures
+         * @description What can be said of a formula while it is being written.
+         */
+        LiveFigures: {
+            /** @description Null while something is missing or impossible. */
+            figures: components["schemas"]["Reckoning"] | null;
+            /**
+             * Problems
+             * @description What stands in the way, entry by entry.
+             */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * LivePlan
+         * @description What can be said of a plan while it is being written.
+         */
+        LivePlan: {
+            /** @description Null while something is missing or impossible. */
+            work: components["schemas"]["WorkedOut"] | null;
+            /**
+             * Problems
+             * @description What stands in the way, entry by entry.
+             */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
          * Lye
          * @description The lye the maker has.
          */
@@ -4467,6 +4605,17 @@ export interface components {
             reason: string;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * ReturnRequest
+         * @description Go back to a kept version.
+         */
+        ReturnRequest: {
+            /**
+             * Revision
+             * @description The revision of the working copy; another one kept meanwhile refuses it with 409.
+             */
+            revision: number;
         };
         /**
          * Row
@@ -6297,6 +6446,41 @@ export interface operations {
             };
         };
     };
+    compute_live: {
+        parameters: {
+            query?: {
+                weight_unit?: "g" | "kg" | "oz" | "lb";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFigures"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     check: {
         parameters: {
             query?: never;
@@ -6807,6 +6991,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    adopt_formula: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdoptRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Adopted"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    return_to_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Adopted"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -7554,6 +7809,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    work_out_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LivePlan"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -8,6 +8,7 @@ import { formatNumber, parseNumber, type Parsed } from '../shared/quantity';
 
 const keeper: Keeper<BatchRecord, BatchPlan> = {
   id: (record) => record.id,
+  name: (plan) => `${plan.formula.name}, a batch`,
   revision: (record) => record.revision,
   content: (record) => record.plan,
   path: (record) => `/api/batches/${record.id}`,

@@ -2,7 +2,9 @@ import { screen, waitFor, within } from '@testing-library/react';
 import { beforeEach, describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
+import { leftUnsaved } from '../shared/draft/unsaved';
 import { newBatch, type Batch } from '../testing/kitchen';
+import { remember } from '../testing/made';
 import { mend, silence } from '../testing/network';
 import { address, retype, show } from '../testing/show';
 import { BatchDesk } from './BatchDesk';
@@ -126,6 +128,45 @@ describe('a batch on its desk', () => {
     await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('conflict'), { timeout: 5000 });
     expect((await kept()).notes).toBe('From the other room.');
     expect((await kept()).moulds[0]?.headroom_mm).toBe(5);
+    // There is a way out, and nothing of either is lost on it.
+    await user.click(await screen.findByTestId('keep-mine'));
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 5000 });
+    expect((await kept()).moulds[0]?.headroom_mm).toBe(9);
+  });
+
+  it('keeps one’s own as a batch beside one that was saved elsewhere', async () => {
+    const { user } = await desk();
+    await screen.findByTestId('size-words');
+    const record = await answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: batch.id } } }));
+    const body = { revision: record.revision, plan: { ...record.plan, notes: 'From the other room.' } };
+    await answered(api.PUT('/api/batches/{batch_id}', { params: { path: { batch_id: batch.id } }, body }));
+    await retype(user, await field('moulds[0].headroom_mm'), '9');
+    await user.click(await screen.findByTestId('keep-copy'));
+    await waitFor(() => expect(address()).not.toContain(batch.id));
+    const copyId = address()?.split('/')[2] ?? '';
+    remember(`/api/batches/${copyId}`);
+    const copy = await answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: copyId } } }));
+    expect(copy.plan.moulds[0]?.headroom_mm).toBe(9);
+    expect((await kept()).notes).toBe('From the other room.');
+    expect(leftUnsaved()).toEqual([]);
+  });
+
+  it('loses nothing of what was not saved when the screen is left', async () => {
+    const first = await desk();
+    await screen.findByTestId('size-words');
+    silence(1000, 'before', (request) => request.method === 'PUT');
+    await retype(first.user, await field('moulds[0].headroom_mm'), '13');
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
+    first.unmount();
+    mend();
+    expect((await kept()).moulds[0]?.headroom_mm).toBe(5);
+    const { user } = await desk();
+    expect((await field('moulds[0].headroom_mm')).value).toBe('13');
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 8000 });
+    expect((await kept()).moulds[0]?.headroom_mm).toBe(13);
+    // Undo has not forgotten what was before.
+    await user.click(screen.getByRole('button', { name: 'Undo' }));
+    await waitFor(async () => expect((await kept()).moulds[0]?.headroom_mm).toBe(5));
   });
 
   it('stays as it is once it is begun', async () => {

@@ -1,15 +1,16 @@
 import { Button, Menu } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
 import { at } from '../api/queries';
-import type { BatchRecord } from '../api/types';
+import type { BatchRecord, WorkedOut } from '../api/types';
 import buttons from '../shared/buttons.module.css';
 import columns from '../shared/columns.module.css';
 import { useCommands, type Command } from '../shared/commands';
+import { ConflictDialog } from '../shared/draft/ConflictDialog';
 import { SavedMark } from '../shared/draft/SavedMark';
 import { UndoIcon } from '../shared/icons';
 import { Missing } from '../shared/Missing';
@@ -66,31 +67,29 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
   const [settled] = useDebouncedValue(plan, QUIET_MS);
   const asked = useQuery({
     queryKey: ['batch-plan', settled],
-    queryFn: () => answered(api.POST('/api/batch-plan', { body: settled })),
+    queryFn: () => answered(api.POST('/api/batch-plan/live', { body: settled })),
     placeholderData: keepPreviousData,
     retry: (count, failure) => count < 3 && failure instanceof ApiFailure && failure.status === 0,
   });
-  const problems = useMemo(
-    () => (asked.error instanceof ApiFailure && settled === plan ? asked.error.problems : []),
-    [asked.error, settled, plan],
-  );
-  const isStale = settled !== plan || asked.isPlaceholderData || asked.error !== null || Object.keys(draft.unread).length > 0;
-  const state = useMemo(
-    () => ({ draft, work: asked.data ?? null, isStale, problems }),
-    [draft, asked.data, isStale, problems],
-  );
+  const { data: live } = asked;
+  const problems = useMemo(() => (settled === plan ? (live?.problems ?? []) : []), [live, settled, plan]);
+  const isStopped = (live?.problems.length ?? 0) > 0;
+  const isStale = settled !== plan || asked.isPlaceholderData || asked.error !== null || isStopped || Object.keys(draft.unread).length > 0;
+  // While something stands in the way, the last good one stays.
+  const [work, setWork] = useState<WorkedOut | null>(null);
+  if (live?.work && live.work !== work) setWork(live.work);
+  const state = useMemo(() => ({ draft, work, isStale, problems }), [draft, work, isStale, problems]);
+  const client = useQueryClient();
   const navigate = useNavigate();
   const sheet = useSheetAddress(record.id);
   useDocumentTitle(`Batch ${record.code}, ${plan.formula.name} · Sapolin`);
-  useHotkeys(
-    [
-      ['mod+Z', draft.undo],
-      ['mod+shift+Z', draft.redo],
-      ['mod+Y', draft.redo],
-      ['mod+S', () => void draft.saveNow()],
-    ],
-    [],
-  );
+  useHotkeys([['mod+S', () => void draft.saveNow()]], []);
+  // In a field it is the text that is undone, by the browser.
+  useHotkeys([
+    ['mod+Z', draft.undo],
+    ['mod+shift+Z', draft.redo],
+    ['mod+Y', draft.redo],
+  ]);
   const { undo, redo } = draft;
   useCommands(
     'batch',
@@ -104,8 +103,9 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
       [undo, redo, navigate, record.id, sheet],
     ),
   );
-  const isReady = problems.length === 0 && !isStale && asked.data !== undefined;
-  const stops = asked.data?.findings.some((finding) => finding.level === 'stop') ?? false;
+  const isReady = problems.length === 0 && !isStale && work !== null;
+  const stops = work?.findings.some((finding) => finding.level === 'stop') ?? false;
+  const load = () => answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: record.id } } }));
 
   return (
     <BatchContext value={state}>
@@ -160,6 +160,23 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
             Make day →
           </Button>
         </div>
+        <ConflictDialog
+          opened={draft.save.kind === 'conflict'}
+          name={`batch ${record.code}`}
+          copyLabel="Keep mine as a batch of its own"
+          load={load}
+          onCopy={async () => {
+            const copy = await answered(api.POST('/api/batches', { body: plan }));
+            draft.takeTheirs(await load());
+            void navigate(`/batches/${copy.id}`);
+          }}
+          onTheirs={(theirs) => {
+            draft.takeTheirs(theirs);
+            client.setQueryData(['batch', record.id], theirs);
+          }}
+          onMine={draft.keepMine}
+          isFinal={(theirs) => theirs.events > 0}
+        />
         <div className={columns.columns}>
           <div className={columns.column}>
             <SizePanel />

@@ -79,13 +79,15 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
     try {
       await act;
       await client.invalidateQueries({ queryKey: ['batches'] });
+      return true;
     } catch (error) {
       tellFailure(error);
+      return false;
     }
   };
   const params = { params: { path: { batch_id: batch.id } } };
   const putAside = async () => {
-    await settle(answered(api.DELETE('/api/batches/{batch_id}', params)));
+    if (!(await settle(answered(api.DELETE('/api/batches/{batch_id}', params))))) return;
     const notice = notifications.show({
       autoClose: 15_000,
       message: (
@@ -146,6 +148,8 @@ function wordsOf(batch: BatchSummary): string {
       return 'something is still to be entered';
     case 'planned':
       return 'ready to be made';
+    case 'unreadable':
+      return 'cannot be read; it stays as it is';
     case 'aborted':
       return `given up on ${day(batch.ended_at)}`;
     default: {

@@ -18,7 +18,7 @@ export function ReadyPanel() {
   else if (serious > 0) aside = `${serious} to look at`;
   return (
     <Panel title="Ready?" aside={aside} yieldsTo={120}>
-      <ul className={classes.findings} data-testid="readiness">
+      <ul className={classes.findings} tabIndex={0} aria-label="Is it ready?" data-testid="readiness">
         {nextTime.map((note) => (
           <li key={note} data-level="doubt" data-testid="next-time-note">
             <span className={classes.level}>next time</span>

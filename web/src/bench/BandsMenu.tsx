@@ -97,6 +97,7 @@ function TypeBands({ onClose }: { onClose: () => void }) {
   const { draft } = useBench();
   const { purposes, qualities } = useReference();
   const [unread, setUnread] = useState<Record<string, string | undefined>>({});
+  const [emptied, setEmptied] = useState<Record<string, boolean>>({});
   const purpose = purposes.find((known) => known.id === draft.formula.purpose);
   const bands = bandsOf(draft.formula, purpose);
   return (
@@ -113,7 +114,7 @@ function TypeBands({ onClose }: { onClose: () => void }) {
             <NumberField
               key={`${quality.id}-${edge}`}
               label={`${quality.name}, ${words}`}
-              value={band?.[edge] ?? null}
+              value={emptied[`${quality.id}-${edge}`] ? null : (band?.[edge] ?? null)}
               unit=""
               step={1}
               format={(shown) => formatNumber(shown, 1, 0)}
@@ -122,14 +123,13 @@ function TypeBands({ onClose }: { onClose: () => void }) {
               onUnread={(text) =>
                 setUnread((now) => ({ ...now, [`${quality.id}-${edge}`]: text ?? undefined }))
               }
-              onChange={(points) =>
-                draft.edit((now) =>
-                  points === null
-                    ? dropBand(now, purpose, quality.id)
-                    : setEdge(now, purpose, quality, edge, points),
-                )
-              }
-              problem={isUpsideDown && edge === 'maximum' ? 'Below its lower edge. Swap the two.' : undefined}
+              onChange={(points) => {
+                setEmptied((now) => ({ ...now, [`${quality.id}-${edge}`]: points === null }));
+                // An emptied end is being typed anew; only “none” gives the range up.
+                if (points !== null) draft.edit((now) => setEdge(now, purpose, quality, edge, points));
+              }}
+              onLeave={() => setEmptied((now) => ({ ...now, [`${quality.id}-${edge}`]: false }))}
+              problem={isUpsideDown && edge === 'maximum' ? 'Below its lower edge: it counts only once the two are the right way round.' : undefined}
               testId={`band-${quality.id}-${edge}`}
             />
           );

@@ -16,6 +16,69 @@ const kept = () => keptOf(record);
 const share = (oil: string) => field(`amount-${oil}`);
 const lye = () => field('lye-to-weigh');
 
+describe('what is not saved yet', () => {
+  beforeEach(async () => {
+    record = await ownFormula('Unsaved bar');
+  });
+
+  it('is there again after the screen is left while nothing answers, with its undo', async () => {
+    const first = await bench();
+    silence(1000, 'before', (request) => request.method === 'PUT');
+    await retype(first.user, share('coconut'), '20');
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
+    first.unmount();
+    mend();
+    expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 26 });
+    await bench();
+    expect(Number(share('coconut').value)).toBe(20);
+    await isSaved();
+    expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });
+    fireEvent.keyDown(document.body, { key: 'z', ctrlKey: true });
+    await waitFor(() => expect(Number(share('coconut').value)).toBe(26));
+  });
+
+  it('is asked about when someone else saved meanwhile', async () => {
+    const first = await bench();
+    silence(1000, 'before', (request) => request.method === 'PUT');
+    await retype(first.user, share('coconut'), '20');
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
+    first.unmount();
+    mend();
+    const now = await answered(api.GET('/api/formulas/{formula_id}', path()));
+    await answered(api.PUT('/api/formulas/{formula_id}', { ...path(), body: { revision: now.revision, formula: { ...now.formula, notes: 'Theirs.' } } }));
+    const { user } = await bench();
+    await screen.findByTestId('conflict-dialog');
+    expect(Number(share('coconut').value)).toBe(20);
+    await user.click(screen.getByTestId('take-theirs'));
+    await isSaved();
+    expect(Number(share('coconut').value)).toBe(26);
+    expect((await kept()).notes).toBe('Theirs.');
+  });
+
+  it('that is undone in a field is the text of that field', async () => {
+    const { user } = await bench();
+    await retype(user, share('coconut'), '20');
+    await user.keyboard('{Control>}z{/Control}');
+    expect(Number(share('coconut').value)).toBe(20);
+  });
+
+  it('keeps the draft as a version when one goes back to another', async () => {
+    const now = await answered(api.GET('/api/formulas/{formula_id}', path()));
+    await answered(api.POST('/api/formulas/{formula_id}/versions', { ...path(), body: { revision: now.revision, note: 'First.' } }));
+    const { user } = await bench();
+    await retype(user, share('coconut'), '20');
+    await isSaved();
+    await user.click(screen.getByTestId('version-chip'));
+    await user.click(await screen.findByRole('menuitem', { name: /^version 1/ }));
+    await waitFor(() => expect(Number(share('coconut').value)).toBe(26));
+    const versions = await answered(api.GET('/api/formulas/{formula_id}/versions', path()));
+    expect(versions[0]?.number).toBe(2);
+    expect(versions[0]?.formula.blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });
+    fireEvent.keyDown(document.body, { key: 'z', ctrlKey: true });
+    await waitFor(() => expect(Number(share('coconut').value)).toBe(20));
+  });
+});
+
 describe('the blend', () => {
   beforeEach(async () => {
     record = await ownFormula('Bench test bar');

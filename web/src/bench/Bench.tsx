@@ -9,6 +9,7 @@ import { answered, api } from '../api/client';
 import { at, useDefinitions, useOilsAndMaterials, useReckoningOf, useReference, useVersions } from '../api/queries';
 import type { FormulaRecord, OilSummary, OwnMaterial, Reckoning } from '../api/types';
 import { useCommands, type Command } from '../shared/commands';
+import { ConflictDialog } from '../shared/draft/ConflictDialog';
 import { ChainMap } from '../shared/figures/ChainMap';
 import { FiguresContext } from '../shared/figures/FiguresContext';
 import { Tracks } from '../shared/figures/Tracks';
@@ -25,7 +26,7 @@ import { BarPanel } from './bar/BarPanel';
 import { BenchContext } from './BenchContext';
 import { BenchHeader } from './BenchHeader';
 import { BlendPanel } from './BlendPanel';
-import { ConflictDialog, KeepVersionDialog } from './dialogs';
+import { KeepVersionDialog } from './dialogs';
 import { addOil } from './edits';
 import { LAST_FORMULA } from './lastFormula';
 import { Loaf } from './Loaf';
@@ -73,7 +74,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
             onKeepVersion={actions.askToKeep}
             onDuplicate={() => void actions.duplicate()}
             onDelete={() => void actions.putAside()}
-            onReturnTo={(version) => draft.edit(() => version.formula)}
+            onReturnTo={(version) => void actions.returnTo(version.number)}
           />
           <div className={classes.columns}>
             <div className={classes.column}>
@@ -105,7 +106,15 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
           onClose={actions.stopKeeping}
           onKeep={actions.keep}
         />
-        <ConflictDialog draft={draft} onCopied={actions.open} />
+        <ConflictDialog
+          opened={draft.save.kind === 'conflict'}
+          name={draft.record.formula.name}
+          copyLabel="Keep mine as a formula of its own"
+          load={() => answered(api.GET('/api/formulas/{formula_id}', at(draft.record.id)))}
+          onCopy={actions.keepCopy}
+          onTheirs={draft.takeTheirs}
+          onMine={draft.keepMine}
+        />
       </OilDragProvider>
     </BenchContext>
   );
@@ -170,6 +179,27 @@ function useFormulaActions(draft: Draft) {
         await client.invalidateQueries({ queryKey: ['versions', formulaId] });
         setKeeping(false);
         notifications.show({ message: `Version ${version.number} is kept.` });
+      }),
+    keepCopy: async () => {
+      const name = `${draft.formula.name.slice(0, 108)} (my copy)`;
+      const copy = await answered(api.POST('/api/formulas', { body: { ...draft.formula, name } }));
+      // What was done here is in the copy now.
+      draft.takeTheirs(await answered(api.GET('/api/formulas/{formula_id}', at(formulaId))));
+      open(copy);
+    },
+    returnTo: (number: number) =>
+      attempt(async () => {
+        if (current().save.kind !== 'saved') await saveNow();
+        const { record, draft_version: left } = await answered(
+          api.POST('/api/formulas/{formula_id}/versions/{number}/return', {
+            params: { path: { formula_id: formulaId, number } },
+            body: { revision: current().record.revision },
+          }),
+        );
+        draft.takeTheirs(record);
+        await client.invalidateQueries({ queryKey: ['versions', formulaId] });
+        const kept = left ? ` What was here is kept as version ${left.number}.` : '';
+        notifications.show({ message: `Back at version ${number}.${kept}` });
       }),
     duplicate: () =>
       attempt(async () => {
@@ -238,17 +268,20 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
   );
   useCommands('bench', commands);
   const run = (id: string) => () => commands.find((command) => command.id === id)?.run?.();
-  // The first four work inside fields too; a bare letter only outside of them.
+  // These two work inside fields too.
   useHotkeys(
     [
-      ['mod+Z', run('undo')],
-      ['mod+shift+Z', run('redo')],
-      ['mod+Y', run('redo')],
       ['mod+S', run('save')],
       ['mod+shift+S', run('keep')],
     ],
     [],
   );
+  // In a field it is the text that is undone, by the browser.
+  useHotkeys([
+    ['mod+Z', run('undo')],
+    ['mod+shift+Z', run('redo')],
+    ['mod+Y', run('redo')],
+  ]);
   useHotkeys(letterShortcuts ? [['A', run('add')]] : []);
 }
 

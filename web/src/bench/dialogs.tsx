@@ -1,11 +1,6 @@
-import { Button, Group, Modal, Stack, Text, Textarea } from '@mantine/core';
+import { Button, Group, Modal, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
 
-import { answered, api } from '../api/client';
-import { at } from '../api/queries';
-import type { FormulaRecord } from '../api/types';
-import { useTellFailure } from '../shared/tellFailure';
-import type { Draft } from './useDraft';
 
 interface KeepVersionDialogProps {
   opened: boolean;
@@ -54,52 +49,6 @@ export function KeepVersionDialog({ opened, nextNumber, onClose, onKeep }: KeepV
           </Group>
         </Stack>
       </form>
-    </Modal>
-  );
-}
-
-interface ConflictDialogProps {
-  draft: Draft;
-  /** Called with the copy that now holds this tab's work. */
-  onCopied: (copy: FormulaRecord) => void;
-}
-
-/** The formula was saved elsewhere since this tab opened it: nothing is overwritten without a choice. */
-export function ConflictDialog({ draft, onCopied }: ConflictDialogProps) {
-  const tellFailure = useTellFailure();
-  const { record, formula } = draft;
-  const choose = (act: (theirs: FormulaRecord) => Promise<void> | void) => async () => {
-    try {
-      await act(await answered(api.GET('/api/formulas/{formula_id}', at(record.id))));
-    } catch (error) {
-      tellFailure(error);
-    }
-  };
-  const copy = choose(async () => {
-    onCopied(
-      await answered(
-        api.POST('/api/formulas', { body: { ...formula, name: `${formula.name.slice(0, 108)} (my copy)` } }),
-      ),
-    );
-  });
-  return (
-    <Modal
-      opened={draft.save.kind === 'conflict'}
-      onClose={() => undefined}
-      withCloseButton={false}
-      title="Saved elsewhere in the meantime"
-    >
-      <Stack>
-        <Text size="sm">
-          Another tab or device saved “{record.formula.name}” after this one opened it. What you did here is still here.
-          What should become of it?
-        </Text>
-        <Button variant="filled" onClick={() => void copy()} data-autofocus>
-          Keep mine as a formula of its own
-        </Button>
-        <Button onClick={() => void choose(draft.takeTheirs)()}>Take theirs (undo brings mine back)</Button>
-        <Button onClick={() => void choose(draft.keepMine)()}>Replace theirs with mine</Button>
-      </Stack>
     </Modal>
   );
 }

@@ -7,6 +7,7 @@ import { useKept, type Keeper } from '../shared/draft/useKept';
 
 const keeper: Keeper<FormulaRecord, Formula> = {
   id: (record) => record.id,
+  name: (formula) => formula.name,
   revision: (record) => record.revision,
   content: (record) => record.formula,
   path: (record) => `/api/formulas/${record.id}`,

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
-import { reckon } from '../api/queries';
+import { calculate } from '../api/queries';
 import type { Formula, Problem, Reckoning, WeightUnitId } from '../api/types';
 
 /** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be reckoned, `problems`
@@ -78,8 +78,8 @@ export function useReckoning(formula: Formula, unit: WeightUnitId, hasUnread: bo
 
 async function ask(question: Question): Promise<Answer> {
   try {
-    const figures = await reckon(question.formula, question.unit);
-    return { to: question, figures, of: question.formula, problems: [], reachable: true };
+    const { figures, problems } = await calculate(question.formula, question.unit);
+    return { to: question, figures: figures ?? null, of: figures ? question.formula : null, problems, reachable: true };
   } catch (error) {
     const problems = error instanceof ApiFailure ? error.problems : [];
     return { to: question, figures: null, of: null, problems, reachable: problems.length > 0 };

@@ -21,6 +21,7 @@ const STATE_WORDS: Record<FormulaSummary['state'], string> = {
   impossible: '✕ impossible as entered',
   unsafe: '✕ lye-heavy',
   empty: '◐ empty',
+  unreadable: '✕ cannot be read',
 };
 
 /** Every formula, to open, copy, put aside or bring back. */
@@ -107,8 +108,8 @@ function useListActions() {
         ),
       ),
     putAside: async (formula: FormulaSummary) => {
-      await attempt(() => answered(api.DELETE('/api/formulas/{formula_id}', at(formula.id))));
-      tellPutAside(formula, restore);
+      const gone = await attempt(() => answered(api.DELETE('/api/formulas/{formula_id}', at(formula.id))));
+      if (gone !== undefined) tellPutAside(formula, restore);
     },
     read: async (file: File | null) => {
       if (file === null) return;

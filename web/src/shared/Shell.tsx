@@ -9,6 +9,7 @@ import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { useFormulas, useHealth } from '../api/queries';
 import { LAST_FORMULA } from '../bench/lastFormula';
+import { UnsavedNotice } from './draft/settleUnsaved';
 import { keyCaps, useCommands, useOffered, type Command } from './commands';
 import { ThemeIcon } from './icons';
 import { useSettings } from './settings';
@@ -57,6 +58,7 @@ export function Shell() {
         <UnitMenu />
         <ThemeSwitch />
       </header>
+      <UnsavedNotice />
       <main id="screen">
         <Outlet />
       </main>

@@ -6,9 +6,10 @@ import { useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
 import type { Formula, FormulaRecord } from '../api/types';
+import { keepHistory, recallHistory, record as recordStep } from './draft/history';
 import { useTellFailure } from './tellFailure';
 
-/** Save a formula over the one it came from, keep it as a version with a note, and go to the bench with it. */
+/** Take a formula over in the place of the one it came from, both kept as versions, and go to the bench with it. */
 export function useKeepAsVersion(record: FormulaRecord) {
   const navigate = useNavigate();
   const client = useQueryClient();
@@ -16,19 +17,20 @@ export function useKeepAsVersion(record: FormulaRecord) {
   return useCallback(
     async (formula: Formula, note: string) => {
       try {
-        const saved = await answered(
-          api.PUT('/api/formulas/{formula_id}', { ...at(record.id), body: { revision: record.revision, formula } }),
+        const adopted = await answered(
+          api.POST('/api/formulas/{formula_id}/adopt', { ...at(record.id), body: { revision: record.revision, formula, note } }),
         );
-        const version = await answered(
-          api.POST('/api/formulas/{formula_id}/versions', { ...at(record.id), body: { revision: saved.revision, note } }),
-        );
+        // One undo step on the bench brings back what was there.
+        const [before] = recallHistory(record.id, record.revision, record.formula);
+        keepHistory(record.id, adopted.record.revision, recordStep(before, adopted.record.formula, null), {});
         await client.invalidateQueries({ queryKey: ['versions', record.id] });
-        notifications.show({ message: `Version ${version.number} is kept. ${note}` });
+        const left = adopted.draft_version ? ` What was there is version ${adopted.draft_version.number}.` : '';
+        notifications.show({ message: `Version ${adopted.version.number} is kept.${left} ${note}` });
         void navigate(`/formulas/${record.id}`);
       } catch (error) {
         tellFailure(error);
       }
     },
-    [client, navigate, record.id, record.revision, tellFailure],
+    [client, navigate, record.id, record.revision, record.formula, tellFailure],
   );
 }

@@ -117,7 +117,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
           <span className="muted">Its lye, water and additives stay as they are.</span>
           <span className={classes.spring} />
           <Button variant="filled" disabled={solution === null || isStale} onClick={take} data-testid="keep-solution">
-            Keep as version {record.latest_version + 1} ↵
+            Keep as a version <small>Ctrl ↵</small>
           </Button>
         </div>
         <div className={columns.columns}>

@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { reckon, useOilsAndMaterials, useReference } from '../api/queries';
+import { calculate, useOilsAndMaterials, useReference } from '../api/queries';
 import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
 import columns from '../shared/columns.module.css';
 import { ChainMap } from '../shared/figures/ChainMap';
@@ -69,7 +69,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   const candidate = answer?.candidates[chosen] ?? answer?.candidates[0];
   const { data: afterLevers } = useQuery({
     queryKey: ['reckoning', pulled],
-    queryFn: () => (pulled ? reckon(pulled, 'g') : null),
+    queryFn: async () => (pulled ? (await calculate(pulled, 'g')).figures : null),
     enabled: pulled !== null,
     placeholderData: (previous) => previous,
   });

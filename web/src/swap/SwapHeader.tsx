@@ -153,7 +153,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
       </Chip>
       <span className={classes.spring} />
       <Button variant="filled" disabled={!canKeep} onClick={onKeep} data-testid="keep-swap">
-        Keep as version {record.latest_version + 1} ↵
+        Keep as a version <small>Ctrl ↵</small>
       </Button>
     </div>
   );

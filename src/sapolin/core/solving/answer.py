@@ -17,7 +17,7 @@ from sapolin.core.formula import Formula, PercentBlend, PercentLine
 from sapolin.core.materials import with_materials
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
-from sapolin.core.qualities import qualities
+from sapolin.core.qualities import Band, qualities
 from sapolin.core.reckoning import reckon
 from sapolin.core.solving.branch import (
     PREFERENCE_SCALE,
@@ -272,7 +272,8 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
         return None
     formula = _formula(question, model, outcome.shares)
     try:
-        figures = reckon(formula, base)
+        # Held against what was asked here, whatever ranges the formula has of its own.
+        figures = reckon(formula.model_copy(update={"bands": _asked_bands(question)}), base)
     except FormulaError:
         return None
     preference = PREFERENCE_SCALE * float(model.preference @ outcome.shares)
@@ -300,6 +301,19 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
                 question.targets, values, outside, model.low, model.high, strict=True
             )
         ),
+    )
+
+
+def _asked_bands(question: SolveQuestion) -> tuple[Band, ...]:
+    """The targets on qualities, closed at the ends of their axes where they are open."""
+    return tuple(
+        Band(
+            quality=target.feature,
+            minimum=quality.axis_minimum if target.minimum is None else target.minimum,
+            maximum=max(quality.axis_maximum, target.minimum or 0.0) if target.maximum is None else target.maximum,
+        )
+        for target in question.targets
+        if (quality := qualities().get(target.feature)) is not None
     )
 
 

@@ -1,10 +1,13 @@
-import { useCallback, useEffect, useReducer, useRef } from 'react';
+import { useCallback, useEffect, useReducer, useRef, useState } from 'react';
 
 import { ApiFailure } from '../../api/client';
 import { keepHistory, recallHistory, record, redo, undo, type History, type Unread } from './history';
+import { isOpen } from './settleUnsaved';
+import { forgetUnsaved, isSame, keepUnsaved, recallUnsaved, type Unsaved } from './unsaved';
 
 const QUIET_MS = 350;
 const RETRY_MS = 3000;
+const ALIVE_MS = 5000;
 
 /** saved: on disk. waiting: typed, about to be sent. saving: sent. offline: not answered, tried again.
  *  conflict: saved elsewhere since. refused: the server will not keep it; `message` says why. */
@@ -14,6 +17,7 @@ export type SaveState =
 /** Where something edited is kept, and how. */
 export interface Keeper<R, T> {
   id: (record: R) => string;
+  name: (content: T) => string;
   revision: (record: R) => number;
   content: (record: R) => T;
   /** Address and body of a save; also sent when the page is left. */
@@ -87,12 +91,25 @@ function reduce<R, T>(state: DraftState<R, T>, action: Action<R, T>): DraftState
   }
 }
 
+/** A record as it is opened: with what was left unsaved of it, if anything was. */
+function opened<R, T>(record: R, keeper: Keeper<R, T>, left: Unsaved | undefined): DraftState<R, T> {
+  const content = keeper.content(record);
+  if (left === undefined) {
+    const [history, unread] = recallHistory(keeper.id(record), keeper.revision(record), content);
+    return { record, history, unread, save: { kind: 'saved' } };
+  }
+  const isKept = isSame(left.content, content);
+  const present = isKept ? content : (left.content as T);
+  const history: History<T> = { past: left.past as T[], present, future: left.future as T[], mergeKey: null };
+  // It reached the server although its answer did not come back; or it goes there now; or someone else was there meanwhile.
+  const save: SaveState['kind'] = isKept ? 'saved' : left.revision === keeper.revision(record) ? 'waiting' : 'conflict';
+  return { record, history, unread: left.unread, save: { kind: save } as SaveState };
+}
+
 /** Something being worked on: edits with undo, and an autosave whose state is always known. `keeper` must not change. */
 export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
-  const [state, dispatch] = useReducer(reduce<R, T>, loaded, (first): DraftState<R, T> => {
-    const [history, unread] = recallHistory(keeper.id(first), keeper.revision(first), keeper.content(first));
-    return { record: first, history, unread, save: { kind: 'saved' } };
-  });
+  const [takenOver] = useState(() => recallUnsaved(keeper.path(loaded)));
+  const [state, dispatch] = useReducer(reduce<R, T>, loaded, (first): DraftState<R, T> => opened(first, keeper, takenOver?.[1]));
   const { record: kept, history, unread, save } = state;
   const latest = useRef(state);
   const inFlight = useRef<Promise<void> | null>(null);
@@ -125,23 +142,47 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
     return () => clearTimeout(timer);
   }, [save, history.present, send]);
 
+  const isStored = useRef(true);
   useEffect(() => {
-    if (save.kind === 'saved') keepHistory(keeper.id(kept), keeper.revision(kept), history, unread);
-  }, [keeper, kept, history, unread, save.kind]);
+    const path = keeper.path(kept);
+    if (save.kind === 'saved') {
+      keepHistory(keeper.id(kept), keeper.revision(kept), history, unread);
+      forgetUnsaved(path, takenOver?.[0]);
+      return undefined;
+    }
+    const store = () => {
+      const { past, present, future } = history;
+      isStored.current = keepUnsaved({
+        path, name: keeper.name(present), revision: keeper.revision(kept), content: present, past, future, unread, at: Date.now(),
+      });
+    };
+    store();
+    // Another tab must not take it for left behind.
+    const alive = setInterval(store, ALIVE_MS);
+    return () => clearInterval(alive);
+  }, [keeper, kept, history, unread, save.kind, takenOver]);
+
+  useEffect(() => isOpen(keeper.path(loaded)), [keeper, loaded]);
 
   useEffect(() => {
     const flush = () => {
       const { save: last, record: base, history: now } = latest.current;
       if (last.kind !== 'waiting') return;
-      void fetch(keeper.path(base), {
+      // Should it fail, what is kept on this device is sent again.
+      fetch(keeper.path(base), {
         method: 'PUT',
         keepalive: true,
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify(keeper.body(base, now.present)),
-      });
+      }).then(
+        (answer) => {
+          if (answer.ok) forgetUnsaved(keeper.path(base));
+        },
+        () => undefined,
+      );
     };
     const warn = (event: BeforeUnloadEvent) => {
-      if (latest.current.save.kind !== 'saved' && latest.current.save.kind !== 'waiting') event.preventDefault();
+      if (!isStored.current && latest.current.save.kind !== 'saved') event.preventDefault();
     };
     window.addEventListener('pagehide', flush);
     window.addEventListener('beforeunload', warn);
