@@ -83,14 +83,14 @@ class TestSheet:
             assert answer.headers["content-type"] == "application/pdf"
             assert answer.content.startswith(b"%PDF")
             assert size in answer.content
-            assert 1 <= answer.content.count(b"/Type /Page\n") + answer.content.count(b"/Type /Page ") <= 2
+            assert 1 <= answer.content.count(b"/Type /Page\n") + answer.content.count(b"/Type /Page ") <= 3
 
     def test_csv_holds_every_weight_and_adds_up(self, client, batch):
         rows = list(csv.DictReader(io.StringIO(client.get(f"/api/batches/{batch.id}/sheet.csv").text)))
         oils = [float(row["weight_g"]) for row in rows if row["section"] == "Oils"]
         assert sum(oils[:-1]) == pytest.approx(oils[-1])
         names = {row["name"] for row in rows}
-        assert {"NaOH", "Water", "All in the pot"} <= names
+        assert {"NaOH", "Water, into the jug", "All in the pot"} <= names
 
     def test_what_is_typed_cannot_become_a_formula_or_markup(self, client):
         formula = formula_json(name="=HYPERLINK(1)|*x*")
@@ -123,6 +123,36 @@ class TestMoulds:
         answer = client.put("/api/moulds", json=LOAF | {"shape": shape})
         assert answer.json()["error"]["problems"][0]["field"] == "shape.height_mm"
         assert client.get("/api/moulds").json() == []
+
+
+class TestSheetAsMade:
+    def test_after_the_pour_it_tells_what_was_made(self, client):
+        batch = Batch(client)
+        batch.up_to("weigh-oil:0")
+        target = batch.run()["state"]["targets_g"]["oil:0"]
+        batch.send(kind="captured", item="oil:0", weight_g=round(target + 1.0, 1), source="typed")
+        batch.send(kind="step_done", step="weigh-oil:0")
+        batch.up_to("temperatures")
+        batch.send(kind="temperature", bowl="lye", celsius=41.0, source="typed")
+        batch.send(kind="temperature", bowl="oils", celsius=40.0, source="typed")
+        batch.up_to("trace")
+        batch.send(kind="traced", stage="light")
+        batch.up_to("nothing")
+        batch.send(kind="noted", text="It smelled of rain.")
+        batch.send(kind="finished")
+        batch.send(kind="poured", mould=0, difference_ml=25.0)
+        sheet = client.get(f"/api/batches/{batch.id}/sheet").json()
+        rows = {row["item"]: row for section in sheet["sections"] for row in section["rows"]}
+        assert sheet["made"] is True
+        assert float(rows["oil:0"]["weighed_g"].replace(",", "")) == pytest.approx(target + 1, abs=0.06)
+        happened = {fact["name"]: fact["value"] for fact in sheet["happened"]}
+        assert happened["When they met"] == "oils 40 °C, lye 41 °C"
+        assert happened["Loaf"] == "25 mL left over"
+        assert happened["Note"] == "It smelled of rain."
+        assert "%" in happened["Superfat as weighed"]
+        assert client.get(f"/api/batches/{batch.id}/sheet.pdf").status_code == 200
+        fahrenheit = client.get(f"/api/batches/{batch.id}/sheet", params={"temperature": "F"}).json()
+        assert {"name": "When they met", "value": "oils 104 °F, lye 106 °F"} in fahrenheit["happened"]
 
 
 class TestNewBatch:

@@ -172,7 +172,7 @@ class TestAnySheet:
         sheet = sheet_of(plan, worked_out(plan), "B-1")
         assert sheet_pdf(sheet, "letter").startswith(b"%PDF")
         rows = list(csv.reader(io.StringIO(sheet_csv(sheet))))
-        assert {len(row) for row in rows} == {5}
+        assert {len(row) for row in rows} == {6}
         text = sheet_markdown(sheet)
         assert text.count("\n## ") >= 3
         assert sheet.first_aid[0] in text.replace("\\", "")

@@ -92,7 +92,8 @@ class TestMarkdown:
         assert r"- \# not a heading" in text
 
     def test_notes_for_next_time_come_back(self):
-        assert "- Next time: Less blue." in sheet_markdown(sheet(next_time=("Less blue.",)))
+        text = sheet_markdown(sheet(next_time=("Less blue.",)))
+        assert text.index("Lessons from last time") < text.index("- Less blue.") < text.index("## Oils")
 
     def test_fahrenheit_all_the_way_but_differences_say_both(self):
         text = sheet_markdown(sheet_in(sheet(), "F"))
@@ -107,10 +108,12 @@ class TestMarkdown:
 
 class TestPdf:
     @pytest.mark.parametrize(("paper", "size"), [("a4", A4_PT), ("letter", LETTER_PT)])
-    def test_two_pages_of_the_paper_asked_for(self, paper, size):
-        assert page_sizes(sheet_pdf(sheet({"liquids": [MILK]}), paper)) == [size, size]
+    def test_pages_of_the_paper_asked_for(self, paper, size):
+        pages = page_sizes(sheet_pdf(sheet({"liquids": [MILK]}), paper))
+        assert set(pages) == {size}
+        assert 2 <= len(pages) <= 3
 
-    def test_a_laden_batch_still_takes_two(self):
+    def test_a_laden_batch_takes_a_page_more_at_the_most(self):
         one = sheet(
             {
                 "liquids": [MILK],
@@ -126,7 +129,7 @@ class TestPdf:
                 for name, colour in (("cream", "titanium-white"), ("blue", "ultramarine-blue"))
             ],
         )  # fmt: skip
-        assert len(page_sizes(sheet_pdf(one))) == 2
+        assert len(page_sizes(sheet_pdf(one))) <= 4
 
     def test_it_prints_every_weight_and_the_dangers(self, open_pages):
         one = sheet({"liquids": [MILK]})
@@ -135,7 +138,7 @@ class TestPdf:
             assert name in text
             assert grams in text
         assert "running water for 15 to 20 minutes" in text
-        assert "Lye into the liquid, never the reverse." in text
+        assert "Jug in the ice bath" in text
         assert "Batch B-207" in text
 
     def test_the_order_of_work_keeps_lye_apart_from_other_weighings(self, open_pages):
@@ -143,6 +146,49 @@ class TestPdf:
         assert text.count("Weigh everything but the") == 1
         assert "Weigh NaOH" in text
         assert "Weigh Palm" not in text
+
+    def test_page_one_holds_what_has_to_be_at_hand(self, open_pages):
+        content = sheet_pdf(sheet({"liquids": [MILK]}, next_time=("Freeze it harder.",)))
+        first = printed(content[: content.index(b"endstream")])
+        for words in ("Freeze it harder.", "Goggles are on, not at hand.", "aluminium", "99 % pure", "running water for 15",
+                      "Emergency: ____", "Poison service: ____", "Oils together"):  # fmt: skip
+            assert words in first, words
+        assert first.index("Freeze it harder.") < first.index("Goggles are on") < first.index("Oils together")
+
+    def test_the_numbers_to_call_are_those_of_the_workshop(self, open_pages):
+        numbers = {"emergency_number": "112", "poison_number": "0800 111"}
+        assert "Emergency: 112 Poison service: 0800 111" in printed(sheet_pdf(sheet().model_copy(update=numbers)))
+
+    def test_nothing_is_too_small_for_goggles(self, open_pages):
+        one = sheet({"liquids": [MILK], "additives": [{"additive": "kaolin", "by": "percent_of_oils", "value": 2.0}]})
+        # The size that stands before each string that is shown.
+        texts = re.findall(rb"/F\d+ ([\d.]+) Tf(?:(?! Tf).)*?\((?:[^()\\]|\\.)+\) Tj", sheet_pdf(one), re.S)
+        assert len(texts) > 50
+        assert min(float(size) for size in texts) >= 10.5
+
+    def test_what_must_not_be_made_says_so_across_every_page(self, open_pages):
+        heavy = sheet({"superfat_percent": 0.0, "lye": {"naoh_purity_percent": 90.0}})
+        assert heavy.forbidden
+        content = sheet_pdf(heavy)
+        # Once in the heading, and across each page.
+        assert printed(content).count("DO NOT MAKE") == 1 + len(page_sizes(content))
+        assert "**DO NOT MAKE.**" in sheet_markdown(heavy)
+        assert "DO NOT MAKE" not in printed(sheet_pdf(sheet()))
+
+    def test_cups_stand_with_what_they_are_taken_from(self):
+        one = sheet({"additives": [{"additive": "kaolin", "by": "percent_of_oils", "value": 2.0}]},
+                    size={"by": "oils_g", "value": 1000.0})  # fmt: skip
+        (lye,) = [section for section in one.sections if section.title == "Lye and liquids"]
+        rows = {row.item: row for row in lye.rows}
+        assert rows["cup:0"].g == "40.0"
+        # Twice the lye in all.
+        assert float(rows["water"].g) + 40 == pytest.approx(2 * float(rows["lye:naoh"].g), abs=0.3)
+
+    def test_the_code_opens_the_batch(self, open_pages):
+        content = sheet_pdf(sheet(), "a4", "http://127.0.0.1:8719/batches/abc")
+        assert "http://127.0.0.1:8719/batches/abc" in printed(content)
+        # Another address is another square.
+        assert sheet_pdf(sheet(), "a4", "http://127.0.0.1:8719/batches/abd") != content
 
     def test_markup_is_printed_as_it_was_typed(self, open_pages):
         text = printed(sheet_pdf(sheet({"name": "Bar <b>& co</b> (1)"})))

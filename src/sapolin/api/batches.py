@@ -3,20 +3,21 @@
 from contextlib import suppress
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
-from sapolin.api.stores import Batches, Formulas
+from sapolin.api.stores import Batches, Formulas, WorkshopKept
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.batch.sheet import Sheet, sheet_in, sheet_of
+from sapolin.core.batch.sheet import Sheet, sheet_in
 from sapolin.core.making.record import started_of, state_of
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError, Problem
 from sapolin.core.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
-from sapolin.services.batch_work import WorkedOut, plan_of, work_of, worked_out
+from sapolin.services.batch_work import WorkedOut, plan_of, sheet_of_batch, work_of, worked_out
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.reading import UnreadableError
+from sapolin.store.workshop import WorkshopStore
 
 __all__ = ["next_time_of", "router"]
 
@@ -186,39 +187,47 @@ def new_batch_plan(formula_id: str, batches: Batches, formulas: Formulas) -> Bat
 TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit that temperatures are told in.")]
 
 
-def _sheet(batch_id: str, batches: BatchStore, temperature: TemperatureUnitId) -> tuple[BatchRecord, Sheet]:
+def _sheet(
+    batch_id: str, batches: BatchStore, workshop: WorkshopStore, temperature: TemperatureUnitId
+) -> tuple[BatchRecord, Sheet]:
     record = batches.get(batch_id)
-    notes = next_time_of(record.formula_id, batches)
-    sheet = sheet_of(record.plan, worked_out(record.plan).planned, record.code, notes)
+    numbers = workshop.get()
+    sheet = sheet_of_batch(record, batches, next_time_of(record.formula_id, batches)).model_copy(
+        update={"emergency_number": numbers.emergency_number, "poison_number": numbers.poison_number}
+    )
     return record, sheet_in(sheet, temperature)
 
 
 @router.get("/batches/{batch_id}/sheet", summary="The sheet of a batch")
-def get_sheet(batch_id: str, batches: Batches, temperature: TemperatureUnit = "C") -> Sheet:
-    """Weights, order of work, safety, as it is printed."""
-    return _sheet(batch_id, batches, temperature)[1]
+def get_sheet(batch_id: str, batches: Batches, workshop: WorkshopKept, temperature: TemperatureUnit = "C") -> Sheet:
+    """Gear, weights, order of work, safety, as it is printed; of a batch that has begun, as it was made."""
+    return _sheet(batch_id, batches, workshop, temperature)[1]
 
 
 @router.get("/batches/{batch_id}/sheet.pdf", summary="The sheet as PDF", response_class=Response)
 def get_sheet_pdf(
     batch_id: str,
+    request: Request,
     batches: Batches,
+    workshop: WorkshopKept,
     paper: Annotated[PaperSize, Query(description="Size of the paper.")] = "a4",
     temperature: TemperatureUnit = "C",
 ) -> Response:
-    """Two pages."""
-    record, sheet = _sheet(batch_id, batches, temperature)
+    """A page of gear, first aid and weights, and the order of work; the square code opens the batch."""
+    record, sheet = _sheet(batch_id, batches, workshop, temperature)
     return Response(
-        sheet_pdf(sheet, paper),
+        sheet_pdf(sheet, paper, f"{request.base_url}batches/{batch_id}"),
         media_type="application/pdf",
         headers={"content-disposition": f'inline; filename="batch-{record.code}.pdf"'},
     )
 
 
 @router.get("/batches/{batch_id}/sheet.md", summary="The sheet as Markdown", response_class=Response)
-def get_sheet_markdown(batch_id: str, batches: Batches, temperature: TemperatureUnit = "C") -> Response:
+def get_sheet_markdown(
+    batch_id: str, batches: Batches, workshop: WorkshopKept, temperature: TemperatureUnit = "C"
+) -> Response:
     """The whole sheet as text."""
-    record, sheet = _sheet(batch_id, batches, temperature)
+    record, sheet = _sheet(batch_id, batches, workshop, temperature)
     return Response(
         sheet_markdown(sheet),
         media_type="text/markdown; charset=utf-8",
@@ -227,9 +236,9 @@ def get_sheet_markdown(batch_id: str, batches: Batches, temperature: Temperature
 
 
 @router.get("/batches/{batch_id}/sheet.csv", summary="The weights as CSV", response_class=Response)
-def get_sheet_csv(batch_id: str, batches: Batches) -> Response:
+def get_sheet_csv(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Response:
     """One line a weight."""
-    record, sheet = _sheet(batch_id, batches, "C")
+    record, sheet = _sheet(batch_id, batches, workshop, "C")
     return Response(
         sheet_csv(sheet),
         media_type="text/csv; charset=utf-8",

@@ -12,15 +12,19 @@ __all__ = ["PaperSize", "sheet_csv", "sheet_markdown", "sheet_pdf"]
 
 PaperSize = Literal["a4", "letter"]
 
+LEAST_PT = 10.5
+"""Nothing on the sheet is smaller."""
+
 
 def sheet_csv(sheet: Sheet) -> str:
-    """One line a weight: section, name, grams, ounces, note."""
+    """One line a weight: section, name, grams, ounces, note, and what was really weighed."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(["section", "name", "weight_g", "weight_oz", "note"])
+    writer.writerow(["section", "name", "weight_g", "weight_oz", "note", "weighed_g"])
     for section in sheet.sections:
         for row in (*section.rows, *((section.total,) if section.total else ())):
-            cells = (section.title or "Batch", row.name, row.g.replace(",", ""), row.oz.replace(",", ""), row.note)
+            numbers = (row.g.replace(",", ""), row.oz.replace(",", ""))
+            cells = (section.title or "Batch", row.name, *numbers, row.note, row.weighed_g.replace(",", ""))
             writer.writerow([safe_cell(cell) for cell in cells])
     return out.getvalue()
 
@@ -32,15 +36,28 @@ def sheet_markdown(sheet: Sheet) -> str:
         return "".join(f"\\{letter}" if letter in "\\`*_{}[]<>#|" else letter for letter in words)
 
     lines = [f"# {text(sheet.title)}", "", f"Batch {sheet.code}. {text(sheet.formula)}.", ""]
+    if sheet.forbidden:
+        lines += [f"**DO NOT MAKE.** {text(' '.join(sheet.forbidden))}", ""]
+    lines += (
+        ["## Lessons from last time", "", *(f"- {text(lesson)}" for lesson in sheet.lessons), ""]
+        if sheet.lessons
+        else []
+    )
+    lines += ["## First", "", *(f"- [ ] {text(check)}" for check in sheet.gear), ""]
+    lines += ["## Lye on skin or in eyes", "", *(f"- {text(words)}" for words in sheet.first_aid)]
+    lines += [
+        f"- Emergency: {text(sheet.emergency_number or '____')}. Poison service: {text(sheet.poison_number or '____')}.",
+        "",
+    ]
     for section in sheet.sections:
         if section.title:
             lines += [f"## {section.title}", ""]
-        lines += ["| | g | oz | |", "|---|--:|--:|---|"]
+        lines += ["| | g | oz | | weighed, g |", "|---|--:|--:|---|--:|"]
         for row in section.rows:
-            lines.append(f"| {text(row.name)} | {row.g} | {row.oz} | {text(row.note)} |")
+            lines.append(f"| {text(row.name)} | {row.g} | {row.oz} | {text(row.note)} | {row.weighed_g} |")
         if section.total:
             total = section.total
-            lines.append(f"| **{text(total.name)}** | **{total.g}** | **{total.oz}** | |")
+            lines.append(f"| **{text(total.name)}** | **{total.g}** | **{total.oz}** | | |")
         lines.append("")
     lines += [*(f"- {text(fact.name)}: {text(fact.value)}" for fact in sheet.facts), ""]
     lines += [*(f"- {text(mould)}" for mould in sheet.moulds), ""] if sheet.moulds else []
@@ -48,131 +65,214 @@ def sheet_markdown(sheet: Sheet) -> str:
         lines += ["## Before you begin", "", *(f"- {text(f.headline)} {text(f.remedy)}" for f in sheet.findings), ""]
     lines += ["## Order of work", ""]
     lines += [f"{i}. **{text(step.title)}** {text(step.text)}" for i, step in enumerate(sheet.steps, 1)]
-    lines += ["", "## Safety", "", *(f"- {text(words)}" for words in (*sheet.safety, *sheet.first_aid)), ""]
+    lines += ["", "## Safety", "", *(f"- {text(words)}" for words in sheet.safety), ""]
+    if sheet.happened:
+        lines += ["## What happened", "", *(f"- {text(fact.name)}: {text(fact.value)}" for fact in sheet.happened), ""]
     lines += ["## Notes", "", *(f"- {text(note)}" for note in sheet.notes), ""] if sheet.notes else []
     return "\n".join(lines)
 
 
-def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4") -> bytes:
-    """One or two pages: weights with room for what was really weighed on the first, the order of work on the second."""
+def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes:
+    """The sheet to cook from: gear, first aid and weights on the first page, the order of work behind it.
+
+    `address` is where the application shows this batch; it stands in the square code, for a phone's camera.
+    """
     from reportlab.lib import colors
     from reportlab.lib.pagesizes import A4, LETTER
     from reportlab.lib.styles import ParagraphStyle
     from reportlab.lib.units import mm
-    from reportlab.platypus import KeepTogether, PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+    from reportlab.platypus import KeepTogether, PageBreak, Paragraph, SimpleDocTemplate, Spacer
 
     size = A4 if paper == "a4" else LETTER
-    margin = 14 * mm
+    margin = 13 * mm
     width = size[0] - 2 * margin
     caustic = colors.HexColor("#a8321f")
-    small = ParagraphStyle("small", fontName="Helvetica", fontSize=8.5, leading=10.6)
-    tiny = ParagraphStyle("tiny", parent=small, fontSize=7.5, leading=9.4, textColor=colors.HexColor("#444444"))
-    bold = ParagraphStyle("bold", parent=small, fontName="Helvetica-Bold")
-    right = ParagraphStyle("right", parent=small, fontName="Courier-Bold", fontSize=10.5, leading=12, alignment=2)
-    light = ParagraphStyle("light", parent=right, fontName="Courier", fontSize=9, leading=12)
-    head = ParagraphStyle("head", parent=bold, fontSize=10.5, leading=13, spaceBefore=5, spaceAfter=1)
-    title = ParagraphStyle("title", parent=bold, fontSize=18, leading=22)
+    # Nothing is smaller than what can be read at arm's length, in goggles.
+    plain = ParagraphStyle("plain", fontName="Helvetica", fontSize=LEAST_PT, leading=13)
+    grey = ParagraphStyle("grey", parent=plain, textColor=colors.HexColor("#3c423d"))
+    bold = ParagraphStyle("bold", parent=plain, fontName="Helvetica-Bold")
+    right = ParagraphStyle("right", parent=bold, fontName="Courier-Bold", fontSize=12, leading=14, alignment=2)
+    light = ParagraphStyle("light", parent=right, fontName="Courier", fontSize=LEAST_PT, leading=14)
+    head = ParagraphStyle("head", parent=bold, fontSize=12.5, leading=15, spaceBefore=5, spaceAfter=2)
+    title = ParagraphStyle("title", parent=bold, fontSize=20, leading=24)
     warning = ParagraphStyle("warning", parent=bold, textColor=caustic)
+    tick = 5 * mm
 
-    def words(text: str, style: ParagraphStyle = small) -> Paragraph:
+    def words(text: str, style: ParagraphStyle = plain) -> Paragraph:
         return paragraph(text, style)
 
-    columns = [width * part for part in (0.34, 0.12, 0.10, 0.18, 0.13, 0.13)]
-
     def weights() -> Any:
-        data: list[list[Any]] = [[words(name, bold) for name in ("", "g", "oz", "", "weighed, g", "lot")]]
-        data[0][1:3] = [Paragraph("g", ParagraphStyle("r", parent=bold, alignment=2)),
-                        Paragraph("oz", ParagraphStyle("r", parent=bold, alignment=2))]  # fmt: skip
+        heads = [words(name, bold) for name in ("", "", "g", "oz", "", "weighed", "lot")]
+        heads[2] = Paragraph("g", ParagraphStyle("r", parent=bold, alignment=2))
+        heads[3] = Paragraph("oz", ParagraphStyle("r", parent=bold, alignment=2))
+        data: list[list[Any]] = [heads]
         style: list[Any] = [
             ("LINEBELOW", (0, 0), (-1, 0), 0.8, colors.black),
             ("VALIGN", (0, 0), (-1, -1), "MIDDLE"),
-            ("TOPPADDING", (0, 0), (-1, -1), 1.6),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), 2.2),
+            ("TOPPADDING", (0, 0), (-1, -1), 1.2),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 1.8),
+            ("LEFTPADDING", (1, 0), (1, -1), 4),
+            ("LEFTPADDING", (0, 0), (0, -1), 1),
+            ("LEFTPADDING", (2, 0), (3, -1), 2),
+            ("RIGHTPADDING", (2, 0), (3, -1), 4),
+            ("LEFTPADDING", (5, 0), (5, -1), 2),
+            ("RIGHTPADDING", (5, 0), (5, -1), 3),
         ]
 
         def line(row: SheetRow, *, total: bool = False) -> None:
             at = len(data)
-            name = words(row.name, warning if row.caustic else bold if total else small)
-            data.append([name, words(row.g, right), words(row.oz, light), words(row.note, tiny), "", ""])
-            if not total:
-                style.append(("BOX", (4, at), (4, at), 0.5, colors.grey))
-                if row.lot:
-                    style.append(("BOX", (5, at), (5, at), 0.5, colors.grey))
-            else:
-                style.append(("LINEABOVE", (0, at), (2, at), 0.8, colors.black))
+            name = words(row.name, warning if row.caustic else bold if total else plain)
+            weighed = words(row.weighed_g, right) if row.weighed_g else ""
+            mark = "" if total else _square(tick)
+            data.append([mark, name, words(row.g, right), words(row.oz, light), words(row.note, grey), weighed, ""])
+            if total:
+                style.append(("LINEABOVE", (1, at), (3, at), 0.8, colors.black))
+                return
+            style.append(("BOX", (5, at), (5, at), 0.5, colors.grey))
+            if row.lot:
+                style.append(("BOX", (6, at), (6, at), 0.5, colors.grey))
             if row.caustic:
-                style.append(("LINEBEFORE", (0, at), (0, at), 3, caustic))
+                style.append(("BACKGROUND", (1, at), (4, at), colors.HexColor("#f7e6e1")))
 
         for section in sheet.sections:
             if section.title:
-                style.append(("SPAN", (0, len(data)), (-1, len(data))))
-                data.append([words(section.title, head), *[""] * 5])
+                style.append(("SPAN", (1, len(data)), (-1, len(data))))
+                data.append(["", words(section.title, head), *[""] * 5])
             for row in section.rows:
                 line(row)
             if section.total:
                 line(section.total, total=True)
-        table = Table(data, colWidths=columns, repeatRows=1)
-        table.setStyle(TableStyle(style))
-        return table
+        parts = (0.31, 0.135, 0.105, 0.19, 0.13)
+        rest = width - tick
+        widths = [tick, *(rest * part for part in parts), rest * (1 - sum(parts))]
+        return _table(data, widths, *style, repeat=1)
 
-    facts = Table(
-        [[words(fact.name, bold), words(fact.value)] for fact in sheet.facts], colWidths=[width * 0.2, width * 0.8]
-    )
-    tight = TableStyle([("TOPPADDING", (0, 0), (-1, -1), 0.5), ("BOTTOMPADDING", (0, 0), (-1, -1), 1)])
-    facts.setStyle(tight)
-    heading = Table(
-        [[[words(sheet.title, title), words(f"{sheet.formula}. Batch {sheet.code}. Made on ______________ by ______________")],
-          _code_square(f"sapolin:batch:{sheet.code}", 20 * mm)]],
-        colWidths=[width - 22 * mm, 22 * mm],
+    def checklist(checks: tuple[str, ...]) -> Any:
+        half = (len(checks) + 1) // 2
+        rows = [
+            [
+                _square(tick),
+                words(checks[i]),
+                *([_square(tick), words(checks[half + i])] if half + i < len(checks) else ["", ""]),
+            ]
+            for i in range(half)
+        ]
+        column = (width - 2 * tick) / 2
+        return _table(
+            rows, [tick, column, tick, column], ("VALIGN", (0, 0), (-1, -1), "TOP"), *_padded(1, 2),
+            ("LEFTPADDING", (0, 0), (0, -1), 1), ("LEFTPADDING", (2, 0), (2, -1), 1),
+        )  # fmt: skip
+
+    def first_aid() -> Any:
+        numbers = f"Emergency: {sheet.emergency_number or '________________'}     "
+        numbers += f"Poison service: {sheet.poison_number or '________________'}"
+        rows = [
+            [words("Lye on skin or in eyes", warning)],
+            *([words(line)] for line in sheet.first_aid),
+            [words(numbers, bold)],
+        ]
+        return _table(rows, [width], ("BOX", (0, 0), (-1, -1), 1.6, caustic), *_padded(0.6, 1.4))
+
+    told = [[words(fact.name, bold), words(fact.value)] for fact in sheet.facts]
+    facts = _table(told, [width * 0.24, width * 0.76], *_padded(0.5, 1))
+    made = "As made" if sheet.made else "Made on ______________ by ______________"
+    under = [words(sheet.title, title), words(f"{sheet.formula}. Batch {sheet.code}. {made}")]
+    code = _code_square(address or f"batch {sheet.code}", 19 * mm)
+    heading = _table(
+        [[under, code]], [width - 21 * mm, 21 * mm], ("VALIGN", (0, 0), (-1, -1), "TOP"),
+        ("LEFTPADDING", (0, 0), (-1, -1), 0), ("BOTTOMPADDING", (0, 0), (-1, -1), 0),
     )  # fmt: skip
-    heading.setStyle(TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (1, 0), (1, 0), 0)]))
-    story: list[Any] = [heading, *(words(line, warning) for line in sheet.safety), weights(), Spacer(1, 3 * mm), facts]
+    story: list[Any] = [heading]
+    story += [words(f"DO NOT MAKE. {' '.join(sheet.forbidden)}", warning)] if sheet.forbidden else []
+    if sheet.lessons:
+        story += [words("Lessons from last time", head), *(words(f"- {lesson}") for lesson in sheet.lessons[:6])]
+    if not sheet.made:
+        story += [words("First", head), checklist(sheet.gear)]
+    story += [Spacer(1, 1.5 * mm), first_aid(), Spacer(1, 1.5 * mm), weights()]
+    story += [PageBreak(), words(f"{sheet.title}, batch {sheet.code}: order of work", head), facts, Spacer(1, 1 * mm)]
     story += [words(mould) for mould in sheet.moulds]
-    if sheet.findings:
-        notable = [finding for finding in sheet.findings if finding.level != "note"] or list(sheet.findings)
+    notable = [finding for finding in sheet.findings if finding.level != "note"] or list(sheet.findings)
+    if notable and not sheet.made:
         story += [words("Before you begin", head), *(words(f"- {f.headline} {f.remedy}") for f in notable[:8])]
-    story.append(PageBreak())
-    story.append(words(f"{sheet.title}, batch {sheet.code}: order of work", head))
-    steps = Table(
-        [
-            ["", words(f"{i}. {step.title}", warning if step.caustic else bold), words(step.text)]
-            for i, step in enumerate(_without_single_weighings(sheet), 1)
-        ],
-        colWidths=[6 * mm, width * 0.26, width * 0.74 - 6 * mm],
-    )
-    rows = len(_without_single_weighings(sheet))
-    steps.setStyle(
-        TableStyle([
-            ("VALIGN", (0, 0), (-1, -1), "TOP"),
-            ("TOPPADDING", (0, 0), (-1, -1), 1.5),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
-            *[("BOX", (0, i), (0, i), 0.6, colors.black) for i in range(rows)],
-            ("LINEBELOW", (1, 0), (-1, -1), 0.25, colors.lightgrey),
-        ])
-    )  # fmt: skip
-    story.append(steps)
-    degrees = f"°{sheet.temperature_unit}"
-    record = Table(
-        [[words(name, bold), ""] for name in (
-            f"Lye peak, {degrees} / time", f"Oils and lye when they met, {degrees}", "Emulsion, light, medium: minutes",
-            "Poured at / height, mm", "Over or short, mL", "Gel seen at", "Unmoulded, cut", "Next time",
-        )],
-        colWidths=[width * 0.32, width * 0.68], rowHeights=[7 * mm] * 7 + [12 * mm],
-    )  # fmt: skip
-    record.setStyle(TableStyle([("GRID", (0, 0), (-1, -1), 0.4, colors.grey), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")]))
-    story.append(KeepTogether([words("What happened", head), record]))
-    first_aid = [words("Lye on skin or in eyes", ParagraphStyle("w", parent=warning, fontSize=10)),
-                 *(words(line) for line in sheet.first_aid)]  # fmt: skip
-    story.append(KeepTogether([Spacer(1, 2 * mm), *first_aid]))
+    story.append(Spacer(1, 2 * mm))
+    shown = _without_single_weighings(sheet)
+    steps = [
+        [_square(tick), words(f"{i}. {step.title}", warning if step.caustic else bold), words(step.text)]
+        for i, step in enumerate(shown, 1)
+    ]
+    story.append(_table(
+        steps, [tick, width * 0.27, width * 0.73 - tick], ("VALIGN", (0, 0), (-1, -1), "TOP"), *_padded(1.5, 2.5),
+        ("LEFTPADDING", (0, 0), (0, -1), 1), ("LINEBELOW", (1, 0), (-1, -1), 0.25, colors.lightgrey),
+    ))  # fmt: skip
+    story.append(KeepTogether([words("What happened", head), _happened(sheet, width, words, bold)]))
     if sheet.notes:
         story += [words("Notes", head), *(words(note) for note in sheet.notes)]
+    if address:
+        story.append(words(f"This batch in Sapolin: {address}", grey))
+
+    def across(canvas: Any, _document: Any) -> None:
+        """What must not be made says so over every page."""
+        if not sheet.forbidden:
+            return
+        canvas.saveState()
+        canvas.setFont("Helvetica-Bold", 74)
+        canvas.setStrokeColor(caustic)
+        canvas.setLineWidth(1.6)
+        canvas.translate(size[0] / 2, size[1] / 2)
+        canvas.rotate(52)
+        text = canvas.beginText(-canvas.stringWidth("DO NOT MAKE", "Helvetica-Bold", 74) / 2, -20)
+        text.setTextRenderMode(1)
+        text.textOut("DO NOT MAKE")
+        canvas.drawText(text)
+        canvas.restoreState()
+
     out = io.BytesIO()
     document = SimpleDocTemplate(
-        out, pagesize=size, leftMargin=margin, rightMargin=margin, topMargin=11 * mm, bottomMargin=10 * mm,
+        out, pagesize=size, leftMargin=margin, rightMargin=margin, topMargin=10 * mm, bottomMargin=9 * mm,
         title=f"{sheet.title}, batch {sheet.code}", author="Sapolin",
     )  # fmt: skip
-    document.build(story)
+    document.build(story, onFirstPage=across, onLaterPages=across)
     return out.getvalue()
+
+
+def _happened(sheet: Sheet, width: float, words: Any, bold: Any) -> Any:
+    """What happened, or room to write it down."""
+    from reportlab.lib import colors
+    from reportlab.lib.units import mm
+
+    degrees = f"°{sheet.temperature_unit}"
+    if sheet.happened:
+        rows = [[words(fact.name, bold), words(fact.value)] for fact in sheet.happened]
+        heights = None
+    else:
+        rows = [[words(name, bold), ""] for name in (
+            f"Lye peak, {degrees} / time", f"Oils and lye when they met, {degrees}", "Emulsion, light, medium: minutes",
+            "Poured at / height, mm", "Over or short, mL", "Gel seen at", "Unmoulded, cut", "Next time",
+        )]  # fmt: skip
+        heights = [8 * mm] * 7 + [16 * mm]
+    return _table(
+        rows, [width * 0.36, width * 0.64], ("GRID", (0, 0), (-1, -1), 0.4, colors.grey),
+        ("VALIGN", (0, 0), (-1, -1), "MIDDLE"), heights=heights,
+    )  # fmt: skip
+
+
+def _padded(above: float, below: float) -> tuple[tuple[Any, ...], ...]:
+    return ("TOPPADDING", (0, 0), (-1, -1), above), ("BOTTOMPADDING", (0, 0), (-1, -1), below)
+
+
+def _table(
+    rows: list[list[Any]],
+    widths: list[float],
+    *style: tuple[Any, ...],
+    heights: list[float] | None = None,
+    repeat: int = 0,
+) -> Any:
+    """A table in which also what is typed into an empty cell would be large enough to read."""
+    from reportlab.platypus import Table, TableStyle
+
+    table = Table(rows, colWidths=widths, rowHeights=heights, repeatRows=repeat)
+    table.setStyle(TableStyle([("FONTSIZE", (0, 0), (-1, -1), LEAST_PT), *style]))
+    return table
 
 
 def _without_single_weighings(sheet: Sheet) -> list[Any]:
@@ -190,8 +290,21 @@ def _without_single_weighings(sheet: Sheet) -> list[Any]:
                     "text": "As listed, each written down.",
                 }
             )
+        if step.kind == "confirm":
+            step = step.model_copy(update={"text": "Tick each point under “First” on page one."})
         kept.append(step)
     return kept
+
+
+def _square(side: float) -> Any:
+    """A box to tick."""
+    from reportlab.graphics.shapes import Drawing, Rect
+    from reportlab.lib import colors
+
+    edge = side * 0.72
+    drawing = Drawing(edge + 1, edge + 1)
+    drawing.add(Rect(0.5, 0.5, edge, edge, strokeColor=colors.black, strokeWidth=0.9, fillColor=colors.white))
+    return drawing
 
 
 def _code_square(text: str, side: float) -> Any:

@@ -8,16 +8,27 @@ from sapolin.core.batch.frozen import FrozenBatch, freeze
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, as_poured, plan_batch
 from sapolin.core.batch.readiness import Finding, readiness
+from sapolin.core.batch.sheet import Sheet, sheet_from
 from sapolin.core.batch.steps import Step, pouring_steps, steps_of
 from sapolin.core.batch.temperatures import usual_choices
 from sapolin.core.making.as_made import AsMade, as_made, expected_g
 from sapolin.core.making.record import RecordedEvent, RunState, state_of
+from sapolin.core.making.sheet import sheet_as_made
 from sapolin.core.model import Model
 from sapolin.core.problems import FormulaError
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.formulas import FormulaRecord
 
-__all__ = ["BatchWork", "WorkedOut", "frozen_json", "keep_missing_starts", "plan_of", "work_of", "worked_out"]
+__all__ = [
+    "BatchWork",
+    "WorkedOut",
+    "frozen_json",
+    "keep_missing_starts",
+    "plan_of",
+    "sheet_of_batch",
+    "work_of",
+    "worked_out",
+]
 
 
 class WorkedOut(Model):
@@ -100,6 +111,24 @@ def work_of(record: BatchRecord, batches: BatchStore) -> BatchWork:
         return BatchWork(record, worked_out(record.plan), None)
     frozen = _thawed(content)
     return BatchWork(record, WorkedOut(planned=frozen.planned, findings=frozen.findings, steps=frozen.steps), frozen)
+
+
+def sheet_of_batch(record: BatchRecord, batches: BatchStore, next_time: tuple[str, ...]) -> Sheet:
+    """The sheet of a kept batch: as planned, or from the moment it begins as it is made.
+
+    Raises FormulaError with what stands in the way of one that has not begun.
+    """
+    batch = work_of(record, batches)
+    work = batch.work
+    if batch.frozen is None:
+        return sheet_from(record.plan, work.planned, work.findings, work.steps, record.code, next_time)
+    state = batch.state(batches.events(record.id))
+    made = batch.made(state)
+    poured = batch.poured(state, made)
+    earlier = tuple(note for note in next_time if note not in state.next_time)
+    with batch.in_force():
+        sheet = sheet_from(record.plan, work.planned, work.findings, poured.steps, record.code, earlier)
+        return sheet_as_made(sheet, poured.planned, state, made)
 
 
 def keep_missing_starts(batches: BatchStore) -> None:

@@ -884,7 +884,7 @@ export interface paths {
         };
         /**
          * The sheet of a batch
-         * @description Weights, order of work, safety, as it is printed.
+         * @description Gear, weights, order of work, safety, as it is printed; of a batch that has begun, as it was made.
          */
         get: operations["get_sheet"];
         put?: never;
@@ -904,7 +904,7 @@ export interface paths {
         };
         /**
          * The sheet as PDF
-         * @description Two pages.
+         * @description A page of gear, first aid and weights, and the order of work; the square code opens the batch.
          */
         get: operations["get_sheet_pdf"];
         put?: never;
@@ -4918,6 +4918,27 @@ export interface components {
             /** Code */
             code: string;
             /**
+             * Made
+             * @description It tells what was made, not only what is planned.
+             * @default false
+             */
+            made: boolean;
+            /**
+             * Forbidden
+             * @description Why it must not be made as it stands; empty when it may.
+             */
+            forbidden: string[];
+            /**
+             * Lessons
+             * @description What earlier batches noted for next time.
+             */
+            lessons: string[];
+            /**
+             * Gear
+             * @description To be ticked before anything is weighed, and before the lye.
+             */
+            gear: string[];
+            /**
              * Formula
              * @description Name and version.
              */
@@ -4946,8 +4967,25 @@ export interface components {
             /** First Aid */
             first_aid: string[];
             /**
+             * Emergency Number
+             * @default
+             */
+            emergency_number: string;
+            /**
+             * Poison Number
+             * @description Numbers to call where the workshop is; empty leaves room to write them.
+             * @default
+             */
+            poison_number: string;
+            /**
+             * Happened
+             * @description What was read, timed and noted while it was made.
+             * @default []
+             */
+            happened: components["schemas"]["Fact"][];
+            /**
              * Notes
-             * @description Of the formula and the plan, and for next time.
+             * @description Of the formula and the plan.
              */
             notes: string[];
         };
@@ -4956,6 +4994,12 @@ export interface components {
          * @description One thing to weigh.
          */
         SheetRow: {
+            /**
+             * Item
+             * @description As make day names it; empty for a sum.
+             * @default
+             */
+            item: string;
             /** Name */
             name: string;
             /** G */
@@ -4975,6 +5019,12 @@ export interface components {
              * @default true
              */
             lot: boolean;
+            /**
+             * Weighed G
+             * @description What was really weighed; empty until it is.
+             * @default
+             */
+            weighed_g: string;
         };
         /**
          * SheetSection

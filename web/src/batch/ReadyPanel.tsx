@@ -18,7 +18,9 @@ export function ReadyPanel() {
   else if (serious > 0) aside = `${serious} to look at`;
   return (
     <Panel title="Ready?" aside={aside} yieldsTo={120}>
-      <ul className={classes.findings} tabIndex={0} aria-label="Is it ready?" data-testid="readiness">
+      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- what scrolls must be reached by keyboard */}
+      <div className={classes.findings} tabIndex={0} role="group" aria-label="Is it ready?">
+        <ul data-testid="readiness">
         {nextTime.map((note) => (
           <li key={note} data-level="doubt" data-testid="next-time-note">
             <span className={classes.level}>next time</span>
@@ -37,7 +39,8 @@ export function ReadyPanel() {
               <strong><Told>{finding.headline}</Told></strong> <Told>{finding.remedy}</Told>
             </li>
           ))}
-      </ul>
+        </ul>
+      </div>
     </Panel>
   );
 }

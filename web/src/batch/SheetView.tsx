@@ -39,14 +39,29 @@ export function SheetView() {
           Print
         </Button>
       </div>
+      {sheet.forbidden.length > 0 && (
+        <p className={classes.forbidden} role="alert">
+          DO NOT MAKE. {sheet.forbidden.join(' ')}
+        </p>
+      )}
       <div className={classes.sheetColumns}>
         <div>
+          {sheet.lessons.length > 0 && <h2 className={classes.group}>Lessons from last time</h2>}
+          {sheet.lessons.map((lesson) => (
+            <p key={lesson}>{lesson}</p>
+          ))}
+          <h2 className={classes.group}>First</h2>
+          <ul className={classes.gear}>
+            {sheet.gear.map((check) => (
+              <li key={check}>{check}</li>
+            ))}
+          </ul>
           <table className={classes.weights}>
             {sheet.sections.map((section) => (
               <tbody key={section.title || 'all'}>
                 {section.title && (
                   <tr>
-                    <th colSpan={3} scope="rowgroup">
+                    <th colSpan={4} scope="rowgroup">
                       {section.title}
                     </th>
                   </tr>
@@ -58,6 +73,7 @@ export function SheetView() {
                     </td>
                     <td>{row.g} g</td>
                     <td>{row.oz} oz</td>
+                    <td>{row.weighed_g && <b>{row.weighed_g} g weighed</b>}</td>
                   </tr>
                 ))}
                 {section.total && (
@@ -65,6 +81,7 @@ export function SheetView() {
                     <td>{section.total.name}</td>
                     <td>{section.total.g} g</td>
                     <td>{section.total.oz} oz</td>
+                    <td />
                   </tr>
                 )}
               </tbody>
@@ -83,6 +100,25 @@ export function SheetView() {
           ))}
         </div>
         <div>
+          <h2 className={classes.group}>Lye on skin or in eyes</h2>
+          {sheet.first_aid.map((words) => (
+            <p key={words}>{words}</p>
+          ))}
+          <p>
+            <b>
+              Emergency: {sheet.emergency_number || 'no number entered'} · Poison service: {sheet.poison_number || 'no number entered'}
+            </b>
+          </p>
+          {sheet.happened.length > 0 && <h2 className={classes.group}>What happened</h2>}
+          <dl className={classes.facts}>
+            {sheet.happened.map(({ name, value }, i) => (
+              <div key={`${name}-${i}`}>
+                <dt>{name}</dt>
+                <dd>{value}</dd>
+              </div>
+            ))}
+          </dl>
+          <h2 className={classes.group}>Order of work</h2>
           <ol className={classes.order}>
             {sheet.steps.map((step) => (
               <li key={step.id} data-caustic={step.caustic}>
@@ -90,10 +126,6 @@ export function SheetView() {
               </li>
             ))}
           </ol>
-          <h2 className={classes.group}>Lye on skin or in eyes</h2>
-          {sheet.first_aid.map((words) => (
-            <p key={words}>{words}</p>
-          ))}
           {sheet.notes.length > 0 && <h2 className={classes.group}>Notes</h2>}
           {sheet.notes.map((note) => (
             <p key={note}>{note}</p>

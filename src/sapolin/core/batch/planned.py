@@ -329,13 +329,14 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
     over = [*_over_their_limits(smelling, finished_g, pot.oils_g)]
     if over:
         raise FormulaError(over)
-    cups, short = _cups(plan, portions, pot, parts, wetting)
+    figures = reckon(formula, base)
+    cups, short = _cups(plan, portions, pot, parts, wetting, figures.weighing.decimals)
     if short is not None:
         raise FormulaError([short])
     capacity_g = plan.choices.scale_capacity_g
     return PlannedBatch(
         formula=formula,
-        figures=reckon(formula, base),
+        figures=figures,
         ounces=reckon(formula, base, "oz"),
         volume=volume,
         size=_size(plan, pot, volume, batter_g, fills, limiting),
@@ -426,15 +427,25 @@ def _wetting_oil(formula: Formula, parts: Sequence[Portion]) -> int:
 
 
 def _cups(
-    plan: BatchPlan, portions: Sequence[PortionWeights], pot: Pot, parts: Sequence[Portion], wetting: int
+    plan: BatchPlan,
+    portions: Sequence[PortionWeights],
+    pot: Pot,
+    parts: Sequence[Portion],
+    wetting: int,
+    decimals: int,
 ) -> tuple[tuple[Cup, ...], Problem | None]:
-    """What is set aside to wet colours and powders; or why it cannot be."""
+    """What is set aside to wet colours and powders, weighed to `decimals` as what it is taken from; or why it cannot be."""
     oil = parts[wetting].oil.name
     wet: list[tuple[str, str, float, str]] = []
     for i, portion in enumerate(portions):
         for j, colour in enumerate(portion.colours):
             wet.append(
-                (colour.disperse_in, f"{colour.name}, {portion.name}", colour.disperse_g, f"portions[{i}].colours[{j}]")
+                (
+                    colour.disperse_in,
+                    f"{colour.name} ({portion.name})",
+                    colour.disperse_g,
+                    f"portions[{i}].colours[{j}]",
+                )
             )
     for i, item in enumerate(pot.additives):
         if isinstance(item.of, Additive) and item.of.wet_in:
@@ -443,13 +454,17 @@ def _cups(
             wet.append((carrier, item.of.name, item.weight_g * item.of.wet_times, f"formula.additives[{i}].value"))
     cups: list[Cup] = []
     for into, wets, grams, _ in wet:
-        if into == "lye" or round(grams, 1) <= 0:
+        if into == "lye" or grams <= 0:
             continue
         source = f"oil:{wetting}" if into == "oil" else into
         name = f"{oil if into == 'oil' else into.capitalize()} for {wets[:1].lower()}{wets[1:]}"
         cups.append(
             Cup(
-                item=f"cup:{len(cups)}", name=name, source=source, weight_g=round(grams, 1), wets=wets.partition(",")[0]
+                item=f"cup:{len(cups)}",
+                name=name,
+                source=source,
+                weight_g=max(round(grams, decimals), 10.0**-decimals),
+                wets=wets.partition(" (")[0],
             )
         )
     at = {into: field for into, _, grams, field in wet if grams > 0}

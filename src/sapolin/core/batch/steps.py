@@ -121,7 +121,7 @@ def weigh_targets(planned: PlannedBatch) -> tuple[WeighTarget, ...]:
         for i, portion in enumerate(planned.portions)
         for j, colour in enumerate(portion.colours)
     ]
-    found += [target(cup.item, cup.name, "cup", cup.weight_g, weighing.lye_decimals) for cup in planned.cups]
+    found += [target(cup.item, cup.name, "cup", cup.weight_g, weighing.decimals) for cup in planned.cups]
     for kind, dry, solution in (
         ("naoh", weighing.naoh, weighing.naoh_solution), ("koh", weighing.koh, weighing.koh_solution)
     ):  # fmt: skip
