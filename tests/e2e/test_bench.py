@@ -232,9 +232,9 @@ def test_put_aside_undo_versions_and_a_file(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     page.get_by_test_id("version-chip").click()
-    page.get_by_role("menuitem", name="version 1: Three oils, as first sold").click()
+    page.get_by_role("menuitem", name="version 1: The first season").click()
     settle(page)
-    expect(page.get_by_test_id("amount-coconut")).to_have_value("30.0")
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("23.0")
     with page.expect_download() as download:
         page.get_by_role("button", name="More for this formula").click()
         page.get_by_role("menuitem", name="Save as a file").click()
@@ -249,7 +249,7 @@ def test_put_aside_undo_versions_and_a_file(page: Page, server: Server):
     chooser.value.set_files(download.value.path())
     page.wait_for_url("**/formulas/*")
     settle(page)
-    expect(page.get_by_test_id("amount-coconut")).to_have_value("30.0")
+    expect(page.get_by_test_id("amount-coconut")).to_have_value("23.0")
 
 
 EXPECTED = ("unmould_hours_low", "usable_weeks", "best_weeks", "firmness_at_best", "trace_points", "shelf_months")
@@ -287,3 +287,38 @@ def test_the_bench_fits_a_laptop_without_page_scroll(page: Page, server: Server)
         open_formula(page, server.url, name)
         height, width = page.evaluate("[document.documentElement.scrollHeight, document.documentElement.scrollWidth]")
         assert (height, width) == (800, 1280), name
+
+
+def test_an_unfinished_formula_is_no_error_in_the_console(page: Page, server: Server):
+    complaints: list[str] = []
+    page.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
+    page.on("response", lambda answer: complaints.append(answer.url) if answer.status >= 400 else None)
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_test_id("superfat_percent").fill("")
+    settle(page, "stopped")
+    page.get_by_test_id("amount-coconut").fill("90")
+    page.get_by_test_id("superfat_percent").fill("5")
+    settle(page, "stopped")
+    assert complaints == []
+
+
+def test_what_a_swap_takes_the_place_of_is_kept_and_one_undo_brings_it_back(page: Page, server: Server):
+    open_formula(page, server.url, "All-olive, laid down for next year")
+    settle(page)
+    before = page.get_by_test_id("amount-olive-virgin").input_value()
+    expect(page.get_by_test_id("version-chip")).to_contain_text("no version kept")
+    page.goto(f"{page.url}/solve")
+    keep = page.get_by_test_id("keep-solution")
+    expect(keep).to_be_enabled(timeout=30_000)
+    keep.click()
+    page.wait_for_url(lambda url: not url.endswith("/solve"))
+    settle(page)
+    expect(page.get_by_test_id("version-chip")).to_contain_text("version 2 kept")
+    # The draft was never a version before, and is one now.
+    formula = page.url.rsplit("/", 1)[1]
+    versions = page.request.get(f"{server.url}api/formulas/{formula}/versions").json()
+    assert [version["number"] for version in versions] == [2, 1]
+    assert [line["oil"] for line in versions[1]["formula"]["blend"]["lines"]] == ["olive-virgin", "olive-pomace"]
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("amount-olive-virgin")).to_have_value(before)
