@@ -63,6 +63,19 @@ class TestTemperatures:
         # A reading that cannot be is refused all the same.
         assert code_of(asked(cooling, **(reading | {"celsius": 190.0}), sure=True)) == "out_of_range"
 
+    def test_a_reading_that_was_doubtful_does_not_poison_the_next_question(self):
+        making = Making(plan())
+        making.up_to("temperatures")
+        making.add(kind="temperature", bowl="lye", celsius=-4.0, source="typed", sure=True)
+        assert asked(making, kind="temperature", bowl="lye", celsius=41.0, source="typed") is None
+
+    def test_lye_on_ice_may_be_cold_but_not_colder_than_ice(self):
+        making = Making(plan())
+        making.up_to("temperatures")
+        making.add(kind="chose", what="ice_bath")
+        assert asked(making, kind="temperature", bowl="lye", celsius=3.0, source="typed") is None
+        assert code_of(asked(making, kind="temperature", bowl="lye", celsius=-4.0, source="typed")) == "unlikely"
+
     def test_a_bowl_that_cools_does_not_jump_up(self):
         making = Making(plan())
         making.up_to("temperatures")

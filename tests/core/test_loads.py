@@ -8,6 +8,7 @@ from core.batches import Making, plan
 from sapolin.core.making.abandoned import what_to_do_with_the_bowls
 from sapolin.core.making.guard import refusal
 from sapolin.core.making.record import RecordedEvent
+from sapolin.core.making.ways import deviation
 from sapolin.core.making.weighing import tare_refusal
 
 LYE = "lye:naoh"
@@ -153,6 +154,29 @@ class TestSlips:
         lye.take(LYE, 0.1)
         assert lye.weighing(LYE).to_show_g == lye.target(LYE)
         assert lye.take(LYE, lye.target(LYE)).captured_g[LYE] == lye.target(LYE)
+
+
+class TestWhatIsNotLyeHeavy:
+    def test_ten_times_the_water_is_too_much_water_and_nothing_else(self):
+        making = Making(plan())
+        making.up_to("weigh-water")
+        making.add(kind="captured", item="water", weight_g=making.target("water") * 10, source="typed", sure=True)
+        weigh = next(step.weigh for step in making.steps if step.weigh and step.weigh.item == "water")
+        found = deviation(making.plan, making.planned, making.state.targets_g, making.state.captured_g, weigh)
+        accept = next(way for way in found.ways if way.way == "accept")
+        assert not accept.possible
+        assert "lye-heavy" not in accept.why_not
+        assert "times the lye" in accept.why_not
+
+    @pytest.mark.parametrize("item", ["oil:0", "lye:naoh", "water"])
+    def test_what_is_short_can_always_be_poured_on(self, item):
+        making = Making(plan())
+        making.up_to(f"weigh-{item}")
+        making.add(kind="captured", item=item, weight_g=0.1, source="typed", sure=True)
+        weigh = next(step.weigh for step in making.steps if step.weigh and step.weigh.item == item)
+        found = deviation(making.plan, making.planned, making.state.targets_g, making.state.captured_g, weigh)
+        assert (found.ways[0].way, found.ways[0].possible) == ("pour_on", True)
+        assert found.ways[0].after.superfat_percent == pytest.approx(5.0, abs=0.05)
 
 
 class TestCorrections:

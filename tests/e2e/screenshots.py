@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, sync_playwright
 
 from e2e.driver import ROOT, chromium, new_page, open_formula, running_server
-from e2e.test_make_day import begin_milk_bar, confirm, pour, weigh_right
+from e2e.test_make_day import begin_milk_bar, confirm, lye_bar, play_over_http, pour, settled, weigh_right
 
 PICTURES = ROOT / "docs" / "screenshots"
 
@@ -44,6 +44,21 @@ def take_batches(page: Page, url: str) -> None:
     page.get_by_test_id("take-weight").click()
     page.get_by_test_id("ways-out").wait_for()
     take(page, "make-weigh")
+    page.goto(f"{page.url.removesuffix('/make')}/sheet")
+    page.get_by_role("heading", name="Order of work").wait_for()
+    take(page, "sheet")
+    lye_bar(page, url)
+    play_over_http(page, url, "clear")
+    play_over_http(page, url, "pour", 212.0)
+    for grams, is_taken in ((80.0, True), (40.0, False)):
+        page.get_by_test_id("tare").click()
+        page.wait_for_timeout(900)
+        play_over_http(page, url, "pour", grams)
+        settled(page)
+        if is_taken:
+            page.get_by_test_id("take-weight").click()
+            page.get_by_test_id("way-pour_on").click()
+    take(page, "make-lye")
 
 
 def main() -> None:

@@ -322,3 +322,41 @@ def test_what_a_swap_takes_the_place_of_is_kept_and_one_undo_brings_it_back(page
     assert [line["oil"] for line in versions[1]["formula"]["blend"]["lines"]] == ["olive-virgin", "olive-pomace"]
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_test_id("amount-olive-virgin")).to_have_value(before)
+
+
+def test_a_reload_at_once_keeps_the_edit_and_its_undo(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_test_id("superfat_percent").fill("8")
+    page.reload()
+    settle(page)
+    assert shown(page, "superfat_percent") == 8.0
+    page.get_by_role("button", name="Undo").click()
+    settle(page)
+    assert shown(page, "superfat_percent") == 5.0
+
+
+def test_a_browser_that_thinks_it_is_offline_stops_nothing(page: Page, server: Server):
+    page.goto(server.url)
+    page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
+    page.evaluate("window.dispatchEvent(new Event('offline'))")
+    page.get_by_role("link", name="Hut guest bar", exact=True).click()
+    settle(page)
+    page.get_by_test_id("superfat_percent").fill("7")
+    settle(page)
+    assert shown(page, "superfat_percent") == 7.0
+
+
+def test_what_could_not_be_saved_is_saved_from_another_screen(page: Page, server: Server):
+    open_formula(page, server.url)
+    settle(page)
+    server.kill()
+    page.get_by_test_id("superfat_percent").fill("6.5")
+    expect(page.get_by_test_id("save-state")).to_have_attribute("data-kind", "offline")
+    page.get_by_role("link", name="Formulas").click()
+    expect(page.get_by_test_id("unsaved")).to_contain_text("Hut guest bar")
+    server.start()
+    expect(page.get_by_test_id("unsaved")).to_have_count(0, timeout=20_000)
+    page.get_by_role("link", name="Hut guest bar", exact=True).click()
+    settle(page)
+    assert shown(page, "superfat_percent") == 6.5

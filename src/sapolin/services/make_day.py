@@ -189,7 +189,9 @@ def add_event(
 
     def decide(events: list[RecordedEvent]) -> Event:
         state = batch.state(events)
-        problem = refusal(event, state, batch.work.steps, batch.work.planned, events, stops)
+        # How the moulds took it is held against what was in the pot.
+        work = batch.poured(state, batch.made(state)) if isinstance(event, Poured) else batch.work
+        problem = refusal(event, state, batch.work.steps, work.planned, events, stops)
         if problem is not None:
             raise FormulaError([problem])
         added.append(_as_recorded(event, batch, state))

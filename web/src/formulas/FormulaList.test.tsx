@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
 import { ownFormula } from '../testing/kitchen';
+import { mend, silence } from '../testing/network';
 import { address, show } from '../testing/show';
 import { FormulaList } from './FormulaList';
 
@@ -41,6 +42,17 @@ describe('the formulas', () => {
     await user.click(within(row(name)).getByRole('button', { name: `More for ${name}` }));
     await user.click(await screen.findByRole('menuitem', { name: 'Duplicate' }));
     expect(await screen.findByText(`${name} (copy)`)).toBeTruthy();
+  });
+
+  it('are not said to be put aside when they are not', async () => {
+    const { user } = await list();
+    const more = (await screen.findAllByRole('button', { name: /^More for / }))[0] as HTMLElement;
+    await user.click(more);
+    silence(5, 'before', (request) => request.method === 'DELETE');
+    await user.click(await screen.findByRole('menuitem', { name: 'Put aside' }));
+    expect(await screen.findByText(/does not answer/)).toBeTruthy();
+    expect(screen.queryByText(/is put aside/)).toBeNull();
+    mend();
   });
 
   it('are put aside, brought back at once, or later', async () => {

@@ -157,7 +157,8 @@ def _at_stage(plan: BatchPlan, stage: str) -> list[str]:
         if plan.choices.extras_at == "lye" and own == "trace" and additive.role in ("protein", "sugar"):
             own = "lye"
         if own == stage:
-            found.append(f"{additive.name}: {additive.preparation}.")
+            how = "stir in, wetted as it is in its cup" if additive.wet_in else additive.preparation
+            found.append(f"{additive.name}: {how}.")
     return found
 
 
@@ -224,6 +225,8 @@ def _weigh(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> Step:
     if kind == "additive":
         additive = additives()[plan.formula.additives[int(index)].additive]
         text = f"{additive.preparation[:1].upper()}{additive.preparation[1:]}."
+        if additive.wet_in:
+            text = "Into a cup of its own. What wets it is weighed next."
     if kind == "colour":
         portion, _, j = index.partition(":")
         colour = planned.portions[int(portion)].colours[int(j)]
