@@ -102,7 +102,7 @@ class TestMaking:
         assert batch.send(kind="aborted", reason="It scorched.").json()["state"]["status"] == "aborted"
         assert client.get(f"/api/formulas/{formula_id}/next-time").json() == ["Freeze it harder."]
         other = Batch(client, formula_id=formula_id)
-        assert "Next time: Freeze it harder." in client.get(f"/api/batches/{other.id}/sheet").json()["notes"]
+        assert client.get(f"/api/batches/{other.id}/sheet").json()["lessons"] == ["Freeze it harder."]
 
     def test_pictures_are_kept_and_only_pictures(self, client, batch):
         address = f"/api/batches/{batch.id}/photos"

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 
+import { keepHistory } from './history';
 import { forgetUnsaved, isSame, leftUnsaved, type Unsaved } from './unsaved';
 import classes from './SavedMark.module.css';
 
@@ -28,10 +29,14 @@ export function UnsavedNotice() {
     const settle = async () => {
       const unsettled: Unsaved[] = [];
       for (const [place, unsaved] of leftUnsaved()) {
-        if (open.has(unsaved.path)) continue;
-        const isSettled = await settled(unsaved).catch(() => false);
+        // What is on screen, or about to be, looks after itself.
+        if (open.has(unsaved.path) || window.location.pathname === addressOf(unsaved)) continue;
+        const revision = await settled(unsaved).catch(() => null);
         if (isOver) return;
-        if (isSettled) {
+        if (revision !== null) {
+          // Opened again it can still be undone.
+          const { past, content: present, future, unread } = unsaved;
+          keepHistory(unsaved.path.split('/').at(-1) ?? '', revision, { past, present, future, mergeKey: null }, unread);
           forgetUnsaved(unsaved.path, place);
           for (const key of ['formula', 'formulas', 'batch', 'batches']) await client.invalidateQueries({ queryKey: [key] });
         } else unsettled.push(unsaved);
@@ -50,7 +55,7 @@ export function UnsavedNotice() {
     <p className={classes.notice} role="status" data-testid="unsaved">
       Not saved yet, kept on this device:{' '}
       {left.map((unsaved) => (
-        <Link key={unsaved.path} to={unsaved.path.replace('/api', '')}>
+        <Link key={unsaved.path} to={addressOf(unsaved)}>
           {unsaved.name}
         </Link>
       ))}
@@ -58,19 +63,21 @@ export function UnsavedNotice() {
   );
 }
 
-/** Whether it is on the server now: found there, or saved there on the revision it was made on. */
-async function settled({ path, revision, content }: Unsaved): Promise<boolean> {
+const addressOf = (unsaved: Unsaved) => unsaved.path.replace('/api', '');
+
+/** The revision under which it is on the server now: found there, or saved there on the one it was made on; or null. */
+async function settled({ path, revision, content }: Unsaved): Promise<number | null> {
   const what = path.startsWith('/api/formulas/') ? 'formula' : 'plan';
   const answer = await fetch(path);
-  if (answer.status === 404) return true;
-  if (!answer.ok) return false;
-  const kept = (await answer.json()) as Record<string, unknown>;
-  if (isSame(kept[what], content)) return true;
-  if (kept.revision !== revision || kept.deleted_at !== null) return false;
+  if (answer.status === 404) return 0;
+  if (!answer.ok) return null;
+  const kept = (await answer.json()) as Record<string, unknown> & { revision: number };
+  if (isSame(kept[what], content)) return kept.revision;
+  if (kept.revision !== revision || kept.deleted_at !== null) return null;
   const saved = await fetch(path, {
     method: 'PUT',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ revision, [what]: content }),
   });
-  return saved.ok;
+  return saved.ok ? ((await saved.json()) as { revision: number }).revision : null;
 }

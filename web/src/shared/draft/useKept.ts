@@ -166,7 +166,7 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
 
   useEffect(() => {
     const flush = () => {
-      const { save: last, record: base, history: now } = latest.current;
+      const { save: last, record: base, history: now, unread } = latest.current;
       if (last.kind !== 'waiting') return;
       // Should it fail, what is kept on this device is sent again.
       fetch(keeper.path(base), {
@@ -175,8 +175,11 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify(keeper.body(base, now.present)),
       }).then(
-        (answer) => {
-          if (answer.ok) forgetUnsaved(keeper.path(base));
+        async (answer) => {
+          if (!answer.ok) return;
+          // It is saved, and can still be undone when it is opened again.
+          keepHistory(keeper.id(base), keeper.revision((await answer.json()) as R), now, unread);
+          forgetUnsaved(keeper.path(base));
         },
         () => undefined,
       );
