@@ -154,6 +154,14 @@ class TestPdf:
                       "Emergency: ____", "Poison service: ____", "Oils together"):  # fmt: skip
             assert words in first, words
         assert first.index("Freeze it harder.") < first.index("Goggles are on") < first.index("Oils together")
+        assert first.index("lie ready for the lye") < first.index("Before the lye") < first.index("Goggles are on")
+
+    def test_a_point_to_tick_stands_under_the_heading_that_its_step_names(self, open_pages):
+        made = sheet()
+        assert not set(made.gear) & set(made.before_lye)
+        text = printed(sheet_pdf(made))
+        first, lye = (re.search(f"Tick each point under \\W?{name}", text) for name in ("First", "Before the lye"))
+        assert first and lye and first.start() < lye.start()
 
     def test_the_numbers_to_call_are_those_of_the_workshop(self, open_pages):
         numbers = {"emergency_number": "112", "poison_number": "0800 111"}

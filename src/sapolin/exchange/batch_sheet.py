@@ -147,19 +147,16 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
         widths = [tick, *(rest * part for part in parts), rest * (1 - sum(parts))]
         return _table(data, widths, *style, repeat=1)
 
-    def checklist(checks: tuple[str, ...]) -> Any:
-        half = (len(checks) + 1) // 2
-        rows = [
-            [
-                _square(tick),
-                words(checks[i]),
-                *([_square(tick), words(checks[half + i])] if half + i < len(checks) else ["", ""]),
-            ]
-            for i in range(half)
-        ]
+    def checklist() -> Any:
+        """In two columns, down the left one first; what comes before the lye has its heading among them."""
+        points = [(_square(tick), words(check)) for check in sheet.gear]
+        points += [("", words("Before the lye", bold)), *((_square(tick), words(c)) for c in sheet.before_lye)]
+        half = (len(points) + 1) // 2
+        left, right = points[:half], [*points[half:], ("", "")]
         column = (width - 2 * tick) / 2
         return _table(
-            rows, [tick, column, tick, column], ("VALIGN", (0, 0), (-1, -1), "TOP"), *_padded(1, 2),
+            [[*first, *second] for first, second in zip(left, right, strict=False)],
+            [tick, column, tick, column], ("VALIGN", (0, 0), (-1, -1), "TOP"), *_padded(1, 2),
             ("LEFTPADDING", (0, 0), (0, -1), 1), ("LEFTPADDING", (2, 0), (2, -1), 1),
         )  # fmt: skip
 
@@ -187,7 +184,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
     if sheet.lessons:
         story += [words("Lessons from last time", head), *(words(f"- {lesson}") for lesson in sheet.lessons[:6])]
     if not sheet.made:
-        story += [words("First", head), checklist(sheet.gear)]
+        story += [words("First", head), checklist()]
     story += [Spacer(1, 1.5 * mm), first_aid(), Spacer(1, 1.5 * mm), weights()]
     story += [PageBreak(), words(f"{sheet.title}, batch {sheet.code}: order of work", head), facts, Spacer(1, 1 * mm)]
     story += [words(mould) for mould in sheet.moulds]
@@ -291,7 +288,8 @@ def _without_single_weighings(sheet: Sheet) -> list[Any]:
                 }
             )
         if step.kind == "confirm":
-            step = step.model_copy(update={"text": "Tick each point under “First” on page one."})
+            where = "Before the lye" if step.caustic else "First"
+            step = step.model_copy(update={"text": f"Tick each point under “{where}” on page one."})
         kept.append(step)
     return kept
 

@@ -4935,9 +4935,14 @@ export interface components {
             lessons: string[];
             /**
              * Gear
-             * @description To be ticked before anything is weighed, and before the lye.
+             * @description To be ticked before anything is weighed.
              */
             gear: string[];
+            /**
+             * Before Lye
+             * @description To be ticked before the lye is touched.
+             */
+            before_lye: string[];
             /**
              * Formula
              * @description Name and version.

@@ -56,6 +56,12 @@ export function SheetView() {
               <li key={check}>{check}</li>
             ))}
           </ul>
+          <h2 className={classes.group}>Before the lye</h2>
+          <ul className={classes.gear}>
+            {sheet.before_lye.map((check) => (
+              <li key={check}>{check}</li>
+            ))}
+          </ul>
           <table className={classes.weights}>
             {sheet.sections.map((section) => (
               <tbody key={section.title || 'all'}>

@@ -79,7 +79,7 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
       {isCurrent && (
         <div className={classes.bowlActions}>
           <button type="button" className={classes.big} disabled={live === undefined} onClick={() => live !== undefined && void log(live, 'thermometer')} data-testid={`log-${bowl}`}>
-            {live === undefined ? 'No thermometer' : 'Log what it shows'}
+            {live === undefined ? 'No thermometer' : 'Log this'}
           </button>
           <div className={classes.typedDegrees}>
             <NumberField

@@ -116,8 +116,8 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
           </Menu>
           <span className="muted">Its lye, water and additives stay as they are.</span>
           <span className={classes.spring} />
-          <Button variant="filled" disabled={solution === null || isStale} onClick={take} data-testid="keep-solution">
-            Keep as a version <small>Ctrl ↵</small>
+          <Button variant="filled" disabled={solution === null || isStale} onClick={take} rightSection={<small>Ctrl ↵</small>} data-testid="keep-solution">
+            Keep as a version
           </Button>
         </div>
         <div className={columns.columns}>

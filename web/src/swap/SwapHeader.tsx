@@ -152,8 +152,8 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         </Menu.CheckboxItem>
       </Chip>
       <span className={classes.spring} />
-      <Button variant="filled" disabled={!canKeep} onClick={onKeep} data-testid="keep-swap">
-        Keep as a version <small>Ctrl ↵</small>
+      <Button variant="filled" disabled={!canKeep} onClick={onKeep} rightSection={<small>Ctrl ↵</small>} data-testid="keep-swap">
+        Keep as a version
       </Button>
     </div>
   );

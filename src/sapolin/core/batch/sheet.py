@@ -61,7 +61,9 @@ class Sheet(Model):
     lessons: tuple[str, ...]
     """What earlier batches noted for next time."""
     gear: tuple[str, ...]
-    """To be ticked before anything is weighed, and before the lye."""
+    """To be ticked before anything is weighed."""
+    before_lye: tuple[str, ...]
+    """To be ticked before the lye is touched."""
     formula: str
     """Name and version."""
     temperature_unit: TemperatureUnitId = "C"
@@ -105,7 +107,10 @@ def sheet_from(
     next_time: tuple[str, ...] = (),
 ) -> Sheet:
     """The sheet of a batch whose findings and steps are known, such as one that has begun."""
-    gear = tuple(check for step in steps if step.id in ("gear", "room", "protect") for check in step.checks)
+
+    def checks(*ids: str) -> tuple[str, ...]:
+        return tuple(check for step in steps if step.id in ids for check in step.checks)
+
     version = f"version {plan.version}" if plan.version else "draft"
     return Sheet(
         title=planned.formula.name,
@@ -113,7 +118,8 @@ def sheet_from(
         formula=f"{planned.formula.name}, {version}",
         forbidden=tuple(finding.headline for finding in findings if finding.level == "stop"),
         lessons=next_time,
-        gear=gear,
+        gear=checks("gear", "room"),
+        before_lye=checks("protect"),
         sections=tuple(_sections(plan, planned)),
         facts=_facts(plan, planned),
         moulds=mould_words(planned),

@@ -189,7 +189,7 @@ def _steps(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
 def _before(plan: BatchPlan) -> Iterator[Step]:
     yield Step(
         id="gear", phase="Gear and room", kind="confirm", title="Before anything is weighed",
-        text="Lye burns skin and blinds. Everything below must be so before the first weighing.",
+        text="Lye burns skin and blinds. Each point must be true before the first weighing.",
         checks=(
             "Long sleeves and closed shoes are on. Goggles and gloves lie ready for the lye.",
             "Window open or fan on. Nobody else, no children, no pets, no food.",
