@@ -159,9 +159,11 @@ class TestPdf:
     def test_a_point_to_tick_stands_under_the_heading_that_its_step_names(self, open_pages):
         made = sheet()
         assert not set(made.gear) & set(made.before_lye)
+        for check in (*made.gear, *made.before_lye):
+            assert f"- [ ] {check}" in sheet_markdown(made)
         text = printed(sheet_pdf(made))
-        first, lye = (re.search(f"Tick each point under \\W?{name}", text) for name in ("First", "Before the lye"))
-        assert first and lye and first.start() < lye.start()
+        starts = [re.search(f"Tick each point under \\W?{name}", text).start() for name in ("First", "Before the lye")]
+        assert starts[0] < starts[1]
 
     def test_the_numbers_to_call_are_those_of_the_workshop(self, open_pages):
         numbers = {"emergency_number": "112", "poison_number": "0800 111"}

@@ -44,6 +44,7 @@ def sheet_markdown(sheet: Sheet) -> str:
         else []
     )
     lines += ["## First", "", *(f"- [ ] {text(check)}" for check in sheet.gear), ""]
+    lines += ["## Before the lye", "", *(f"- [ ] {text(check)}" for check in sheet.before_lye), ""]
     lines += ["## Lye on skin or in eyes", "", *(f"- {text(words)}" for words in sheet.first_aid)]
     lines += [
         f"- Emergency: {text(sheet.emergency_number or '____')}. Poison service: {text(sheet.poison_number or '____')}.",
