@@ -24,7 +24,6 @@ from sapolin.core.reckoning import reckon
 __all__ = ["ColourWeights", "Cup", "MouldFill", "PlannedBatch", "PortionWeights", "ScentWeight", "SizeFigures", "VolumeFigures",
            "as_poured", "plan_batch", "scaled"]  # fmt: skip
 
-OUNCE_G = 28.349523125
 DISPERSE_TIMES = 2.0
 """A colour is dispersed in this many times its weight (craft rule of thumb)."""
 _GLYCERIN_DENSITY = 1.26

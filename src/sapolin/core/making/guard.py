@@ -23,6 +23,7 @@ from sapolin.core.making.record import (
 )
 from sapolin.core.making.weighing import WeighingNow, weighing_now
 from sapolin.core.problems import Offer, Problem
+from sapolin.core.units import from_grams, to_grams
 
 __all__ = ["refusal"]
 
@@ -40,7 +41,6 @@ ICE_SELDOM_BELOW_C = -2.0
 SLIP_PART = 0.15
 SLIP_TIMES = 6.0
 """A weight that is less than this part, or more than this many times, of what was asked for looks like a slip."""
-OUNCE_G = 28.349523125
 
 
 def _problem(code: str, field: str, message: str, remedy: str, offers: tuple[Offer, ...] = ()) -> Problem:
@@ -143,7 +143,7 @@ def _slip(event: Captured, now: WeighingNow, name: str, decimals: int) -> Proble
     asked_g = now.to_show_g if from_scale else now.target_g - (now.in_bowl_g if event.adds else 0.0)
     if asked_g <= 0 or SLIP_PART < event.weight_g / asked_g < SLIP_TIMES:
         return None
-    meant = [event.weight_g * factor for factor in (10.0, 0.1, OUNCE_G, 1 / OUNCE_G)]
+    meant = [event.weight_g * factor for factor in (10.0, 0.1, to_grams(1, "oz"), from_grams(1, "oz"))]
     offers = tuple(
         Offer(value=round(grams, decimals), label=f"{grams:,.{decimals}f} g")
         for grams in meant

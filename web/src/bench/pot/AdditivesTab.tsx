@@ -142,19 +142,12 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
         </button>
       </header>
       {additive?.eater && (
-        <label className={classes.check}>
-          <input
-            type="checkbox"
-            checked={line.compensated}
-            onChange={(event) => {
-              const { checked } = event.currentTarget;
-              draft.edit((now) => changeLine(now, index, { compensated: checked }));
-            }}
-          />
-          <span>
-            <AddedBack eaten={eaten} />
-          </span>
-        </label>
+        <AddedBack
+          isOn={line.compensated}
+          onChange={(compensated) => draft.edit((now) => changeLine(now, index, { compensated }))}
+          eaten={eaten}
+          testId={`add-back-${line.additive}`}
+        />
       )}
     </li>
   );

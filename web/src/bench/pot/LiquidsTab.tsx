@@ -128,20 +128,12 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
         />
       </div>
       {liquid?.eater && (
-        <label className={classes.check}>
-          <input
-            type="checkbox"
-            checked={line.compensated}
-            onChange={(event) => {
-              const { checked } = event.currentTarget;
-              draft.edit((now) => changeLine(now, index, { compensated: checked }));
-            }}
-            data-testid={`add-back-${line.liquid}`}
-          />
-          <span>
-            <AddedBack eaten={isMine ? eaten : undefined} />
-          </span>
-        </label>
+        <AddedBack
+          isOn={line.compensated}
+          onChange={(compensated) => draft.edit((now) => changeLine(now, index, { compensated }))}
+          eaten={isMine ? eaten : undefined}
+          testId={`add-back-${line.liquid}`}
+        />
       )}
       {isMine && (
         <p className={classes.holds}>
