@@ -16,10 +16,10 @@ sys.path.insert(0, str(ROOT / "tests"))
 from benchmarks.making import measure_making  # noqa: E402
 from benchmarks.solving import measure_solving  # noqa: E402
 from e2e.driver import Server, chromium, new_page, open_formula, running_server  # noqa: E402
-from sapolin.core.audit import audit  # noqa: E402
-from sapolin.core.catalogue import catalogue  # noqa: E402
-from sapolin.core.formula import Formula  # noqa: E402
-from sapolin.core.reckoning import reckon  # noqa: E402
+from sapolin.core.bar.calculation import calculate  # noqa: E402
+from sapolin.core.formula.document import Formula  # noqa: E402
+from sapolin.core.materials.audit import audit  # noqa: E402
+from sapolin.core.materials.catalogue import catalogue  # noqa: E402
 from sapolin.demo import world  # noqa: E402
 
 SEVEN_OILS = {
@@ -51,7 +51,7 @@ def p95(durations: list[float]) -> float:
 
 
 def seven_oil_formula() -> Formula:
-    """The formula all figures are measured on."""
+    """The formula all result are measured on."""
     content = world.formula("hut-guest-bar").model_dump(mode="json")
     content["blend"]["lines"] = [{"oil": oil, "share_percent": share} for oil, share in SEVEN_OILS.items()]
     return Formula.model_validate(content)
@@ -60,8 +60,8 @@ def seven_oil_formula() -> Formula:
 def measure_core(formula: Formula) -> None:
     """The core alone."""
     report(
-        "core: reckon a seven-oil formula, median",
-        statistics.median(milliseconds(lambda: reckon(formula), 2000)),
+        "core: calculate a seven-oil formula, median",
+        statistics.median(milliseconds(lambda: calculate(formula), 2000)),
         "ms",
         1,
     )
@@ -70,7 +70,7 @@ def measure_core(formula: Formula) -> None:
 def measure_chemistry() -> None:
     """A formula with everything on, and the audit of the catalogue."""
     laden = world.formula("upper-hut-milk-bar")
-    durations = milliseconds(lambda: reckon(laden), 1000)
+    durations = milliseconds(lambda: calculate(laden), 1000)
     report("core: milk bar with mixtures, acids, uncertainty, median", statistics.median(durations), "ms", 2)
     durations = milliseconds(lambda: audit(catalogue()), 20, warm_up=1)
     report(f"audit of {len(catalogue())} catalogue rows, median", statistics.median(durations), "ms", 1000)
@@ -89,20 +89,20 @@ def measure_api(server: Server, formula: Formula) -> None:
     report("the same for the milk bar, p95", p95(durations), "ms", 25)
 
 
-# Types a superfat and waits, frame by frame, until the lye figure has been painted anew.
+# Types a superfat and waits, frame by frame, until the lye quantity has been painted anew.
 KEYSTROKE = """async () => {
   const field = document.querySelector('[data-testid=superfat_percent]');
-  const figure = document.querySelector('[data-testid=lye-to-weigh]');
+  const quantity = document.querySelector('[data-testid=lye-to-weigh]');
   const setValue = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
   const frame = () => new Promise(requestAnimationFrame);
   const durations = [];
   field.focus();
   for (let i = 0; i < 40; i += 1) {
-    const before = figure.textContent;
+    const before = quantity.textContent;
     const start = performance.now();
     setValue.call(field, i % 2 ? '5' : '8');
     field.dispatchEvent(new Event('input', { bubbles: true }));
-    while (figure.textContent === before) await frame();
+    while (quantity.textContent === before) await frame();
     await frame();
     durations.push(performance.now() - start);
     await new Promise((done) => setTimeout(done, 120));

@@ -17,9 +17,9 @@ from e2e.driver import Server, chromium, new_page
 from sapolin.api.devices import Workbench
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.procedure import steps_of
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.sheet import sheet_of
-from sapolin.core.batch.steps import steps_of
 from sapolin.exchange.batch_sheet import sheet_pdf
 
 __all__ = ["measure_making"]

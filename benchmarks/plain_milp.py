@@ -3,8 +3,8 @@
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from sapolin.core.solving.branch import PREFERENCE_SCALE
-from sapolin.core.solving.model import BlendModel
+from sapolin.core.optimise.solve.branch import PREFERENCE_SCALE
+from sapolin.core.optimise.solve.model import BlendModel
 
 
 def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:

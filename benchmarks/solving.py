@@ -6,14 +6,14 @@ import time
 from collections.abc import Callable
 
 from benchmarks.plain_milp import plain_milp
-from sapolin.core.catalogue import catalogue
-from sapolin.core.formula import Formula
-from sapolin.core.reckoning import reckon
-from sapolin.core.solving import SolveQuestion, Target
-from sapolin.core.solving.answer import solve_model
-from sapolin.core.solving.branch import Progress, find_best
-from sapolin.core.swapping import Outgoing, SwapQuestion, answer_swap
-from sapolin.core.trades import best_trades
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.solve import SolveQuestion, Target
+from sapolin.core.optimise.solve.answer import solve_model
+from sapolin.core.optimise.solve.branch import Progress, find_best
+from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap
+from sapolin.core.optimise.trades import best_trades
 
 SHELF = (
     "olive-refined", "coconut", "palm", "shea", "castor", "cocoa", "mango", "sunflower-high-oleic", "canola", "lard",
@@ -33,7 +33,7 @@ WIDTHS = {
 
 
 def questions(formula: Formula, count: int, **changes: object) -> list[SolveQuestion]:
-    """Eight bands each, set around a seeded blend of five everyday oils and moved by up to three points, so that some can
+    """Eight target ranges each, set around a seeded blend of five everyday oils and moved by up to three points, so that some can
     be met and some cannot."""
     made = []
     for seed in range(count):
@@ -42,10 +42,10 @@ def questions(formula: Formula, count: int, **changes: object) -> list[SolveQues
         cuts = [chance.randint(5, 40) for _ in oils]
         lines = [{"oil": oil, "weight_g": 1000.0 * cut / sum(cuts)} for oil, cut in zip(oils, cuts, strict=True)]
         content = formula.model_dump(mode="json") | {"blend": {"by": "weight", "lines": lines}}
-        figures = reckon(Formula.model_validate(content))
-        middles = {figure.quality: figure.points + chance.uniform(-3, 3) for figure in figures.qualities}
-        middles["iodine_value"] = figures.readings.iodine_value
-        bands = [
+        result = calculate(Formula.model_validate(content))
+        middles = {quantity.quality: quantity.points + chance.uniform(-3, 3) for quantity in result.qualities}
+        middles["iodine_value"] = result.indices.iodine_value
+        target_ranges = [
             Target(
                 feature=feature,
                 minimum=middle - WIDTHS.get(feature, 8) / 2,
@@ -53,7 +53,7 @@ def questions(formula: Formula, count: int, **changes: object) -> list[SolveQues
             )
             for feature, middle in middles.items()
         ]
-        made.append(SolveQuestion(formula=formula, targets=tuple(bands), **changes))
+        made.append(SolveQuestion(formula=formula, targets=tuple(target_ranges), **changes))
     return made
 
 
@@ -80,8 +80,13 @@ def measure_solving(formula: Formula, report: Callable[[str, float, str, float],
     wide = _swaps(formula, with_specialties=True)
     report(f"swap, up to 3 of all {len(catalogue())} materials, median", statistics.median(wide), "ms", 300)
     for what, count, aim, changes in (
-        ("solve, 8 bands, 20-oil shelf, at most 6 oils", 12, 250.0, {"pool": SHELF, "most_oils": 6}),
-        ("solve, 8 bands, all materials, at most 5 oils", 8, 2000.0, {"with_specialties": True, "most_oils": 5}),
+        ("solve, 8 target ranges, 20-oil shelf, at most 6 oils", 12, 250.0, {"pool": SHELF, "most_oils": 6}),
+        (
+            "solve, 8 target ranges, all materials, at most 5 oils",
+            8,
+            2000.0,
+            {"with_specialties": True, "most_oils": 5},
+        ),
     ):
         ours_ms, plain_ms, first_ms, proven = [], [], [], 0
         for question in questions(formula, count, **changes):

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, settings
 
-from sapolin.core.formula import Formula
+from sapolin.core.formula.document import Formula
 
 settings.register_profile("default", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.register_profile("ci", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)

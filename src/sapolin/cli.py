@@ -1,4 +1,4 @@
-"""The command line: serve the application, reckon a document, write the published files."""
+"""The command line: serve the application, calculate a document, write the published files."""
 
 import json
 import socket
@@ -80,12 +80,12 @@ def serve(
 @app.command()
 def calc(
     file: Annotated[Path, typer.Argument(help="A formula document, or - for standard input.")],
-    working: Annotated[bool, typer.Option("--working", help="Add the working of every figure.")] = False,
+    explanation: Annotated[bool, typer.Option("--explanation", help="Add the explanation of every quantity.")] = False,
 ) -> None:
-    """Reckon a formula document and print every result as JSON. Exit code 2 on bad input."""
-    from sapolin.core.problems import FormulaError
-    from sapolin.core.reckoning import reckon
-    from sapolin.core.workings import explain, figure_ids
+    """Calculate a formula document and print every result as JSON. Exit code 2 on bad input."""
+    from sapolin.core.bar.calculation import calculate
+    from sapolin.core.bar.explanations import explain, quantity_ids
+    from sapolin.core.quantities.diagnostics import FormulaError
     from sapolin.exchange.formula_document import MAX_DOCUMENT_BYTES, read_document
 
     try:
@@ -98,24 +98,24 @@ def calc(
         raise _fail(f"cannot read {file}: {error.strerror}", BAD_INPUT) from error
     try:
         formula = read_document(content)
-        result = reckon(formula).model_dump(mode="json")
+        result = calculate(formula).model_dump(mode="json")
     except FormulaError as error:
         for problem in error.problems:
             where = f"{problem.field}: " if problem.field else ""
             typer.echo(f"sapolin: {where}{problem.message} {problem.remedy}", err=True)
         raise typer.Exit(BAD_INPUT) from error
-    if working:
-        result["workings"] = {
-            figure: explain(formula, figure).model_dump(mode="json") for figure in figure_ids(formula)
+    if explanation:
+        result["explanations"] = {
+            quantity: explain(formula, quantity).model_dump(mode="json") for quantity in quantity_ids(formula)
         }
     typer.echo(json.dumps(result, indent=2, ensure_ascii=False))
 
 
 @app.command(name="catalogue")
 def print_catalogue() -> None:
-    """Print the catalogue's audit: listed figures against those the composition gives. Exit code 1 on a fault."""
-    from sapolin.core.audit import audit
-    from sapolin.core.catalogue import catalogue
+    """Print the catalogue's audit: listed result against those the composition gives. Exit code 1 on a fault."""
+    from sapolin.core.materials.audit import audit
+    from sapolin.core.materials.catalogue import catalogue
 
     rows = audit(catalogue())
     typer.echo(

@@ -27,9 +27,9 @@ CROOKED = settings(max_examples=60, suppress_health_check=list(HealthCheck))
 def paths_of(value: Any, here: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
     """Where every entry of a document is."""
     if isinstance(value, dict):
-        return [here, *(path for key, part in value.items() for path in paths_of(part, (*here, key)))]
+        return [here, *(path for key, component in value.items() for path in paths_of(component, (*here, key)))]
     if isinstance(value, list):
-        return [here, *(path for i, part in enumerate(value) for path in paths_of(part, (*here, i)))]
+        return [here, *(path for i, component in enumerate(value) for path in paths_of(component, (*here, i)))]
     return [here]
 
 
@@ -151,9 +151,9 @@ class TestCrookedRecords:
             {"kind": "captured", "item": "oil:0", "weight_g": 100.0, "source": "typed", "tared": True, "adds": False},
             {"kind": "temperature", "bowl": "oils", "celsius": 40.0, "source": "typed", "read_in": "C"},
             {"kind": "step_done", "step": "gear", "confirmed": ["all"]},
-            {"kind": "way_taken", "item": "oil:0", "way": "accept", "targets_g": {"oil:0": 5.0}},
+            {"kind": "correction_taken", "item": "oil:0", "correction": "accept", "targets_g": {"oil:0": 5.0}},
             {"kind": "poured", "mould": 0, "difference_ml": 20.0},
-            {"kind": "corrected", "seq": 1, "reason": "wrong"},
+            {"kind": "amended", "seq": 1, "reason": "wrong"},
             {"kind": "noted", "text": "Warm.", "next_time": False},
         ]))  # fmt: skip
         path = data.draw(st.sampled_from([path for path in paths_of(event) if path]))

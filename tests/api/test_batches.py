@@ -125,7 +125,7 @@ class TestMoulds:
         assert client.get("/api/moulds").json() == []
 
 
-class TestSheetAsMade:
+class TestActualSheet:
     def test_after_the_pour_it_tells_what_was_made(self, client):
         batch = Batch(client)
         batch.up_to("weigh-oil:0")

@@ -9,8 +9,8 @@ import sys
 import pytest
 
 from conftest import formula_json
-from sapolin.core.formula import Formula
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Formula
 from sapolin.demo import world
 
 
@@ -22,21 +22,21 @@ def sapolin(*arguments: str, stdin: str = "") -> subprocess.CompletedProcess[str
 
 
 def document(**changes) -> str:
-    return json.dumps({"format": "sapolin-formula", "format_version": 1, **formula_json(**changes)})
+    return json.dumps({"format": "sapolin-formula", "format_version": 2, **formula_json(**changes)})
 
 
-def test_calc_prints_what_the_core_reckons(tmp_path):
+def test_calc_prints_what_the_core_calculates(tmp_path):
     file = tmp_path / "bar.json"
     file.write_text(document())
     from_file, from_stdin = sapolin("calc", str(file)), sapolin("calc", "-", stdin=document())
     assert from_file.returncode == 0
     assert from_file.stdout == from_stdin.stdout
-    assert json.loads(from_file.stdout) == reckon(Formula.model_validate(formula_json())).model_dump(mode="json")
+    assert json.loads(from_file.stdout) == calculate(Formula.model_validate(formula_json())).model_dump(mode="json")
 
 
-def test_calc_can_show_every_working():
-    printed = json.loads(sapolin("calc", "--working", "-", stdin=document()).stdout)
-    assert printed["workings"]["naoh_g"]["value"] == printed["lye"]["naoh_g"]
+def test_calc_can_show_every_explanation():
+    printed = json.loads(sapolin("calc", "--explanation", "-", stdin=document()).stdout)
+    assert printed["explanations"]["naoh_g"]["value"] == printed["lye"]["naoh_g"]
 
 
 @pytest.mark.parametrize(

@@ -1,22 +1,22 @@
-"""The stateless half: figures from a formula sent along, and one error shape for whatever is wrong with it."""
+"""The stateless half: result from a formula sent along, and one error shape for whatever is wrong with it."""
 
 import json
 
 import pytest
 
 from conftest import formula_json
-from sapolin.core.formula import Formula
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Formula
 
 
 def problems(answer) -> list[tuple[str, str]]:
     return [(problem["code"], problem["field"]) for problem in answer.json()["error"]["problems"]]
 
 
-def test_compute_answers_what_the_core_reckons(client):
+def test_compute_answers_what_the_core_calculates(client):
     answer = client.post("/api/compute", json=formula_json())
     assert answer.status_code == 200
-    assert answer.json() == reckon(Formula.model_validate(formula_json())).model_dump(mode="json")
+    assert answer.json() == calculate(Formula.model_validate(formula_json())).model_dump(mode="json")
 
 
 def test_rounded_weights_come_in_the_unit_asked_for(client):
@@ -80,12 +80,12 @@ def test_check_tells_state_and_problems_without_failing(client):
     assert answer.json()["problems"][0]["code"] == "sum_not_100"
 
 
-def test_working_of_a_figure(client):
-    answer = client.post("/api/compute/working?figure=naoh_g", json=formula_json())
-    reckoned = client.post("/api/compute", json=formula_json()).json()
-    assert answer.json()["value"] == reckoned["lye"]["naoh_g"]
-    unknown = client.post("/api/compute/working?figure=luck", json=formula_json())
-    assert (unknown.status_code, unknown.json()["error"]["code"]) == (404, "unknown_figure")
+def test_explanation_of_a_quantity(client):
+    answer = client.post("/api/compute/explanation?quantity=naoh_g", json=formula_json())
+    calculated = client.post("/api/compute", json=formula_json()).json()
+    assert answer.json()["value"] == calculated["lye"]["naoh_g"]
+    unknown = client.post("/api/compute/explanation?quantity=luck", json=formula_json())
+    assert (unknown.status_code, unknown.json()["error"]["code"]) == (404, "unknown_quantity")
 
 
 def test_balance_and_convert(client):

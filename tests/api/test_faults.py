@@ -31,8 +31,8 @@ def problem_codes(response) -> list[str]:
 
 class TestNothingBreaks:
     @pytest.mark.parametrize("content", [
-        {"kind": "recipe", "parts": [{"oil": "own-odd", "share_percent": 100.0}]},
-        {"kind": "recipe", "parts": [{"oil": "no-such-oil", "share_percent": 100.0}]},
+        {"kind": "recipe", "components": [{"oil": "own-odd", "share_percent": 100.0}]},
+        {"kind": "recipe", "components": [{"oil": "no-such-oil", "share_percent": 100.0}]},
         {"kind": "profile", "acids_percent": {"C18:1": 50.0}, "solid_at_20_c": False},
         {"kind": "certificate", "of": "no-such-oil"},
     ])  # fmt: skip
@@ -68,7 +68,7 @@ class TestNothingBreaks:
             ("DELETE", f"/api/target-sets/{BEYOND}", None),
         ):
             assert client.request(method, address, json=body).status_code == 422, address
-        far = batch.send(kind="corrected", seq=BEYOND, reason="x")
+        far = batch.send(kind="amended", seq=BEYOND, reason="x")
         assert problem_codes(far) == ["nothing_to_correct"]
 
     @pytest.mark.parametrize("by", ["saponification_percent", "lye_weight_percent"])
@@ -147,7 +147,7 @@ class TestWhatIsSaid:
         from sapolin.services import make_day
 
         batch.up_to("room")
-        monkeypatch.setattr(make_day, "outlook", lambda *_: 1 / 0)
+        monkeypatch.setattr(make_day, "cooling_forecast", lambda *_: 1 / 0)
         answer = batch.send(kind="noted", text="Kept all the same.")
         monkeypatch.undo()
         assert answer.status_code == 500

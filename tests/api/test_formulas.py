@@ -39,7 +39,7 @@ def test_unfinished_work_is_kept_as_it_is(client):
     assert client.get("/api/formulas").json()[0]["state"] == "incomplete"
 
 
-def test_impossible_figures_are_kept_but_called_so(client):
+def test_impossible_results_are_kept_but_called_so(client):
     create(client, superfat_percent=90.0)
     assert client.get("/api/formulas").json()[0]["state"] == "impossible"
 
@@ -96,7 +96,7 @@ class TestVersions:
         assert second["formula"]["superfat_percent"] == 8.0
         assert client.get(f"/api/formulas/{record['id']}").json()["latest_version"] == 2
 
-    def test_what_cannot_be_reckoned_is_no_version(self, client):
+    def test_what_cannot_be_calculated_is_no_version(self, client):
         record = create(client, superfat_percent=None)
         answer = client.post(f"/api/formulas/{record['id']}/versions", json={"revision": 1})
         assert answer.status_code == 422
@@ -125,10 +125,10 @@ class TestDocuments:
 
     @pytest.mark.parametrize(
         "change",
-        [{"format": "other"}, {"format_version": 2}, {"superfat": 5}, {"superfat_percent": "5"}, {"lye": None}],
+        [{"format": "other"}, {"format_version": 3}, {"superfat": 5}, {"superfat_percent": "5"}, {"lye": None}],
     )
     def test_crooked_documents_are_refused_by_reader_and_schema_alike(self, client, change):
-        document = {"format": "sapolin-formula", "format_version": 1, **formula_json()} | change
+        document = {"format": "sapolin-formula", "format_version": 2, **formula_json()} | change
         assert not Draft202012Validator(document_schema()).is_valid(document)
         answer = client.post("/api/formulas/import", content=json.dumps(document))
         assert answer.status_code == 422
@@ -165,11 +165,11 @@ def test_the_database_is_written_through(database, client):
     with sqlite3.connect(database) as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
         assert connection.execute("SELECT count(*) FROM formulas").fetchone() == (1,)
-        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0006",)
+        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0007",)
 
 
 class TestAnotherBarInItsPlace:
-    """The working copy is never overwritten: it is a version before anything takes its place."""
+    """The draft is never overwritten: it is a version before anything takes its place."""
 
     def other(self, **changes):
         return formula_json(name="Swapped bar", superfat_percent=8.0, **changes)
@@ -234,9 +234,9 @@ class TestAnotherBarInItsPlace:
     def test_an_unfinished_formula_is_no_error_while_it_is_written(self, client):
         live = client.post("/api/compute/live", json=formula_json(superfat_percent=None))
         assert live.status_code == 200
-        assert live.json()["figures"] is None
+        assert live.json()["result"] is None
         assert [problem["code"] for problem in live.json()["problems"]] == ["missing"]
-        assert client.post("/api/compute/live", json=formula_json()).json()["figures"]["lye"]["naoh_g"] > 0
+        assert client.post("/api/compute/live", json=formula_json()).json()["result"]["lye"]["naoh_g"] > 0
 
 
 def test_no_word_of_a_library_and_no_path_is_in_a_message(client):

@@ -45,18 +45,20 @@ class TestMaking:
         # A note may be added whatever the other device did meanwhile.
         assert batch.send(kind="noted", text="Both of us are here.").status_code == 200
 
-    def test_an_overshoot_is_put_right_by_what_the_server_reckons(self, batch):
+    def test_an_overshoot_is_put_right_by_what_the_server_calculates(self, batch):
         run = batch.up_to("weigh-oil:0")
         target = run["state"]["targets_g"]["oil:0"]
         batch.send(kind="captured", item="oil:0", weight_g=round(target * 1.03, 1), source="typed")
         off = batch.client.get(f"/api/batches/{batch.id}/deviation/oil:0").json()
         assert off["off_g"] == pytest.approx(target * 0.03, abs=0.1)
         # Targets sent along are not believed.
-        sent = batch.send(kind="way_taken", item="oil:0", way="keep_blend", targets_g={"lye:naoh": 500.0}).json()
+        sent = batch.send(
+            kind="correction_taken", item="oil:0", correction="keep_blend", targets_g={"lye:naoh": 500.0}
+        ).json()
         assert sent["state"]["targets_g"]["lye:naoh"] == pytest.approx(
             run["state"]["targets_g"]["lye:naoh"] * 1.03, abs=0.1
         )
-        early = batch.send(kind="way_taken", item="lye:naoh", way="accept")
+        early = batch.send(kind="correction_taken", item="lye:naoh", correction="accept")
         assert (early.status_code, early.json()["error"]["problems"][0]["code"]) == (422, "not_weighed")
         assert batch.up_to("make-lye")["made"]["superfat_percent"] == pytest.approx(5.0, abs=0.15)
 
@@ -64,7 +66,7 @@ class TestMaking:
         run = batch.up_to("weigh-lye:naoh")
         target = run["state"]["targets_g"]["lye:naoh"]
         batch.send(kind="captured", item="lye:naoh", weight_g=round(target * 1.08, 1), source="typed")
-        refused = batch.send(kind="way_taken", item="lye:naoh", way="accept")
+        refused = batch.send(kind="correction_taken", item="lye:naoh", correction="accept")
         assert (refused.status_code, refused.json()["error"]["problems"][0]["code"]) == (422, "not_possible")
         assert (
             batch.send(kind="step_done", step="weigh-lye:naoh").json()["error"]["problems"][0]["code"] == "off_target"
@@ -135,7 +137,7 @@ class TestMaking:
         assert calibration() == pytest.approx(99.5)
         for entry in client.get(f"/api/batches/{batch.id}/record").json():
             if entry["event"]["kind"] == "poured":
-                batch.send(kind="corrected", seq=entry["seq"], reason="It was the other mould.")
+                batch.send(kind="amended", seq=entry["seq"], reason="It was the other mould.")
         assert calibration() == pytest.approx(100.0)
 
     def test_a_small_mould_beside_a_large_one_cannot_be_untaught_into_nothing(self, client):
@@ -166,6 +168,6 @@ class TestMaking:
         batch.up_to("make-lye")
         record = client.get(f"/api/batches/{batch.id}/record").json()
         weighed = next(entry["seq"] for entry in record if entry["event"].get("item") == "water")
-        back = batch.send(kind="corrected", seq=weighed, reason="Read off the wrong line.", in_pot=False).json()
+        back = batch.send(kind="amended", seq=weighed, reason="Read off the wrong line.", in_bowl=False).json()
         assert back["state"]["current"] == "weigh-water"
         assert batch.up_to("make-lye")["state"]["current"] == "make-lye"

@@ -9,9 +9,9 @@ def certificate(**changes) -> dict:
     return {"id": "own-new", "name": "Coconut, lot 7", "content": content} | changes
 
 
-def recipe(name: str, *parts: tuple[str, float]) -> dict:
-    lines = [{"oil": oil, "share_percent": share} for oil, share in parts]
-    return {"id": "own-new", "name": name, "content": {"kind": "recipe", "parts": lines}}
+def recipe(name: str, *components: tuple[str, float]) -> dict:
+    lines = [{"oil": oil, "share_percent": share} for oil, share in components]
+    return {"id": "own-new", "name": name, "content": {"kind": "recipe", "components": lines}}
 
 
 def keep(client, material: dict) -> dict:
@@ -33,9 +33,9 @@ def test_a_mixture_brings_what_it_is_made_of(client):
     master = keep(client, recipe("Master", (lot, 60.0), ("cocoa", 40.0)))
     assert [entry["name"] for entry in master["definitions"]] == ["Coconut, lot 7", "Master"]
     formula = formula_json({master["record"]["material"]["id"]: 100.0}, materials=master["definitions"])
-    figures = client.post("/api/compute", json=formula).json()
+    result = client.post("/api/compute", json=formula).json()
     # 1000 g x (0.6 x 259.5 + 0.4 x 194) / 1000
-    assert figures["lye"]["koh_equivalent_g"] == 0.6 * 259.5 + 0.4 * 194
+    assert result["lye"]["koh_equivalent_g"] == 0.6 * 259.5 + 0.4 * 194
 
 
 def test_a_change_on_the_shelf_touches_no_formula(client):
@@ -112,7 +112,7 @@ def test_a_bar_does_not_mix_as_paste(client):
     assert answer.json()["error"]["problems"][0]["field"] == "pastes[0].formula.purpose"
 
 
-def test_prices_are_kept_and_reckoned_with(client, database):
+def test_prices_are_kept_and_calculated_with(client, database):
     formula = formula_json({"olive-refined": 60.0, "coconut": 40.0})
     assert client.post("/api/prices/cost", json=formula).json()["unpriced"] == ["Olive, refined", "Coconut"]
     client.put("/api/prices/olive-refined", json={"per_kg": 6.0})

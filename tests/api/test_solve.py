@@ -42,7 +42,7 @@ def test_a_hard_question_is_watched_and_cancelled(client):
 def test_an_impossible_question_is_refused_at_once(client):
     upside_down = [{"feature": "hardness", "minimum": 50, "maximum": 40}]
     error = client.post("/api/solve", json=question(upside_down)).json()["error"]
-    assert error["problems"][0]["code"] == "band_upside_down"
+    assert error["problems"][0]["code"] == "target_range_reversed"
     assert error["problems"][0]["field"] == "targets[0]"
 
 
@@ -56,7 +56,7 @@ def test_a_swap_is_answered_in_full(client):
     answer = client.post("/api/swap", json={"formula": formula, "outgoing": [{"oil": "palm"}]}).json()
     assert answer["proven"]
     first = answer["candidates"][0]
-    assert client.post("/api/compute", json=first["formula"]).json() == first["figures"]
+    assert client.post("/api/compute", json=first["formula"]).json() == first["result"]
     levers = client.post("/api/swap/levers", json={"before": formula, "formula": first["formula"]}).json()
     assert {"superfat", "water"} <= {lever["id"] for lever in levers}
     refused = client.post("/api/swap", json={"formula": formula, "outgoing": [{"oil": "lard"}]})
@@ -80,7 +80,7 @@ def test_formulas_are_compared_and_written_as_files(client):
     assert compared["changes"][1] == ["Lard in at 30 %", "Palm out, from 30 %"]
     olive = next(row for row in compared["rows"] if row["name"] == "Olive, refined")
     assert olive["differs"] is False
-    assert client.post("/api/compare/csv", json=body).text.startswith("group,figure,unit,with palm,with lard")
+    assert client.post("/api/compare/csv", json=body).text.startswith("group,quantity,unit,with palm,with lard")
     pdf = client.post("/api/compare/pdf", json=body)
     assert pdf.headers["content-type"] == "application/pdf"
     assert pdf.content.startswith(b"%PDF-")

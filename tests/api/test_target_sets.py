@@ -3,7 +3,7 @@
 from conftest import formula_json
 
 TARGETS = [
-    {"feature": "hardness", "minimum": 38, "maximum": 48, "must": True},
+    {"feature": "hardness", "minimum": 38, "maximum": 48, "required": True},
     {"feature": "price_per_kg", "maximum": 6.5},
 ]
 
@@ -19,7 +19,7 @@ def test_a_set_is_kept_as_it_was_given(client):
     assert kept.json()["name"] == "Winter guests"
     (listed,) = client.get("/api/target-sets").json()
     assert listed == kept.json()
-    assert listed["targets"][0] == {"feature": "hardness", "minimum": 38, "maximum": 48, "must": True, "weight": 1}
+    assert listed["targets"][0] == {"feature": "hardness", "minimum": 38, "maximum": 48, "required": True, "weight": 1}
 
 
 def test_sets_are_listed_by_name(client):
@@ -57,9 +57,9 @@ def test_what_cannot_be_aimed_at_is_refused_at_its_place(client):
 
 
 def test_own_bands_travel_with_the_formula(client):
-    bands = [{"quality": "hardness", "minimum": 30.0, "maximum": 44.0}]
-    record = client.post("/api/formulas", json=formula_json(bands=bands)).json()
+    target_ranges = [{"quality": "hardness", "minimum": 30.0, "maximum": 44.0}]
+    record = client.post("/api/formulas", json=formula_json(target_ranges=target_ranges)).json()
     document = client.get(f"/api/formulas/{record['id']}/document").json()
     again = client.post("/api/formulas/import", json=document).json()
-    assert again["formula"]["bands"] == bands
-    assert client.post("/api/formulas", json=formula_json()).json()["formula"]["bands"] is None
+    assert again["formula"]["target_ranges"] == target_ranges
+    assert client.post("/api/formulas", json=formula_json()).json()["formula"]["target_ranges"] is None

@@ -6,7 +6,9 @@ import pytest
 
 from api.batches import LOAF, Batch
 from api.conftest import client_on
-from sapolin.core import coefficients, ingredients
+from sapolin.core.materials import catalogue as oils
+from sapolin.core.materials import ingredients
+from sapolin.core.quantities import coefficients
 
 LYE = "lye:naoh"
 
@@ -129,7 +131,7 @@ class TestWhatFollowsThePot:
         batch.up_to("weigh-oil:0")
         target = target_of(batch, "oil:0")
         batch.send(kind="captured", item="oil:0", weight_g=round(target * 1.08, 1), source="typed")
-        assert batch.send(kind="way_taken", item="oil:0", way="match_lye").status_code == 200
+        assert batch.send(kind="correction_taken", item="oil:0", correction="match_lye").status_code == 200
         batch.send(kind="step_done", step="weigh-oil:0")
         return batch, planned, target * 0.08
 
@@ -137,9 +139,9 @@ class TestWhatFollowsThePot:
         batch, planned, more = self.overshot(client)
         run = batch.up_to("pour")
         work = run["work"]["planned"]
-        grown = run["made"]["figures"]["batter_g"] - planned["figures"]["batter_g"]
+        grown = run["made"]["result"]["batter_g"] - planned["result"]["batter_g"]
         assert grown > more  # The lye and its water followed the oil.
-        assert sum(part["batter_g"] for part in work["portions"]) == pytest.approx(
+        assert sum(component["batter_g"] for component in work["portions"]) == pytest.approx(
             planned["size"]["batter_g"] + grown, abs=0.5
         )
         assert work["moulds"][0]["batter_g"] == pytest.approx(planned["moulds"][0]["batter_g"] + grown, abs=1.0)
@@ -161,7 +163,7 @@ class TestWhatFollowsThePot:
         batch.send(kind="captured", item="oil:0", weight_g=round(target_of(batch, "oil:0") * 1.1, 1), source="typed")
         now = client.get(f"/api/batches/{batch.id}/deviation/oil:0").json()["now"]
         panel = batch.run()["made"]
-        assert now["figures"]["lye"]["superfat_interval"] == panel["figures"]["lye"]["superfat_interval"]
+        assert now["result"]["lye"]["superfat_interval"] == panel["result"]["lye"]["superfat_interval"]
 
 
 class TestFrozen:
@@ -174,7 +176,6 @@ class TestFrozen:
         # Another catalogue, another rule of thumb, other steps: as after an upgrade.
         shipped = dict(coefficients.coefficient_values())
         monkeypatch.setattr(coefficients, "coefficient_values", lambda: {k: v * 1.5 for k, v in shipped.items()})
-        from sapolin.core import catalogue as oils
 
         heavier = oils.Catalogue(
             tuple(
@@ -189,19 +190,19 @@ class TestFrozen:
         monkeypatch.setattr(ingredients, "_liquids", lambda: liquids)
         from sapolin.services import batch_work
 
-        batch_work._worked_out.cache_clear()
+        batch_work._prepared.cache_clear()
         batch_work._thawed.cache_clear()
         with client_on(database) as upgraded:
             after = upgraded.get(f"/api/batches/{batch.id}/run").json()
             replanned = upgraded.get(f"/api/batches/{planned_only.id}/run").json()
-        batch_work._worked_out.cache_clear()
+        batch_work._prepared.cache_clear()
         batch_work._thawed.cache_clear()
-        for moving in ("now", "minute", "outlook"):
+        for moving in ("now", "minute", "cooling_forecast"):
             before.pop(moving), after.pop(moving)
         assert json.dumps(after, sort_keys=True) == json.dumps(before, sort_keys=True)
         # A batch that is only planned does follow.
-        figures = [run["work"]["planned"]["figures"] for run in (was_planned, replanned)]
-        per_g = [one["lye"]["naoh_g"] / one["total_oils_g"] for one in figures]
+        result = [run["work"]["planned"]["result"] for run in (was_planned, replanned)]
+        per_g = [one["lye"]["naoh_g"] / one["total_oils_g"] for one in result]
         assert per_g[1] / per_g[0] == pytest.approx(1.03, abs=1e-6)
 
     def test_pictures_are_recorded_by_adding_one(self, batch):

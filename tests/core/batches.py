@@ -8,11 +8,11 @@ from core.strategies import laden_formulas, weight_formula
 from sapolin.core.batch.moulds import Mould, Slab
 from sapolin.core.batch.plan import BatchPlan, Cut, MouldUse
 from sapolin.core.batch.planned import PlannedBatch, plan_batch
-from sapolin.core.batch.steps import Step, steps_of
-from sapolin.core.formula import Process
-from sapolin.core.ingredients import colorants, scents
-from sapolin.core.making.record import RecordedEvent, RunState, begin, state_of
-from sapolin.core.making.weighing import WeighingNow, weighing_now
+from sapolin.core.batch.procedure import Step, steps_of
+from sapolin.core.formula.document import Process
+from sapolin.core.materials.ingredients import colorants, scents
+from sapolin.core.production.record import RecordedEvent, RunState, begin, state_of
+from sapolin.core.production.weighing import WeighingNow, weighing_now
 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 MILK = {"liquid": "goat-milk", "use": "dissolves_lye", "by": "percent_of_water", "value": 60.0}
@@ -144,17 +144,17 @@ def portion_plans(draw: st.DrawFn) -> list[dict[str, Any]]:
     count = draw(st.sampled_from([0, 1, 2, 3, 4]))
     if count == 0:
         return []
-    parts = [draw(st.floats(1, 10)) for _ in range(count)]
+    components = [draw(st.floats(1, 10)) for _ in range(count)]
     return [
         {
             "name": f"part {i}",
-            "share_percent": 100 * part / sum(parts),
+            "share_percent": 100 * component / sum(components),
             "colours": [
                 {"colorant": colorant, "by": "tsp_per_500_g", "value": colorants()[colorant].usual_tsp_per_500_g}
                 for colorant in draw(st.lists(st.sampled_from(tuple(colorants())), max_size=2, unique=True))
             ],
         }
-        for i, part in enumerate(parts)
+        for i, component in enumerate(components)
     ]
 
 
@@ -170,7 +170,7 @@ def plans(draw: st.DrawFn) -> BatchPlan:
         "milk": draw(st.sampled_from(["frozen", "chilled"])),
         "scent_at": draw(st.sampled_from(["trace", "oils"])),
         "extras_at": draw(st.sampled_from(["trace", "lye"])),
-        "weigh_into": draw(st.sampled_from(["one_pot", "separate"])),
+        "weigh_into": draw(st.sampled_from(["one_bowl", "separate"])),
         "top": draw(st.sampled_from(["level", "textured"])),
         "cover": draw(st.sampled_from(["insulate", "cover", "heat_pad", "fridge"])),
         "lye": draw(st.sampled_from(["as_formula", "dry"])),

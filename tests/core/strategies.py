@@ -4,9 +4,9 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from sapolin.core.catalogue import catalogue
-from sapolin.core.formula import Formula
-from sapolin.core.ingredients import additives, liquids
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.ingredients import additives, liquids
 
 OIL_IDS = tuple(catalogue())
 PURITIES = st.floats(50, 100)
@@ -47,7 +47,7 @@ def weights_g(draw: st.DrawFn) -> dict[str, float]:
 
 @st.composite
 def formulas(draw: st.DrawFn) -> Formula:
-    """A formula of oils, lye and water that can be reckoned, led by weight."""
+    """A formula of oils, lye and water that can be calculated, led by weight."""
     by, value = draw(WATERS)
     return weight_formula(
         draw(weights_g()), superfat=draw(SUPERFATS), purity=draw(PURITIES), water={"by": by, "value": value}

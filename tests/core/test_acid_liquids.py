@@ -1,4 +1,4 @@
-"""Acid liquids eat lye: it can be added back to the mole, and what makes a batch lye-heavy is its total, not an entry."""
+"""Acid liquids consume lye: it can be added back to the mole, and what makes a batch lye-heavy is its total, not an entry."""
 
 import pytest
 from hypothesis import given
@@ -6,25 +6,25 @@ from hypothesis import strategies as st
 
 from core.batches import Making, plan
 from core.strategies import weight_formula
+from sapolin.core.bar.calculation import calculate
 from sapolin.core.batch.temperatures import holds_milk
-from sapolin.core.formula import LiquidLine
-from sapolin.core.ingredients import liquids
-from sapolin.core.making.as_made import as_made, weights_g
-from sapolin.core.reckoning import reckon
+from sapolin.core.formula.document import LiquidLine
+from sapolin.core.materials.ingredients import liquids
+from sapolin.core.production.actual import actual_batch, weights_g
 
 OLIVE = {"olive-refined": 1000.0}
 VINEGAR = {"liquid": "vinegar", "use": "dissolves_lye", "by": "percent_of_water", "value": 50.0}
 
 
 def vinegar_bar(*, compensated: bool, **changes):
-    return reckon(weight_formula(OLIVE, liquids=[VINEGAR | {"compensated": compensated}], **changes))
+    return calculate(weight_formula(OLIVE, liquids=[VINEGAR | {"compensated": compensated}], **changes))
 
 
 def test_vinegar_by_weight_takes_the_listed_lye():
     """300 g of vinegar with 5 % acetic acid: 15 g x 0.6661 g NaOH per g = 9.99 g pure, 10.09 g at 99 %."""
     by_weight = {"liquid": "vinegar", "use": "into_oils", "by": "weight_g", "value": 100.0}
-    plain = reckon(weight_formula(OLIVE))
-    back = reckon(weight_formula(OLIVE, liquids=[by_weight | {"compensated": True}]))
+    plain = calculate(weight_formula(OLIVE))
+    back = calculate(weight_formula(OLIVE, liquids=[by_weight | {"compensated": True}]))
     assert back.lye.naoh_g - plain.lye.naoh_g == pytest.approx(5 * 0.6661 / 0.99, abs=0.005)
     assert back.lye.superfat_total_percent == pytest.approx(5.0)
 
@@ -45,24 +45,24 @@ def test_as_a_share_of_the_water_it_grows_with_the_lye_and_still_comes_out_even(
 @given(st.floats(5, 90), st.floats(0, 12), st.sampled_from(["lemon-juice", "vinegar", "buttermilk", "aloe-juice"]))
 def test_added_back_the_superfat_is_what_the_fats_alone_give(share, superfat, liquid):
     line = {"liquid": liquid, "use": "dissolves_lye", "by": "percent_of_water", "value": share, "compensated": True}
-    figures = reckon(weight_formula(OLIVE, superfat=superfat, liquids=[line]))
-    bare = 100 * figures.liquids[0].fat_g / 1000  # Fat in the liquid has no lye of its own.
-    assert superfat - 1e-9 <= figures.lye.superfat_total_percent <= superfat + 1.5 * bare + 1e-9
+    result = calculate(weight_formula(OLIVE, superfat=superfat, liquids=[line]))
+    bare = 100 * result.liquids[0].fat_g / 1000  # Fat in the liquid has no lye of its own.
+    assert superfat - 1e-9 <= result.lye.superfat_total_percent <= superfat + 1.5 * bare + 1e-9
 
 
 def test_made_as_planned_it_is_the_plan():
     making = Making(plan(formula={"liquids": [VINEGAR | {"compensated": True}]}))
-    made = as_made(making.planned, weights_g(making.state.targets_g, {}))
+    made = actual_batch(making.planned, weights_g(making.state.targets_g, {}))
     assert made.superfat_percent == pytest.approx(5.0, abs=0.05)
 
 
 @pytest.mark.parametrize(("liquid", "unsafe"), [(None, True), (VINEGAR, False)])
 def test_lye_heavy_is_what_the_whole_pot_is(liquid, unsafe):
     changes = {"superfat_percent": -2.0, "purpose": "lye-heavy-paste", "liquids": [liquid] if liquid else []}
-    figures = reckon(weight_formula(OLIVE, **changes))
-    assert (figures.lye.superfat_total_percent < 0) == unsafe
-    assert (figures.state == "unsafe") == unsafe
-    assert any(problem.code == "lye_heavy" for problem in figures.cautions) == unsafe
+    result = calculate(weight_formula(OLIVE, **changes))
+    assert (result.lye.superfat_total_percent < 0) == unsafe
+    assert (result.state == "unsafe") == unsafe
+    assert any(problem.code == "lye_heavy" for problem in result.cautions) == unsafe
 
 
 @pytest.mark.parametrize(("liquid", "scorches"), [
@@ -73,10 +73,10 @@ def test_one_answer_to_what_scorches(liquid, scorches):
     line = LiquidLine(liquid=liquid, use="dissolves_lye", by="percent_of_water", value=60.0)
     assert (liquids()[liquid].scorches == "yes") == scorches
     assert holds_milk([line]) == scorches
-    figures = reckon(
+    result = calculate(
         weight_formula(OLIVE, liquids=[line.model_dump()], process={"batter_temperature_c": 45.0, "method": "cold"})
     )
-    codes = {remark.code for remark in figures.remarks}
+    codes = {remark.code for remark in result.remarks}
     assert ("scorching" in codes) == scorches
     assert ("milk_too_warm" in codes) == scorches
     window = Making(plan(formula={"liquids": [line.model_dump()]})).planned.window

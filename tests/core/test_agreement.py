@@ -1,32 +1,32 @@
-"""What is foretold or said of any blend agrees with what reckoning it shows."""
+"""What is foretold or said of any blend agrees with what result it shows."""
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from core.strategies import formulas, laden_formulas, weight_formula, weights_g
-from sapolin.core.blend import portions
-from sapolin.core.catalogue import catalogue
-from sapolin.core.changes import changes_between
-from sapolin.core.cost import oil_cost
-from sapolin.core.reckoning import reckon
-from sapolin.core.trades import best_trades
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.changes import changes_between
+from sapolin.core.formula.cost import oil_cost
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.trades import best_trades
 
 
-def portions_of(weights):
-    return portions(weight_formula(weights).blend, catalogue())
+def in_composition(weights):
+    return components_of(weight_formula(weights).blend, catalogue())
 
 
 class TestTrades:
     @given(weights_g(), st.floats(0.5, 50))
     def test_a_trade_moves_what_it_says(self, weights, points):
         total_g = sum(weights.values())
-        before = reckon(weight_formula(weights)).qualities
+        before = calculate(weight_formula(weights)).qualities
         for trade in best_trades(weight_formula(weights), points):
             after = dict(weights)
             after[trade.give] = max(after[trade.give] - trade.points * total_g / 100, 0.0)
             after[trade.take] += trade.points * total_g / 100
-            now = {figure.quality: figure.points for figure in reckon(weight_formula(after)).qualities}
+            now = {quantity.quality: quantity.points for quantity in calculate(weight_formula(after)).qualities}
             moves = {move.quality: move.points for move in trade.moves}
             for was in before:
                 assert now[was.quality] - was.points == pytest.approx(moves[was.quality], abs=1e-6)
@@ -45,19 +45,19 @@ class TestCost:
     @given(weights_g(), st.data())
     def test_the_total_is_every_oil_at_its_own_price(self, weights, data):
         prices = {oil: data.draw(st.floats(0, 500)) for oil in weights}
-        cost = oil_cost(portions_of(weights), prices)
+        cost = oil_cost(in_composition(weights), prices)
         assert cost.total == pytest.approx(sum(g / 1000 * prices[oil] for oil, g in weights.items()))
         assert min(prices.values()) - 1e-9 <= cost.per_kg <= max(prices.values()) + 1e-9
         assert cost.unpriced == ()
 
     @given(weights_g(), st.data())
-    def test_one_missing_price_leaves_no_figure_but_a_name(self, weights, data):
+    def test_one_missing_price_leaves_no_quantity_but_a_name(self, weights, data):
         missing = data.draw(st.sampled_from(sorted(weights)))
-        cost = oil_cost(portions_of(weights), {oil: 4.0 for oil in weights if oil != missing})
+        cost = oil_cost(in_composition(weights), {oil: 4.0 for oil in weights if oil != missing})
         assert (cost.per_kg, cost.total, cost.unpriced) == (None, None, (catalogue()[missing].name,))
 
     def test_an_oil_given_for_nothing_has_a_price(self):
-        assert oil_cost(portions_of({"lard": 500.0}), {"lard": 0.0}).per_kg == 0.0
+        assert oil_cost(components_of({"lard": 500.0}), {"lard": 0.0}).per_kg == 0.0
 
 
 class TestChanges:

@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 from core.batches import Making, plans
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, plan_batch
+from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, steps_of, weigh_targets
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.sheet import sheet_of
-from sapolin.core.batch.steps import COMBINE_STEP, MAKE_LYE_STEP, steps_of, weigh_targets
-from sapolin.core.coefficients import coefficient
-from sapolin.core.ingredients import additives, liquids
-from sapolin.core.making.as_made import as_made, weights_g
-from sapolin.core.making.ways import deviation
-from sapolin.core.problems import FormulaError
+from sapolin.core.materials.ingredients import additives, liquids
+from sapolin.core.production.actual import actual_batch, weights_g
+from sapolin.core.production.corrections import deviation
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.exchange.batch_sheet import sheet_csv, sheet_markdown, sheet_pdf
 
 LONG = settings(
@@ -28,7 +28,7 @@ LONG = settings(
 )
 
 
-def worked_out(plan: BatchPlan) -> PlannedBatch:
+def prepared(plan: BatchPlan) -> PlannedBatch:
     """The plan worked out; what the formula itself forbids is not asked about here."""
     try:
         return plan_batch(plan)
@@ -41,7 +41,7 @@ class TestAnyPlan:
     @LONG
     @given(plans())
     def test_what_goes_in_is_what_is_poured(self, plan):
-        planned = worked_out(plan)
+        planned = prepared(plan)
         weighed = sum(target.target_g for target in weigh_targets(planned))
         glycerin = sum(
             colour.disperse_g
@@ -57,7 +57,7 @@ class TestAnyPlan:
     @LONG
     @given(plans())
     def test_batter_finds_its_place_or_is_told_to_be_over(self, plan):
-        planned = worked_out(plan)
+        planned = prepared(plan)
         placed = sum(fill.batter_ml for fill in planned.moulds)
         assert placed + planned.size.over_ml == pytest.approx(planned.volume.total_ml, abs=0.6)
         for fill in planned.moulds:
@@ -66,7 +66,7 @@ class TestAnyPlan:
     @LONG
     @given(plans())
     def test_cutting_loses_nothing_and_invents_nothing(self, plan):
-        for fill in worked_out(plan).moulds:
+        for fill in prepared(plan).moulds:
             for cut in fill.cuts:
                 assert cut.left_over_g >= -0.5
                 if cut.bar_width_mm > 0:
@@ -78,7 +78,7 @@ class TestAnyPlan:
     @LONG
     @given(plans())
     def test_portions_share_the_whole_batter(self, plan):
-        planned = worked_out(plan)
+        planned = prepared(plan)
         if planned.portions:
             assert sum(portion.batter_g for portion in planned.portions) == pytest.approx(planned.size.batter_g)
             assert sum(portion.batter_ml for portion in planned.portions) == pytest.approx(planned.volume.total_ml)
@@ -86,8 +86,8 @@ class TestAnyPlan:
     @LONG
     @given(plans())
     def test_a_dry_bar_is_lighter_than_a_wet_one_but_keeps_its_solids(self, plan):
-        volume = worked_out(plan).volume
-        assert 0.4 < volume.cured_part <= 1
+        volume = prepared(plan).volume
+        assert 0.4 < volume.cured_fraction <= 1
         assert volume.low_ml < volume.total_ml < volume.high_ml
         assert 0.8 < volume.density_g_per_ml < 1.4
 
@@ -96,7 +96,7 @@ class TestAnyOrderOfWork:
     @LONG
     @given(plans())
     def test_gear_first_lye_after_everything_else_is_weighed_cover_last(self, plan):
-        steps = steps_of(plan, worked_out(plan))
+        steps = steps_of(plan, prepared(plan))
         ids = [step.id for step in steps]
         assert len(set(ids)) == len(ids)
         assert ids[0] == "gear"
@@ -110,14 +110,14 @@ class TestAnyOrderOfWork:
     @LONG
     @given(plans())
     def test_lye_is_never_handled_without_a_word_on_protection(self, plan):
-        for step in steps_of(plan, worked_out(plan)):
+        for step in steps_of(plan, prepared(plan)):
             if step.id in ("protect", MAKE_LYE_STEP, COMBINE_STEP, "cook"):
                 assert any("gloves" in check.lower() for check in step.checks)
 
     @LONG
     @given(plans())
     def test_from_the_first_lye_to_the_washing_up_every_pot_is_marked_as_caustic(self, plan):
-        steps = steps_of(plan, worked_out(plan))
+        steps = steps_of(plan, prepared(plan))
         first = next(i for i, step in enumerate(steps) if step.caustic)
         assert steps[first].id == "protect"
         assert steps[first + 1].weigh.role == "lye"
@@ -128,7 +128,7 @@ class TestAnyOrderOfWork:
     @LONG
     @given(plans())
     def test_nothing_of_the_formula_is_forgotten(self, plan):
-        planned = worked_out(plan)
+        planned = prepared(plan)
         steps = steps_of(plan, planned)
         weighed = {step.weigh.item for step in steps if step.weigh}
         assert {f"oil:{i}" for i in range(len(plan.formula.blend.lines))} <= weighed
@@ -144,7 +144,7 @@ class TestAnyOrderOfWork:
     @LONG
     @given(plans())
     def test_readiness_speaks_in_whole_sentences_the_gravest_first(self, plan):
-        findings = readiness(plan, worked_out(plan))
+        findings = readiness(plan, prepared(plan))
         order = ["stop", "doubt", "risk", "note"]
         assert [order.index(one.level) for one in findings] == sorted(order.index(one.level) for one in findings)
         for finding in findings:
@@ -156,20 +156,20 @@ class TestAnySheet:
     @LONG
     @given(plans())
     def test_its_printed_weights_add_up_in_both_units(self, plan):
-        sheet = sheet_of(plan, worked_out(plan), "B-1")
+        sheet = sheet_of(plan, prepared(plan), "B-1")
         oils = next(section for section in sheet.sections if section.title == "Oils")
 
         def number(text: str) -> float:
             return float(text.replace(",", ""))
 
         for unit in ("g", "oz"):
-            parts = sum(number(getattr(row, unit)) for row in oils.rows)
-            assert parts == pytest.approx(number(getattr(oils.total, unit)), abs=1e-6)
+            components = sum(number(getattr(row, unit)) for row in oils.rows)
+            assert components == pytest.approx(number(getattr(oils.total, unit)), abs=1e-6)
 
     @settings(LONG, max_examples=10)
     @given(plans())
     def test_every_form_of_it_can_be_made(self, plan):
-        sheet = sheet_of(plan, worked_out(plan), "B-1")
+        sheet = sheet_of(plan, prepared(plan), "B-1")
         assert sheet_pdf(sheet, "letter").startswith(b"%PDF")
         rows = list(csv.reader(io.StringIO(sheet_csv(sheet))))
         assert {len(row) for row in rows} == {6}
@@ -182,19 +182,19 @@ class TestAnyMakeDay:
     @LONG
     @given(plans())
     def test_weighed_as_planned_it_is_what_was_planned(self, plan):
-        planned = worked_out(plan)
+        planned = prepared(plan)
         targets = {target.item: target.target_g for target in weigh_targets(planned)}
-        made = as_made(planned, weights_g(targets, {}))
-        assume(made.figures is not None)
-        assert made.figures.lye.superfat_total_percent == pytest.approx(
-            planned.figures.lye.superfat_total_percent, abs=0.6
+        made = actual_batch(planned, weights_g(targets, {}))
+        assume(made.result is not None)
+        assert made.result.lye.superfat_total_percent == pytest.approx(
+            planned.result.lye.superfat_total_percent, abs=0.6
         )
 
     @LONG
     @given(plans(), st.data())
     def test_whatever_is_poured_and_whichever_way_is_taken_no_pot_turns_lye_heavy(self, plan, data):
-        planned = worked_out(plan)
-        interval = planned.figures.lye.superfat_interval
+        planned = prepared(plan)
+        interval = planned.result.lye.superfat_interval
         # Where hardly any oil meets the lye, a drop more of anything is beyond all limits of a superfat.
         lines = plan.formula.blend.lines
         met = sum(line.weight_g for line in lines if line.added == "start")
@@ -218,20 +218,27 @@ class TestAnyMakeDay:
                 state = making.state
             if item not in state.settled:
                 found = deviation(plan, planned, state.targets_g, state.captured_g, current.weigh)
-                ways = [way for way in found.ways if way.possible]
-                if not ways or ways == [way for way in ways if way.way == "remove"]:
+                corrections = [correction for correction in found.corrections if correction.possible]
+                if not corrections or corrections == [
+                    correction for correction in corrections if correction.correction == "remove"
+                ]:
                     making.add(kind="captured", item=item, weight_g=state.targets_g[item], source="typed")
                 else:
-                    way = data.draw(st.sampled_from(ways))
-                    making.add(kind="way_taken", item=item, way=way.way, targets_g=way.targets_g)
-                    if way.way == "remove":
+                    correction = data.draw(st.sampled_from(corrections))
+                    making.add(
+                        kind="correction_taken",
+                        item=item,
+                        correction=correction.correction,
+                        targets_g=correction.targets_g,
+                    )
+                    if correction.correction == "remove":
                         making.add(kind="captured", item=item, weight_g=state.targets_g[item], source="typed")
                 continue
             making.add(kind="step_done", step=current.id, confirmed=[])
         state = making.state
         assume(state.current is None)
-        made = as_made(planned, weights_g(state.targets_g, state.captured_g))
-        assert made.figures is not None
-        risk = made.figures.lye.superfat_interval.chance_lye_heavy_percent
-        nearer = made.figures.lye.superfat_interval.middle_percent < interval.middle_percent
+        made = actual_batch(planned, weights_g(state.targets_g, state.captured_g))
+        assert made.result is not None
+        risk = made.result.lye.superfat_interval.chance_lye_heavy_percent
+        nearer = made.result.lye.superfat_interval.middle_percent < interval.middle_percent
         assert not (nearer and risk >= coefficient("lye_heavy.danger_chance"))

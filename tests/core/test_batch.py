@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from core.batches import GUEST, MILK, loaf, plan
 from core.strategies import formulas
+from sapolin.core.bar.calculation import calculate
 from sapolin.core.batch.moulds import (
     Cavities,
     Cylinder,
@@ -20,11 +21,10 @@ from sapolin.core.batch.moulds import (
 )
 from sapolin.core.batch.plan import BatchPlan, Cut, MouldUse, as_chosen, plan_problems
 from sapolin.core.batch.planned import plan_batch, scaled
+from sapolin.core.batch.procedure import steps_of, weigh_targets
 from sapolin.core.batch.readiness import allergens_of, readiness
-from sapolin.core.batch.steps import steps_of, weigh_targets
-from sapolin.core.ingredients import scents
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
+from sapolin.core.materials.ingredients import scents
+from sapolin.core.quantities.diagnostics import FormulaError
 
 
 class TestMoulds:
@@ -82,23 +82,23 @@ class TestSize:
     def test_any_formula_fills_its_mould_and_stays_the_bar_it_is(self, formula):
         planned = plan_batch(BatchPlan(formula=formula, moulds=(loaf(),)))
         assert planned.volume.total_ml == pytest.approx(1300, rel=1e-3)
-        before = [oil.share_percent for oil in reckon(formula).oils]
-        assert [oil.share_percent for oil in planned.figures.oils] == pytest.approx(before)
+        before = [oil.share_percent for oil in calculate(formula).oils]
+        assert [oil.share_percent for oil in planned.result.oils] == pytest.approx(before)
         assert planned.size.batter_g == pytest.approx(planned.volume.total_ml * planned.volume.density_g_per_ml)
 
     @pytest.mark.parametrize(
-        ("size", "figure", "value"),
+        ("size", "quantity", "value"),
         [
             ({"by": "oils_g", "value": 800.0}, "oils_g", 800),
             ({"by": "batter_g", "value": 1500.0}, "batter_g", 1500),
         ],
     )
-    def test_by_weight(self, size, figure, value):
-        assert getattr(plan_batch(plan(size=size)).size, figure) == pytest.approx(value)
+    def test_by_weight(self, size, quantity, value):
+        assert getattr(plan_batch(plan(size=size)).size, quantity) == pytest.approx(value)
 
     def test_by_bars_of_a_cured_weight(self):
         planned = plan_batch(plan(size={"by": "bars", "value": 10.0, "cured_bar_g": 110.0}))
-        assert planned.size.batter_g * planned.volume.cured_part == pytest.approx(1100)
+        assert planned.size.batter_g * planned.volume.cured_fraction == pytest.approx(1100)
 
     def test_by_the_oil_that_runs_out_first(self):
         size = {"by": "limiting", "available_g": {"palm": 150.0, "shea": 100.0, "neem": 1.0}}
@@ -119,30 +119,30 @@ class TestSize:
         """A litre of oils at 0.915 and a third of lye: the guide's own sum."""
         formula = {"water": {"by": "water_to_lye", "value": 2.0}}
         planned = plan_batch(plan(formula=formula, size={"by": "oils_g", "value": 1000.0}))
-        lye = planned.figures.lye.naoh_g
+        lye = planned.result.lye.naoh_g
         assert planned.volume.solution_ml == pytest.approx(3 * lye / 1.362, rel=0.01)
         assert planned.volume.oils_ml == pytest.approx(1000 / 0.915, rel=0.02)
 
     @given(st.floats(0.1, 20))
     def test_scaling_keeps_the_bar(self, factor):
         formula = plan(formula={"liquids": [MILK]}).formula
-        one, other = reckon(formula), reckon(scaled(formula, factor))
+        one, other = calculate(formula), calculate(scaled(formula, factor))
         assert other.lye.superfat_total_percent == pytest.approx(one.lye.superfat_total_percent)
         assert other.lye.naoh_g == pytest.approx(one.lye.naoh_g * factor, rel=1e-6)
 
     def test_weights_add_up_in_grams_and_ounces(self):
         planned = plan_batch(plan(formula={"liquids": [MILK]}))
-        for figures in (planned.figures, planned.ounces):
-            weighing = figures.weighing
+        for result in (planned.result, planned.ounces):
+            weighing = result.weighing
             assert sum(weighing.oils) == pytest.approx(weighing.oils_total, abs=1e-9)
-            parts = weighing.oils_total + weighing.naoh + weighing.water + sum(weighing.liquids)
-            assert parts == pytest.approx(weighing.batter, abs=1e-6)
+            components = weighing.oils_total + weighing.naoh + weighing.water + sum(weighing.liquids)
+            assert components == pytest.approx(weighing.batter, abs=1e-6)
 
 
 class TestLyeAndWaterOfTheDay:
     def test_from_master_lye_the_batch_is_the_same(self):
-        dry = plan_batch(plan(choices={"lye": "dry"})).figures
-        master = plan_batch(plan(choices={"lye": "master"})).figures
+        dry = plan_batch(plan(choices={"lye": "dry"})).result
+        master = plan_batch(plan(choices={"lye": "master"})).result
         assert master.lye.naoh_g == pytest.approx(dry.lye.naoh_g)
         assert master.lye.master.naoh_solution_g == pytest.approx(2 * dry.lye.naoh_g)
         assert master.water.plain_water_g == pytest.approx(dry.water.plain_water_g - dry.lye.naoh_g)
@@ -150,8 +150,8 @@ class TestLyeAndWaterOfTheDay:
     def test_less_water_than_the_formula_has(self):
         as_is = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}))
         drier = plan_batch(plan(size={"by": "oils_g", "value": 1000.0}, choices={"lye_concentration_percent": 40.0}))
-        assert drier.figures.water.lye_concentration_percent == pytest.approx(40.0)
-        assert drier.figures.lye.naoh_g == pytest.approx(as_is.figures.lye.naoh_g)
+        assert drier.result.water.lye_concentration_percent == pytest.approx(40.0)
+        assert drier.result.lye.naoh_g == pytest.approx(as_is.result.lye.naoh_g)
         assert drier.volume.total_ml < as_is.volume.total_ml
         assert drier.formula.water.value == 40.0
 
@@ -336,7 +336,7 @@ class TestScentLimits:
         asked = plan(size={"by": "oils_g", "value": 1000.0}, scents=lines)
         planned = plan_batch(asked)
         # 30 g in 1000 g oils + lye + 11 % residual water: solids are oils, NaOH and scent.
-        solids = 1000 + planned.figures.lye.naoh_g + 30
+        solids = 1000 + planned.result.lye.naoh_g + 30
         assert planned.scents[0].percent_of_product == pytest.approx(100 * 30 / (solids / 0.89), rel=1e-3)
         assert planned.scents[0].percent_of_product < 2.5
 
@@ -366,17 +366,17 @@ class TestMuch:
     def test_kilograms_of_lye_are_warned_of(self):
         few = plan(size={"by": "oils_g", "value": 5000.0}, moulds=())
         many = plan(size={"by": "oils_g", "value": 9000.0}, moulds=())
-        assert plan_batch(many).figures.lye.naoh_g > 1000 > plan_batch(few).figures.lye.naoh_g
+        assert plan_batch(many).result.lye.naoh_g > 1000 > plan_batch(few).result.lye.naoh_g
         assert "much_lye" in {finding.code for finding in readiness(many, plan_batch(many))}
         assert "much_lye" not in {finding.code for finding in readiness(few, plan_batch(few))}
 
     @pytest.mark.parametrize(("capacity", "codes"), [
-        (2000.0, {"beyond_the_scale", "pot_beyond_the_scale"}), (5000.0, {"pot_beyond_the_scale"}), (None, set()),
+        (2000.0, {"beyond_the_scale", "bowl_beyond_the_scale"}), (5000.0, {"bowl_beyond_the_scale"}), (None, set()),
     ])  # fmt: skip
     def test_what_the_scale_cannot_take_is_said(self, capacity, codes):
         asked = plan(size={"by": "oils_g", "value": 5200.0}, moulds=(), choices={"scale_capacity_g": capacity})
         found = {finding.code for finding in readiness(asked, plan_batch(asked))}
-        assert found & {"beyond_the_scale", "pot_beyond_the_scale"} == codes
+        assert found & {"beyond_the_scale", "bowl_beyond_the_scale"} == codes
 
     def test_a_lump_is_not_counted_in_teaspoons(self):
         portions = [{"name": "blue", "share_percent": 100.0,
@@ -410,9 +410,9 @@ class TestOrderOfWork:
     def test_targets_are_the_weights_of_the_sheet(self):
         planned = plan_batch(plan(formula={"liquids": [MILK]}))
         targets = {target.item: target.target_g for target in weigh_targets(planned)}
-        assert sum(targets[f"oil:{i}"] for i in range(len(GUEST))) == pytest.approx(planned.figures.weighing.oils_total)
-        assert targets["lye:naoh"] == planned.figures.weighing.naoh
-        assert targets["liquid:0"] == planned.figures.weighing.liquids[0]
+        assert sum(targets[f"oil:{i}"] for i in range(len(GUEST))) == pytest.approx(planned.result.weighing.oils_total)
+        assert targets["lye:naoh"] == planned.result.weighing.naoh
+        assert targets["liquid:0"] == planned.result.weighing.liquids[0]
 
     def test_hot_process_cooks(self):
         asked = plan(formula={"process": {"method": "hot"}})

@@ -7,20 +7,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.strategies import weight_formula, weights_g
-from sapolin.core.blend import balanced, converted, portions, sketch
-from sapolin.core.catalogue import catalogue
-from sapolin.core.formula import PercentBlend
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.blend import balanced, components_of, converted, sketch
+from sapolin.core.formula.document import PercentBlend
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.diagnostics import FormulaError
 
 
-def blend(*shares: float | None, held: tuple[int, ...] = (), total: float | None = 1000.0) -> PercentBlend:
+def blend(*shares: float | None, locked: tuple[int, ...] = (), total: float | None = 1000.0) -> PercentBlend:
     oils = list(catalogue())
     return PercentBlend.model_validate(
         {
             "by": "percent",
             "total_oils_g": total,
-            "lines": [{"oil": oils[i], "share_percent": share, "held": i in held} for i, share in enumerate(shares)],
+            "lines": [
+                {"oil": oils[i], "share_percent": share, "locked": i in locked} for i, share in enumerate(shares)
+            ],
         }
     )
 
@@ -33,7 +35,7 @@ def shares_of(result: PercentBlend) -> list[float | None]:
 def test_percent_and_weight_views_agree(weights):
     by_weight = weight_formula(weights)
     by_percent = by_weight.model_copy(update={"blend": converted(by_weight.blend, "percent")})
-    one, other = reckon(by_weight), reckon(by_percent)
+    one, other = calculate(by_weight), calculate(by_percent)
     assert math.isclose(one.lye.naoh_g, other.lye.naoh_g, rel_tol=1e-9)
     assert math.isclose(one.total_oils_g, other.total_oils_g, rel_tol=1e-9)
     back = converted(by_percent.blend, "weight")
@@ -46,7 +48,7 @@ def test_turning_one_into_the_other_loses_nothing(weights, data):
     plain = weight_formula(weights)
     lines = tuple(
         line.model_copy(update={
-            "held": data.draw(st.booleans()), "added": data.draw(st.sampled_from(["start", "at_trace", "after_cook"])),
+            "locked": data.draw(st.booleans()), "added": data.draw(st.sampled_from(["start", "at_trace", "after_cook"])),
         })
         for line in plain.blend.lines
     )  # fmt: skip
@@ -75,7 +77,7 @@ def test_olive_at_trace_takes_no_lye_however_it_is_entered():
     )
     expected = needs * (1 - late.superfat_percent / 100) / (late.lye.naoh_purity_percent / 100)
     for blend in (late.blend, converted(late.blend, "percent")):
-        assert reckon(late.model_copy(update={"blend": blend})).lye.naoh_g == pytest.approx(expected, rel=1e-9)
+        assert calculate(late.model_copy(update={"blend": blend})).lye.naoh_g == pytest.approx(expected, rel=1e-9)
 
 
 def test_converting_keeps_gaps_and_odd_sums():
@@ -92,14 +94,14 @@ def test_shares_need_a_total_to_become_weights():
 
 
 def test_typed_thirds_are_scaled_to_the_whole():
-    parts = portions(blend(33.33, 33.33, 33.33), catalogue())
-    assert sum(part.weight_g for part in parts) == pytest.approx(1000, abs=1e-9)
+    components = components_of(blend(33.33, 33.33, 33.33), catalogue())
+    assert sum(component.weight_g for component in components) == pytest.approx(1000, abs=1e-9)
 
 
 class TestBalanced:
     def test_scales_what_is_free(self):
-        assert shares_of(balanced(blend(40, 40, 20, held=(2,)))) == [40, 40, 20]
-        assert shares_of(balanced(blend(30, 30, 20, held=(2,)))) == [40, 40, 20]
+        assert shares_of(balanced(blend(40, 40, 20, locked=(2,)))) == [40, 40, 20]
+        assert shares_of(balanced(blend(30, 30, 20, locked=(2,)))) == [40, 40, 20]
 
     def test_one_oil_takes_the_difference(self):
         assert shares_of(balanced(blend(34, 35, 26, 5, 5), onto=0)) == [29, 35, 26, 5, 5]
@@ -115,7 +117,12 @@ class TestBalanced:
 
     @pytest.mark.parametrize(
         ("start", "onto"),
-        [(blend(70, 60, held=(0, 1)), None), (blend(110, 5, held=(0,)), None), (blend(80, 40), 7), (blend(150, 5), 1)],
+        [
+            (blend(70, 60, locked=(0, 1)), None),
+            (blend(110, 5, locked=(0,)), None),
+            (blend(80, 40), 7),
+            (blend(150, 5), 1),
+        ],
     )
     def test_says_when_it_cannot_be(self, start, onto):
         with pytest.raises(FormulaError) as caught:
@@ -125,5 +132,5 @@ class TestBalanced:
 
 def test_a_sketch_leaves_out_what_cannot_be_drawn():
     strata = sketch(blend(30, None, 10), catalogue())
-    assert [round(part.share_percent) for part in strata] == [75, 25]
+    assert [round(component.share_percent) for component in strata] == [75, 25]
     assert sketch(blend(None, 0), catalogue()) == ()

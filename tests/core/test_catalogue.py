@@ -2,11 +2,11 @@
 
 import pytest
 
-from sapolin.core.acids import ACIDS
-from sapolin.core.audit import audit
-from sapolin.core.catalogue import Catalogue, catalogue, sources
-from sapolin.core.model import Range
-from sapolin.core.qualities import purposes, qualities
+from sapolin.core.bar.qualities import purposes, qualities
+from sapolin.core.materials.audit import audit
+from sapolin.core.materials.catalogue import Catalogue, catalogue, sources
+from sapolin.core.materials.fatty_acids import ACIDS
+from sapolin.core.quantities.model import Range
 
 OILS = list(catalogue().values())
 EACH_OIL = pytest.mark.parametrize("oil", OILS, ids=lambda oil: oil.id)
@@ -72,9 +72,9 @@ def test_a_crooked_cell_is_refused(cell):
 
 def test_bands_name_known_qualities_and_are_the_right_way_up():
     for purpose in purposes().values():
-        for band in purpose.bands:
-            quality = qualities()[band.quality]
-            assert quality.axis_minimum <= band.minimum < band.maximum <= quality.axis_maximum
+        for target_range in purpose.target_ranges:
+            quality = qualities()[target_range.quality]
+            assert quality.axis_minimum <= target_range.minimum < target_range.maximum <= quality.axis_maximum
 
 
 def test_double_bonds_and_molar_masses_belong_together():

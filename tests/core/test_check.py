@@ -3,11 +3,11 @@
 import pytest
 
 from conftest import formula_json
-from sapolin.core.catalogue import catalogue
-from sapolin.core.check import problems_of, state_of
-from sapolin.core.formula import Formula
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.check import problems_of, state_of
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.diagnostics import FormulaError
 
 
 def found(formula: Formula) -> list[tuple[str, str, str]]:
@@ -55,7 +55,7 @@ def test_one_fault_is_said_once_at_its_entry(make_formula, changes, expected):
     assert problem.message
     assert problem.remedy
     with pytest.raises(FormulaError):
-        reckon(formula)
+        calculate(formula)
 
 
 @pytest.mark.parametrize("total", [0.1, 9.9, 10_000_000.0, -500.0])
@@ -91,7 +91,7 @@ def test_several_faults_are_all_said(make_formula):
 
 @pytest.mark.parametrize(("edge", "purpose"), [(-5.0, "lye-heavy-paste"), (0.0, "face"), (40.0, "face")])
 def test_limits_include_their_ends(make_formula, edge, purpose):
-    assert reckon(make_formula(superfat_percent=edge, purpose=purpose)).lye.naoh_g > 0
+    assert calculate(make_formula(superfat_percent=edge, purpose=purpose)).lye.naoh_g > 0
 
 
 @pytest.mark.parametrize(

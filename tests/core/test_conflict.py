@@ -9,18 +9,18 @@ import pytest
 from scipy.optimize import linprog
 
 from core.strategies import weight_formula
-from sapolin.core.solving import SolveQuestion, Target
-from sapolin.core.solving import conflict as room
-from sapolin.core.solving.answer import solve_model
-from sapolin.core.solving.conflict import smallest_conflict, would_give
-from sapolin.core.solving.model import BlendModel
+from sapolin.core.optimise.solve import SolveQuestion, Target
+from sapolin.core.optimise.solve import conflict as room
+from sapolin.core.optimise.solve.answer import solve_model
+from sapolin.core.optimise.solve.conflict import smallest_conflict, would_give
+from sapolin.core.optimise.solve.model import BlendModel
 
 OILS = ("olive-refined", "coconut", "palm", "shea", "castor", "cocoa", "lard", "sunflower-high-oleic", "babassu")
 QUALITIES = ("hardness", "cleansing", "conditioning", "open_lather", "dense_lather", "oxidation_load", "iodine_value")
 
 
-def model_of(*bands: tuple[str, float, float]) -> BlendModel:
-    targets = tuple(Target(feature=feature, minimum=low, maximum=high) for feature, low, high in bands)
+def model_of(*target_ranges: tuple[str, float, float]) -> BlendModel:
+    targets = tuple(Target(feature=feature, minimum=low, maximum=high) for feature, low, high in target_ranges)
     formula = weight_formula({"olive-refined": 700.0, "coconut": 300.0})
     return solve_model(SolveQuestion(formula=formula, targets=targets, pool=OILS))
 
@@ -47,11 +47,11 @@ def can_hold(model: BlendModel, targets: tuple[int, ...]) -> bool:
 
 def seeded(seed: int) -> BlendModel:
     chance = random.Random(seed)
-    bands = []
+    target_ranges = []
     for feature in chance.sample(QUALITIES, 5):
         middle = chance.uniform(5, 70)
-        bands.append((feature, middle - 1.5, middle + 1.5))
-    return model_of(*bands)
+        target_ranges.append((feature, middle - 1.5, middle + 1.5))
+    return model_of(*target_ranges)
 
 
 @pytest.mark.parametrize("seed", range(30))
@@ -84,10 +84,10 @@ def test_giving_that_much_is_enough_and_less_is_not():
     model = model_of(("hardness", 60, 70), ("conditioning", 60, 70), ("cleansing", 0, 30))
     conflict = smallest_conflict(model)
     for target, points in would_give(model, conflict).items():
-        for part, holds in ((1.001, True), (0.99, False)):
+        for component, holds in ((1.001, True), (0.99, False)):
             low, high = model.low.copy(), model.high.copy()
-            low[target] -= part * points
-            high[target] += part * points
+            low[target] -= component * points
+            high[target] += component * points
             assert can_hold(replace(model, low=low, high=high), conflict) is holds
 
 

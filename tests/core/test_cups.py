@@ -4,9 +4,9 @@ import pytest
 
 from core.batches import GUEST, Making, loaf, plan
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.steps import weigh_targets
-from sapolin.core.making.as_made import as_made, weights_g
-from sapolin.core.problems import FormulaError
+from sapolin.core.batch.procedure import weigh_targets
+from sapolin.core.production.actual import actual_batch, weights_g
+from sapolin.core.quantities.diagnostics import FormulaError
 
 KAOLIN = {"additive": "kaolin", "by": "percent_of_oils", "value": 2.0}
 BLUE = [{"name": "blue", "share_percent": 100.0,
@@ -43,9 +43,9 @@ def test_every_cup_is_weighed_before_the_lye():
 def test_in_the_end_all_of_it_is_in_the_pot():
     asked = plan(size={"by": "oils_g", "value": 1000.0}, formula={"additives": [KAOLIN]}, portions=BLUE)
     planned = plan_batch(asked)
-    made = as_made(planned, weights_g(targets_of(asked), {}))
+    made = actual_batch(planned, weights_g(targets_of(asked), {}))
     assert made.superfat_percent == pytest.approx(5.0, abs=0.05)
-    assert made.figures.water.water_g == pytest.approx(planned.figures.water.water_g, abs=0.1)
+    assert made.result.water.water_g == pytest.approx(planned.result.water.water_g, abs=0.1)
     assert made.shares_percent == pytest.approx(
         [100 * grams / sum(GUEST.values()) for grams in GUEST.values()], abs=0.02
     )

@@ -5,20 +5,20 @@ import itertools
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.acids import ACIDS
-from sapolin.core.catalogue import catalogue
-from sapolin.core.coefficients import coefficients
-from sapolin.core.model import Range
-from sapolin.core.qualities import qualities, spans_of
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.qualities import qualities, spans_of
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.fatty_acids import ACIDS
+from sapolin.core.quantities.coefficients import coefficients
+from sapolin.core.quantities.model import Range
 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 OLIVE = {"olive-refined": 1000.0}
 
 
-def effects(modifier: str, **changes) -> dict[str, float]:
-    bar = reckon(weight_formula(GUEST, **changes))
-    found = next((entry for entry in bar.modifiers if entry.id == modifier), None)
+def effects(adjustment: str, **changes) -> dict[str, float]:
+    bar = calculate(weight_formula(GUEST, **changes))
+    found = next((entry for entry in bar.adjustments if entry.id == adjustment), None)
     return {} if found is None else {effect.on: effect.points for effect in found.effects}
 
 
@@ -27,10 +27,10 @@ def additive(name: str, percent: float) -> dict:
 
 
 def bar(weights=GUEST, **changes):
-    return reckon(weight_formula(weights, **changes)).bar
+    return calculate(weight_formula(weights, **changes)).bar
 
 
-class TestModifiers:
+class TestAdjustments:
     def test_superfat_counts_from_five(self):
         assert effects("superfat") == {}
         # three points above: 3 x -0.6, 3 x 0.8, 3 x -0.5, 3 x -0.8, 3 x -0.3
@@ -43,7 +43,7 @@ class TestModifiers:
         assert effects("sodium_lactate", **additive("sodium-lactate-60", 9.0)) == {"firmness_at_unmould": 12.0}
 
     @pytest.mark.parametrize(
-        ("modifier", "changes", "what", "sign"),
+        ("adjustment", "changes", "what", "sign"),
         [
             ("water", {"water": {"by": "lye_concentration_percent", "value": 38.0}}, "firmness_at_unmould", 1),
             ("salt", additive("salt", 2.0), "open_lather", -1),
@@ -53,12 +53,12 @@ class TestModifiers:
             ("protein", additive("silk", 0.2), "dense_lather", 1),
         ],
     )
-    def test_each_pushes_the_known_way(self, modifier, changes, what, sign):
-        assert effects(modifier, **changes)[what] * sign > 0
+    def test_each_pushes_the_known_way(self, adjustment, changes, what, sign):
+        assert effects(adjustment, **changes)[what] * sign > 0
 
     def test_a_longer_cure_helps_oleic_bars_most(self):
         def gained(weights) -> float:
-            found = reckon(weight_formula(weights, process={"cure_weeks": 30.0})).modifiers
+            found = calculate(weight_formula(weights, process={"cure_weeks": 30.0})).adjustments
             return next((e.points for m in found if m.id == "cure" for e in m.effects), 0.0)
 
         assert effects("cure") == {}
@@ -68,13 +68,13 @@ class TestModifiers:
         assert shorter["firmness_after_cure"] < 0
 
     def test_they_never_touch_the_points(self):
-        plain = reckon(weight_formula(GUEST)).qualities
-        laden = reckon(weight_formula(GUEST, superfat=12.0, **additive("sugar", 3.0))).qualities
+        plain = calculate(weight_formula(GUEST)).qualities
+        laden = calculate(weight_formula(GUEST, superfat=12.0, **additive("sugar", 3.0))).qualities
         assert [q.points for q in plain] == [q.points for q in laden]
 
     def test_sugar_of_liquids_counts(self):
         liquids = [{"liquid": "banana-puree", "use": "at_trace", "by": "weight_g", "value": 50.0}]
-        found = next(m for m in reckon(weight_formula(GUEST, liquids=liquids)).modifiers if m.id == "sugar")
+        found = next(m for m in calculate(weight_formula(GUEST, liquids=liquids)).adjustments if m.id == "sugar")
         assert found.state.startswith("0.7 %")
 
 
@@ -100,7 +100,7 @@ class TestOverTime:
         assert olive.firmness_at_best - olive.firmness_after_cure > 10
 
     @pytest.mark.parametrize(
-        ("figure", "less", "more"),
+        ("quantity", "less", "more"),
         [
             ("unmould_hours_high", {"process": {"gel": "encouraged"}}, {"process": {"gel": "prevented"}}),
             ("unmould_hours_high", additive("sodium-lactate-60", 2.0), {}),
@@ -113,8 +113,8 @@ class TestOverTime:
             ),
         ],
     )
-    def test_what_moves_it(self, figure, less, more):
-        assert getattr(bar(**less), figure) < getattr(bar(**more), figure)
+    def test_what_moves_it(self, quantity, less, more):
+        assert getattr(bar(**less), quantity) < getattr(bar(**more), quantity)
 
     def test_a_planned_cure_is_the_one_used(self):
         assert bar(process={"cure_weeks": 12.0}).usable_weeks == 12

@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import Making, plan
-from sapolin.core.making.guard import refusal
-from sapolin.core.making.record import Corrected, RecordedEvent, begin, started_of
+from sapolin.core.production.guard import refusal
+from sapolin.core.production.record import EntryAmended, RecordedEvent, begin, started_of
 
 
 def asked(making: Making, stops=(), **event):
@@ -144,7 +144,7 @@ class TestSettingAside:
             if record.event.kind == "captured" and record.event.item == "lye:naoh"
         )  # fmt: skip
         assert state.current == "make-lye"
-        state = making.add(kind="corrected", seq=weighed, reason="The jug was on the scale.")
+        state = making.add(kind="amended", seq=weighed, reason="The jug was on the scale.")
         assert state.current == "weigh-lye:naoh"
         assert "lye:naoh" not in state.captured_g
         assert making.weigh("lye:naoh").current == "make-lye"
@@ -153,10 +153,10 @@ class TestSettingAside:
         making = Making(plan())
         making.up_to("weigh-oil:2")
         making.add(kind="captured", item="oil:2", weight_g=making.target("oil:2") * 1.05, source="typed")
-        making.add(kind="way_taken", item="oil:2", way="accept")
+        making.add(kind="correction_taken", item="oil:2", correction="accept")
         assert making.add(kind="step_done", step="weigh-oil:2").current == "weigh-oil:3"
-        chosen = next(record.seq for record in making.events if record.event.kind == "way_taken")
-        assert making.add(kind="corrected", seq=chosen, reason="Pressed by mistake.").current == "weigh-oil:2"
+        chosen = next(record.seq for record in making.events if record.event.kind == "correction_taken")
+        assert making.add(kind="amended", seq=chosen, reason="Pressed by mistake.").current == "weigh-oil:2"
 
     def test_targets_that_grew_come_back(self):
         making = Making(plan())
@@ -164,9 +164,9 @@ class TestSettingAside:
         before = making.state.targets_g
         making.add(kind="captured", item="oil:2", weight_g=before["oil:2"] * 1.05, source="typed")
         grown = {item: grams * 1.05 for item, grams in before.items()}
-        making.add(kind="way_taken", item="oil:2", way="keep_blend", targets_g=grown)
+        making.add(kind="correction_taken", item="oil:2", correction="keep_blend", targets_g=grown)
         assert making.state.targets_g == grown
-        state = making.add(kind="corrected", seq=len(making.events), reason="Too little is left of the others.")
+        state = making.add(kind="amended", seq=len(making.events), reason="Too little is left of the others.")
         assert state.targets_g == before
 
     @given(st.data())
@@ -177,10 +177,10 @@ class TestSettingAside:
             standing = [
                 record.seq for record in making.events
                 if record.event.kind in ("captured", "temperature") and record.seq not in {
-                    other.event.seq for other in making.events if isinstance(other.event, Corrected)
+                    other.event.seq for other in making.events if isinstance(other.event, EntryAmended)
                 }
             ]  # fmt: skip
-            making.add(kind="corrected", seq=data.draw(st.sampled_from(standing)), reason="Wrong.")
+            making.add(kind="amended", seq=data.draw(st.sampled_from(standing)), reason="Wrong.")
         state = making.state
         for step in making.steps:
             if step.weigh is not None and step.id in state.done:

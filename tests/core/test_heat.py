@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from core.batches import plan
 from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak, solution_density_g_per_ml
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.steps import steps_of
+from sapolin.core.batch.procedure import steps_of
 from sapolin.core.batch.temperatures import TemperatureWindow, apart_words
-from sapolin.core.making.outlook import outlook
-from sapolin.core.units import temperatures_in
+from sapolin.core.production.cooling import cooling_forecast
+from sapolin.core.quantities.units import temperatures_in
 
 WINDOW = TemperatureWindow(
     low_c=32, high_c=43, apart_c=5.6, hardest_fat="Coconut", melts_c=24, milk=False, conflict=""
@@ -38,9 +38,9 @@ class TestSolution:
         assert solution_density_g_per_ml(percent, 0.0, 100.0 - percent) == pytest.approx(density, abs=0.001)
 
     @given(st.floats(1, 45), st.floats(0.5, 5), st.floats(0, 1))
-    def test_stronger_is_denser_whichever_the_lye(self, lye_g, more_g, part):
+    def test_stronger_is_denser_whichever_the_lye(self, lye_g, more_g, component):
         def density(grams: float) -> float:
-            return solution_density_g_per_ml(grams * part, grams * (1 - part), 100.0 - lye_g)
+            return solution_density_g_per_ml(grams * component, grams * (1 - component), 100.0 - lye_g)
 
         assert density(lye_g + more_g) > density(lye_g)
 
@@ -94,7 +94,7 @@ class TestForetelling:
     @given(st.floats(50, 62), st.floats(70, 95), st.floats(0.01, 0.03), st.floats(0.02, 0.06), st.floats(10, 25))
     def test_both_bowls_are_ready_when_it_was_foretold(self, oils_c, lye_c, slow, quick, room):
         oils, lye = Bowl(oils_c, slow, room), Bowl(lye_c, quick, room)
-        found = outlook(oils.read(0, 8), lye.read(0, 8), WINDOW, room, 8.0)
+        found = cooling_forecast(oils.read(0, 8), lye.read(0, 8), WINDOW, room, 8.0)
         if found.both_minute is None:
             # Then they really never meet in the window.
             for minute in range(8, 600):
@@ -124,7 +124,7 @@ class TestForetelling:
 
     def test_the_curve_starts_where_it_was_read_last(self):
         bowl = Bowl(60.0, 0.02, 20.0)
-        found = outlook(bowl.read(0, 6), [], WINDOW, 20.0, 7.0)
+        found = cooling_forecast(bowl.read(0, 6), [], WINDOW, 20.0, 7.0)
         assert (found.oils.curve[0].minute, found.oils.curve[0].celsius) == (6.0, pytest.approx(bowl.at(6)))
         falling = [point.celsius for point in found.oils.curve]
         assert falling == sorted(falling, reverse=True)
@@ -132,12 +132,12 @@ class TestForetelling:
 
     def test_when_a_bowl_comes_into_the_window_and_leaves_it(self):
         bowl = Bowl(60.0, 0.02, 20.0)
-        found = outlook(bowl.read(0, 6), [], WINDOW, 20.0, 6.0).oils
+        found = cooling_forecast(bowl.read(0, 6), [], WINDOW, 20.0, 6.0).oils
         assert bowl.at(found.enters_minute) == pytest.approx(43.0)
         assert bowl.at(found.leaves_minute) == pytest.approx(32.0)
 
     def test_cooling_alone_that_does_not_help_is_told(self):
-        warm_shed = outlook([(0.0, 30.0), (10.0, 29.0)], [(0.0, 80.0), (10.0, 60.0)], WINDOW, 20.0, 10.0)
+        warm_shed = cooling_forecast([(0.0, 30.0), (10.0, 29.0)], [(0.0, 80.0), (10.0, 60.0)], WINDOW, 20.0, 10.0)
         assert warm_shed.both_minute is None
         assert "warm the cooler one" in warm_shed.words
 
@@ -151,21 +151,22 @@ class TestForetelling:
         ],
     )
     def test_it_says_what_to_do_next(self, oils, lye, words):
-        assert outlook(oils, lye, WINDOW, 20.0, 1.0).words.startswith(words)
+        assert cooling_forecast(oils, lye, WINDOW, 20.0, 1.0).words.startswith(words)
 
     def test_milk_that_gets_hot_is_warned_about(self):
         milk = WINDOW.model_copy(update={"milk": True, "high_c": 32.0, "low_c": 26.0})
-        hot = outlook([(0.0, 30.0)], [(0.0, 45.0)], milk, 20.0, 0.0)
+        hot = cooling_forecast([(0.0, 30.0)], [(0.0, 45.0)], milk, 20.0, 0.0)
         assert any("scorches" in warning for warning in hot.warnings)
         assert not any(
-            "scorches" in warning for warning in outlook([(0.0, 30.0)], [(0.0, 31.0)], milk, 20.0, 0.0).warnings
+            "scorches" in warning
+            for warning in cooling_forecast([(0.0, 30.0)], [(0.0, 31.0)], milk, 20.0, 0.0).warnings
         )
 
 
 class TestGel:
     @given(st.floats(20, 45), st.floats(0.5, 5))
-    def test_it_comes_later_the_drier_it_is_but_never_at_once(self, strength, more):
-        assert gel_onset_hours(strength + more) >= gel_onset_hours(strength) >= 0.25
+    def test_it_comes_later_the_drier_it_is_but_never_at_once(self, lye_concentration, more):
+        assert gel_onset_hours(lye_concentration + more) >= gel_onset_hours(lye_concentration) >= 0.25
 
 
 class TestTelling:

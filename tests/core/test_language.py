@@ -1,4 +1,4 @@
-"""What Sapolin says: whole sentences with a way out, units with a space, no stray figures, whatever the formula."""
+"""What Sapolin says: whole sentences with a way out, units with a space, no stray result, whatever the formula."""
 
 import re
 
@@ -6,13 +6,13 @@ import pytest
 from hypothesis import assume, given, settings
 
 from core.strategies import laden_formulas
-from sapolin.core.catalogue import catalogue
-from sapolin.core.ingredients import additives, colorants, liquids, scents
-from sapolin.core.problems import FormulaError
-from sapolin.core.qualities import purposes, qualities
-from sapolin.core.reckoning import reckon
-from sapolin.core.rulebook import RULES
-from sapolin.core.trades import best_trades
+from sapolin.core.advice.rulebook import RULES
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.qualities import purposes, qualities
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
+from sapolin.core.optimise.trades import best_trades
+from sapolin.core.quantities.diagnostics import FormulaError
 
 SENTENCE = re.compile(r"^[A-Z0-9“−].*[.!?”]$", re.DOTALL)
 FAULTS = {
@@ -34,28 +34,28 @@ def assert_well_said(text: str, *, whole: bool = True) -> None:
         assert SENTENCE.match(text), f"not a sentence: {text!r}"
 
 
-class TestReckonings:
+class TestCalculations:
     @settings(max_examples=60)
     @given(laden_formulas())
     def test_remarks_and_cautions(self, formula):
         try:
-            figures = reckon(formula)
+            result = calculate(formula)
         except FormulaError as error:
             for problem in error.problems:
                 assert_well_said(problem.message)
                 assert_well_said(problem.remedy)
             return
-        for remark in figures.remarks:
+        for remark in result.remarks:
             assert_well_said(remark.headline)
             for text in (remark.reason, remark.remedy):
                 if text:
                     assert_well_said(text)
-        for caution in figures.cautions:
+        for caution in result.cautions:
             assert_well_said(caution.message)
             assert_well_said(caution.remedy)
-        for modifier in figures.modifiers:
-            assert_well_said(modifier.reason)
-            assert_well_said(modifier.state, whole=False)
+        for adjustment in result.adjustments:
+            assert_well_said(adjustment.reason)
+            assert_well_said(adjustment.state, whole=False)
 
     @settings(max_examples=25)
     @given(laden_formulas())
@@ -113,9 +113,9 @@ class TestTables:
     @pytest.mark.parametrize("purpose", purposes().values(), ids=lambda purpose: purpose.id)
     def test_purposes(self, purpose):
         assert_well_said(purpose.summary)
-        for band in purpose.bands:
-            assert band.quality in qualities()
-            assert 0 <= band.minimum < band.maximum <= 100
+        for target_range in purpose.target_ranges:
+            assert target_range.quality in qualities()
+            assert 0 <= target_range.minimum < target_range.maximum <= 100
 
     def test_rules_have_a_name_and_a_reason_each(self):
         codes = [rule.id for rule in RULES]

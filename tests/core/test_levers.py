@@ -3,10 +3,10 @@
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.effects import effect_on
-from sapolin.core.formula import Formula
-from sapolin.core.reckoning import reckon
-from sapolin.core.swapping.levers import LEAST_SUPERFAT_PERCENT, MOST_LYE_CONCENTRATION_PERCENT, Lever, levers_of
+from sapolin.core.bar.adjustments import effect_on
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.swap.levers import LEAST_SUPERFAT_PERCENT, MOST_LYE_CONCENTRATION_PERCENT, Lever, levers_of
 
 FIRM = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 SOFT = {"olive-refined": 640.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
@@ -18,19 +18,19 @@ SUGAR = {"additive": "sugar", "by": "percent_of_oils", "value": 1.0}
 
 def levers(before: dict[str, float], after: dict[str, float], **changes) -> dict[str, Lever]:
     formula = weight_formula(after, **changes)
-    found = levers_of(formula, reckon(weight_formula(before)), reckon(formula))
+    found = levers_of(formula, calculate(weight_formula(before)), calculate(formula))
     return {lever.id: lever for lever in found}
 
 
 def points(formula: Formula, quality: str) -> float:
     """Of the finished bar: what its oils give and what the rest of the pot adds."""
-    figures = reckon(formula)
-    of_the_oils = next(one.points for one in figures.qualities if one.quality == quality)
-    return of_the_oils + effect_on(figures.modifiers, quality)
+    result = calculate(formula)
+    of_the_oils = next(one.points for one in result.qualities if one.quality == quality)
+    return of_the_oils + effect_on(result.adjustments, quality)
 
 
-def strength(formula: Formula) -> float:
-    return reckon(formula).water.lye_concentration_percent
+def lye_concentration(formula: Formula) -> float:
+    return calculate(formula).water.lye_concentration_percent
 
 
 class TestWhatIsOffered:
@@ -63,12 +63,12 @@ class TestWhatIsOffered:
 
 
 class TestWhatTheyDo:
-    def test_each_changes_one_thing_and_still_reckons(self):
+    def test_each_changes_one_thing_and_still_calculates(self):
         formula = weight_formula(SOFT)
-        for lever in levers_of(formula, reckon(weight_formula(FIRM)), reckon(formula)):
+        for lever in levers_of(formula, calculate(weight_formula(FIRM)), calculate(formula)):
             before, after = formula.model_dump(), lever.formula.model_dump()
             assert len([entry for entry in before if before[entry] != after[entry]]) == 1, lever.id
-            assert reckon(lever.formula).state == "complete"
+            assert calculate(lever.formula).state == "complete"
 
     @pytest.mark.parametrize("superfat", [4.0, 5.0, 6.5, 9.0])
     def test_superfat_comes_down_but_never_below_its_least(self, superfat):
@@ -90,13 +90,13 @@ class TestWhatTheyDo:
 
     def test_stronger_lye_is_two_points_stronger(self):
         lever = levers(FIRM, SOFT)["water"]
-        assert strength(lever.formula) == pytest.approx(strength(weight_formula(SOFT)) + 2, abs=0.6)
+        assert lye_concentration(lever.formula) == pytest.approx(lye_concentration(weight_formula(SOFT)) + 2, abs=0.6)
 
     def test_firming_levers_firm_the_bar_at_unmoulding(self):
         found = levers(FIRM, SOFT)
-        plain = reckon(weight_formula(SOFT)).bar
+        plain = calculate(weight_formula(SOFT)).bar
         for lever in ("water", "sodium_lactate", "gel"):
-            assert reckon(found[lever].formula).bar.firmness_at_unmould > plain.firmness_at_unmould, lever
+            assert calculate(found[lever].formula).bar.firmness_at_unmould > plain.firmness_at_unmould, lever
 
     def test_sugar_gives_lather_back(self):
         lever = levers(LATHERY, FLAT)["sugar"]
@@ -104,4 +104,4 @@ class TestWhatTheyDo:
 
     def test_a_longer_cure_is_longer_than_the_bar_needs(self):
         lever = levers(FIRM, SOFT)["cure"]
-        assert lever.formula.process.cure_weeks > reckon(weight_formula(SOFT)).bar.usable_weeks
+        assert lever.formula.process.cure_weeks > calculate(weight_formula(SOFT)).bar.usable_weeks

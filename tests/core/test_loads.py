@@ -5,11 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import Making, plan
-from sapolin.core.making.abandoned import what_to_do_with_the_bowls
-from sapolin.core.making.guard import refusal
-from sapolin.core.making.record import RecordedEvent
-from sapolin.core.making.ways import deviation
-from sapolin.core.making.weighing import tare_refusal
+from sapolin.core.production.abandoned import what_to_do_with_the_bowls
+from sapolin.core.production.corrections import deviation
+from sapolin.core.production.guard import refusal
+from sapolin.core.production.record import RecordedEvent
+from sapolin.core.production.weighing import tare_refusal
 
 LYE = "lye:naoh"
 
@@ -136,11 +136,11 @@ class TestTaring:
 
 class TestSlips:
     @pytest.mark.parametrize(
-        ("part", "offered"), [(0.1, 1.0), (10.0, 1.0), (1 / 28.349523125, 1.0), (28.349523125, 1.0)]
+        ("component", "offered"), [(0.1, 1.0), (10.0, 1.0), (1 / 28.349523125, 1.0), (28.349523125, 1.0)]
     )
-    def test_a_weight_ten_times_off_or_in_ounces_is_asked_about(self, lye, part, offered):
+    def test_a_weight_ten_times_off_or_in_ounces_is_asked_about(self, lye, component, offered):
         target = lye.target(LYE)
-        event = {"kind": "captured", "item": LYE, "weight_g": round(target * part, 2), "source": "typed"}
+        event = {"kind": "captured", "item": LYE, "weight_g": round(target * component, 2), "source": "typed"}
         meant = RecordedEvent.model_validate({"seq": 1, "at": "2030-01-05T10:00:00+00:00", "event": event}).event
         problem = refusal(meant, lye.state, lye.steps, lye.planned, lye.events)
         assert problem.code == "slip"
@@ -163,7 +163,7 @@ class TestWhatIsNotLyeHeavy:
         making.add(kind="captured", item="water", weight_g=making.target("water") * 10, source="typed", sure=True)
         weigh = next(step.weigh for step in making.steps if step.weigh and step.weigh.item == "water")
         found = deviation(making.plan, making.planned, making.state.targets_g, making.state.captured_g, weigh)
-        accept = next(way for way in found.ways if way.way == "accept")
+        accept = next(correction for correction in found.corrections if correction.correction == "accept")
         assert not accept.possible
         assert "lye-heavy" not in accept.why_not
         assert "times the lye" in accept.why_not
@@ -175,8 +175,8 @@ class TestWhatIsNotLyeHeavy:
         making.add(kind="captured", item=item, weight_g=0.1, source="typed", sure=True)
         weigh = next(step.weigh for step in making.steps if step.weigh and step.weigh.item == item)
         found = deviation(making.plan, making.planned, making.state.targets_g, making.state.captured_g, weigh)
-        assert (found.ways[0].way, found.ways[0].possible) == ("pour_on", True)
-        assert found.ways[0].after.superfat_percent == pytest.approx(5.0, abs=0.05)
+        assert (found.corrections[0].correction, found.corrections[0].possible) == ("pour_on", True)
+        assert found.corrections[0].after.superfat_percent == pytest.approx(5.0, abs=0.05)
 
 
 class TestCorrections:
@@ -187,10 +187,10 @@ class TestCorrections:
         target = lye.target(LYE)
         lye.add(kind="captured", item=LYE, weight_g=target, source="typed")
         lye.add(kind="step_done", step=f"weigh-{LYE}")
-        correction = {"kind": "corrected", "seq": self.seq_of(lye, LYE), "reason": "Misread."}
-        assert asked(lye, **correction) == "in_pot_unsaid"
-        assert asked(lye, **correction, in_pot=True) == "no_true_weight"
-        state = lye.add(**correction, in_pot=True, weight_g=target - 12.0)
+        correction = {"kind": "amended", "seq": self.seq_of(lye, LYE), "reason": "Misread."}
+        assert asked(lye, **correction) == "in_bowl_unsaid"
+        assert asked(lye, **correction, in_bowl=True) == "no_true_weight"
+        state = lye.add(**correction, in_bowl=True, weight_g=target - 12.0)
         assert state.captured_g[LYE] == pytest.approx(target - 12.0)
         # Only what is missing is asked for.
         assert state.current == f"weigh-{LYE}"
@@ -201,7 +201,7 @@ class TestCorrections:
         target = lye.target(LYE)
         lye.add(kind="captured", item=LYE, weight_g=target, source="typed")
         lye.add(kind="step_done", step=f"weigh-{LYE}")
-        state = lye.add(kind="corrected", seq=self.seq_of(lye, LYE), reason="Spilt.", in_pot=False)
+        state = lye.add(kind="amended", seq=self.seq_of(lye, LYE), reason="Spilt.", in_bowl=False)
         assert LYE not in state.captured_g
         assert lye.weighing(LYE).to_show_g == target
 
@@ -209,20 +209,18 @@ class TestCorrections:
         making = Making(plan())
         making.up_to("trace")
         target = making.target(LYE)
-        correction = {"kind": "corrected", "seq": self.seq_of(making, LYE), "reason": "The scale was off."}
-        assert asked(making, **correction, in_pot=False) == "in_pot_for_good"
-        state = making.add(**correction, in_pot=True, weight_g=target - 10.0)
+        correction = {"kind": "amended", "seq": self.seq_of(making, LYE), "reason": "The scale was off."}
+        assert asked(making, **correction, in_bowl=False) == "in_bowl_for_good"
+        state = making.add(**correction, in_bowl=True, weight_g=target - 10.0)
         assert state.current == "trace"
         assert state.captured_g[LYE] == pytest.approx(target - 10.0)
 
     def test_what_was_accepted_by_a_wrong_number_is_decided_again(self, lye):
         target = lye.target(LYE)
         lye.add(kind="captured", item=LYE, weight_g=target - 4, source="typed")
-        accepted = lye.add(kind="way_taken", item=LYE, way="accept")
+        accepted = lye.add(kind="correction_taken", item=LYE, correction="accept")
         assert LYE in accepted.settled
-        state = lye.add(
-            kind="corrected", seq=self.seq_of(lye, LYE), reason="Misread.", in_pot=True, weight_g=target + 9
-        )
+        state = lye.add(kind="amended", seq=self.seq_of(lye, LYE), reason="Misread.", in_bowl=True, weight_g=target + 9)
         assert state.targets_g[LYE] == target
         assert LYE not in state.settled
 
@@ -230,9 +228,9 @@ class TestCorrections:
         making = Making(plan())
         making.up_to("nothing")
         making.add(kind="finished")
-        correction = {"kind": "corrected", "seq": self.seq_of(making, LYE), "reason": "The scale was off."}
-        assert asked(making, **correction, in_pot=True, weight_g=150.0) is None
-        state = making.add(**correction, in_pot=True, weight_g=150.0)
+        correction = {"kind": "amended", "seq": self.seq_of(making, LYE), "reason": "The scale was off."}
+        assert asked(making, **correction, in_bowl=True, weight_g=150.0) is None
+        state = making.add(**correction, in_bowl=True, weight_g=150.0)
         assert (state.status, state.captured_g[LYE]) == ("made", 150.0)
 
 

@@ -5,19 +5,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.strategies import OIL_IDS, weight_formula
-from sapolin.core.catalogue import catalogue
-from sapolin.core.materials import OwnMaterial, material_problems, with_materials
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.own import OwnMaterial, material_problems, with_materials
+from sapolin.core.quantities.diagnostics import FormulaError
 
 
 def own(name: str, content: dict, **changes) -> dict:
     return {"id": f"own-{name}", "name": name.capitalize(), "content": content} | changes
 
 
-def mixture(name: str, parts: dict[str, float], filler: float = 0.0) -> dict:
-    lines = [{"oil": oil, "share_percent": share} for oil, share in parts.items()]
-    return own(name, {"kind": "recipe", "parts": lines, "filler_percent": filler})
+def mixture(name: str, components: dict[str, float], filler: float = 0.0) -> dict:
+    lines = [{"oil": oil, "share_percent": share} for oil, share in components.items()]
+    return own(name, {"kind": "recipe", "components": lines, "filler_percent": filler})
 
 
 def found(*materials: dict) -> list:
@@ -33,12 +33,12 @@ class TestMixtures:
     def test_a_mixture_is_its_parts_everywhere(self, oils, data):
         cuts = [data.draw(st.integers(5, 40)) for _ in oils]
         shares = {oil: 100 * cut / sum(cuts) for oil, cut in zip(oils, cuts, strict=True)}
-        mixed = reckon(
+        mixed = calculate(
             weight_formula({"own-mix": 600.0, "olive-refined": 400.0}, materials=[mixture("mix", shares)]),
         )
         weights = {oil: 6.0 * share for oil, share in shares.items()}
         weights["olive-refined"] = weights.get("olive-refined", 0.0) + 400.0
-        apart = reckon(weight_formula(weights))
+        apart = calculate(weight_formula(weights))
         assert mixed.lye.naoh_g == pytest.approx(apart.lye.naoh_g, rel=1e-9)
         interval, other = mixed.lye.superfat_interval, apart.lye.superfat_interval
         assert interval.low_percent == pytest.approx(other.low_percent, abs=0.02)
@@ -46,7 +46,7 @@ class TestMixtures:
             assert one.percent == pytest.approx(two.percent, abs=1e-9)
         for one, two in zip(mixed.qualities, apart.qualities, strict=True):
             assert (one.low, one.points, one.high) == pytest.approx((two.low, two.points, two.high), abs=1e-9)
-        assert mixed.readings.hard_percent == pytest.approx(apart.readings.hard_percent)
+        assert mixed.indices.hard_percent == pytest.approx(apart.indices.hard_percent)
         # On the very edge of a rule the last bit of a sum decides; the rules' edges are whole or half points.
         on_an_edge = any(
             abs(2 * acid.percent - round(2 * acid.percent)) < 1e-9 for acid in apart.acids if acid.percent > 1
@@ -58,15 +58,15 @@ class TestMixtures:
         # half of the bottle (52 : 48) and half coconut: 26 % sunflower, 24 % canola, 50 % coconut
         outer = mixture("outer", {"own-bottle": 50.0, "coconut": 50.0})
         oils = with_materials(catalogue(), [OwnMaterial.model_validate(m) for m in (outer, BOTTLE)])
-        parts = {part.oil: part.share_percent for part in oils["own-outer"].parts}
-        assert parts == pytest.approx({"sunflower": 26.0, "canola": 24.0, "coconut": 50.0})
+        components = {component.oil: component.share_percent for component in oils["own-outer"].components}
+        assert components == pytest.approx({"sunflower": 26.0, "canola": 24.0, "coconut": 50.0})
 
     def test_what_one_part_is_the_mixture_is(self):
         mix = mixture("mix", {"palm": 20.0, "lard": 30.0, "almond-sweet": 50.0})
         oil = with_materials(catalogue(), [OwnMaterial.model_validate(mix)])["own-mix"]
         assert (oil.palm_derived, oil.vegan) == ("yes", "no")
         assert "tree nuts" in oil.allergen_groups
-        bar = reckon(weight_formula({"own-mix": 500.0}, materials=[mix], free_of=["tree nuts", "palm"]))
+        bar = calculate(weight_formula({"own-mix": 500.0}, materials=[mix], free_of=["tree nuts", "palm"]))
         assert [remark.headline for remark in bar.remarks if remark.code == "unwanted"] == [
             "Tree nuts is in this soap: Almond, sweet.", "Palm is in this soap: Palm."
         ]  # fmt: skip
@@ -89,7 +89,7 @@ class TestMixtures:
         assert problems
         assert "contains itself" in problems[0].message
         with pytest.raises(FormulaError):
-            reckon(weight_formula({"own-one": 500.0}, materials=ring))
+            calculate(weight_formula({"own-one": 500.0}, materials=ring))
 
     def test_parts_must_make_a_whole(self):
         assert [p.code for p in found(mixture("half", {"coconut": 40.0}))] == ["sum_not_100"]
@@ -97,9 +97,9 @@ class TestMixtures:
 
 
 class TestSapAlone:
-    def test_lye_is_reckoned_and_qualities_are_unknown(self):
+    def test_lye_is_calculated_and_qualities_are_unknown(self):
         seed = own("seed", {"kind": "sap", "sap_koh_mg_per_g": 192.0, "solid_at_20_c": False})
-        bar = reckon(weight_formula({"olive-refined": 800.0, "own-seed": 200.0}, materials=[seed]))
+        bar = calculate(weight_formula({"olive-refined": 800.0, "own-seed": 200.0}, materials=[seed]))
         # 800 x 0.190 + 200 x 0.192 = 190.4 g KOH
         assert bar.lye.koh_equivalent_g == pytest.approx(190.4)
         hardness = bar.qualities[0]
@@ -152,12 +152,12 @@ class TestByProfile:
         assert (problem.code, problem.severity) == ("sap_disagrees", "caution")
 
 
-def test_a_certificate_overrides_the_typical_figures():
+def test_a_certificate_overrides_the_typical_results():
     lot = own("c7", {"kind": "certificate", "of": "coconut", "sap_koh_mg_per_g": 259.5, "iodine_value": 8.1})
     oils = with_materials(catalogue(), [OwnMaterial.model_validate(lot)])
     assert oils["own-c7"].sap_koh_mg_per_g.typical == 259.5
     assert oils["own-c7"].profile == catalogue()["coconut"].profile
-    bar = reckon(weight_formula({"own-c7": 1000.0}, materials=[lot]))
+    bar = calculate(weight_formula({"own-c7": 1000.0}, materials=[lot]))
     assert bar.lye.koh_equivalent_g == pytest.approx(259.5)
 
 

@@ -6,15 +6,15 @@ import pytest
 from hypothesis import given
 
 from core.strategies import formulas, weight_formula
-from sapolin.core.acids import ACID_INDEX, ACIDS
-from sapolin.core.paste import PastePart, mix_pastes
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.paste import PasteComponent, mix_pastes
+from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
 
 ALL_KOH = {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
 
 
 def paste(superfat: float = 0.0, **changes):
-    return reckon(
+    return calculate(
         weight_formula({"olive-refined": 1000.0}, superfat=superfat, lye=ALL_KOH, purpose="liquid-soap", **changes)
     ).paste
 
@@ -22,18 +22,18 @@ def paste(superfat: float = 0.0, **changes):
 def test_a_kilogram_of_olive_paste():
     # 190 g KOH pure: 3.386471 mol; glycerol 3.386471 / 3 x 92.094 = 103.958 g; soap 1000 + 190 - 103.958 = 1086.04 g
     # pot: 1000 + 211.111 KOH as bought + 422.222 water = 1633.333 g; 66.49 % soap
-    figures = paste()
-    assert figures.glycerol_g == pytest.approx(103.958, abs=0.01)
-    assert figures.soap_g == pytest.approx(1086.04, abs=0.02)
-    assert figures.paste_g == pytest.approx(1633.333, abs=0.01)
-    assert figures.soap_percent == pytest.approx(66.49, abs=0.01)
+    result = paste()
+    assert result.glycerol_g == pytest.approx(103.958, abs=0.01)
+    assert result.soap_g == pytest.approx(1086.04, abs=0.02)
+    assert result.paste_g == pytest.approx(1633.333, abs=0.01)
+    assert result.soap_percent == pytest.approx(66.49, abs=0.01)
 
 
 def test_superfat_leaves_oil():
     # 2 %: 20 g of oil stay; soap 0.98 x 1086.04
-    figures = paste(2.0)
-    assert figures.free_oil_g == pytest.approx(20)
-    assert figures.soap_g == pytest.approx(0.98 * 1086.04, abs=0.05)
+    result = paste(2.0)
+    assert result.free_oil_g == pytest.approx(20)
+    assert result.soap_g == pytest.approx(0.98 * 1086.04, abs=0.05)
 
 
 def test_thinned_to_a_fifth():
@@ -48,11 +48,11 @@ def test_a_paste_is_never_thinned_by_taking_water_away():
     assert paste(dilution={"soap_percent": 60.0}).diluted.water_to_add_g > 0
     thin = weight_formula({"olive-refined": 1000.0}, superfat=0.0, lye=ALL_KOH, purpose="liquid-soap",
                           water={"by": "water_to_lye", "value": 5.0}, dilution={"soap_percent": 60.0})  # fmt: skip
-    figures = reckon(thin)
-    assert figures.paste.soap_percent < 60
-    assert figures.paste.diluted is None
+    result = calculate(thin)
+    assert result.paste.soap_percent < 60
+    assert result.paste.diluted is None
     assert any(remark.rule == "thinner_already" if hasattr(remark, "rule") else remark.code == "thinner_already"
-               for remark in figures.remarks)  # fmt: skip
+               for remark in result.remarks)  # fmt: skip
 
 
 def test_all_koh_has_its_whole_effect_whatever_the_rounding():
@@ -63,26 +63,26 @@ def test_all_koh_has_its_whole_effect_whatever_the_rounding():
                 "naoh_purity_percent": None,
                 "koh": {"by": "saponification_percent", "value": 100, "purity_percent": purity},
             }
-            figures = reckon(
+            result = calculate(
                 weight_formula({"olive-refined": 1000.0}, superfat=superfat, lye=lye, purpose="liquid-soap")
             )
-            (koh,) = [one for one in figures.modifiers if one.id == "koh"]
+            (koh,) = [one for one in result.adjustments if one.id == "koh"]
             effects.add((koh.state, koh.effects))
     assert len(effects) == 1
 
 
 def test_a_bar_is_no_paste_and_a_paste_no_bar(make_formula):
-    bar = reckon(make_formula())
+    bar = calculate(make_formula())
     assert bar.paste is None
     assert bar.bar is not None
-    soft = reckon(weight_formula({"olive-refined": 1000.0}, superfat=2.0, lye=ALL_KOH, purpose="liquid-soap"))
+    soft = calculate(weight_formula({"olive-refined": 1000.0}, superfat=2.0, lye=ALL_KOH, purpose="liquid-soap"))
     assert soft.bar is None
     assert soft.paste is not None
 
 
 @given(formulas())
 def test_what_reacts_is_what_forms(formula):
-    soft = reckon(formula.model_copy(update={"purpose": "liquid-soap"}))
+    soft = calculate(formula.model_copy(update={"purpose": "liquid-soap"}))
     made = soft.paste
     spent = soft.lye.naoh_pure_g
     acids = sum(oil.weight_g for oil in soft.oils) - made.free_oil_g
@@ -93,17 +93,17 @@ def test_what_reacts_is_what_forms(formula):
 
 
 def test_pastes_mix_by_the_soap_they_bring():
-    def pure(acid: str) -> tuple[float, ...]:
+    def pure_oils(acid: str) -> tuple[float, ...]:
         return tuple(100.0 if other.id == acid else 0.0 for other in ACIDS)
 
     # 300 g at 50 % and 700 g at 30 %: 150 + 210 = 360 g soap, 36 %; 150 / 360 = 41.67 % of it lauric
     mix = mix_pastes(
         [
-            PastePart(name="coconut", weight_g=300, soap_percent=50, acids_percent=pure("C12:0")),
-            PastePart(name="olive", weight_g=700, soap_percent=30, acids_percent=pure("C18:1")),
+            PasteComponent(name="coconut", weight_g=300, soap_percent=50, acids_percent=pure_oils("C12:0")),
+            PasteComponent(name="olive", weight_g=700, soap_percent=30, acids_percent=pure_oils("C18:1")),
         ]
     )
     assert mix.soap_percent == pytest.approx(36)
     assert mix.acids_percent[ACID_INDEX["C12:0"]] == pytest.approx(41.667, abs=1e-3)
     with pytest.raises(ValueError, match="at least one"):
-        mix_pastes([PastePart(name="water", weight_g=100, soap_percent=0, acids_percent=pure("C12:0"))])
+        mix_pastes([PasteComponent(name="water", weight_g=100, soap_percent=0, acids_percent=pure_oils("C12:0"))])

@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given, settings
 
 from core.strategies import laden_formulas, weight_formula
-from sapolin.core.reckoning import reckon
-from sapolin.core.rulebook import RULES
+from sapolin.core.advice.rulebook import RULES
+from sapolin.core.bar.calculation import calculate
 
 BALANCED = {"olive-refined": 420.0, "tallow-beef": 320.0, "coconut": 200.0, "castor": 60.0}
-"""Within every band of an everyday bar."""
+"""Within every target range of an everyday bar."""
 
 
 def milk(use: str, liquid: str = "goat-milk", g: float = 100.0) -> dict:
@@ -48,7 +48,7 @@ BOTH_WAYS = {
         (BALANCED, {"water": {"by": "lye_concentration_percent", "value": 38.0}}),
     ),
     "unusual_superfat": ((BALANCED, {"superfat_percent": 12.0}), (BALANCED, {})),
-    "lye_eaten": (
+    "lye_consumed": (
         (BALANCED, with_additive("citric-acid", 1.0)),
         (BALANCED, with_additive("citric-acid", 1.0, compensated=True)),
     ),
@@ -57,7 +57,7 @@ BOTH_WAYS = {
         (OLIVE, {"superfat_percent": -2.0, "purpose": "lye-heavy-paste"}),
         (OLIVE, {"superfat_percent": 0.0, "purpose": "lye-heavy-paste"}),
     ),
-    "outside_band": ((OLIVE, {}), (BALANCED, {})),
+    "outside_target_range": ((OLIVE, {}), (BALANCED, {})),
     "see_saw": (({"coconut": 600.0, "olive-refined": 400.0}, {}), (OLIVE, {"purpose": "high-olive"})),
     "unknown_profile": (({**BALANCED, "own-seed": 100.0}, {"materials": [SEED]}), (BALANCED, {})),
     "rancidity": (({"sunflower": 500.0, "coconut": 500.0}, {}), (BALANCED, {})),
@@ -110,7 +110,7 @@ BOTH_WAYS = {
 
 
 def codes(weights: dict[str, float], changes: dict) -> set[str]:
-    return {remark.code for remark in reckon(weight_formula(weights, **changes)).remarks}
+    return {remark.code for remark in calculate(weight_formula(weights, **changes)).remarks}
 
 
 def test_every_rule_is_held_both_ways():
@@ -129,33 +129,33 @@ def test_a_rule_keeps_quiet(rule):
 
 
 def test_nothing_is_said_about_a_sound_bar():
-    assert reckon(weight_formula(BALANCED)).remarks == ()
+    assert calculate(weight_formula(BALANCED)).remarks == ()
 
 
 def test_an_overstepped_band_is_named_with_its_largest_giver():
-    remarks = reckon(weight_formula({"olive-refined": 600.0, "coconut": 400.0})).remarks
-    cleansing = next(remark for remark in remarks if remark.figure == "cleansing")
-    assert cleansing.headline == "Cleansing is 12.8 over your band."
+    remarks = calculate(weight_formula({"olive-refined": 600.0, "coconut": 400.0})).remarks
+    cleansing = next(remark for remark in remarks if remark.quantity == "cleansing")
+    assert cleansing.headline == "Cleansing is 12.8 over your target range."
     assert "Coconut gives 31.8 of the 31.8 points" in cleansing.reason
 
 
 def test_the_warning_grows_with_the_chance():
     def severity(superfat: float) -> str:
-        remarks = reckon(weight_formula(BALANCED, superfat=superfat)).remarks
+        remarks = calculate(weight_formula(BALANCED, superfat=superfat)).remarks
         return next((r.severity for r in remarks if r.code == "true_superfat_below_zero"), "none")
 
     assert [severity(superfat) for superfat in (0.0, 2.0, 5.0)] == ["danger", "watch", "none"]
 
 
 def test_dangers_come_first():
-    remarks = reckon(weight_formula({"peanut": 600.0, "coconut": 400.0}, free_of=["peanut"])).remarks
+    remarks = calculate(weight_formula({"peanut": 600.0, "coconut": 400.0}, free_of=["peanut"])).remarks
     assert (remarks[0].code, remarks[0].severity) == ("unwanted", "danger")
 
 
 @given(laden_formulas())
 @settings(max_examples=60)
 def test_every_remark_is_a_whole_sentence_with_a_way_out(formula):
-    for remark in reckon(formula).remarks:
+    for remark in calculate(formula).remarks:
         assert remark.headline[0].isupper() or remark.headline[0].isdigit()
         assert remark.headline.endswith((".", ")", "%"))
         assert remark.reason

@@ -8,13 +8,13 @@ import pytest
 from benchmarks.plain_milp import plain_milp
 
 from core.strategies import weight_formula
-from sapolin.core.catalogue import catalogue
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
-from sapolin.core.solving import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
-from sapolin.core.solving.answer import solve_model
-from sapolin.core.solving.branch import Progress, find_best
-from sapolin.core.solving.question import in_group, targets_like, targets_of_purpose
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.solve import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
+from sapolin.core.optimise.solve.answer import solve_model
+from sapolin.core.optimise.solve.branch import Progress, find_best
+from sapolin.core.optimise.solve.question import in_group, targets_like, targets_of_purpose
+from sapolin.core.quantities.diagnostics import FormulaError
 
 SHELF = (
     "olive-refined", "coconut", "palm", "shea", "castor", "cocoa", "mango", "sunflower-high-oleic", "canola", "lard",
@@ -28,7 +28,7 @@ def ask(*targets: Target, **changes) -> SolveQuestion:
     return SolveQuestion(**({"formula": FORMULA, "targets": targets, "pool": SHELF} | changes))
 
 
-def band(feature: str, low: float | None, high: float | None, **changes) -> Target:
+def target_range(feature: str, low: float | None, high: float | None, **changes) -> Target:
     return Target(feature=feature, minimum=low, maximum=high, **changes)
 
 
@@ -47,7 +47,7 @@ def seeded(seed: int) -> SolveQuestion:
         ("oxidation_load", 6),
     ):
         middle = chance.uniform(5, 45)
-        targets.append(band(feature, middle - width / 2, middle + width / 2, weight=chance.choice([1.0, 2.0])))
+        targets.append(target_range(feature, middle - width / 2, middle + width / 2, weight=chance.choice([1.0, 2.0])))
     pool = tuple(chance.sample(SHELF, 9))
     return ask(*targets, pool=pool, most_oils=chance.choice([2, 3, 4]), step_percent=chance.choice([1.0, 2.0, 5.0]))
 
@@ -85,7 +85,7 @@ class TestAnEverydayBar:
         assert len(answer.solutions) == 5
         first = answer.solutions[0]
         assert (first.status, first.miss) == ("proven", pytest.approx(0))
-        assert all(figure.outside_by == 0 for figure in first.figures.qualities)
+        assert all(quantity.outside_by == 0 for quantity in first.result.qualities)
         sets = [frozenset(line.oil for line in one.formula.blend.lines) for one in answer.solutions]
         assert len(set(sets)) == 5
 
@@ -98,15 +98,15 @@ class TestAnEverydayBar:
 
     def test_what_is_shown_is_what_was_optimised(self):
         solution = answer_solve(
-            ask(*EVERYDAY, band("trace_points", None, 40), band("firmness_at_unmould", 25, None))
+            ask(*EVERYDAY, target_range("trace_points", None, 40), target_range("firmness_at_unmould", 25, None))
         ).solutions[0]
         values = {target.feature: target.value for target in solution.targets}
-        figures = reckon(solution.formula)
-        for figure in figures.qualities:
-            if figure.quality in values:
-                assert values[figure.quality] == pytest.approx(figure.points, abs=1e-6)
-        assert values["trace_points"] == pytest.approx(figures.bar.trace_points, abs=1e-6)
-        assert values["firmness_at_unmould"] == pytest.approx(figures.bar.firmness_at_unmould, abs=1e-6)
+        result = calculate(solution.formula)
+        for quantity in result.qualities:
+            if quantity.quality in values:
+                assert values[quantity.quality] == pytest.approx(quantity.points, abs=1e-6)
+        assert values["trace_points"] == pytest.approx(result.bar.trace_points, abs=1e-6)
+        assert values["firmness_at_unmould"] == pytest.approx(result.bar.firmness_at_unmould, abs=1e-6)
 
     def test_limits_groups_and_what_must_be_avoided(self):
         question = ask(
@@ -143,7 +143,7 @@ class TestAnEverydayBar:
         by_hand = sum(line.share_percent * prices[line.oil] for line in cheap.formula.blend.lines) / 100
         assert cheap.cost.per_kg == pytest.approx(by_hand)
         cap = cheap.cost.per_kg - 0.5
-        capped = answer_solve(ask(*EVERYDAY, band("price_per_kg", None, cap, must=True), prices=prices))
+        capped = answer_solve(ask(*EVERYDAY, target_range("price_per_kg", None, cap, required=True), prices=prices))
         assert all(solution.cost.per_kg <= cap + 1e-6 for solution in capped.solutions)
 
     def test_fewer_oils_when_they_do_as_well(self):
@@ -151,7 +151,7 @@ class TestAnEverydayBar:
         few = answer_solve(ask(*targets_of_purpose("cleaning-block"), most_oils=5, prefer="fewer")).solutions[0]
         assert few.miss == many.miss == pytest.approx(0)
         assert len(few.formula.blend.lines) <= len(many.formula.blend.lines)
-        # Coconut and anything saturated do for a cleaning block; one oil alone overshoots a band or misses it.
+        # Coconut and anything saturated do for a cleaning block; one oil alone overshoots a target range or misses it.
         assert len(few.formula.blend.lines) <= 2
 
     def test_the_slack_is_a_bound_that_blends_keep(self):
@@ -167,7 +167,7 @@ class TestAnEverydayBar:
         # 310 g of lard on a batch of 1000 g of oils
         question = ask(*EVERYDAY, available_g={"lard": 310.0, "olive-refined": 200.0, "palm": 0.0})
         for solution in answer_solve(question).solutions:
-            weights = {oil.oil: oil.weight_g for oil in solution.figures.oils}
+            weights = {oil.oil: oil.weight_g for oil in solution.result.oils}
             assert weights.get("lard", 0) <= 310
             assert weights.get("olive-refined", 0) <= 200
             assert "palm" not in weights
@@ -180,7 +180,13 @@ class TestAnEverydayBar:
 
 class TestWhatCannotBeHad:
     def test_the_see_saw_is_named(self):
-        answer = answer_solve(ask(band("hardness", 60, None), band("conditioning", 60, None), band("cleansing", 5, 25)))
+        answer = answer_solve(
+            ask(
+                target_range("hardness", 60, None),
+                target_range("conditioning", 60, None),
+                target_range("cleansing", 5, 25),
+            )
+        )
         assert set(answer.conflict.targets) == {"hardness", "conditioning"}
         # Hardness and conditioning share the acids: together they hardly exceed 100, so 60 + 60 must give about 20.
         assert {give.target: give.points for give in answer.conflict.gives}["hardness"] == pytest.approx(20, abs=3)
@@ -188,22 +194,24 @@ class TestWhatCannotBeHad:
         assert answer.solutions[0].miss > 15
 
     def test_a_single_wish_beyond_all_oils(self):
-        answer = answer_solve(ask(band("cleansing", 95, None)))
+        answer = answer_solve(ask(target_range("cleansing", 95, None)))
         assert answer.conflict.targets == ("cleansing",)
         assert "No mixture of the allowed oils" in answer.conflict.words
 
     def test_only_the_number_of_oils_stands_in_the_way(self):
-        # Bands around a blend of five oils can be met, but not with two.
+        # TargetRanges around a blend of five oils can be met, but not with two.
         five = {"olive-refined": 400.0, "tallow-beef": 300.0, "coconut": 200.0, "castor": 50.0, "shea": 50.0}
-        around = reckon(weight_formula(five)).qualities
-        narrow = tuple(band(figure.quality, figure.points - 0.3, figure.points + 0.3) for figure in around)
+        around = calculate(weight_formula(five)).qualities
+        narrow = tuple(
+            target_range(quantity.quality, quantity.points - 0.3, quantity.points + 0.3) for quantity in around
+        )
         assert answer_solve(ask(*narrow)).conflict is None
         answer = answer_solve(ask(*narrow, most_oils=2))
         assert answer.conflict.targets == ()
         assert "More oils would meet everything" in answer.conflict.words
 
     def test_a_must_that_cannot_be_leaves_no_blend(self):
-        answer = answer_solve(ask(band("cleansing", 95, None, must=True)))
+        answer = answer_solve(ask(target_range("cleansing", 95, None, required=True)))
         assert answer.solutions == ()
         assert answer.conflict is not None
 
@@ -217,7 +225,8 @@ class TestHowItEnds:
             return "on" if len(told) < 3 else "stop"
 
         narrow = tuple(
-            band(f"acid:{acid}", x, x + 0.1) for acid, x in (("C12:0", 9), ("C16:0", 15), ("C18:0", 8), ("C18:2", 9))
+            target_range(f"acid:{acid}", x, x + 0.1)
+            for acid, x in (("C12:0", 9), ("C16:0", 15), ("C18:0", 8), ("C18:2", 9))
         )
         best = find_best(solve_model(ask(*narrow, most_oils=3)), report=report)
         assert best.status == "stopped"
@@ -226,7 +235,8 @@ class TestHowItEnds:
 
     def test_it_ends_in_bounds_with_a_known_gap(self):
         narrow = tuple(
-            band(f"acid:{acid}", x, x + 0.05) for acid, x in (("C12:0", 9), ("C16:0", 15), ("C18:0", 8), ("C18:2", 9))
+            target_range(f"acid:{acid}", x, x + 0.05)
+            for acid, x in (("C12:0", 9), ("C16:0", 15), ("C18:0", 8), ("C18:2", 9))
         )
         question = ask(*narrow, pool=None, with_specialties=True, most_oils=4)
         best = find_best(solve_model(question), most_nodes=60)
@@ -244,9 +254,9 @@ class TestHowItEnds:
         ({"limits": (ShareLimit(oil="lard", minimum_percent=60, maximum_percent=20),)}, "limit_upside_down"),
         ({"limits": (ShareLimit(oil="palm", minimum_percent=10),), "free_of": ("palm",)}, "wanted_but_forbidden"),
         ({"pool": ("palm",), "free_of": ("palm",)}, "nothing_allowed"),
-        ({"targets": (band("hardness", 50, 40),)}, "band_upside_down"),
-        ({"targets": (band("hardness", None, None),)}, "open_band"),
-        ({"targets": (band("sparkle", 1, 2),)}, "unknown_target"),
+        ({"targets": (target_range("hardness", 50, 40),)}, "target_range_reversed"),
+        ({"targets": (target_range("hardness", None, None),)}, "target_range_open"),
+        ({"targets": (target_range("sparkle", 1, 2),)}, "unknown_target"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_asked_is_said_with_a_way_out(changes, code):
@@ -257,24 +267,24 @@ def test_what_cannot_be_asked_is_said_with_a_way_out(changes, code):
 
 
 def test_more_like_this_one():
-    figures = reckon(FORMULA)
-    targets = targets_like(figures)
-    for target, figure in zip(targets, figures.qualities, strict=True):
-        assert target.minimum <= figure.points <= target.maximum
+    result = calculate(FORMULA)
+    targets = targets_like(result)
+    for target, quantity in zip(targets, result.qualities, strict=True):
+        assert target.minimum <= quantity.points <= target.maximum
         assert target.maximum - target.minimum <= 8
     assert answer_solve(ask(*targets)).solutions[0].miss == pytest.approx(0)
 
 
 def test_an_answer_is_held_against_what_was_asked_not_against_the_formulas_own_ranges():
     own = ({"quality": "hardness", "minimum": 70.0, "maximum": 80.0},)
-    formula = weight_formula({"olive-refined": 500.0, "coconut": 300.0, "tallow-beef": 200.0}, bands=list(own))
+    formula = weight_formula({"olive-refined": 500.0, "coconut": 300.0, "tallow-beef": 200.0}, target_ranges=list(own))
     question = SolveQuestion(
         formula=formula, targets=(Target(feature="hardness", minimum=36.0, maximum=44.0),),
         pool=("olive-refined", "coconut", "tallow-beef"),
     )  # fmt: skip
     solution = answer_solve(question).solutions[0]
-    (hardness,) = [figure for figure in solution.figures.qualities if figure.quality == "hardness"]
-    assert (hardness.band.minimum, hardness.band.maximum) == (36.0, 44.0)
-    assert "outside_band" not in {remark.code for remark in solution.figures.remarks}
+    (hardness,) = [quantity for quantity in solution.result.qualities if quantity.quality == "hardness"]
+    assert (hardness.target_range.minimum, hardness.target_range.maximum) == (36.0, 44.0)
+    assert "outside_target_range" not in {remark.code for remark in solution.result.remarks}
     # The formula keeps its own ranges.
-    assert solution.formula.bands == formula.bands
+    assert solution.formula.target_ranges == formula.target_ranges

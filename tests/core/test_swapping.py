@@ -7,13 +7,13 @@ import numpy as np
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.catalogue import catalogue
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
-from sapolin.core.swapping import Outgoing, SwapQuestion, answer_swap, levers_of
-from sapolin.core.swapping.features import FEATURES, feature_rows, weights_of
-from sapolin.core.swapping.moving import search_moving
-from sapolin.core.swapping.search import Mover, Search, search
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap, levers_of
+from sapolin.core.optimise.swap.features import FEATURES, feature_rows, weights_of
+from sapolin.core.optimise.swap.moving import search_moving
+from sapolin.core.optimise.swap.search import Mover, Search, search
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.demo import world
 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
@@ -40,10 +40,12 @@ def exhaustive(question: Search) -> float:
         for size in range(1, question.most_oils + 1):
             for oils in itertools.combinations(range(len(question.rows)), size):
                 for shares in grid(share, size, question.least, question.step):
-                    if all(part <= question.most_each[oil] + 1e-9 for oil, part in zip(oils, shares, strict=True)):
+                    if all(
+                        component <= question.most_each[oil] + 1e-9 for oil, component in zip(oils, shares, strict=True)
+                    ):
                         off = brought - question.target
-                        for oil, part in zip(oils, shares, strict=True):
-                            off = off + question.rows[oil] * part
+                        for oil, component in zip(oils, shares, strict=True):
+                            off = off + question.rows[oil] * component
                         best = min(best, float(off @ off))
     return best
 
@@ -119,10 +121,12 @@ def exhaustive_moving(question: Search) -> float:
                 for shares in (
                     grid(share, size, question.least, question.step) if size else [()] * int(abs(share) < 1e-9)
                 ):
-                    if all(part <= question.most_each[oil] + 1e-9 for oil, part in zip(oils, shares, strict=True)):
+                    if all(
+                        component <= question.most_each[oil] + 1e-9 for oil, component in zip(oils, shares, strict=True)
+                    ):
                         off = brought - question.target
-                        for oil, part in zip(oils, shares, strict=True):
-                            off = off + question.rows[oil] * part
+                        for oil, component in zip(oils, shares, strict=True):
+                            off = off + question.rows[oil] * component
                         best = min(best, float(off @ off) + restrained)
     return best
 
@@ -183,7 +187,7 @@ class TestPalmOutOfTheGuestBar:
                 oil = catalogue()[new.oil]
                 assert (oil.palm_derived, oil.vegan) == ("no", "yes")
                 assert "tree nuts" not in oil.allergen_groups
-            assert candidate.figures == reckon(candidate.formula)
+            assert candidate.result == calculate(candidate.formula)
 
     def test_what_goes_in_at_trace_stays_there(self):
         question = ask()
@@ -203,12 +207,12 @@ class TestPalmOutOfTheGuestBar:
 
     def test_the_parts_make_up_the_distance(self):
         candidate = self.answer().candidates[0]
-        assert sum(part.part_percent for part in candidate.parts) == pytest.approx(100)
-        # Worked from the figures: hardness against its aim, inside the band as before.
-        hardness = next(part for part in candidate.parts if part.feature == "hardness")
+        assert sum(component.term_percent for component in candidate.components) == pytest.approx(100)
+        # Prepared from the result: hardness against its aim, inside the target range as before.
+        hardness = next(component for component in candidate.components if component.feature == "hardness")
         before, after = (
-            next(figure.points for figure in figures.qualities if figure.quality == "hardness")
-            for figures in (self.answer().before, candidate.figures)
+            next(quantity.points for quantity in result.qualities if quantity.quality == "hardness")
+            for result in (self.answer().before, candidate.result)
         )
         assert hardness.change == pytest.approx(after - before, abs=1e-6)
 
@@ -225,20 +229,20 @@ class TestPalmOutOfTheGuestBar:
         contrast, first = answer.equal_sap, answer.candidates[0]
         assert abs(contrast.sap_difference_koh_mg_per_g) <= 2
 
-        def worst(figures) -> float:
-            pairs = zip(answer.before.qualities, figures.qualities, strict=True)
+        def worst(result) -> float:
+            pairs = zip(answer.before.qualities, result.qualities, strict=True)
             return max(abs(after.points - before.points) for before, after in pairs)
 
-        assert worst(contrast.figures) > worst(first.figures)
+        assert worst(contrast.result) > worst(first.result)
         assert "the lye changes by" in contrast.words
 
     def test_levers_reckon_and_differ(self):
         answer = self.answer()
         first = answer.candidates[0]
-        levers = levers_of(first.formula, answer.before, first.figures)
+        levers = levers_of(first.formula, answer.before, first.result)
         assert {"superfat", "water", "sodium_lactate"} <= {lever.id for lever in levers}
         for lever in levers:
-            assert reckon(lever.formula).state == "complete"
+            assert calculate(lever.formula).state == "complete"
 
     def test_words_name_who_takes_over(self):
         candidate = self.answer().candidates[0]
@@ -278,9 +282,9 @@ class TestSchools:
 
 class TestHowItIsAsked:
     def test_another_oil_may_move(self):
-        held = answer_swap(ask(most_replacements=2)).candidates[0]
+        locked = answer_swap(ask(most_replacements=2)).candidates[0]
         free = answer_swap(ask(most_replacements=2, others="one_moves")).candidates[0]
-        assert free.distance <= held.distance + 1e-9
+        assert free.distance <= locked.distance + 1e-9
 
     def test_all_may_move_within_points_or_freely_and_more_freedom_never_hurts(self):
         def restrained(**changes):
@@ -288,17 +292,17 @@ class TestHowItIsAsked:
             assert answer.proven
             return answer.candidates[0]
 
-        held, near, free = restrained(), restrained(others="within", within_points=3), restrained(others="free")
-        assert free.distance <= near.distance + 1e-9 <= held.distance + 2e-9
+        locked, near, free = restrained(), restrained(others="within", within_points=3), restrained(others="free")
+        assert free.distance <= near.distance + 1e-9 <= locked.distance + 2e-9
         assert all(abs(oil.share_percent) <= 3 for oil in near.moved)
-        assert {part.feature for part in free.parts} >= {"moved"}
+        assert {component.feature for component in free.components} >= {"moved"}
         shares = {line.oil: line.share_percent for line in free.formula.blend.lines}
         assert sum(shares.values()) == pytest.approx(100)
         assert shares["castor"] <= 10
 
     @pytest.mark.parametrize("others", ["one_moves", "within", "free"])
     def test_a_held_oil_does_not_move(self, others):
-        lines = [{"oil": oil, "weight_g": g, "held": oil != "palm"} for oil, g in GUEST.items()]
+        lines = [{"oil": oil, "weight_g": g, "locked": oil != "palm"} for oil, g in GUEST.items()]
         answer = answer_swap(ask(others=others, formula={"blend": {"by": "weight", "lines": lines}}))
         assert all(candidate.moved == () for candidate in answer.candidates)
 
@@ -319,12 +323,12 @@ class TestHowItIsAsked:
 
     def test_drawn_into_the_bands(self):
         # Cleansing is 21 where 19 is the most: drawn in, the coconut may give way.
-        changes = {"most_replacements": 3, "others": "held"}
-        drawn = answer_swap(ask(outgoing=("palm", "coconut"), into_bands=True, **changes)).candidates[0]
-        kept = answer_swap(ask(outgoing=("palm", "coconut"), into_bands=False, **changes)).candidates[0]
+        changes = {"most_replacements": 3, "others": "locked"}
+        drawn = answer_swap(ask(outgoing=("palm", "coconut"), into_target_ranges=True, **changes)).candidates[0]
+        kept = answer_swap(ask(outgoing=("palm", "coconut"), into_target_ranges=False, **changes)).candidates[0]
 
         def cleansing(candidate) -> float:
-            return next(f.points for f in candidate.figures.qualities if f.quality == "cleansing")
+            return next(f.points for f in candidate.result.qualities if f.quality == "cleansing")
 
         assert cleansing(drawn) < cleansing(kept)
 

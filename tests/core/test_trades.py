@@ -1,10 +1,10 @@
-"""Trades are exact: what they foretell is what the next reckoning shows."""
+"""Trades are exact: what they foretell is what the next result shows."""
 
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.reckoning import reckon
-from sapolin.core.trades import best_trades
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.optimise.trades import best_trades
 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 
@@ -15,11 +15,11 @@ def test_the_best_trade_brings_cleansing_down_and_is_exact():
     after = dict(GUEST)
     after[trade.give] -= 10 * trade.points
     after[trade.take] += 10 * trade.points
-    before, now = reckon(weight_formula(GUEST)).qualities, reckon(weight_formula(after)).qualities
+    before, now = calculate(weight_formula(GUEST)).qualities, calculate(weight_formula(after)).qualities
     for was, is_now in zip(before, now, strict=True):
         moved = next(move.points for move in trade.moves if move.quality == was.quality)
         assert is_now.points - was.points == pytest.approx(moved, abs=1e-9)
-    nearer = sum(figure.outside_by for figure in before) - sum(figure.outside_by for figure in now)
+    nearer = sum(quantity.outside_by for quantity in before) - sum(quantity.outside_by for quantity in now)
     assert trade.nearer_by == pytest.approx(nearer, abs=0.15)
 
 
@@ -31,7 +31,7 @@ def test_nothing_is_said_when_everything_is_in_band():
 
 
 def test_held_oils_do_not_trade():
-    lines = [{"oil": oil, "weight_g": g, "held": oil == "coconut"} for oil, g in GUEST.items()]
+    lines = [{"oil": oil, "weight_g": g, "locked": oil == "coconut"} for oil, g in GUEST.items()]
     trades = best_trades(weight_formula(GUEST, blend={"by": "weight", "lines": lines}))
     assert "coconut" not in {oil for trade in trades for oil in (trade.give, trade.take)}
 

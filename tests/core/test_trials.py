@@ -6,13 +6,13 @@ import io
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.blend import portions
-from sapolin.core.catalogue import catalogue
-from sapolin.core.changes import changes_between
-from sapolin.core.cost import oil_cost
-from sapolin.core.formula import Formula
-from sapolin.core.reckoning import reckon
-from sapolin.core.trial_set import trial_set
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.changes import changes_between
+from sapolin.core.formula.cost import oil_cost
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.trial_set import trial_set
 from sapolin.demo import world
 from sapolin.exchange.comparison import Column, comparison_csv, comparison_pdf, comparison_rows
 
@@ -88,8 +88,8 @@ class TestTrialSet:
             kinds = {change.split()[0] for change in changes if not change.startswith("named")}
             allowed = 2 if trial.id.startswith("trade") else 1
             assert len(kinds) == allowed, trial.change
-            assert trial.figures.total_oils_g == pytest.approx(500)
-            assert trial.figures == reckon(trial.formula)
+            assert trial.result.total_oils_g == pytest.approx(500)
+            assert trial.result == calculate(trial.formula)
 
 
 class TestComparison:
@@ -98,7 +98,9 @@ class TestComparison:
         del lard["palm"]
         formulas: list[tuple[str, Formula]] = [("=palm", weight_formula(GUEST)), ("lard", weight_formula(lard))]
         return [
-            Column(label=label, figures=reckon(formula), cost=oil_cost(portions(formula.blend, catalogue()), PRICES))
+            Column(
+                label=label, result=calculate(formula), cost=oil_cost(components_of(formula.blend, catalogue()), PRICES)
+            )
             for label, formula in formulas
         ]
 
@@ -107,14 +109,14 @@ class TestComparison:
         assert rows["Palm"].values == (30.0, None)
         assert rows["Palm"].differs
         assert not rows["Coconut"].differs
-        assert rows["NaOH"].values[0] == pytest.approx(reckon(weight_formula(GUEST)).lye.naoh_g, abs=0.006)
+        assert rows["NaOH"].values[0] == pytest.approx(calculate(weight_formula(GUEST)).lye.naoh_g, abs=0.006)
         assert "KOH" not in rows
         # .34 x 6 + .30 x 3 + .26 x 5 + .05 x 9 + .05 x 8 = 5.09; lard at 4 for palm at 3: 5.39
         assert rows["Oils, per kg"].values == (5.09, 5.39)
 
     def test_csv_reads_back_and_is_no_formula_to_a_spreadsheet(self):
         read = list(csv.DictReader(io.StringIO(comparison_csv(self.columns()))))
-        hardness = next(row for row in read if row["figure"] == "Hardness")
+        hardness = next(row for row in read if row["quantity"] == "Hardness")
         assert float(hardness["'=palm"]) == pytest.approx(43.1, abs=0.05)
         assert hardness["differs"] == "yes"
 

@@ -5,10 +5,10 @@ import random
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.catalogue import catalogue
-from sapolin.core.ingredients import liquids
-from sapolin.core.model import Range
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.ingredients import liquids
+from sapolin.core.quantities.model import Range
 
 TRIES = 20_000
 
@@ -19,7 +19,7 @@ def draw(chance: random.Random, span: Range) -> float:
 
 def simulate(formula, *, tolerance: float, step_g: float, seed: int = 7) -> list[float]:
     """True superfats, %, sorted: SAP values, purity and scale drawn anew for every batch."""
-    chance, bar, oils = random.Random(seed), reckon(formula), catalogue()
+    chance, bar, oils = random.Random(seed), calculate(formula), catalogue()
     found = []
     for _ in range(TRIES):
         fats = sum(
@@ -50,7 +50,7 @@ MILK = [{"liquid": "goat-milk", "use": "dissolves_lye", "by": "weight_g", "value
 def test_the_interval_is_the_one_that_many_batches_show(weights, superfat, step_g, changes):
     weights = {oil: float(g) for oil, g in weights.items()}
     formula = weight_formula(weights, superfat=superfat, scale_step_g=step_g, **changes)
-    interval = reckon(formula).lye.superfat_interval
+    interval = calculate(formula).lye.superfat_interval
     found = simulate(formula, tolerance=1.0, step_g=step_g)
     # Normal against triangular and even: within 3 % of the interval's width.
     near = 0.03 * (interval.high_percent - interval.low_percent)
@@ -62,11 +62,11 @@ def test_the_interval_is_the_one_that_many_batches_show(weights, superfat, step_
 
 
 def test_the_largest_contributor_is_named():
-    rough = reckon(weight_formula({"olive-refined": 100.0}, scale_step_g=5.0)).lye.superfat_interval
+    rough = calculate(weight_formula({"olive-refined": 100.0}, scale_step_g=5.0)).lye.superfat_interval
     assert rough.contributors[0].label == "the scale"
     assert sum(cause.percent for cause in rough.contributors) == pytest.approx(100)
     lye = {"naoh_purity_percent": 97.0, "purity_tolerance_percent": 4.0}
-    wide = reckon(weight_formula({"olive-refined": 1000.0}, lye=lye))
+    wide = calculate(weight_formula({"olive-refined": 1000.0}, lye=lye))
     assert wide.lye.superfat_interval.contributors[0].label == "purity of the NaOH"
 
 
@@ -75,8 +75,8 @@ def test_a_certificate_narrows_it():
         "id": "own-lot", "name": "Olive, lot 4",
         "content": {"kind": "certificate", "of": "olive-refined", "sap_koh_mg_per_g": 190.0},
     }  # fmt: skip
-    typical = reckon(weight_formula({"olive-refined": 1000.0})).lye.superfat_interval
-    certified = reckon(weight_formula({"own-lot": 1000.0}, materials=[material])).lye.superfat_interval
+    typical = calculate(weight_formula({"olive-refined": 1000.0})).lye.superfat_interval
+    certified = calculate(weight_formula({"own-lot": 1000.0}, materials=[material])).lye.superfat_interval
     assert certified.high_percent - certified.low_percent < 0.7 * (typical.high_percent - typical.low_percent)
 
 
@@ -85,6 +85,6 @@ def test_exact_knowledge_leaves_no_interval():
     formula = weight_formula({"olive-refined": 1000.0}, lye=lye, scale_step_g=0.001)
     exact = catalogue()["olive-refined"].model_copy(update={"sap_koh_mg_per_g": Range.parse("190")})
     oils = type(catalogue())((exact,))
-    interval = reckon(formula, oils).lye.superfat_interval
+    interval = calculate(formula, oils).lye.superfat_interval
     assert interval.high_percent - interval.low_percent < 0.01
     assert interval.middle_percent == pytest.approx(5)

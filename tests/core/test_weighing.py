@@ -7,12 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.strategies import formulas, weight_formula
-from sapolin.core.catalogue import catalogue
-from sapolin.core.check import examine
-from sapolin.core.formula import Formula
-from sapolin.core.pot import Pot
-from sapolin.core.units import WEIGHT_UNITS, from_grams, to_grams
-from sapolin.core.weighing import rounded_to_total, weighing
+from sapolin.core.formula.check import examine
+from sapolin.core.formula.composition import Composition
+from sapolin.core.formula.document import Formula
+from sapolin.core.formula.weights import rounded_to_total, weighing
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.units import WEIGHT_UNITS, from_grams, to_grams
 
 UNITS = st.sampled_from(sorted(WEIGHT_UNITS))
 
@@ -29,29 +29,29 @@ def test_units_agree_with_one_another():
 
 
 @given(st.lists(st.floats(0, 5000), min_size=1, max_size=20), st.integers(0, 3))
-def test_rounded_parts_add_up_and_stay_within_one_step(parts, decimals):
-    rounded = rounded_to_total(parts, decimals)
+def test_rounded_parts_add_up_and_stay_within_one_step(components, decimals):
+    rounded = rounded_to_total(components, decimals)
     step = 10**-decimals
-    assert math.isclose(sum(rounded), round(sum(parts) / step) * step, abs_tol=1e-6)
-    assert all(abs(part - exact) <= step + 1e-6 for part, exact in zip(rounded, parts, strict=True))
+    assert math.isclose(sum(rounded), round(sum(components) / step) * step, abs_tol=1e-6)
+    assert all(abs(component - exact) <= step + 1e-6 for component, exact in zip(rounded, components, strict=True))
 
 
-def pot_of(formula: Formula) -> Pot:
-    pot = examine(formula, catalogue()).pot
-    assert pot is not None
-    return pot
+def composition_of(formula: Formula) -> Composition:
+    composition = examine(formula, catalogue()).composition
+    assert composition is not None
+    return composition
 
 
 @given(formulas(), UNITS)
 def test_what_is_shown_adds_up_in_every_unit(formula, unit):
-    pot = pot_of(formula)
-    shown = weighing(pot, None, unit)
+    composition = composition_of(formula)
+    shown = weighing(composition, None, unit)
     assert math.isclose(sum(shown.oils), shown.oils_total, abs_tol=1e-9)
     everything = shown.oils_total + shown.naoh + shown.koh + shown.water + sum(shown.liquids) + sum(shown.additives)
     assert math.isclose(everything, shown.batter, abs_tol=1e-9)
     resolution_g = to_grams(10**-shown.lye_decimals, unit)
-    assert abs(to_grams(shown.naoh, unit) - pot.lye.naoh_g) <= resolution_g / 2 + 1e-6
-    assert abs(to_grams(shown.koh, unit) - pot.lye.koh_g) <= resolution_g / 2 + 1e-6
+    assert abs(to_grams(shown.naoh, unit) - composition.lye.naoh_g) <= resolution_g / 2 + 1e-6
+    assert abs(to_grams(shown.koh, unit) - composition.lye.koh_g) <= resolution_g / 2 + 1e-6
     assert shown.lye_decimals >= shown.decimals
 
 
@@ -65,5 +65,7 @@ def test_what_is_shown_adds_up_in_every_unit(formula, unit):
     ],
 )
 def test_resolution_follows_the_size_of_the_batch(oils, unit, decimals, lye_decimals):
-    shown = weighing(pot_of(weight_formula(dict(zip(("olive-refined", "coconut"), oils, strict=True)))), None, unit)
+    shown = weighing(
+        composition_of(weight_formula(dict(zip(("olive-refined", "coconut"), oils, strict=True)))), None, unit
+    )
     assert (shown.decimals, shown.lye_decimals) == (decimals, lye_decimals)

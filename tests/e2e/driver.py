@@ -105,7 +105,7 @@ def new_page(running: Browser, *, width: int = 1280, height: int = 800, scheme: 
 
 
 def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
-    """Open the list, then a formula from it, and wait for its figures."""
+    """Open the list, then a formula from it, and wait for its result."""
     page.goto(url)
     page.get_by_role("link", name=name, exact=True).click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
@@ -120,13 +120,13 @@ def shown(page: Page, test_id: str) -> float:
 
 
 def settle(page: Page, freshness: str = "fresh") -> None:
-    """Wait until the figures belong to what is entered and all of it is saved."""
+    """Wait until the result belong to what is entered and all of it is saved."""
     expect(page.get_by_test_id("formula-state")).to_have_attribute("data-freshness", freshness)
     expect(page.get_by_test_id("save-state")).to_have_attribute("data-kind", "saved")
 
 
 def calc(page: Page, server: Server) -> dict:
-    """What the command line reckons from the formula that the server keeps."""
+    """What the command line calculates from the formula that the server keeps."""
     formula_id = page.url.rsplit("/", 1)[1]
     document = page.request.get(f"{server.url}api/formulas/{formula_id}/document").text()
     run = subprocess.run(

@@ -42,7 +42,7 @@ def take_batches(page: Page, url: str) -> None:
     weigh_right(page)
     pour(page, "pour-right", "pour-more")
     page.get_by_test_id("take-weight").click()
-    page.get_by_test_id("ways-out").wait_for()
+    page.get_by_test_id("corrections").wait_for()
     take(page, "make-weigh")
     page.goto(f"{page.url.removesuffix('/make')}/sheet")
     page.get_by_role("heading", name="Order of work").wait_for()
@@ -57,7 +57,7 @@ def take_batches(page: Page, url: str) -> None:
         settled(page)
         if is_taken:
             page.get_by_test_id("take-weight").click()
-            page.get_by_test_id("way-pour_on").click()
+            page.get_by_test_id("correction-pour_on").click()
     take(page, "make-lye")
 
 
@@ -75,8 +75,8 @@ def main() -> None:
             take(page, "formulas")
             open_formula(page, server.url)
             page.get_by_test_id("lye-to-weigh").click()
-            page.get_by_test_id("working").wait_for()
-            take(page, "working")
+            page.get_by_test_id("explanation").wait_for()
+            take(page, "explanation")
             open_formula(page, server.url, "Guest bar without palm, first try")
             take(page, "bench-incomplete")
             open_formula(page, server.url, "Upper hut milk bar")

@@ -7,7 +7,7 @@ from e2e.driver import ROOT, Server, new_page, open_formula, settle
 from e2e.test_make_day import begin_milk_bar, confirm, pour
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
-POT_TABS = ("liquids", "additives", "process", "lye")
+COMPOSITION_TABS = ("liquids", "additives", "process", "lye")
 BAR_TABS = ("effects", "readings", "notes", "expect")
 
 
@@ -25,7 +25,7 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
     page.get_by_test_id("batch-B-103").wait_for()
     seen["batches"] = audit(page)
     page.get_by_role("link", name="Winter face bar").click()
-    page.get_by_test_id("outlook").wait_for()
+    page.get_by_test_id("cooling_forecast").wait_for()
     seen["temperatures"] = audit(page)
     page.goto(f"{server.url}batches")
     page.get_by_role("link", name="Hut guest bar").click()
@@ -47,7 +47,7 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
     confirm(page)
     pour(page, "pour-right", "pour-more")
     page.get_by_test_id("take-weight").click()
-    page.get_by_test_id("ways-out").wait_for()
+    page.get_by_test_id("corrections").wait_for()
     seen["ways out"] = audit(page)
     page.get_by_role("button", name="Record, correct, give up").click()
     page.wait_for_timeout(400)
@@ -64,14 +64,14 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         seen["formulas"] = audit(page)
         open_formula(page, server.url, "Upper hut milk bar")
         settle(page)
-        for pot, bar in zip(POT_TABS, BAR_TABS, strict=True):
-            page.get_by_test_id(f"tab-{pot}").click()
+        for composition, bar in zip(COMPOSITION_TABS, BAR_TABS, strict=True):
+            page.get_by_test_id(f"tab-{composition}").click()
             page.get_by_test_id(f"tab-{bar}").click()
-            seen[f"{pot}, {bar}"] = audit(page)
+            seen[f"{composition}, {bar}"] = audit(page)
         page.get_by_test_id("lye-to-weigh").click()
-        expect(page.get_by_test_id("working")).to_be_visible()
+        expect(page.get_by_test_id("explanation")).to_be_visible()
         page.wait_for_timeout(400)
-        seen["working"] = audit(page)
+        seen["explanation"] = audit(page)
         page.keyboard.press("Escape")
         page.get_by_test_id("amount-lard").fill("90")
         settle(page, "stopped")

@@ -12,7 +12,7 @@ def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
     before = shown(page, "lye-to-weigh")
     assert before == calc(page, server)["weighing"]["naoh"] == 143.0
 
-    # Palm from 30 to 25: the sum is short, so figures are marked as the last good ones until another oil takes it.
+    # Palm from 30 to 25: the sum is short, so result are marked as the last good ones until another oil takes it.
     page.get_by_test_id("amount-palm").fill("25")
     settle(page, "stopped")
     expect(page.get_by_test_id("last-good")).to_be_visible()
@@ -65,7 +65,7 @@ def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
         page.keyboard.type(words)
         page.keyboard.press("Enter")
     expect(page.get_by_test_id("share-sum")).to_contain_text("100.0")
-    # Purity is never assumed: no figure until it has been read off the tub.
+    # Purity is never assumed: no quantity until it has been read off the tub.
     expect(page.get_by_test_id("formula-state")).to_have_text("◐ incomplete")
     expect(page.get_by_test_id("lye-to-weigh")).to_contain_text("–")
     page.get_by_test_id("lye.naoh_purity_percent").focus()
@@ -255,31 +255,31 @@ def test_put_aside_undo_versions_and_a_file(page: Page, server: Server):
 EXPECTED = ("unmould_hours_low", "usable_weeks", "best_weeks", "firmness_at_best", "trace_points", "shelf_months")
 
 
-def test_every_figure_on_the_bench_shows_its_working(page: Page, server: Server):
+def test_every_quantity_on_the_bench_shows_its_explanation(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     openers = [
         page.get_by_test_id("lye-to-weigh"),
         page.get_by_test_id("water-to-weigh"),
         page.get_by_test_id("superfat-strip"),
-        *(page.get_by_test_id(f"reading-{figure}") for figure in EXPECTED),
-        page.get_by_test_id("track-hardness").get_by_role("button"),
+        *(page.get_by_test_id(f"reading-{quantity}") for quantity in EXPECTED),
+        page.get_by_test_id("scale-hardness").get_by_role("button"),
         page.locator("[data-acid='C16:0']"),
     ]
-    readings = [page.get_by_test_id(f"reading-{figure}") for figure in ("ins", "iodine_value", "batter_g")]
+    readings = [page.get_by_test_id(f"reading-{quantity}") for quantity in ("ins", "iodine_value", "batter_g")]
     for opener in openers:
-        look_at_working(page, opener)
-    page.get_by_test_id("tab-readings").click()
+        look_at_explanation(page, opener)
+    page.get_by_test_id("tab-indices").click()
     for opener in readings:
-        look_at_working(page, opener)
+        look_at_explanation(page, opener)
 
 
-def look_at_working(page: Page, opener: Locator) -> None:
-    """Ask a figure for its working, read it, and put it away."""
+def look_at_explanation(page: Page, opener: Locator) -> None:
+    """Ask a quantity for its explanation, read it, and put it away."""
     opener.click()
-    expect(page.get_by_test_id("working")).to_contain_text("How sure it is")
-    page.get_by_role("button", name="Close the working").click()
-    expect(page.get_by_test_id("working")).to_have_count(0)
+    expect(page.get_by_test_id("explanation")).to_contain_text("How sure it is")
+    page.get_by_role("button", name="Close the explanation").click()
+    expect(page.get_by_test_id("explanation")).to_have_count(0)
 
 
 def test_the_bench_fits_a_laptop_without_page_scroll(page: Page, server: Server):

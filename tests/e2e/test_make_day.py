@@ -96,9 +96,9 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
     over = step_id(page)
     pour(page, "pour-right", "pour-more")
     page.get_by_test_id("take-weight").click()
-    ways = page.get_by_test_id("ways-out")
-    expect(ways).to_contain_text("over")
-    page.get_by_test_id("way-keep_blend").click()
+    corrections = page.get_by_test_id("corrections")
+    expect(corrections).to_contain_text("over")
+    page.get_by_test_id("correction-keep_blend").click()
     # What is in the pot already wants a little more.
     expect(page.get_by_test_id("step")).not_to_have_attribute("data-step", over)
     expect(page.get_by_test_id("step")).to_contain_text("more")
@@ -123,8 +123,8 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
     expect(page.get_by_text("CAUSTIC")).to_be_visible()
     pour(page, "pour-right", "pour-more")
     page.get_by_test_id("take-weight").click()
-    expect(page.get_by_test_id("ways-out")).to_be_visible()
-    page.get_by_test_id("way-remove").click()
+    expect(page.get_by_test_id("corrections")).to_be_visible()
+    page.get_by_test_id("correction-remove").click()
     expect(page.get_by_text("then take the weight again")).to_be_visible()
     # What was taken is not tared away unasked once more lies there; it is taken out on the same zero.
     play(page, "clear")
@@ -150,7 +150,7 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
         while not window["low_c"] <= shown(page, f"live-{bowl}") <= window["high_c"]:
             page.wait_for_timeout(100)
         page.get_by_test_id(f"log-{bowl}").click()
-    expect(page.get_by_test_id("outlook")).to_contain_text("Both are ready")
+    expect(page.get_by_test_id("cooling_forecast")).to_contain_text("Both are ready")
     while step_id(page) != "trace":
         confirm(page)
     page.get_by_role("button", name="emulsion").click()
@@ -210,7 +210,7 @@ def test_typed_weights_an_unplugged_scale_and_giving_up(page: Page, server: Serv
     expect(page.get_by_text("Lard: 121.8 g, typed")).to_be_visible()
     page.get_by_role("button", name="wrong").last.click()
     page.get_by_test_id("reason").fill("Wrong bowl.")
-    page.get_by_test_id("in-pot-no").check()
+    page.get_by_test_id("in-bowl-no").check()
     page.get_by_test_id("settle").click()
     expect(page.get_by_text("does not count: Wrong bowl.")).to_be_visible()
     page.get_by_test_id("give-up").click()
@@ -281,8 +281,8 @@ def test_lye_is_weighed_in_two_loads_over_a_kill_a_lost_scale_and_a_second_devic
     page.get_by_test_id("tare").click()
     expect(page.get_by_test_id("weigh-problem")).to_contain_text("has not been taken")
     page.get_by_test_id("take-weight").click()
-    expect(page.get_by_test_id("ways-out")).to_contain_text("short")
-    page.get_by_test_id("way-pour_on").click()
+    expect(page.get_by_test_id("corrections")).to_contain_text("short")
+    page.get_by_test_id("correction-pour_on").click()
 
     # The second load, on a zero of its own: the goal stays where it is.
     page.get_by_test_id("tare").click()

@@ -23,9 +23,9 @@ def test_a_shaving_bar_from_a_blank_page(page: Page, server: Server):
     settle(page)
     expect(page.get_by_test_id("purpose-chip")).to_contain_text("shaving")
     expect(page.get_by_test_id("version-chip")).to_contain_text("version 1 kept")
-    figures = calc(page, server)
-    assert all(figure["outside_by"] == 0 for figure in figures["qualities"])
-    assert shown(page, "lye-to-weigh") == figures["weighing"]["naoh"]
+    result = calc(page, server)
+    assert all(quantity["outside_by"] == 0 for quantity in result["qualities"])
+    assert shown(page, "lye-to-weigh") == result["weighing"]["naoh"]
 
 
 def test_an_impossible_wish_is_explained(page: Page, server: Server):
@@ -39,7 +39,7 @@ def test_an_impossible_wish_is_explained(page: Page, server: Server):
     expect(conflict).to_contain_text("Hardness and conditioning cannot hold together", timeout=20_000)
     expect(conflict).to_contain_text("would have to give")
     page.get_by_test_id("hardness-maximum").fill("30")
-    expect(page.get_by_role("alert")).to_contain_text("The band of hardness runs from 60 down to 30.")
+    expect(page.get_by_role("alert")).to_contain_text("The target range of hardness runs from 60 down to 30.")
     expect(page.get_by_test_id("keep-solution")).to_be_disabled()
     # Leaving mid-search loses nothing and the formula is as it was.
     page.get_by_role("link", name="Bench").click()

@@ -48,9 +48,9 @@ def test_palm_out_by_keyboard_alone(page: Page, server: Server):
     settle(page)
     expect(page.get_by_test_id("version-chip")).to_contain_text("version 5 kept")
     expect(page.get_by_test_id("line-palm")).to_have_count(0)
-    figures = calc(page, server)
-    assert shown(page, "lye-to-weigh") == figures["weighing"]["naoh"] != lye_before
-    assert sum(oil["share_percent"] for oil in figures["oils"]) == pytest.approx(100)
+    result = calc(page, server)
+    assert shown(page, "lye-to-weigh") == result["weighing"]["naoh"] != lye_before
+    assert sum(oil["share_percent"] for oil in result["oils"]) == pytest.approx(100)
     page.get_by_test_id("version-chip").click()
     expect(page.get_by_role("menu")).to_contain_text("palm out and shea butter out (on principle)")
 
@@ -80,8 +80,8 @@ def test_levers_answer_and_let_go(page: Page, server: Server):
     page.get_by_test_id("keep-palm").fill("0")
     expect(page.get_by_test_id("keep-swap")).to_be_enabled()
     caustic.click()
-    expect(page.get_by_test_id("working")).to_contain_text("NaOH to weigh")
-    page.get_by_role("button", name="Close the working").click()
+    expect(page.get_by_test_id("explanation")).to_contain_text("NaOH to weigh")
+    page.get_by_role("button", name="Close the explanation").click()
     page.get_by_test_id("test-batch").click()
     page.wait_for_url(lambda url: not url.endswith("/swap") and "swap?" not in url)
     settle(page)

@@ -29,7 +29,7 @@ def open_pages(monkeypatch):
 def printed(content: bytes) -> str:
     """What a PDF with open pages prints, string by string."""
     shown = re.findall(rb"\(((?:[^()\\]|\\.)*)\) Tj", content)
-    text = " ".join(part.decode("latin-1") for part in shown)
+    text = " ".join(component.decode("latin-1") for component in shown)
     text = re.sub(r"\\(\d{3})", lambda octal: chr(int(octal.group(1), 8)), text)
     return re.sub(r"\\([()\\])", r"\1", text)
 

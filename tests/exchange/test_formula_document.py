@@ -8,8 +8,8 @@ from jsonschema import Draft202012Validator
 
 from conftest import formula_json
 from core.strategies import laden_formulas
-from sapolin.core.problems import FormulaError
-from sapolin.core.reckoning import reckon
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.exchange.formula_document import MAX_DOCUMENT_BYTES, document_schema, read_document, write_document
 
 SCHEMA = Draft202012Validator(document_schema())
@@ -27,7 +27,7 @@ def test_any_formula_comes_back_as_it_was(formula):
     written = write_document(formula)
     read = read_document(written.encode())
     assert read == formula
-    assert reckon(read) == reckon(formula)
+    assert calculate(read) == calculate(formula)
     SCHEMA.validate(json.loads(written))
 
 
@@ -38,7 +38,7 @@ def test_every_letter_survives(make_formula):
 
 def test_a_file_ends_with_a_line_and_can_be_read_by_people(make_formula):
     lines = write_document(make_formula()).splitlines(keepends=True)
-    assert lines[1:3] == ['  "format": "sapolin-formula",\n', '  "format_version": 1,\n']
+    assert lines[1:3] == ['  "format": "sapolin-formula",\n', '  "format_version": 2,\n']
     assert lines[-1] == "}\n"
 
 
@@ -60,7 +60,7 @@ def test_what_is_no_document_is_refused_in_words(content):
 @pytest.mark.parametrize(
     ("change", "field"),
     [
-        ({"format_version": 2}, "format_version"),
+        ({"format_version": 3}, "format_version"),
         ({"format": "another"}, "format"),
         ({"superfat": 5}, "superfat"),
         ({"superfat_percent": "five"}, "superfat_percent"),
@@ -69,6 +69,23 @@ def test_what_is_no_document_is_refused_in_words(content):
     ],
 )
 def test_each_entry_at_fault_is_named(change, field):
-    document = {"format": "sapolin-formula", "format_version": 1, **formula_json()} | change
+    document = {"format": "sapolin-formula", "format_version": 2, **formula_json()} | change
     assert any(problem.field.startswith(field) for problem in refused(json.dumps(document).encode()).problems)
     assert not SCHEMA.is_valid(document)
+
+
+def test_a_document_of_version_1_reads_under_the_new_names():
+    old = {"format": "sapolin-formula", "format_version": 1, **formula_json()}
+    old["blend"]["lines"][0]["held"] = True
+    old["bands"] = [{"quality": "hardness", "minimum": 30.0, "maximum": 40.0}]
+    old["materials"] = [{
+        "id": "own-mix", "name": "Mix",
+        "content": {"kind": "recipe", "parts": [{"oil": "castor", "share_percent": 100.0}]},
+    }]  # fmt: skip
+    formula = read_document(json.dumps(old).encode())
+    assert formula.blend.lines[0].locked
+    assert formula.target_range("hardness").maximum == 40.0
+    assert formula.materials[0].content.components[0].oil == "castor"
+    written = json.loads(write_document(formula))
+    assert written["format_version"] == 2
+    assert "held" not in written["blend"]["lines"][0]

@@ -14,8 +14,8 @@ import sapolin.store.migrations as migrations
 from api.batches import plan_json
 from conftest import formula_json
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.formula import Formula
-from sapolin.core.making.record import Noted, Started
+from sapolin.core.formula.document import Formula
+from sapolin.core.production.record import Noted, Started
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.stores import open_stores

@@ -18,7 +18,7 @@ from sqlalchemy.exc import OperationalError
 from api.batches import plan_json
 from conftest import formula_json
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.formula import Formula
+from sapolin.core.formula.document import Formula
 from sapolin.store import database
 from sapolin.store.database import DatabaseFaultError, data_directory, fault_in_words, open_database
 from sapolin.store.reading import UnreadableError
@@ -223,7 +223,7 @@ class TestOneUnreadableRow:
     def test_nor_does_a_batch_or_an_event(self, tmp_path, table):
         stores = open_stores(tmp_path / "sapolin.db")
         good, bad = stores.batches.create(PLAN), stores.batches.create(PLAN)
-        from sapolin.core.making.record import Noted
+        from sapolin.core.production.record import Noted
 
         stores.batches.add_event(bad.id, "some-key-1", lambda _: Noted(kind="noted", text="x"))
         self.damage(stores, table, f"{'id' if table == 'batches' else 'batch_id'} = '{bad.id}'")

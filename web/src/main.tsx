@@ -4,8 +4,8 @@ import '@fontsource-variable/spline-sans-mono/wght.css';
 import '@mantine/core/styles.css';
 import '@mantine/notifications/styles.css';
 import '@mantine/spotlight/styles.css';
-import './shared/tokens.css';
-import './shared/global.css';
+import './design/tokens.css';
+import './design/global.css';
 
 import { MantineProvider } from '@mantine/core';
 import { Notifications } from '@mantine/notifications';
@@ -24,13 +24,13 @@ import { MakeDay } from './make/MakeDay';
 import { Shelf } from './shelf/Shelf';
 import { Solve } from './solve/Solve';
 import { Swap } from './swap/Swap';
-import { Trials } from './trials/Trials';
-import { CommandProvider } from './shared/commands';
-import { Failed } from './shared/Failed';
-import { Missing } from './shared/Missing';
-import { SettingsProvider } from './shared/settings';
-import { Shell } from './shared/Shell';
-import { resolver, theme } from './shared/theme';
+import { Trials } from './compare/Compare';
+import { CommandProvider } from './app/commands';
+import { Failed } from './design/Failed';
+import { Missing } from './app/Missing';
+import { SettingsProvider } from './app/settings';
+import { Shell } from './app/Shell';
+import { resolver, theme } from './design/theme';
 
 const client = new QueryClient({
   defaultOptions: {

@@ -33,7 +33,7 @@ from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
 from sapolin.api.guard import Guard
 from sapolin.api.jobs import Jobs
 from sapolin.api.settings import Settings
-from sapolin.core.model import Model
+from sapolin.core.quantities.model import Model
 from sapolin.demo import world
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batch_work import keep_missing_starts
@@ -49,7 +49,7 @@ Weights are in g, temperatures in °C, shares in percent, unless a name says oth
 `{"error": {"code", "message", "problems": [{"code", "severity", "field", "message", "remedy"}]}}`.
 """
 _TAGS = [
-    {"name": "compute", "description": "Figures from a formula sent along; nothing is kept."},
+    {"name": "compute", "description": "Results from a formula sent along; nothing is kept."},
     {"name": "formulas", "description": "Formulas and their versions, kept."},
     {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
     {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},

@@ -9,12 +9,12 @@ from pydantic import Field
 from sapolin.api.stores import Batches, Formulas, WorkshopKept
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.sheet import Sheet, sheet_in
-from sapolin.core.making.record import started_of, state_of
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError, Problem
-from sapolin.core.units import TemperatureUnitId
+from sapolin.core.production.record import started_of, state_of
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
-from sapolin.services.batch_work import WorkedOut, plan_of, sheet_of_batch, work_of, worked_out
+from sapolin.services.batch_work import PreparedBatch, plan_of, prepared, sheet_of_batch, work_of
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.reading import UnreadableError
 from sapolin.store.workshop import WorkshopStore
@@ -53,7 +53,7 @@ class BatchUpdate(Model):
 
 
 def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
-    """What the list shows. A batch that is over needs no working out: its record says what was begun."""
+    """What the list shows. A batch that is over needs no explanation out: its record says what was begun."""
     events = store.events(record.id) if record.events else []
     state = state_of(events, ())
     started = started_of(events)
@@ -111,7 +111,7 @@ def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
 class LivePlan(Model):
     """What can be said of a plan while it is being written."""
 
-    work: WorkedOut | None
+    work: PreparedBatch | None
     """Null while something is missing or impossible."""
     problems: tuple[Problem, ...]
     """What stands in the way, entry by entry."""
@@ -121,15 +121,15 @@ class LivePlan(Model):
 def work_out_live(plan: BatchPlan) -> LivePlan:
     """Everything that follows from the plan, or what still stands in the way: an unfinished plan is no error here."""
     try:
-        return LivePlan(work=worked_out(plan), problems=())
+        return LivePlan(work=prepared(plan), problems=())
     except FormulaError as error:
         return LivePlan(work=None, problems=error.problems)
 
 
 @router.post("/batch-plan", summary="Work a batch out")
-def work_out(plan: BatchPlan) -> WorkedOut:
+def work_out(plan: BatchPlan) -> PreparedBatch:
     """Size, weights, fill, cutting, order of work and what to mind. Nothing is kept."""
-    return worked_out(plan)
+    return prepared(plan)
 
 
 @router.get("/batches", summary="Every batch")
@@ -162,13 +162,13 @@ def update_batch(batch_id: str, change: BatchUpdate, batches: Batches) -> BatchR
 @router.delete("/batches/{batch_id}", summary="Put a batch aside")
 def delete_batch(batch_id: str, batches: Batches) -> BatchRecord:
     """It can be restored; its record stays."""
-    return batches.put_aside(batch_id, aside=True)
+    return batches.archive(batch_id, aside=True)
 
 
 @router.post("/batches/{batch_id}/restore", summary="Bring a batch back")
 def restore_batch(batch_id: str, batches: Batches) -> BatchRecord:
     """As it was."""
-    return batches.put_aside(batch_id, aside=False)
+    return batches.archive(batch_id, aside=False)
 
 
 @router.get("/formulas/{formula_id}/next-time", summary="What to do differently next time")

@@ -1,22 +1,22 @@
-"""Compute: figures from a formula that is sent along. Nothing is kept."""
+"""Compute: result from a formula that is sent along. Nothing is kept."""
 
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from pydantic import Field
 
-from sapolin.core.blend import balanced, converted
-from sapolin.core.catalogue import catalogue
-from sapolin.core.check import State, problems_of, state_of
-from sapolin.core.figures import Reckoning
-from sapolin.core.formula import Blend, Formula, PercentBlend
-from sapolin.core.model import Model
-from sapolin.core.paste import PasteMix, PastePart, mix_pastes
-from sapolin.core.problems import FormulaError, Problem
-from sapolin.core.qualities import points_of, qualities
-from sapolin.core.reckoning import reckon
-from sapolin.core.units import WeightUnitId
-from sapolin.core.workings import Working, explain
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.explanations import Explanation, explain
+from sapolin.core.bar.paste import PasteComponent, PasteMix, mix_pastes
+from sapolin.core.bar.qualities import points_of, qualities
+from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.blend import balanced, converted
+from sapolin.core.formula.check import State, problems_of, state_of
+from sapolin.core.formula.document import Blend, Formula, PercentBlend
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.units import WeightUnitId
 
 __all__ = ["router"]
 
@@ -26,7 +26,7 @@ WeightUnitQuery = Annotated[WeightUnitId, Query(description="Unit of the rounded
 
 
 class CheckResult(Model):
-    """Whether a formula can be reckoned and made."""
+    """Whether a formula can be calculated and made."""
 
     state: State
     problems: tuple[Problem, ...]
@@ -53,41 +53,41 @@ class BlendResult(Model):
     blend: Blend
 
 
-class LiveFigures(Model):
+class LiveResult(Model):
     """What can be said of a formula while it is being written."""
 
-    figures: Reckoning | None
+    result: FormulaResult | None
     """Null while something is missing or impossible."""
     problems: tuple[Problem, ...]
     """What stands in the way, entry by entry."""
 
 
-@router.post("/compute", summary="Reckon a formula")
-def compute(formula: Formula, weight_unit: WeightUnitQuery = "g") -> Reckoning:
-    """Lye, water, fatty acids, qualities and weights. 422 with every problem when it cannot be reckoned."""
-    return reckon(formula, weight_unit=weight_unit)
+@router.post("/compute", summary="Calculate a formula")
+def compute(formula: Formula, weight_unit: WeightUnitQuery = "g") -> FormulaResult:
+    """Lye, water, fatty acids, qualities and weights. 422 with every problem when it cannot be calculated."""
+    return calculate(formula, weight_unit=weight_unit)
 
 
 @router.post("/compute/live", summary="Calculate a formula as it is being written")
-def compute_live(formula: Formula, weight_unit: WeightUnitId = "g") -> LiveFigures:
-    """Figures when it is complete, or what still stands in their way: an unfinished formula is no error here."""
+def compute_live(formula: Formula, weight_unit: WeightUnitId = "g") -> LiveResult:
+    """Results when it is complete, or what still stands in their way: an unfinished formula is no error here."""
     try:
-        return LiveFigures(figures=reckon(formula, weight_unit=weight_unit), problems=())
+        return LiveResult(result=calculate(formula, weight_unit=weight_unit), problems=())
     except FormulaError as error:
-        return LiveFigures(figures=None, problems=error.problems)
+        return LiveResult(result=None, problems=error.problems)
 
 
 @router.post("/compute/check", summary="Check a formula")
 def check(formula: Formula) -> CheckResult:
-    """What is missing, impossible or unsafe, without reckoning."""
+    """What is missing, impossible or unsafe, without result."""
     problems = problems_of(formula, catalogue())
     return CheckResult(state=state_of(formula, problems), problems=problems)
 
 
-@router.post("/compute/working", summary="How one figure came about")
-def working(formula: Formula, figure: Annotated[str, Query(max_length=60)]) -> Working:
-    """The working of `figure`, such as `naoh_g`, `hardness` or `acid:C16:0`."""
-    return explain(formula, figure)
+@router.post("/compute/explanation", summary="How one quantity came about")
+def explanation(formula: Formula, quantity: Annotated[str, Query(max_length=60)]) -> Explanation:
+    """The explanation of `quantity`, such as `naoh_g`, `hardness` or `acid:C16:0`."""
+    return explain(formula, quantity)
 
 
 class PasteOrder(Model):
@@ -130,20 +130,20 @@ class PasteMixResult(Model):
 @router.post("/compute/paste-mix", summary="Mix pastes")
 def paste_mix(request: PasteMixRequest) -> PasteMixResult:
     """Soap, fatty acids, qualities and yield of pastes mixed by weight."""
-    parts = []
+    components = []
     for i, order in enumerate(request.pastes):
-        figures = reckon(order.formula)
-        if figures.paste is None:
+        result = calculate(order.formula)
+        if result.paste is None:
             raise FormulaError([_no_paste(i, order.formula.name)])
-        parts.append(
-            PastePart(
+        components.append(
+            PasteComponent(
                 name=order.formula.name,
                 weight_g=order.weight_g,
-                soap_percent=figures.paste.soap_percent,
-                acids_percent=tuple(acid.percent for acid in figures.acids),
+                soap_percent=result.paste.soap_percent,
+                acids_percent=tuple(acid.percent for acid in result.acids),
             )
         )
-    mix = mix_pastes(parts)
+    mix = mix_pastes(components)
     thinned_g = mix.weight_g if request.soap_percent is None else 100 * mix.soap_g / request.soap_percent
     thinner = thinned_g < mix.weight_g * (1 - 1e-9)
     yield_g = mix.weight_g if thinner else thinned_g

@@ -9,7 +9,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
-from sapolin.core.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.devices.protocol import ScaleReading, ThermometerReading
 from sapolin.devices.workbench import Workbench
 

@@ -8,10 +8,10 @@ from fastapi.responses import JSONResponse
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
-from sapolin.core.lye import CausticCheckError
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError, Problem, malformed_entries
-from sapolin.core.workings import UnknownFigureError
+from sapolin.core.bar.explanations import UnknownQuantityError
+from sapolin.core.formula.lye import CausticCheckError
+from sapolin.core.quantities.diagnostics import FormulaError, Problem, malformed_entries
+from sapolin.core.quantities.model import Model
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
@@ -100,7 +100,7 @@ def _formula_error(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, FormulaError)
     count = len(error.problems)
     message = error.problems[0].message if count == 1 else f"{count} entries need attention."
-    return _answer(422, ApiError(code="formula_not_reckoned", message=message, problems=error.problems))
+    return _answer(422, ApiError(code="formula_not_calculated", message=message, problems=error.problems))
 
 
 def _malformed(_request: Request, error: Exception) -> JSONResponse:
@@ -131,8 +131,8 @@ def _conflict(_request: Request, error: Exception) -> JSONResponse:
     return _answer(409, ApiError(code="revision_conflict", message=message))
 
 
-def _unknown_figure(_request: Request, error: Exception) -> JSONResponse:
-    return _answer(404, ApiError(code="unknown_figure", message=f"There is no figure {error} to explain."))
+def _unknown_quantity(_request: Request, error: Exception) -> JSONResponse:
+    return _answer(404, ApiError(code="unknown_quantity", message=f"There is no quantity {error} to explain."))
 
 
 def _database(request: Request, error: Exception) -> JSONResponse:
@@ -146,9 +146,9 @@ def _database(request: Request, error: Exception) -> JSONResponse:
 
 
 def _caustic(_request: Request, error: Exception) -> JSONResponse:
-    _log.exception("a lye figure failed its checks", exc_info=error)
+    _log.exception("a lye quantity failed its checks", exc_info=error)
     message = (
-        "Sapolin’s own check of this lye figure failed, so it is not shown. Do not make this batch; please report it."
+        "Sapolin’s own check of this lye quantity failed, so it is not shown. Do not make this batch; please report it."
     )
     return _answer(500, ApiError(code="caustic_check", message=message))
 
@@ -171,7 +171,7 @@ def add_error_handlers(app: FastAPI) -> None:
     for refused in _STORED:
         app.add_exception_handler(refused, _stored)
     app.add_exception_handler(RevisionConflictError, _conflict)
-    app.add_exception_handler(UnknownFigureError, _unknown_figure)
+    app.add_exception_handler(UnknownQuantityError, _unknown_quantity)
     app.add_exception_handler(OperationalError, _database)
     app.add_exception_handler(CausticCheckError, _caustic)
     app.add_exception_handler(Exception, _fault)

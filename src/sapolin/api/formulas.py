@@ -10,12 +10,12 @@ from starlette.concurrency import run_in_threadpool
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores, Formulas
-from sapolin.core.blend import sketch
-from sapolin.core.catalogue import catalogue
-from sapolin.core.check import State, examine, problems_of, state_of
-from sapolin.core.formula import Formula
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError
+from sapolin.core.formula.blend import sketch
+from sapolin.core.formula.check import State, examine, problems_of, state_of
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.model import Model
 from sapolin.demo import world
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
 from sapolin.services.make_day import resume_devices
@@ -55,7 +55,7 @@ class FormulaSummary(Model):
     """0 when no version has been kept yet."""
     updated_at: str
     """UTC, ISO 8601."""
-    deleted_at: str | None
+    archived_at: str | None
     strata: tuple[Stratum, ...]
 
 
@@ -74,7 +74,7 @@ class DuplicateRequest(Model):
 
 
 class VersionRequest(Model):
-    """Keep the working copy as a version."""
+    """Keep the draft as a version."""
 
     revision: Revision
     """The revision to keep; another one kept meanwhile refuses it with 409."""
@@ -83,7 +83,7 @@ class VersionRequest(Model):
 
 
 class AdoptRequest(Model):
-    """Another bar in the place of the working copy."""
+    """Another bar in the place of the draft."""
 
     revision: Revision
     """The revision that the new bar came from; another one kept meanwhile refuses it with 409."""
@@ -96,12 +96,12 @@ class ReturnRequest(Model):
     """Go back to a kept version."""
 
     revision: Revision
-    """The revision of the working copy; another one kept meanwhile refuses it with 409."""
+    """The revision of the draft; another one kept meanwhile refuses it with 409."""
 
 
 def _refuse_unfinished(formula: Formula) -> None:
     """A version can always be made, so an unfinished formula is none."""
-    stopping = [problem for problem in problems_of(formula, catalogue()) if problem.stops_the_reckoning]
+    stopping = [problem for problem in problems_of(formula, catalogue()) if problem.stops_calculation]
     if stopping:
         raise FormulaError(stopping)
 
@@ -117,16 +117,16 @@ def _summary(record: FormulaRecord) -> FormulaSummary:
         revision=record.revision,
         latest_version=record.latest_version,
         updated_at=record.updated_at,
-        deleted_at=record.deleted_at,
+        archived_at=record.archived_at,
         strata=tuple(
             Stratum(
-                oil=part.oil.id,
-                name=part.oil.name,
-                share_percent=part.share_percent,
-                hard=part.oil.is_hard,
-                group=part.oil.group,
+                oil=component.oil.id,
+                name=component.oil.name,
+                share_percent=component.share_percent,
+                hard=component.oil.is_hard,
+                group=component.oil.group,
             )
-            for part in sketch(formula.blend, seen.oils)
+            for component in sketch(formula.blend, seen.oils)
         ),
     )
 
@@ -135,7 +135,7 @@ def _unreadable(formula_id: str, name: str, updated_at: str) -> FormulaSummary:
     """A formula whose row is damaged: it stays in the list, so that nobody takes it for lost."""
     return FormulaSummary(
         id=formula_id, name=name, purpose="", state="unreadable", revision=0, latest_version=0, updated_at=updated_at,
-        deleted_at=None, strata=(),
+        archived_at=None, strata=(),
     )  # fmt: skip
 
 
@@ -152,7 +152,7 @@ def list_formulas(
 
 @router.post("/formulas", status_code=201, summary="Keep a new formula")
 def create_formula(formula: Formula, store: Formulas) -> FormulaRecord:
-    """A formula with gaps is kept too; it just cannot be reckoned yet."""
+    """A formula with gaps is kept too; it just cannot be calculated yet."""
     return store.create(formula)
 
 
@@ -166,7 +166,7 @@ async def import_formula(request: Request, store: Formulas) -> FormulaRecord:
 
 @router.get("/formulas/{formula_id}", summary="One formula")
 def get_formula(formula_id: str, store: Formulas) -> FormulaRecord:
-    """The working copy, deleted or not."""
+    """The draft, deleted or not."""
     return store.get(formula_id)
 
 
@@ -212,16 +212,16 @@ def list_versions(formula_id: str, store: Formulas) -> list[VersionRecord]:
 
 @router.post("/formulas/{formula_id}/versions", status_code=201, summary="Keep a version")
 def keep_version(formula_id: str, request: VersionRequest, store: Formulas) -> VersionRecord:
-    """Keep the working copy as the next version. 422 when it cannot be reckoned: a version can always be made."""
+    """Keep the draft as the next version. 422 when it cannot be calculated: a version can always be made."""
     _refuse_unfinished(store.get(formula_id).formula)
     return store.keep_version(formula_id, request.revision, request.note)
 
 
 @router.post("/formulas/{formula_id}/adopt", status_code=201, summary="Take another bar over")
 def adopt_formula(formula_id: str, request: AdoptRequest, store: Formulas) -> Adopted:
-    """Put a formula, from a swap or a solve, in the place of the working copy and keep it as a version.
+    """Put a formula, from a swap or a solve, in the place of the draft and keep it as a version.
 
-    The working copy is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
+    The draft is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
     the new formula cannot be calculated.
     """
     _refuse_unfinished(request.formula)
@@ -232,7 +232,7 @@ def adopt_formula(formula_id: str, request: AdoptRequest, store: Formulas) -> Ad
 def return_to_version(
     formula_id: str, number: Annotated[int, Path(ge=1, lt=2**63)], request: ReturnRequest, store: Formulas
 ) -> Adopted:
-    """Put a kept version in the place of the working copy, which is kept as a version first, in the same transaction."""
+    """Put a kept version in the place of the draft, which is kept as a version first, in the same transaction."""
     return store.return_to(formula_id, request.revision, number)
 
 

@@ -8,8 +8,8 @@ from threading import Event, Lock
 from uuid import uuid4
 
 from sapolin.api.errors import Refusal
-from sapolin.core.formula import Formula
-from sapolin.core.solving import SolveAnswer
+from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.solve import SolveAnswer
 
 __all__ = ["Job", "Jobs"]
 

@@ -9,9 +9,9 @@ from starlette.concurrency import run_in_threadpool
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import Batches, Moulds
-from sapolin.core.making.record import Event, RecordedEvent
-from sapolin.core.making.ways import Deviation
-from sapolin.core.model import Model
+from sapolin.core.production.corrections import Deviation
+from sapolin.core.production.record import Event, RecordedEvent
+from sapolin.core.quantities.model import Model
 from sapolin.devices.protocol import UnpluggedError
 from sapolin.services import make_day
 from sapolin.services.make_day import NotWeighedError, Run

@@ -8,10 +8,10 @@ from pydantic import Field
 from sapolin.api.errors import Refusal
 from sapolin.api.reference import OilSummary, summary_of
 from sapolin.api.stores import Materials
-from sapolin.core.catalogue import Oil, catalogue
-from sapolin.core.materials import OwnMaterial, material_problems, named_materials, with_materials
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError, Problem
+from sapolin.core.materials.catalogue import Oil, catalogue
+from sapolin.core.materials.own import OwnMaterial, material_problems, named_materials, with_materials
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import Model
 from sapolin.store.materials import MaterialRecord, MaterialStore, new_material_id
 
 __all__ = ["router"]
@@ -35,7 +35,7 @@ class MaterialCheck(Model):
     problems: tuple[Problem, ...]
     """Fields start with `content`, `name` and so on."""
     oil: Oil | None
-    """The material as the reckoning sees it; null while something stops it."""
+    """The material as the calculation sees it; null while something stops it."""
 
 
 class MaterialUpdate(Model):
@@ -71,13 +71,13 @@ def _checked(material: OwnMaterial, store: MaterialStore) -> MaterialCheck:
         for problem in material_problems(everything, catalogue())
         if problem.field.startswith("materials[0].")
     ]
-    if any(problem.stops_the_reckoning for problem in found):
+    if any(problem.stops_calculation for problem in found):
         return MaterialCheck(problems=tuple(found), oil=None)
     return MaterialCheck(problems=tuple(found), oil=with_materials(catalogue(), everything)[material.id])
 
 
 def _refuse_unsound(material: OwnMaterial, store: MaterialStore) -> None:
-    stopping = [problem for problem in _checked(material, store).problems if problem.stops_the_reckoning]
+    stopping = [problem for problem in _checked(material, store).problems if problem.stops_calculation]
     if stopping:
         raise FormulaError(stopping)
 
@@ -106,7 +106,7 @@ def create_material(material: OwnMaterial, store: Materials) -> ShelfMaterial:
 
 @router.put("/{material_id}", summary="Save a material")
 def update_material(material_id: str, change: MaterialUpdate, store: Materials) -> ShelfMaterial:
-    """Formulas keep the figures they were written with. 409 when it was saved elsewhere since."""
+    """Formulas keep the result they were written with. 409 when it was saved elsewhere since."""
     if change.material.id != material_id:
         raise Refusal(422, "other_material", "The material sent has another id than the address.")
     _refuse_unsound(change.material, store)
@@ -116,10 +116,10 @@ def update_material(material_id: str, change: MaterialUpdate, store: Materials) 
 @router.delete("/{material_id}", summary="Put a material aside")
 def delete_material(material_id: str, store: Materials) -> ShelfMaterial:
     """It leaves the shelf and can be restored; formulas that use it keep it."""
-    return _one(store.put_aside(material_id, aside=True), store)
+    return _one(store.archive(material_id, aside=True), store)
 
 
 @router.post("/{material_id}/restore", summary="Restore a material")
 def restore_material(material_id: str, store: Materials) -> ShelfMaterial:
     """Bring it back to the shelf."""
-    return _one(store.put_aside(material_id, aside=False), store)
+    return _one(store.archive(material_id, aside=False), store)

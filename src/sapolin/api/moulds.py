@@ -4,8 +4,8 @@ from fastapi import APIRouter
 
 from sapolin.api.stores import Moulds
 from sapolin.core.batch.moulds import Mould, capacity_ml, mould_problems
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.model import Model
 
 __all__ = ["router"]
 

@@ -6,13 +6,13 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.stores import Prices
-from sapolin.core.blend import portions
-from sapolin.core.catalogue import catalogue
-from sapolin.core.check import examine
-from sapolin.core.cost import OilCost, oil_cost
-from sapolin.core.formula import Formula
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError
+from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.check import examine
+from sapolin.core.formula.cost import OilCost, oil_cost
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.model import Model
 
 __all__ = ["cost_of", "router"]
 
@@ -46,12 +46,12 @@ def cost(formula: Formula, prices: Prices) -> OilCost:
 
 
 def cost_of(formula: Formula, known: dict[str, float]) -> OilCost:
-    """What the oils of `formula` cost. Raises FormulaError when its blend cannot be reckoned."""
+    """What the oils of `formula` cost. Raises FormulaError when its blend cannot be calculated."""
     seen = examine(formula, catalogue())
     stopping = [
         problem for problem in seen.problems
-        if problem.stops_the_reckoning and problem.field.startswith(("blend", "materials"))
+        if problem.stops_calculation and problem.field.startswith(("blend", "materials"))
     ]  # fmt: skip
     if stopping:
         raise FormulaError(stopping)
-    return oil_cost(seen.parts or portions(formula.blend, seen.oils), known)
+    return oil_cost(seen.components or components_of(formula.blend, seen.oils), known)

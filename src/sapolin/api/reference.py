@@ -5,18 +5,18 @@ from typing import get_args
 from fastapi import APIRouter
 
 from sapolin.api.errors import Refusal
-from sapolin.core.acids import ACIDS, Acid
-from sapolin.core.catalogue import Oil, Source, catalogue, sources
-from sapolin.core.coefficients import Coefficient, coefficients
-from sapolin.core.formula import FreeOf
-from sapolin.core.ingredients import Additive, Colorant, Liquid, Scent, additives, colorants, liquids, scents
-from sapolin.core.limits import LIMITS, Limit
-from sapolin.core.model import Model
-from sapolin.core.qualities import Purpose, Quality, purposes, qualities
-from sapolin.core.rulebook import RULES
-from sapolin.core.solving.question import TargetFeature, target_features
-from sapolin.core.units import WEIGHT_UNITS, WeightUnit
-from sapolin.core.water import FULL_WATER_PERCENT_OF_OILS
+from sapolin.core.advice.rulebook import RULES
+from sapolin.core.bar.qualities import Purpose, Quality, purposes, qualities
+from sapolin.core.formula.document import FreeOf
+from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
+from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
+from sapolin.core.materials.fatty_acids import ACIDS, Acid
+from sapolin.core.materials.ingredients import Additive, Colorant, Liquid, Scent, additives, colorants, liquids, scents
+from sapolin.core.optimise.solve.question import TargetFeature, target_features
+from sapolin.core.quantities.coefficients import Coefficient, coefficients
+from sapolin.core.quantities.limits import LIMITS, Limit
+from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.units import WEIGHT_UNITS, WeightUnit
 
 __all__ = ["OilSummary", "router", "summary_of"]
 
@@ -127,7 +127,7 @@ def list_oils() -> list[OilSummary]:
 
 @router.get("/oils/{oil_id}", summary="One oil, in full")
 def get_oil(oil_id: str) -> Oil:
-    """Every figure of an oil with its range and sources."""
+    """Every quantity of an oil with its range and sources."""
     oil = catalogue().get(oil_id)
     if oil is None:
         raise Refusal(404, "unknown_oil", f"The catalogue has no oil “{oil_id}”.")

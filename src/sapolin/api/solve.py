@@ -8,13 +8,13 @@ from fastapi import APIRouter, Depends, Query, Request
 
 from sapolin.api.jobs import Job, Jobs
 from sapolin.api.stores import Prices
-from sapolin.core.formula import Formula
-from sapolin.core.model import Model
-from sapolin.core.reckoning import reckon
-from sapolin.core.solving import SolveAnswer, SolveQuestion, Target, answer_solve
-from sapolin.core.solving.answer import solve_model
-from sapolin.core.solving.question import targets_like
-from sapolin.core.trades import Trade, best_trades
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.solve import SolveAnswer, SolveQuestion, Target, answer_solve
+from sapolin.core.optimise.solve.answer import solve_model
+from sapolin.core.optimise.solve.question import targets_like
+from sapolin.core.optimise.trades import Trade, best_trades
+from sapolin.core.quantities.model import Model
 
 __all__ = ["router"]
 
@@ -92,11 +92,11 @@ def cancel_solve(job_id: str, jobs: Running) -> SolveState:
 
 @router.post("/solve-targets", summary="More like this one")
 def like_this(formula: Formula) -> tuple[Target, ...]:
-    """Bands around the qualities of a bar that the maker likes."""
-    return targets_like(reckon(formula))
+    """Target ranges around the qualities of a bar that the maker likes."""
+    return targets_like(calculate(formula))
 
 
 @router.post("/trades", summary="What a few points of one oil for another would move")
 def trades(formula: Formula, points: Annotated[float, Query(gt=0, le=50)] = 5) -> tuple[Trade, ...]:
-    """The few trades within the blend that help most toward the bands of its purpose."""
+    """The few trades within the blend that help most toward the target ranges of its purpose."""
     return best_trades(formula, points)

@@ -3,10 +3,10 @@
 from fastapi import APIRouter
 
 from sapolin.api.stores import Prices
-from sapolin.core.formula import Formula
-from sapolin.core.model import Model
-from sapolin.core.reckoning import reckon
-from sapolin.core.swapping import Lever, SwapAnswer, SwapQuestion, answer_swap, levers_of
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.swap import Lever, SwapAnswer, SwapQuestion, answer_swap, levers_of
+from sapolin.core.quantities.model import Model
 
 __all__ = ["router"]
 
@@ -24,11 +24,11 @@ class LeverQuestion(Model):
 
 @router.post("", summary="Take an oil out")
 def swap(question: SwapQuestion, prices: Prices) -> SwapAnswer:
-    """Ranked candidates over the whole allowed catalogue, each reckoned in full, with their words."""
+    """Ranked candidates over the whole allowed catalogue, each calculated in full, with their words."""
     return answer_swap(question.model_copy(update={"prices": {**prices.all(), **question.prices}}))
 
 
 @router.post("/levers", summary="Levers that are not oils")
 def levers(question: LeverQuestion) -> tuple[Lever, ...]:
     """Superfat, water, sodium lactate, sugar, gel and cure, sized for this case."""
-    return levers_of(question.formula, reckon(question.before), reckon(question.formula))
+    return levers_of(question.formula, calculate(question.before), calculate(question.formula))

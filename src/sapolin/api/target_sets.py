@@ -6,8 +6,8 @@ from fastapi import APIRouter, Path
 
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import TargetSets
-from sapolin.core.problems import FormulaError
-from sapolin.core.solving.question import target_problems
+from sapolin.core.optimise.solve.question import target_problems
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.store.target_sets import NameTakenError, TargetSet, TargetSetRecord
 
 __all__ = ["router"]

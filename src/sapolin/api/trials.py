@@ -7,11 +7,11 @@ from pydantic import Field
 
 from sapolin.api.prices import cost_of
 from sapolin.api.stores import Formulas, Prices
-from sapolin.core.changes import changes_between
-from sapolin.core.formula import Formula
-from sapolin.core.model import Model
-from sapolin.core.reckoning import reckon
-from sapolin.core.trial_set import Trial, trial_set
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.changes import changes_between
+from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.trial_set import Trial, trial_set
+from sapolin.core.quantities.model import Model
 from sapolin.exchange.comparison import MOST_COLUMNS, Column, Row, comparison_csv, comparison_pdf, comparison_rows
 
 __all__ = ["router"]
@@ -45,7 +45,7 @@ class HistoryEntry(Model):
     """One version and what it changed."""
 
     number: int | None
-    """Null for the working copy."""
+    """Null for the draft."""
     note: str
     created_at: str
     changes: tuple[str, ...]
@@ -54,14 +54,14 @@ class HistoryEntry(Model):
 
 def _columns(request: CompareRequest, prices: dict[str, float]) -> tuple[Column, ...]:
     return tuple(
-        Column(label=one.label, figures=reckon(one.formula), cost=cost_of(one.formula, prices))
+        Column(label=one.label, result=calculate(one.formula), cost=cost_of(one.formula, prices))
         for one in request.formulas
     )
 
 
 @router.post("/compare", summary="Compare formulas")
 def compare(request: CompareRequest, prices: Prices) -> Comparison:
-    """Every figure side by side, and each column's changes against the first."""
+    """Every quantity side by side, and each column's changes against the first."""
     columns = _columns(request, prices.all())
     first = request.formulas[0].formula
     return Comparison(
@@ -73,7 +73,7 @@ def compare(request: CompareRequest, prices: Prices) -> Comparison:
 
 @router.post("/compare/csv", summary="A comparison as CSV", response_class=Response)
 def compare_csv(request: CompareRequest, prices: Prices) -> Response:
-    """One line a figure, comma separated."""
+    """One line a quantity, comma separated."""
     return Response(
         comparison_csv(_columns(request, prices.all())),
         media_type="text/csv; charset=utf-8",
@@ -93,12 +93,12 @@ def compare_pdf(request: CompareRequest, prices: Prices) -> Response:
 
 @router.get("/formulas/{formula_id}/history", summary="What changed, version by version")
 def history(formula_id: str, store: Formulas) -> list[HistoryEntry]:
-    """The working copy first, then every kept version, newest first."""
+    """The draft first, then every kept version, newest first."""
     record, versions = store.get(formula_id), store.versions(formula_id)
     entries = []
     before = versions[0].formula if versions else None
     draft = () if before is None else changes_between(before, record.formula)
-    entries.append(HistoryEntry(number=None, note="working copy", created_at=record.updated_at, changes=draft))
+    entries.append(HistoryEntry(number=None, note="draft", created_at=record.updated_at, changes=draft))
     for i, version in enumerate(versions):
         older = versions[i + 1].formula if i + 1 < len(versions) else None
         entries.append(

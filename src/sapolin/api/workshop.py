@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.stores import WorkshopKept
-from sapolin.core.model import Model
+from sapolin.core.quantities.model import Model
 from sapolin.store.workshop import Workshop
 
 __all__ = ["router"]

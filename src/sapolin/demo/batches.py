@@ -10,8 +10,8 @@ from typing import Any
 from sapolin.core.batch.moulds import Mould
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.steps import Step, steps_of
-from sapolin.core.making.record import Event, RecordedEvent, begin
+from sapolin.core.batch.procedure import Step, steps_of
+from sapolin.core.production.record import Event, RecordedEvent, begin
 from sapolin.services.batch_work import frozen_json
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores

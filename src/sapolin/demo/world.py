@@ -3,8 +3,8 @@
 import json
 from importlib.resources import files
 
-from sapolin.core.formula import Formula
-from sapolin.core.materials import OwnMaterial
+from sapolin.core.formula.document import Formula
+from sapolin.core.materials.own import OwnMaterial
 from sapolin.demo.batches import fill_batches
 from sapolin.exchange.formula_document import read_document
 from sapolin.store.stores import Stores

@@ -2,7 +2,7 @@
 
 from typing import Literal, Protocol
 
-from sapolin.core.model import Model
+from sapolin.core.quantities.model import Model
 
 __all__ = ["Scale", "ScaleReading", "Thermometer", "ThermometerReading", "UnpluggedError"]
 

@@ -9,7 +9,7 @@ from random import Random
 from threading import RLock
 from uuid import uuid4
 
-from sapolin.core.model import Model
+from sapolin.core.quantities.model import Model
 from sapolin.devices.protocol import ScaleReading, ThermometerReading, UnpluggedError
 
 __all__ = ["SimulatedScale", "SimulatedThermometer", "Surface"]

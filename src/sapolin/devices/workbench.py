@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from time import monotonic
 
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.steps import MAKE_LYE_STEP
-from sapolin.core.making.record import Chose, Event, RunState, StepDone
+from sapolin.core.batch.procedure import MAKE_LYE_STEP
+from sapolin.core.production.record import Chose, Event, RunState, StepDone
 from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
 
 __all__ = ["Workbench"]

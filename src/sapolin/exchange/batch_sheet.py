@@ -143,9 +143,9 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
                 line(row)
             if section.total:
                 line(section.total, total=True)
-        parts = (0.31, 0.135, 0.105, 0.19, 0.13)
+        components = (0.31, 0.135, 0.105, 0.19, 0.13)
         rest = width - tick
-        widths = [tick, *(rest * part for part in parts), rest * (1 - sum(parts))]
+        widths = [tick, *(rest * component for component in components), rest * (1 - sum(components))]
         return _table(data, widths, *style, repeat=1)
 
     def checklist() -> Any:

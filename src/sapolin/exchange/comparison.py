@@ -4,10 +4,10 @@ import csv
 import io
 from collections.abc import Sequence
 
-from sapolin.core.cost import OilCost
-from sapolin.core.figures import Reckoning
-from sapolin.core.model import Model
-from sapolin.core.qualities import qualities
+from sapolin.core.bar.qualities import qualities
+from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.cost import OilCost
+from sapolin.core.quantities.model import Model
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
 
@@ -20,7 +20,7 @@ class Column(Model):
     """One formula in a comparison."""
 
     label: str
-    figures: Reckoning
+    result: FormulaResult
     cost: OilCost
 
 
@@ -41,36 +41,39 @@ def _row(group: str, name: str, unit: str, values: Sequence[float | str | None],
 
 
 def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
-    """Shares, lye and water, qualities, readings and what to expect, side by side."""
-    all_figures = [column.figures for column in columns]
+    """Shares, lye and water, qualities, indices and what to expect, side by side."""
+    all_quantities = [column.result for column in columns]
     rows = []
-    names = {oil.oil: oil.name for figures in all_figures for oil in figures.oils}
+    names = {oil.oil: oil.name for result in all_quantities for oil in result.oils}
     for oil, name in names.items():
-        shares = [next((one.share_percent for one in figures.oils if one.oil == oil), None) for figures in all_figures]
+        shares = [next((one.share_percent for one in result.oils if one.oil == oil), None) for result in all_quantities]
         rows.append(_row("Blend", name, "%", shares, 2))
     rows += [
-        _row("Lye and water", "Oils", "g", [figures.total_oils_g for figures in all_figures]),
-        _row("Lye and water", "NaOH", "g", [figures.lye.naoh_g for figures in all_figures], 2),
-        _row("Lye and water", "KOH", "g", [figures.lye.koh_g for figures in all_figures], 2),
-        _row("Lye and water", "Plain water", "g", [figures.water.plain_water_g for figures in all_figures]),
+        _row("Lye and water", "Oils", "g", [result.total_oils_g for result in all_quantities]),
+        _row("Lye and water", "NaOH", "g", [result.lye.naoh_g for result in all_quantities], 2),
+        _row("Lye and water", "KOH", "g", [result.lye.koh_g for result in all_quantities], 2),
+        _row("Lye and water", "Plain water", "g", [result.water.plain_water_g for result in all_quantities]),
         _row(
-            "Lye and water", "Lye strength", "%", [figures.water.lye_concentration_percent for figures in all_figures]
+            "Lye and water",
+            "Lye lye concentration",
+            "%",
+            [result.water.lye_concentration_percent for result in all_quantities],
         ),
         _row(
-            "Lye and water", "Superfat in all", "%", [figures.lye.superfat_total_percent for figures in all_figures], 2
+            "Lye and water", "Superfat in all", "%", [result.lye.superfat_total_percent for result in all_quantities], 2
         ),
-        _row("Lye and water", "Superfat, low end", "%", [f.lye.superfat_interval.low_percent for f in all_figures]),
+        _row("Lye and water", "Superfat, low end", "%", [f.lye.superfat_interval.low_percent for f in all_quantities]),
     ]
     for i, quality in enumerate(qualities().values()):
-        rows.append(_row("Qualities", quality.name, "points", [figures.qualities[i].points for figures in all_figures]))
+        rows.append(
+            _row("Qualities", quality.name, "points", [result.qualities[i].points for result in all_quantities])
+        )
     rows += [
-        _row("Readings", "Iodine value", "", [figures.readings.iodine_value for figures in all_figures]),
-        _row("Readings", "INS", "", [figures.readings.ins for figures in all_figures]),
-        _row(
-            "Readings", "SAP of the blend", "mg KOH/g", [figures.readings.sap_koh_mg_per_g for figures in all_figures]
-        ),
+        _row("Indices", "Iodine value", "", [result.indices.iodine_value for result in all_quantities]),
+        _row("Indices", "INS", "", [result.indices.ins for result in all_quantities]),
+        _row("Indices", "SAP of the blend", "mg KOH/g", [result.indices.sap_koh_mg_per_g for result in all_quantities]),
     ]
-    bars = [figures.bar for figures in all_figures]
+    bars = [result.bar for result in all_quantities]
     rows += [
         _row("To expect", "Unmould from", "h", [None if bar is None else bar.unmould_hours_low for bar in bars], 0),
         _row("To expect", "Usable from", "weeks", [None if bar is None else bar.usable_weeks for bar in bars]),
@@ -80,16 +83,16 @@ def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
         _row("To expect", "Trace", "", [None if bar is None else bar.trace for bar in bars]),
     ]
     rows.append(_row("Cost", "Oils, per kg", "", [column.cost.per_kg for column in columns], 2))
-    flags = ["; ".join(remark.headline for remark in figures.remarks) or "nothing" for figures in all_figures]
+    flags = ["; ".join(remark.headline for remark in result.remarks) or "nothing" for result in all_quantities]
     rows.append(_row("Flags", "What stands out", "", flags))
     return tuple(row for row in rows if any(value not in (None, 0.0) for value in row.values))
 
 
 def comparison_csv(columns: Sequence[Column]) -> str:
-    """The comparison as CSV, comma separated, decimal points, one line a figure."""
+    """The comparison as CSV, comma separated, decimal points, one line a quantity."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["group", "figure", "unit", *(safe_cell(column.label) for column in columns), "differs"])
+    writer.writerow(["group", "quantity", "unit", *(safe_cell(column.label) for column in columns), "differs"])
     for row in comparison_rows(columns):
         values = [
             "" if value is None else safe_cell(value) if isinstance(value, str) else value for value in row.values
@@ -118,7 +121,7 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
         return paragraph(value or "", small)
 
     rows = sorted(comparison_rows(columns), key=lambda row: not row.differs)
-    data = [[Paragraph("Figure", bold), *(paragraph(column.label, head) for column in columns)]]
+    data = [[Paragraph("Quantity", bold), *(paragraph(column.label, head) for column in columns)]]
     for row in rows:
         name = f"{row.name}, {row.unit}" if row.unit else row.name
         data.append([paragraph(name, bold if row.differs else small), *(cell(value) for value in row.values)])

@@ -1,14 +1,14 @@
-"""The rules of thumb and the rule book as a page to read, written from the tables the reckoning uses."""
+"""The rules of thumb and the rule book as a page to read, written from the tables the calculation uses."""
 
-from sapolin.core.coefficients import coefficients
-from sapolin.core.rulebook import RULES
+from sapolin.core.advice.rulebook import RULES
+from sapolin.core.quantities.coefficients import coefficients
 
 __all__ = ["rules_of_thumb"]
 
 _HEAD = """# Rules of thumb
 
 Written from `src/sapolin/data/coefficients.json` and the rule book by `./run generate`. Edit the table, not this page.
-Each figure is what makers use or report, with the span it is given in; everything reckoned from them is an estimate.
+Each quantity is what makers use or report, with the span it is given in; everything calculated from them is an estimate.
 
 ## Coefficients
 
@@ -30,7 +30,7 @@ def rules_of_thumb() -> str:
         for entry in coefficients().values()
     ]
     rules = [
-        f"| `{rule.id}` | {rule.severity} | {rule.reason or 'said with the figures'} | {rule.remedy or 'the band'} |"
+        f"| `{rule.id}` | {rule.severity} | {rule.reason or 'said with the result'} | {rule.remedy or 'the target range'} |"
         for rule in RULES
     ]
     return _HEAD + "\n".join(rows) + "\n" + _RULES_HEAD + "\n".join(rules) + "\n"

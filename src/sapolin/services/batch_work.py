@@ -7,31 +7,31 @@ from functools import lru_cache
 from sapolin.core.batch.frozen import FrozenBatch, freeze
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, as_poured, plan_batch
+from sapolin.core.batch.procedure import Step, pouring_steps, steps_of
 from sapolin.core.batch.readiness import Finding, readiness
 from sapolin.core.batch.sheet import Sheet, sheet_from
-from sapolin.core.batch.steps import Step, pouring_steps, steps_of
 from sapolin.core.batch.temperatures import usual_choices
-from sapolin.core.making.as_made import AsMade, as_made, expected_g
-from sapolin.core.making.record import RecordedEvent, RunState, state_of
-from sapolin.core.making.sheet import sheet_as_made
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError
+from sapolin.core.production.actual import ActualBatch, actual_batch, expected_g
+from sapolin.core.production.record import RecordedEvent, RunState, state_of
+from sapolin.core.production.sheet import actual_sheet
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.model import Model
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.formulas import FormulaRecord
 
 __all__ = [
     "BatchWork",
-    "WorkedOut",
+    "PreparedBatch",
     "frozen_json",
     "keep_missing_starts",
     "plan_of",
+    "prepared",
     "sheet_of_batch",
     "work_of",
-    "worked_out",
 ]
 
 
-class WorkedOut(Model):
+class PreparedBatch(Model):
     """A plan with everything that follows from it."""
 
     planned: PlannedBatch
@@ -40,15 +40,15 @@ class WorkedOut(Model):
 
 
 @lru_cache(maxsize=128)
-def _worked_out(plan_json: str) -> WorkedOut:
+def _prepared(plan_json: str) -> PreparedBatch:
     plan = BatchPlan.model_validate_json(plan_json)
     planned = plan_batch(plan)
-    return WorkedOut(planned=planned, findings=readiness(plan, planned), steps=steps_of(plan, planned))
+    return PreparedBatch(planned=planned, findings=readiness(plan, planned), steps=steps_of(plan, planned))
 
 
-def worked_out(plan: BatchPlan) -> WorkedOut:
+def prepared(plan: BatchPlan) -> PreparedBatch:
     """The plan worked out. Raises FormulaError with what stands in the way."""
-    return _worked_out(plan.model_dump_json())
+    return _prepared(plan.model_dump_json())
 
 
 def plan_of(formula: FormulaRecord, batches: BatchStore) -> BatchPlan:
@@ -62,7 +62,7 @@ def plan_of(formula: FormulaRecord, batches: BatchStore) -> BatchPlan:
 
 def frozen_json(plan: BatchPlan) -> str:
     """What a batch of `plan` begins with, as JSON. Raises FormulaError."""
-    work = worked_out(plan)
+    work = prepared(plan)
     return freeze(plan, work.planned, work.findings, work.steps).model_dump_json()
 
 
@@ -76,7 +76,7 @@ class BatchWork:
     """One kept batch and all that follows from it."""
 
     record: BatchRecord
-    work: WorkedOut
+    work: PreparedBatch
     frozen: FrozenBatch | None
     """Null while it is planned."""
 
@@ -88,12 +88,12 @@ class BatchWork:
         """What its `events` add up to."""
         return state_of(events, self.work.steps)
 
-    def made(self, state: RunState) -> AsMade:
+    def made(self, state: RunState) -> ActualBatch:
         """The batch as weighed so far; what is still to come at its target."""
         with self.in_force():
-            return as_made(self.work.planned, expected_g(state))
+            return actual_batch(self.work.planned, expected_g(state))
 
-    def poured(self, state: RunState, made: AsMade) -> WorkedOut:
+    def poured(self, state: RunState, made: ActualBatch) -> PreparedBatch:
         """What follows from the pot rather than from the plan: volume, portions, moulds, and the steps that speak of them."""
         if state.status == "planned" or made.formula is None:
             return self.work
@@ -108,9 +108,11 @@ def work_of(record: BatchRecord, batches: BatchStore) -> BatchWork:
     """A kept batch worked out. Raises FormulaError with what stands in the way of one that has not begun."""
     content = batches.start(record.id) if record.events else None
     if content is None:
-        return BatchWork(record, worked_out(record.plan), None)
+        return BatchWork(record, prepared(record.plan), None)
     frozen = _thawed(content)
-    return BatchWork(record, WorkedOut(planned=frozen.planned, findings=frozen.findings, steps=frozen.steps), frozen)
+    return BatchWork(
+        record, PreparedBatch(planned=frozen.planned, findings=frozen.findings, steps=frozen.steps), frozen
+    )
 
 
 def sheet_of_batch(record: BatchRecord, batches: BatchStore, next_time: tuple[str, ...]) -> Sheet:
@@ -128,7 +130,7 @@ def sheet_of_batch(record: BatchRecord, batches: BatchStore, next_time: tuple[st
     earlier = tuple(note for note in next_time if note not in state.next_time)
     with batch.in_force():
         sheet = sheet_from(record.plan, work.planned, work.findings, poured.steps, record.code, earlier)
-        return sheet_as_made(sheet, poured.planned, state, made)
+        return actual_sheet(sheet, poured.planned, state, made)
 
 
 def keep_missing_starts(batches: BatchStore) -> None:

@@ -7,14 +7,16 @@ from sqlalchemy.orm import Session
 
 from sapolin.core.batch.heat import gel_onset_hours
 from sapolin.core.batch.moulds import calibrated
-from sapolin.core.batch.steps import FIRST_AID
-from sapolin.core.making.abandoned import what_to_do_with_the_bowls
-from sapolin.core.making.as_made import AsMade
-from sapolin.core.making.guard import refusal
-from sapolin.core.making.outlook import Outlook, outlook
-from sapolin.core.making.record import (
+from sapolin.core.batch.procedure import FIRST_AID
+from sapolin.core.production.abandoned import what_to_do_with_the_bowls
+from sapolin.core.production.actual import ActualBatch
+from sapolin.core.production.cooling import CoolingForecast, cooling_forecast
+from sapolin.core.production.corrections import Deviation, deviation
+from sapolin.core.production.guard import refusal
+from sapolin.core.production.record import (
     Captured,
-    Corrected,
+    CorrectionTaken,
+    EntryAmended,
     Event,
     Photographed,
     Poured,
@@ -22,17 +24,15 @@ from sapolin.core.making.record import (
     RunState,
     Started,
     Tared,
-    WayTaken,
     begin,
     started_of,
     state_of,
 )
-from sapolin.core.making.ways import Deviation, deviation
-from sapolin.core.making.weighing import WeighingNow, tare_refusal, weighing_now
-from sapolin.core.model import Model
-from sapolin.core.problems import FormulaError, Problem
+from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import Model
 from sapolin.devices.workbench import Workbench
-from sapolin.services.batch_work import BatchWork, WorkedOut, frozen_json, work_of
+from sapolin.services.batch_work import BatchWork, PreparedBatch, frozen_json, work_of
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.moulds import MouldStore
@@ -49,14 +49,14 @@ class Run(Model):
     """A batch being made, as every device shows it."""
 
     record: BatchRecord
-    work: WorkedOut
+    work: PreparedBatch
     """As planned until it begins; from then on volume, portions and moulds follow what is in the pot."""
     state: RunState
     weighing: WeighingNow | None
     """The weighing it is at; null when the next step is none."""
-    made: AsMade
+    made: ActualBatch
     """As weighed so far; what is not weighed yet, or still to be topped up, at its target."""
-    outlook: Outlook
+    cooling_forecast: CoolingForecast
     now: str
     """The server's clock, UTC."""
     minute: float
@@ -100,14 +100,16 @@ def run_of(batch_id: str, batches: BatchStore, events: list[RecordedEvent] | Non
     covered = state.ended_at if state.status == "made" else None
     step = next((step for step in work.steps if step.id == state.current), None)
     with batch.in_force():
-        gel_hours = gel_onset_hours(work.planned.figures.water.lye_concentration_percent)
+        gel_hours = gel_onset_hours(work.planned.result.water.lye_concentration_percent)
     return Run(
         record=record,
         work=work,
         state=state,
         weighing=weighing_now(step.weigh, state) if step is not None and step.weigh is not None else None,
         made=made,
-        outlook=outlook(bowls["oils"], bowls["lye"], work.planned.window, work.planned.room_c, minute),
+        cooling_forecast=cooling_forecast(
+            bowls["oils"], bowls["lye"], work.planned.window, work.planned.room_c, minute
+        ),
         now=now,
         minute=minute,
         gel_onset_hours=gel_hours,
@@ -138,16 +140,19 @@ def _refused(code: str, field: str, message: str, remedy: str) -> FormulaError:
     )  # fmt: skip
 
 
-def _completed(event: WayTaken, batch: BatchWork, state: RunState) -> WayTaken:
+def _completed(event: CorrectionTaken, batch: BatchWork, state: RunState) -> CorrectionTaken:
     """The correction with the targets it leads to, calculated here whatever the device sent."""
     found = _deviation(batch, state, event.item)
-    way = next((one for one in found.ways if one.way == event.way), None)
-    if way is None:
-        raise _refused("no_such_way", "way", "That correction is not open here.", "Choose another.")
-    if not way.possible:
-        raise _refused("not_possible", "way", way.why_not, "Choose another.")
+    correction = next((one for one in found.corrections if one.correction == event.correction), None)
+    if correction is None:
+        raise _refused("no_such_correction", "correction", "That correction is not open here.", "Choose another.")
+    if not correction.possible:
+        raise _refused("not_possible", "correction", correction.why_not, "Choose another.")
     return event.model_copy(
-        update={"targets_g": way.targets_g, "words": f"{found.words} {way.title}: {way.text}"[:2000]}
+        update={
+            "targets_g": correction.targets_g,
+            "words": f"{found.words} {correction.title}: {correction.text}"[:2000],
+        }
     )
 
 
@@ -155,7 +160,7 @@ def _as_recorded(event: Event, batch: BatchWork, state: RunState) -> Event:
     """The event as the record keeps it: what the server knows better than the device is put in here."""
     if isinstance(event, Started):
         return begin(batch.work.planned)
-    if isinstance(event, WayTaken) and event.item in state.captured_g:
+    if isinstance(event, CorrectionTaken) and event.item in state.captured_g:
         return _completed(event, batch, state)
     if isinstance(event, Captured) and event.source == "scale":
         # A load comes on top of what is in the bowl, unless the bowl was emptied before the tare.
@@ -200,7 +205,7 @@ def add_event(
     def then(session: Session, before: list[RecordedEvent], after: list[RecordedEvent]) -> None:
         if isinstance(event, Started):
             batches.keep_start(session, batch_id, frozen_json(batch.record.plan))
-        elif isinstance(event, Poured | Corrected):
+        elif isinstance(event, Poured | EntryAmended):
             _learn(session, batch, before, after)
 
     events = batches.add_event(batch_id, key, decide, after_seq, then=then)

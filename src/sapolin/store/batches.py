@@ -8,8 +8,8 @@ from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.making.record import Event, Photographed, RecordedEvent
-from sapolin.core.model import Model
+from sapolin.core.production.record import Event, Photographed, RecordedEvent
+from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
 from sapolin.store.reading import UnreadableError, readable
@@ -43,7 +43,7 @@ class BatchRecord(Model):
     """How many events its record holds."""
     created_at: str
     updated_at: str
-    deleted_at: str | None
+    archived_at: str | None
     plan: BatchPlan
 
 
@@ -84,7 +84,7 @@ class BatchStore:
 
     def find(self, formula_id: str | None = None) -> list[BatchRecord]:
         """Batches, newest first; those of one formula when it is named."""
-        chosen = select(BatchRow).where(BatchRow.deleted_at.is_(None)).order_by(BatchRow.created_at.desc())
+        chosen = select(BatchRow).where(BatchRow.archived_at.is_(None)).order_by(BatchRow.created_at.desc())
         if formula_id is not None:
             chosen = chosen.where(BatchRow.formula_id == formula_id)
         with Session(self._engine) as session:
@@ -93,7 +93,7 @@ class BatchStore:
     def unreadable(self) -> list[tuple[str, str, str]]:
         """Id, code and time of batches that are kept but cannot be read, their plan or their record."""
         with Session(self._engine) as session:
-            rows = session.scalars(select(BatchRow).where(BatchRow.deleted_at.is_(None)))
+            rows = session.scalars(select(BatchRow).where(BatchRow.archived_at.is_(None)))
             return [(row.id, row.code, row.created_at) for row in rows if not self._can_read(session, row)]
 
     def _can_read(self, session: Session, row: BatchRow) -> bool:
@@ -119,7 +119,7 @@ class BatchStore:
                 revision=1,
                 created_at=now,
                 updated_at=now,
-                deleted_at=None,
+                archived_at=None,
             )
             session.add(row)
             session.flush()
@@ -142,11 +142,11 @@ class BatchStore:
             session.flush()
             return self._record(session, row)
 
-    def put_aside(self, batch_id: str, *, aside: bool) -> BatchRecord:
+    def archive(self, batch_id: str, *, aside: bool) -> BatchRecord:
         """Take a batch off the list, or put it back. Raises UnknownBatchError."""
         with Session(self._engine) as session, session.begin():
             row = self._row(session, batch_id)
-            row.deleted_at = utc_now() if aside else None
+            row.archived_at = utc_now() if aside else None
             session.flush()
             return self._record(session, row)
 
@@ -258,7 +258,7 @@ class BatchStore:
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
         with Session(self._engine) as session, session.begin():
-            session.execute(update(BatchRow).values(deleted_at="cleared"))
+            session.execute(update(BatchRow).values(archived_at="cleared"))
             for table in (BatchFileRow, BatchEventRow, BatchStartRow, BatchRow):
                 session.execute(delete(table))
 
@@ -295,7 +295,7 @@ class BatchStore:
             events=self._count(session, row.id),
             created_at=row.created_at,
             updated_at=row.updated_at,
-            deleted_at=row.deleted_at,
+            archived_at=row.archived_at,
             plan=_plan(row),
         )
 

@@ -121,18 +121,18 @@ def _copy(file: Path, newest: str) -> None:
     """Copy a database whole beside itself, with what its write-ahead log still holds; no earlier copy is overwritten."""
     now = datetime.now(UTC).strftime("%Y%m%dT%H%M%S%f")
     target = file.with_name(f"{file.name}.before-{newest}-{now}")
-    part = file.with_name(f"{file.name}.copying")  # Under this name until it is whole.
-    for left in (part, part.with_name(f"{part.name}-journal")):
+    component = file.with_name(f"{file.name}.copying")  # Under this name until it is whole.
+    for left in (component, component.with_name(f"{component.name}-journal")):
         left.unlink(missing_ok=True)
-    with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(part)) as copy:
+    with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(component)) as copy:
         source.backup(copy)
         sound = copy.execute("PRAGMA integrity_check").fetchone() == ("ok",)
     if not sound:
-        part.unlink()
+        component.unlink()
         raise DatabaseFaultError(
             f"{file} is damaged, so it was left as it is; put a copy of it back that was kept before."
         )
-    part.rename(target)
+    component.rename(target)
 
 
 def _traces(file: Path) -> list[Path]:

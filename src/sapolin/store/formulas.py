@@ -6,8 +6,8 @@ from pydantic import ValidationError
 from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
-from sapolin.core.formula import Formula
-from sapolin.core.model import Model
+from sapolin.core.formula.document import Formula
+from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
 from sapolin.store.reading import UnreadableError, readable
@@ -16,7 +16,7 @@ from sapolin.store.tables import FormulaRow, VersionRow
 __all__ = ["Adopted", "DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
            "VersionRecord"]  # fmt: skip
 
-CONTENT_VERSION = 1
+CONTENT_VERSION = 2
 
 
 class FormulaRecord(Model):
@@ -24,14 +24,14 @@ class FormulaRecord(Model):
 
     id: str
     revision: int
-    """Counts every save of the working copy."""
+    """Counts every save of the draft."""
     latest_version: int
     """Number of the newest kept version; 0 when none has been kept yet."""
     created_at: str
     """UTC, ISO 8601."""
     updated_at: str
     """UTC, ISO 8601."""
-    deleted_at: str | None
+    archived_at: str | None
     """UTC, ISO 8601; null unless deleted."""
     formula: Formula
 
@@ -53,9 +53,9 @@ class Adopted(Model):
 
     record: FormulaRecord
     version: VersionRecord
-    """The version that the working copy is now."""
+    """The version that the draft is now."""
     draft_version: VersionRecord | None
-    """The version under which the working copy was kept that was there before; null when it was one already."""
+    """The version under which the draft was kept that was there before; null when it was one already."""
 
 
 class UnknownFormulaError(LookupError):
@@ -98,7 +98,7 @@ class FormulaStore:
     def find(self, search: str = "", *, deleted: bool = False) -> list[FormulaRecord]:
         """Formulas whose name, notes or oils contain every word of `search`, newest first."""
         chosen = select(FormulaRow).where(
-            FormulaRow.deleted_at.is_not(None) if deleted else FormulaRow.deleted_at.is_(None)
+            FormulaRow.archived_at.is_not(None) if deleted else FormulaRow.archived_at.is_(None)
         )
         for word in search.casefold().split():
             chosen = chosen.where(FormulaRow.search_text.contains(word, autoescape=True))
@@ -110,7 +110,7 @@ class FormulaStore:
     def unreadable(self) -> list[tuple[str, str, str]]:
         """Id, name and time of the last save of formulas that are kept but cannot be read."""
         with Session(self._engine) as session:
-            rows = session.scalars(select(FormulaRow).where(FormulaRow.deleted_at.is_(None)))
+            rows = session.scalars(select(FormulaRow).where(FormulaRow.archived_at.is_(None)))
             return [(row.id, row.name, row.updated_at) for row in rows if not self._can_read(row)]
 
     def _can_read(self, row: FormulaRow) -> bool:
@@ -134,21 +134,21 @@ class FormulaStore:
                 revision=1,
                 created_at=now,
                 updated_at=now,
-                deleted_at=None,
+                archived_at=None,
             )
             session.add(row)
             session.flush()
             return self._record(row, 0)
 
     def update(self, formula_id: str, revision: int, formula: Formula) -> FormulaRecord:
-        """Replace the working copy, if `revision` is still the one kept.
+        """Replace the draft, if `revision` is still the one kept.
 
         Raises UnknownFormulaError, DeletedFormulaError, or RevisionConflictError with what is kept.
         """
         with Session(self._engine) as session, session.begin():
             replaced = session.execute(
                 update(FormulaRow)
-                .where(FormulaRow.id == formula_id, FormulaRow.revision == revision, FormulaRow.deleted_at.is_(None))
+                .where(FormulaRow.id == formula_id, FormulaRow.revision == revision, FormulaRow.archived_at.is_(None))
                 .values(
                     name=formula.name,
                     search_text=_search_text(formula),
@@ -178,7 +178,7 @@ class FormulaStore:
         return self._mark(formula_id, None)
 
     def keep_version(self, formula_id: str, revision: int, note: str) -> VersionRecord:
-        """Keep the working copy as the next version, if `revision` is still the one kept.
+        """Keep the draft as the next version, if `revision` is still the one kept.
 
         Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
@@ -191,9 +191,9 @@ class FormulaStore:
             return self._add_version(session, formula_id, current.formula, note)
 
     def adopt(self, formula_id: str, revision: int, formula: Formula, note: str) -> Adopted:
-        """Put `formula` in the place of the working copy and keep it as a version; the working copy is kept as one first.
+        """Put `formula` in the place of the draft and keep it as a version; the draft is kept as one first.
 
-        All of it is one transaction, so neither bar can be lost. A working copy that is the newest version already is not
+        All of it is one transaction, so neither bar can be lost. A draft that is the newest version already is not
         kept twice. Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
         with Session(self._engine) as session, session.begin():
@@ -203,7 +203,7 @@ class FormulaStore:
             return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
 
     def return_to(self, formula_id: str, revision: int, number: int) -> Adopted:
-        """Put a kept version in the place of the working copy, which is kept as a version first, in one transaction.
+        """Put a kept version in the place of the draft, which is kept as a version first, in one transaction.
 
         Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
@@ -221,7 +221,7 @@ class FormulaStore:
             return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
 
     def _keep_draft(self, session: Session, formula_id: str, revision: int, note: str) -> VersionRecord | None:
-        """Keep the working copy as a version, unless it has no oils or the newest version is the same.
+        """Keep the draft as a version, unless it has no oils or the newest version is the same.
 
         `revision` must be the one kept.
         """
@@ -282,9 +282,9 @@ class FormulaStore:
             session.execute(delete(VersionRow))
             session.execute(delete(FormulaRow))
 
-    def _mark(self, formula_id: str, deleted_at: str | None) -> FormulaRecord:
+    def _mark(self, formula_id: str, archived_at: str | None) -> FormulaRecord:
         with Session(self._engine) as session, session.begin():
-            session.execute(update(FormulaRow).where(FormulaRow.id == formula_id).values(deleted_at=deleted_at))
+            session.execute(update(FormulaRow).where(FormulaRow.id == formula_id).values(archived_at=archived_at))
             return self._read(session, formula_id)
 
     def _read(self, session: Session, formula_id: str) -> FormulaRecord:
@@ -295,7 +295,7 @@ class FormulaStore:
 
     @staticmethod
     def _refuse_deleted(record: FormulaRecord) -> None:
-        if record.deleted_at is not None:
+        if record.archived_at is not None:
             raise DeletedFormulaError(record.id)
 
     @staticmethod
@@ -317,6 +317,6 @@ class FormulaStore:
             latest_version=latest_version,
             created_at=row.created_at,
             updated_at=row.updated_at,
-            deleted_at=row.deleted_at,
+            archived_at=row.archived_at,
             formula=formula,
         )

@@ -6,8 +6,8 @@ from uuid import uuid4
 from sqlalchemy import Engine, delete, select, update
 from sqlalchemy.orm import Session
 
-from sapolin.core.materials import OwnMaterial
-from sapolin.core.model import Model
+from sapolin.core.materials.own import OwnMaterial
+from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import readable
 from sapolin.store.tables import MaterialRow
@@ -22,7 +22,7 @@ class MaterialRecord(Model):
     """Counts every save."""
     updated_at: str
     """UTC, ISO 8601."""
-    deleted_at: str | None
+    archived_at: str | None
     """UTC, ISO 8601; null unless put aside."""
     material: OwnMaterial
 
@@ -45,7 +45,7 @@ def _record(row: MaterialRow) -> MaterialRecord:
     return MaterialRecord(
         revision=row.revision,
         updated_at=row.updated_at,
-        deleted_at=row.deleted_at,
+        archived_at=row.archived_at,
         material=OwnMaterial.model_validate_json(row.content),
     )
 
@@ -61,7 +61,7 @@ class MaterialStore:
         chosen = select(MaterialRow).order_by(MaterialRow.name)
         if deleted is not None:
             chosen = chosen.where(
-                (MaterialRow.deleted_at.is_not(None)) if deleted else MaterialRow.deleted_at.is_(None)
+                (MaterialRow.archived_at.is_not(None)) if deleted else MaterialRow.archived_at.is_(None)
             )
         with Session(self._engine) as session:
             return [*readable(session.scalars(chosen), _record)]
@@ -77,7 +77,7 @@ class MaterialStore:
                 revision=1,
                 created_at=now,
                 updated_at=now,
-                deleted_at=None,
+                archived_at=None,
             )
             session.add(row)
             session.flush()
@@ -105,11 +105,13 @@ class MaterialStore:
                 raise MaterialConflictError(material.id)
             return record
 
-    def put_aside(self, material_id: str, *, aside: bool) -> MaterialRecord:
+    def archive(self, material_id: str, *, aside: bool) -> MaterialRecord:
         """Take a material off the shelf, or put it back. Raises UnknownMaterialError."""
         with Session(self._engine) as session, session.begin():
             session.execute(
-                update(MaterialRow).where(MaterialRow.id == material_id).values(deleted_at=utc_now() if aside else None)
+                update(MaterialRow)
+                .where(MaterialRow.id == material_id)
+                .values(archived_at=utc_now() if aside else None)
             )
             return self._read(session, material_id)
 

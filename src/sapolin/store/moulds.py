@@ -26,7 +26,7 @@ class MouldStore:
     def all(self) -> list[Mould]:
         """Moulds in use, by name."""
         with Session(self._engine) as session:
-            rows = session.scalars(select(MouldRow).where(MouldRow.deleted_at.is_(None)).order_by(MouldRow.name))
+            rows = session.scalars(select(MouldRow).where(MouldRow.archived_at.is_(None)).order_by(MouldRow.name))
             return [*readable(rows, lambda row: Mould.model_validate_json(row.content))]
 
     def put(self, mould: Mould) -> Mould:
@@ -40,14 +40,14 @@ class MouldStore:
     def get_in(session: Session, mould_id: str) -> Mould | None:
         """A mould in use, within a transaction; null when there is none of that id."""
         row = session.get(MouldRow, mould_id)
-        return None if row is None or row.deleted_at is not None else Mould.model_validate_json(row.content)
+        return None if row is None or row.archived_at is not None else Mould.model_validate_json(row.content)
 
     @staticmethod
     def put_in(session: Session, mould: Mould) -> None:
         """Keep a mould that has an id, within a transaction."""
         session.merge(
             MouldRow(
-                id=mould.id, name=mould.name, content=mould.model_dump_json(), updated_at=utc_now(), deleted_at=None
+                id=mould.id, name=mould.name, content=mould.model_dump_json(), updated_at=utc_now(), archived_at=None
             )
         )
 
@@ -57,7 +57,7 @@ class MouldStore:
             row = session.get(MouldRow, mould_id)
             if row is None:
                 raise UnknownMouldError(mould_id)
-            row.deleted_at = utc_now()
+            row.archived_at = utc_now()
             return Mould.model_validate_json(row.content)
 
     def clear(self) -> None:

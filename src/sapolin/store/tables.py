@@ -24,7 +24,7 @@ class Base(DeclarativeBase):
 
 
 class FormulaRow(Base):
-    """The working copy of a formula."""
+    """The draft of a formula."""
 
     __tablename__ = "formulas"
 
@@ -40,7 +40,7 @@ class FormulaRow(Base):
     """Counts every save; a save that names another revision is refused."""
     created_at: Mapped[str] = mapped_column(String(32))
     updated_at: Mapped[str] = mapped_column(String(32), index=True)
-    deleted_at: Mapped[str | None] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class VersionRow(Base):
@@ -70,7 +70,7 @@ class MaterialRow(Base):
     revision: Mapped[int] = mapped_column(Integer)
     created_at: Mapped[str] = mapped_column(String(32))
     updated_at: Mapped[str] = mapped_column(String(32))
-    deleted_at: Mapped[str | None] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class PriceRow(Base):
@@ -105,7 +105,7 @@ class MouldRow(Base):
     content: Mapped[str] = mapped_column(Text)
     """The mould as JSON."""
     updated_at: Mapped[str] = mapped_column(String(32))
-    deleted_at: Mapped[str | None] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class BatchRow(Base):
@@ -122,7 +122,7 @@ class BatchRow(Base):
     revision: Mapped[int] = mapped_column(Integer)
     created_at: Mapped[str] = mapped_column(String(32))
     updated_at: Mapped[str] = mapped_column(String(32), index=True)
-    deleted_at: Mapped[str | None] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class BatchEventRow(Base):

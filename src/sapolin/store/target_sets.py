@@ -6,8 +6,8 @@ from pydantic import Field, TypeAdapter
 from sqlalchemy import Engine, delete, func, select
 from sqlalchemy.orm import Session
 
-from sapolin.core.model import Model
-from sapolin.core.solving.question import MAX_TARGETS, Target
+from sapolin.core.optimise.solve.question import MAX_TARGETS, Target
+from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import readable
 from sapolin.store.tables import TargetSetRow

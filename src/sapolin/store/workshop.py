@@ -3,7 +3,7 @@
 from sqlalchemy import Engine, delete, select
 from sqlalchemy.orm import Session
 
-from sapolin.core.model import Model
+from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.tables import WorkshopRow
 

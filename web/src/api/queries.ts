@@ -42,17 +42,17 @@ export function useVersions(formulaId: string) {
   });
 }
 
-/** The reckoning of a formula that does not change, such as a kept version. */
-export function useReckoningOf(formula: Formula | null) {
+/** The result of a formula that does not change, such as a kept version. */
+export function useResultOf(formula: Formula | null) {
   return useQuery({
-    queryKey: ['reckoning', formula],
-    queryFn: async () => (formula ? (await calculate(formula, 'g')).figures : null),
+    queryKey: ['result', formula],
+    queryFn: async () => (formula ? (await calculate(formula, 'g')).result : null),
     enabled: formula !== null,
     staleTime: FOREVER,
   }).data;
 }
 
-/** The figures of a formula, or what still stands in their way. */
+/** The result of a formula, or what still stands in their way. */
 export function calculate(formula: Formula, weightUnit: WeightUnitId) {
   return answered(api.POST('/api/compute/live', { body: formula, params: { query: { weight_unit: weightUnit } } }));
 }

@@ -14,8 +14,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Reckon a formula
-         * @description Lye, water, fatty acids, qualities and weights. 422 with every problem when it cannot be reckoned.
+         * Calculate a formula
+         * @description Lye, water, fatty acids, qualities and weights. 422 with every problem when it cannot be calculated.
          */
         post: operations["compute"];
         delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
         put?: never;
         /**
          * Calculate a formula as it is being written
-         * @description Figures when it is complete, or what still stands in their way: an unfinished formula is no error here.
+         * @description Results when it is complete, or what still stands in their way: an unfinished formula is no error here.
          */
         post: operations["compute_live"];
         delete?: never;
@@ -55,7 +55,7 @@ export interface paths {
         put?: never;
         /**
          * Check a formula
-         * @description What is missing, impossible or unsafe, without reckoning.
+         * @description What is missing, impossible or unsafe, without result.
          */
         post: operations["check"];
         delete?: never;
@@ -64,7 +64,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compute/working": {
+    "/api/compute/explanation": {
         parameters: {
             query?: never;
             header?: never;
@@ -74,10 +74,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * How one figure came about
-         * @description The working of `figure`, such as `naoh_g`, `hardness` or `acid:C16:0`.
+         * How one quantity came about
+         * @description The explanation of `quantity`, such as `naoh_g`, `hardness` or `acid:C16:0`.
          */
-        post: operations["working"];
+        post: operations["explanation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -159,7 +159,7 @@ export interface paths {
         put?: never;
         /**
          * Keep a new formula
-         * @description A formula with gaps is kept too; it just cannot be reckoned yet.
+         * @description A formula with gaps is kept too; it just cannot be calculated yet.
          */
         post: operations["create_formula"];
         delete?: never;
@@ -197,7 +197,7 @@ export interface paths {
         };
         /**
          * One formula
-         * @description The working copy, deleted or not.
+         * @description The draft, deleted or not.
          */
         get: operations["get_formula"];
         /**
@@ -291,7 +291,7 @@ export interface paths {
         put?: never;
         /**
          * Keep a version
-         * @description Keep the working copy as the next version. 422 when it cannot be reckoned: a version can always be made.
+         * @description Keep the draft as the next version. 422 when it cannot be calculated: a version can always be made.
          */
         post: operations["keep_version"];
         delete?: never;
@@ -311,9 +311,9 @@ export interface paths {
         put?: never;
         /**
          * Take another bar over
-         * @description Put a formula, from a swap or a solve, in the place of the working copy and keep it as a version.
+         * @description Put a formula, from a swap or a solve, in the place of the draft and keep it as a version.
          *
-         *     The working copy is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
+         *     The draft is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
          *     the new formula cannot be calculated.
          */
         post: operations["adopt_formula"];
@@ -334,7 +334,7 @@ export interface paths {
         put?: never;
         /**
          * Go back to a version
-         * @description Put a kept version in the place of the working copy, which is kept as a version first, in the same transaction.
+         * @description Put a kept version in the place of the draft, which is kept as a version first, in the same transaction.
          */
         post: operations["return_to_version"];
         delete?: never;
@@ -417,7 +417,7 @@ export interface paths {
         get?: never;
         /**
          * Save a material
-         * @description Formulas keep the figures they were written with. 409 when it was saved elsewhere since.
+         * @description Formulas keep the result they were written with. 409 when it was saved elsewhere since.
          */
         put: operations["update_material"];
         post?: never;
@@ -462,7 +462,7 @@ export interface paths {
         put?: never;
         /**
          * Take an oil out
-         * @description Ranked candidates over the whole allowed catalogue, each reckoned in full, with their words.
+         * @description Ranked candidates over the whole allowed catalogue, each calculated in full, with their words.
          */
         post: operations["swap"];
         delete?: never;
@@ -546,7 +546,7 @@ export interface paths {
         put?: never;
         /**
          * More like this one
-         * @description Bands around the qualities of a bar that the maker likes.
+         * @description TargetRanges around the qualities of a bar that the maker likes.
          */
         post: operations["like_this"];
         delete?: never;
@@ -566,7 +566,7 @@ export interface paths {
         put?: never;
         /**
          * What a few points of one oil for another would move
-         * @description The few trades within the blend that help most toward the bands of its purpose.
+         * @description The few trades within the blend that help most toward the target ranges of its purpose.
          */
         post: operations["trades"];
         delete?: never;
@@ -634,7 +634,7 @@ export interface paths {
         put?: never;
         /**
          * Compare formulas
-         * @description Every figure side by side, and each column's changes against the first.
+         * @description Every quantity side by side, and each column's changes against the first.
          */
         post: operations["compare"];
         delete?: never;
@@ -654,7 +654,7 @@ export interface paths {
         put?: never;
         /**
          * A comparison as CSV
-         * @description One line a figure, comma separated.
+         * @description One line a quantity, comma separated.
          */
         post: operations["compare_csv"];
         delete?: never;
@@ -692,7 +692,7 @@ export interface paths {
         };
         /**
          * What changed, version by version
-         * @description The working copy first, then every kept version, newest first.
+         * @description The draft first, then every kept version, newest first.
          */
         get: operations["history"];
         put?: never;
@@ -1376,7 +1376,7 @@ export interface paths {
         };
         /**
          * One oil, in full
-         * @description Every figure of an oil with its range and sources.
+         * @description Every quantity of an oil with its range and sources.
          */
         get: operations["get_oil"];
         put?: never;
@@ -1470,6 +1470,30 @@ export interface components {
             contributions: number[];
         };
         /**
+         * ActualBatch
+         * @description The batch as weighed, what is not weighed yet at its target.
+         */
+        ActualBatch: {
+            /** @description Null when no such formula can be calculated. */
+            formula: components["schemas"]["Formula"] | null;
+            result: components["schemas"]["FormulaResult"] | null;
+            /**
+             * Superfat Percent
+             * @description As a formula states it: of the oils that meet the lye, what was added back for acids set aside. Below 0 there is more
+             *     lye than they can take.
+             */
+            superfat_percent: number;
+            /** Shares Percent */
+            shares_percent: number[];
+            /** Planned Shares Percent */
+            planned_shares_percent: number[];
+            /**
+             * Problems
+             * @description Why it cannot be calculated.
+             */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
          * Additive
          * @description Something a maker adds in small amounts.
          */
@@ -1485,13 +1509,13 @@ export interface components {
              * @enum {string}
              */
             role: "acid" | "bicarbonate" | "lactate" | "salt" | "sugar" | "humectant" | "chelator" | "protein" | "clay" | "colour" | "exfoliant" | "antioxidant";
-            /** Eater */
-            eater: string;
+            /** Consumer */
+            consumer: string;
             /**
-             * Eater Percent
-             * @description Part of it that is the `eater`, %.
+             * Consumer Percent
+             * @description Part of it that is the `consumer`, %.
              */
-            eater_percent: number;
+            consumer_percent: number;
             /** Sugar Percent */
             sugar_percent: number;
             /**
@@ -1541,26 +1565,6 @@ export interface components {
             wet_times: number;
         };
         /**
-         * AdditiveFigures
-         * @description One additive of the formula.
-         */
-        AdditiveFigures: {
-            /** Additive */
-            additive: string;
-            /** Name */
-            name: string;
-            /** Stage */
-            stage: string;
-            /** Weight G */
-            weight_g: number;
-            /** Percent Of Oils */
-            percent_of_oils: number;
-            /** Effect */
-            effect: string;
-            /** Cautions */
-            cautions: string;
-        };
-        /**
          * AdditiveLine
          * @description An additive.
          */
@@ -1583,14 +1587,53 @@ export interface components {
             value: number | null;
             /**
              * Compensated
-             * @description The lye it eats is added back; otherwise the superfat rises by it.
+             * @description The lye it consumes is added back; otherwise the superfat rises by it.
              * @default false
              */
             compensated: boolean;
         };
         /**
+         * AdditiveResult
+         * @description One additive of the formula.
+         */
+        AdditiveResult: {
+            /** Additive */
+            additive: string;
+            /** Name */
+            name: string;
+            /** Stage */
+            stage: string;
+            /** Weight G */
+            weight_g: number;
+            /** Percent Of Oils */
+            percent_of_oils: number;
+            /** Effect */
+            effect: string;
+            /** Cautions */
+            cautions: string;
+        };
+        /**
+         * Adjustment
+         * @description Something beside the fatty acids that acts on the bar.
+         */
+        Adjustment: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @description How it stands in this formula.
+             */
+            state: string;
+            /** Effects */
+            effects: components["schemas"]["Effect"][];
+            /** Reason */
+            reason: string;
+        };
+        /**
          * AdoptRequest
-         * @description Another bar in the place of the working copy.
+         * @description Another bar in the place of the draft.
          */
         AdoptRequest: {
             /**
@@ -1612,9 +1655,9 @@ export interface components {
          */
         Adopted: {
             record: components["schemas"]["FormulaRecord"];
-            /** @description The version that the working copy is now. */
+            /** @description The version that the draft is now. */
             version: components["schemas"]["VersionRecord"];
-            /** @description The version under which the working copy was kept that was there before; null when it was one already. */
+            /** @description The version under which the draft was kept that was there before; null when it was one already. */
             draft_version: components["schemas"]["VersionRecord"] | null;
         };
         /**
@@ -1640,30 +1683,6 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
-         * AsMade
-         * @description The batch as weighed, what is not weighed yet at its target.
-         */
-        AsMade: {
-            /** @description Null when no such formula can be reckoned. */
-            formula: components["schemas"]["Formula"] | null;
-            figures: components["schemas"]["Reckoning"] | null;
-            /**
-             * Superfat Percent
-             * @description As a formula states it: of the oils that meet the lye, what was added back for acids set aside. Below 0 there is more
-             *     lye than they can take.
-             */
-            superfat_percent: number;
-            /** Shares Percent */
-            shares_percent: number[];
-            /** Planned Shares Percent */
-            planned_shares_percent: number[];
-            /**
-             * Problems
-             * @description Why it cannot be reckoned.
-             */
-            problems: components["schemas"]["Problem"][];
-        };
-        /**
          * BalanceRequest
          * @description Bring shares to 100.
          */
@@ -1674,18 +1693,6 @@ export interface components {
              * @description Position of the one oil that takes up the difference; null scales all that are not held.
              */
             onto?: number | null;
-        };
-        /**
-         * Band
-         * @description The points a maker wants a quality to fall in, ends included.
-         */
-        Band: {
-            /** Quality */
-            quality: string;
-            /** Minimum */
-            minimum: number;
-            /** Maximum */
-            maximum: number;
         };
         /**
          * BatchPlan
@@ -1726,7 +1733,7 @@ export interface components {
              *       "lye": "as_formula",
              *       "scent_at": "trace",
              *       "extras_at": "trace",
-             *       "weigh_into": "one_pot",
+             *       "weigh_into": "one_bowl",
              *       "top": "level",
              *       "alcohol_spray": true,
              *       "cover": "cover",
@@ -1776,9 +1783,44 @@ export interface components {
             created_at: string;
             /** Updated At */
             updated_at: string;
-            /** Deleted At */
-            deleted_at: string | null;
+            /** Archived At */
+            archived_at: string | null;
             plan: components["schemas"]["BatchPlan"];
+        };
+        /**
+         * BatchSize
+         * @description How big the batch is, and how it fits.
+         */
+        BatchSize: {
+            /** Oils G */
+            oils_g: number;
+            /**
+             * Batter G
+             * @description Everything that is poured, scent and colour too, g.
+             */
+            batter_g: number;
+            /**
+             * Capacity Ml
+             * @description Of the moulds to their fill, mL; 0 without moulds.
+             */
+            capacity_ml: number;
+            /**
+             * Over Ml
+             * @description Batter that finds no place, mL.
+             */
+            over_ml: number;
+            /**
+             * Short Ml
+             * @description Room left, mL.
+             */
+            short_ml: number;
+            /**
+             * Limiting
+             * @description Name of the oil that limits the size, if one does.
+             */
+            limiting: string;
+            /** Words */
+            words: string;
         };
         /**
          * BatchSummary
@@ -1831,6 +1873,37 @@ export interface components {
             plan: components["schemas"]["BatchPlan"];
         };
         /**
+         * BatterVolume
+         * @description The batter by volume, worked out from what it is made of; an estimate.
+         */
+        BatterVolume: {
+            /** Oils Ml */
+            oils_ml: number;
+            /**
+             * Solution Ml
+             * @description Lye in the water that dissolves it.
+             */
+            solution_ml: number;
+            /**
+             * Other Ml
+             * @description Other liquids, additives, scent and colour.
+             */
+            other_ml: number;
+            /** Total Ml */
+            total_ml: number;
+            /** Low Ml */
+            low_ml: number;
+            /** High Ml */
+            high_ml: number;
+            /** Density G Per Ml */
+            density_g_per_ml: number;
+            /**
+             * Cured Fraction
+             * @description A cured bar weighs this part of what was poured.
+             */
+            cured_fraction: number;
+        };
+        /**
          * BlendResult
          * @description A blend after an edit.
          */
@@ -1844,10 +1917,10 @@ export interface components {
             confirm: boolean;
         };
         /**
-         * BowlOutlook
+         * BowlForecast
          * @description One bowl.
          */
-        BowlOutlook: {
+        BowlForecast: {
             /** Last C */
             last_c: number | null;
             /** Last Minute */
@@ -1898,7 +1971,7 @@ export interface components {
             };
             /**
              * Sap Koh Mg Per G
-             * @description SAP value, mg KOH/g; null reckons it from the acids as a triglyceride.
+             * @description SAP value, mg KOH/g; null calculates it from the acids as a triglyceride.
              */
             sap_koh_mg_per_g?: number | null;
             /**
@@ -1911,7 +1984,7 @@ export interface components {
         };
         /**
          * BySap
-         * @description An oil of which only the SAP value is known: its lye can be reckoned, its qualities cannot.
+         * @description An oil of which only the SAP value is known: its lye can be calculated, its qualities cannot.
          */
         BySap: {
             /**
@@ -1995,7 +2068,7 @@ export interface components {
         };
         /**
          * Certificate
-         * @description A catalogue oil with the figures of a supplier's certificate in place of the typical ones.
+         * @description A catalogue oil with the result of a supplier's certificate in place of the typical ones.
          */
         Certificate: {
             /**
@@ -2022,7 +2095,7 @@ export interface components {
         };
         /**
          * CheckResult
-         * @description Whether a formula can be reckoned and made.
+         * @description Whether a formula can be calculated and made.
          */
         CheckResult: {
             /**
@@ -2071,7 +2144,7 @@ export interface components {
             lye: "as_formula" | "dry" | "master";
             /**
              * Lye Concentration Percent
-             * @description More or less water than the formula has, said as the strength of the lye, %; null keeps the formula's.
+             * @description More or less water than the formula has, said as the lye concentration of the lye, %; null keeps the formula's.
              */
             lye_concentration_percent?: number | null;
             /**
@@ -2089,10 +2162,10 @@ export interface components {
             extras_at: "trace" | "lye";
             /**
              * Weigh Into
-             * @default one_pot
+             * @default one_bowl
              * @enum {string}
              */
-            weigh_into: "one_pot" | "separate";
+            weigh_into: "one_bowl" | "separate";
             /**
              * Top
              * @default level
@@ -2248,7 +2321,7 @@ export interface components {
         Column: {
             /** Label */
             label: string;
-            figures: components["schemas"]["Reckoning"];
+            result: components["schemas"]["FormulaResult"];
             cost: components["schemas"]["OilCost"];
         };
         /**
@@ -2328,29 +2401,85 @@ export interface components {
             to: "percent" | "weight";
         };
         /**
-         * Corrected
-         * @description An earlier event does not count, or counts with another weight; it stays in the record.
+         * CoolingForecast
+         * @description Both bowls.
          */
-        Corrected: {
+        CoolingForecast: {
+            oils: components["schemas"]["BowlForecast"];
+            lye: components["schemas"]["BowlForecast"];
+            /**
+             * Both Minute
+             * @description When both will be in the window and near enough; null when unknown, or when they never meet.
+             */
+            both_minute: number | null;
+            /**
+             * Ready
+             * @description They are now, by their last readings.
+             */
+            ready: boolean;
+            /** Words */
+            words: string;
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * Correction
+         * @description One way out.
+         */
+        Correction: {
+            /**
+             * Correction
+             * @enum {string}
+             */
+            correction: "pour_on" | "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Possible */
+            possible: boolean;
+            /** Why Not */
+            why_not: string;
+            /**
+             * Targets G
+             * @description Targets from then on, g by item; those not named stay.
+             */
+            targets_g: {
+                [key: string]: number;
+            };
+            /** @description What the batch will then be. */
+            after: components["schemas"]["ActualBatch"];
+        };
+        /**
+         * CorrectionTaken
+         * @description What was done about a weight that is off.
+         */
+        CorrectionTaken: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "corrected";
-            /** Seq */
-            seq: number;
-            /** Reason */
-            reason: string;
+            kind: "correction_taken";
+            /** Item */
+            item: string;
             /**
-             * In Pot
-             * @description Of a weight: what was weighed is in the bowl or the pot. False: it is not, and is weighed anew.
+             * Correction
+             * @enum {string}
              */
-            in_pot?: boolean | null;
+            correction: "pour_on" | "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
             /**
-             * Weight G
-             * @description Of a weight that is in there: the true one, g, of that load alone.
+             * Targets G
+             * @description Targets from now on, g; those not named stay.
+             * @default {}
              */
-            weight_g?: number | null;
+            targets_g: {
+                [key: string]: number;
+            };
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * Cup
@@ -2499,14 +2628,14 @@ export interface components {
             /** Within Tolerance */
             within_tolerance: boolean;
             /** @description If nothing is done about it. */
-            now: components["schemas"]["AsMade"];
+            now: components["schemas"]["ActualBatch"];
             /** Words */
             words: string;
             /**
-             * Ways
+             * Corrections
              * @description Those worth considering, the best first.
              */
-            ways: components["schemas"]["Way"][];
+            corrections: components["schemas"]["Correction"][];
         };
         /**
          * DeviceReadings
@@ -2518,7 +2647,7 @@ export interface components {
         };
         /**
          * DilutedSoap
-         * @description Paste thinned to a strength.
+         * @description Paste thinned to a lye concentration.
          */
         DilutedSoap: {
             /** Soap Percent */
@@ -2540,10 +2669,10 @@ export interface components {
             soap_percent: number | null;
         };
         /**
-         * DistancePart
+         * DistanceTerm
          * @description What makes up a distance.
          */
-        DistancePart: {
+        DistanceTerm: {
             /** Feature */
             feature: string;
             /** Name */
@@ -2554,10 +2683,10 @@ export interface components {
              */
             change: number;
             /**
-             * Part Percent
+             * Term Percent
              * @description Its part of the squared distance, %.
              */
-            part_percent: number;
+            term_percent: number;
         };
         /**
          * DuplicateRequest
@@ -2568,50 +2697,8 @@ export interface components {
             name: string;
         };
         /**
-         * EatenFigures
-         * @description Lye that something takes before the fats get it.
-         */
-        EatenFigures: {
-            /**
-             * Field
-             * @description Entry of the formula that does it, such as `additives[0]`.
-             */
-            field: string;
-            /**
-             * By
-             * @description Name of the liquid or additive.
-             */
-            by: string;
-            /** Acid */
-            acid: string;
-            /** Acid G */
-            acid_g: number;
-            /**
-             * Naoh Equivalent G
-             * @description Pure NaOH that does it, g.
-             */
-            naoh_equivalent_g: number;
-            /**
-             * Compensated
-             * @description Added back to the lye; otherwise the superfat rises by `superfat_points`.
-             */
-            compensated: boolean;
-            /** Superfat Points */
-            superfat_points: number;
-            /**
-             * Salt
-             * @description The salt formed.
-             */
-            salt: string;
-            /**
-             * Salt G
-             * @description Anhydrous, g.
-             */
-            salt_g: number;
-        };
-        /**
          * Effect
-         * @description One thing that a modifier moves.
+         * @description One thing that a adjustment moves.
          */
         Effect: {
             /**
@@ -2626,6 +2713,31 @@ export interface components {
             points: number;
         };
         /**
+         * EntryAmended
+         * @description An earlier event does not count, or counts with another weight; it stays in the record.
+         */
+        EntryAmended: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "amended";
+            /** Seq */
+            seq: number;
+            /** Reason */
+            reason: string;
+            /**
+             * In Bowl
+             * @description Of a weight: what was weighed is in the bowl or the pot. False: it is not, and is weighed anew.
+             */
+            in_bowl?: boolean | null;
+            /**
+             * Weight G
+             * @description Of a weight that is in there: the true one, g, of that load alone.
+             */
+            weight_g?: number | null;
+        };
+        /**
          * EqualSapContrast
          * @description The nearest single oil by lye need alone, to show where that rule leads.
          */
@@ -2635,7 +2747,7 @@ export interface components {
             /** Sap Difference Koh Mg Per G */
             sap_difference_koh_mg_per_g: number;
             formula: components["schemas"]["Formula"];
-            figures: components["schemas"]["Reckoning"];
+            result: components["schemas"]["FormulaResult"];
             /** Words */
             words: string;
         };
@@ -2648,7 +2760,7 @@ export interface components {
         };
         /**
          * Expectations
-         * @description What to expect of the bar; every figure is an estimate.
+         * @description What to expect of the bar; every quantity is an estimate.
          */
         Expectations: {
             /**
@@ -2683,6 +2795,49 @@ export interface components {
              * @enum {string}
              */
             trace: "slow" | "moderate" | "brisk" | "fast";
+        };
+        /**
+         * Explanation
+         * @description How a quantity came about.
+         */
+        Explanation: {
+            /** Quantity */
+            quantity: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Rule
+             * @description The formula in words and signs.
+             */
+            rule: string;
+            /**
+             * Substituted
+             * @description The same with this formula's numbers.
+             */
+            substituted: string;
+            /**
+             * Terms
+             * @description The parts, in the order of the blend; empty when the rule has none.
+             */
+            terms: components["schemas"]["Term"][];
+            /** Terms Unit */
+            terms_unit: string;
+            /**
+             * Assumes
+             * @description What has to be true for the quantity to be.
+             */
+            assumes: string[];
+            /**
+             * Certainty
+             * @description How sure it is.
+             */
+            certainty: string;
+            /** Sources */
+            sources: components["schemas"]["Source"][];
         };
         /**
          * Fact
@@ -2732,15 +2887,15 @@ export interface components {
             name: string;
             /**
              * Purpose
-             * @description Id of the purpose whose bands the bar is held against, unless it has its own.
+             * @description Id of the purpose whose target ranges the bar is held against, unless it has its own.
              * @default everyday-body
              */
             purpose: string;
             /**
-             * Bands
-             * @description The maker's own bands, in the place of all those of the purpose; null takes the purpose's.
+             * Target Ranges
+             * @description The maker's own target ranges, in the place of all those of the purpose; null takes the purpose's.
              */
-            bands?: components["schemas"]["Band"][] | null;
+            target_ranges?: components["schemas"]["TargetRange"][] | null;
             /**
              * Notes
              * @default
@@ -2801,15 +2956,15 @@ export interface components {
             name: string;
             /**
              * Purpose
-             * @description Id of the purpose whose bands the bar is held against, unless it has its own.
+             * @description Id of the purpose whose target ranges the bar is held against, unless it has its own.
              * @default everyday-body
              */
             purpose: string;
             /**
-             * Bands
-             * @description The maker's own bands, in the place of all those of the purpose; null takes the purpose's.
+             * Target Ranges
+             * @description The maker's own target ranges, in the place of all those of the purpose; null takes the purpose's.
              */
-            bands?: components["schemas"]["Band"][] | null;
+            target_ranges?: components["schemas"]["TargetRange"][] | null;
             /**
              * Notes
              * @default
@@ -2869,7 +3024,7 @@ export interface components {
              * Format Version
              * @constant
              */
-            format_version: 1;
+            format_version: 2;
         };
         /**
          * FormulaRecord
@@ -2880,7 +3035,7 @@ export interface components {
             id: string;
             /**
              * Revision
-             * @description Counts every save of the working copy.
+             * @description Counts every save of the draft.
              */
             revision: number;
             /**
@@ -2899,11 +3054,67 @@ export interface components {
              */
             updated_at: string;
             /**
-             * Deleted At
+             * Archived At
              * @description UTC, ISO 8601; null unless deleted.
              */
-            deleted_at: string | null;
+            archived_at: string | null;
             formula: components["schemas"]["Formula"];
+        };
+        /**
+         * FormulaResult
+         * @description Everything that follows from a formula.
+         */
+        FormulaResult: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
+            /**
+             * Cautions
+             * @description What to know, or to put right, although it could be calculated.
+             */
+            cautions: components["schemas"]["Problem"][];
+            /** Oils */
+            oils: components["schemas"]["OilResult"][];
+            /** Total Oils G */
+            total_oils_g: number;
+            lye: components["schemas"]["LyeResult"];
+            water: components["schemas"]["WaterResult"];
+            /** Liquids */
+            liquids: components["schemas"]["LiquidResult"][];
+            /** Additives */
+            additives: components["schemas"]["AdditiveResult"][];
+            /**
+             * Consumed
+             * @description What takes lye before the fats get any.
+             */
+            consumed: components["schemas"]["LyeConsumed"][];
+            /**
+             * Batter G
+             * @description Everything in the pot, g.
+             */
+            batter_g: number;
+            /** Acids */
+            acids: components["schemas"]["AcidShare"][];
+            /** Qualities */
+            qualities: components["schemas"]["QualityResult"][];
+            /**
+             * Remarks
+             * @description What stands out; empty when nothing does.
+             */
+            remarks: components["schemas"]["Remark"][];
+            indices: components["schemas"]["Indices"];
+            /**
+             * Adjustments
+             * @description What acts beside the fatty acids; estimates.
+             */
+            adjustments: components["schemas"]["Adjustment"][];
+            /** @description What to expect of the bar over time; null for paste. */
+            bar: components["schemas"]["Expectations"] | null;
+            /** @description What the pot holds as soft soap; null for a bar. */
+            paste: components["schemas"]["PasteResult"] | null;
+            weighing: components["schemas"]["Weighing"];
         };
         /**
          * FormulaSummary
@@ -2930,8 +3141,8 @@ export interface components {
              * @description UTC, ISO 8601.
              */
             updated_at: string;
-            /** Deleted At */
-            deleted_at: string | null;
+            /** Archived At */
+            archived_at: string | null;
             /** Strata */
             strata: components["schemas"]["Stratum"][];
         };
@@ -3016,7 +3227,7 @@ export interface components {
         HistoryEntry: {
             /**
              * Number
-             * @description Null for the working copy.
+             * @description Null for the draft.
              */
             number: number | null;
             /** Note */
@@ -3043,6 +3254,52 @@ export interface components {
              * @description Its new share, %; of one that moved, the change.
              */
             share_percent: number;
+        };
+        /**
+         * Indices
+         * @description Quick indices makers use beside the qualities.
+         */
+        Indices: {
+            /**
+             * Saturated Percent
+             * @description Of all fatty acids, %.
+             */
+            saturated_percent: number;
+            /**
+             * Unsaturated Percent
+             * @description Of all fatty acids, %, ricinoleic included.
+             */
+            unsaturated_percent: number;
+            /**
+             * Other Percent
+             * @description Fatty acids outside the table and the unsaponifiable half of waxes, %.
+             */
+            other_percent: number;
+            /**
+             * Hard Percent
+             * @description Oils solid at 20 C, % of the oils.
+             */
+            hard_percent: number;
+            /**
+             * Soft Percent
+             * @description Oils liquid at 20 C, % of the oils.
+             */
+            soft_percent: number;
+            /**
+             * Iodine Value
+             * @description g I2 per 100 g, calculated from the fatty acids (AOCS Cd 1c-85).
+             */
+            iodine_value: number;
+            /**
+             * Ins
+             * @description SAP value less iodine value; a secondary index.
+             */
+            ins: number;
+            /**
+             * Sap Koh Mg Per G
+             * @description SAP value of the blend, mg KOH/g.
+             */
+            sap_koh_mg_per_g: number;
         };
         /**
          * JobDone
@@ -3113,7 +3370,7 @@ export interface components {
         };
         /**
          * Limit
-         * @description The span in which a figure makes sense.
+         * @description The span in which a quantity makes sense.
          */
         Limit: {
             /** Name */
@@ -3127,11 +3384,11 @@ export interface components {
             /** Reason */
             reason: string;
             /**
-             * Is Percent Often Typed As Part
+             * Is Percent Often Typed As Fraction
              * @description 0.9 typed for 90 % is recognised, and asked about.
              * @default false
              */
-            is_percent_often_typed_as_part: boolean;
+            is_percent_often_typed_as_fraction: boolean;
         };
         /**
          * Liquid
@@ -3157,12 +3414,12 @@ export interface components {
             /** Protein Percent */
             protein_percent: number;
             /**
-             * Eater
-             * @description The acid in it that eats lye, if any.
+             * Consumer
+             * @description The acid in it that consumes lye, if any.
              */
-            eater: string;
-            /** Eater Percent */
-            eater_percent: number;
+            consumer: string;
+            /** Consumer Percent */
+            consumer_percent: number;
             /**
              * Vegan
              * @enum {string}
@@ -3182,33 +3439,6 @@ export interface components {
              * @enum {string}
              */
             scorches: "yes" | "no";
-        };
-        /**
-         * LiquidFigures
-         * @description One liquid of the formula.
-         */
-        LiquidFigures: {
-            /** Liquid */
-            liquid: string;
-            /** Name */
-            name: string;
-            /**
-             * Use
-             * @enum {string}
-             */
-            use: "dissolves_lye" | "into_oils" | "at_trace";
-            /** Weight G */
-            weight_g: number;
-            /** Water G */
-            water_g: number;
-            /** Fat G */
-            fat_g: number;
-            /** Sugar G */
-            sugar_g: number;
-            /** Protein G */
-            protein_g: number;
-            /** Cautions */
-            cautions: string;
         };
         /**
          * LiquidLine
@@ -3238,23 +3468,37 @@ export interface components {
             value: number | null;
             /**
              * Compensated
-             * @description The lye that its acid eats is added back; otherwise the superfat rises by it.
+             * @description The lye that its acid consumes is added back; otherwise the superfat rises by it.
              * @default false
              */
             compensated: boolean;
         };
         /**
-         * LiveFigures
-         * @description What can be said of a formula while it is being written.
+         * LiquidResult
+         * @description One liquid of the formula.
          */
-        LiveFigures: {
-            /** @description Null while something is missing or impossible. */
-            figures: components["schemas"]["Reckoning"] | null;
+        LiquidResult: {
+            /** Liquid */
+            liquid: string;
+            /** Name */
+            name: string;
             /**
-             * Problems
-             * @description What stands in the way, entry by entry.
+             * Use
+             * @enum {string}
              */
-            problems: components["schemas"]["Problem"][];
+            use: "dissolves_lye" | "into_oils" | "at_trace";
+            /** Weight G */
+            weight_g: number;
+            /** Water G */
+            water_g: number;
+            /** Fat G */
+            fat_g: number;
+            /** Sugar G */
+            sugar_g: number;
+            /** Protein G */
+            protein_g: number;
+            /** Cautions */
+            cautions: string;
         };
         /**
          * LivePlan
@@ -3262,7 +3506,20 @@ export interface components {
          */
         LivePlan: {
             /** @description Null while something is missing or impossible. */
-            work: components["schemas"]["WorkedOut"] | null;
+            work: components["schemas"]["PreparedBatch"] | null;
+            /**
+             * Problems
+             * @description What stands in the way, entry by entry.
+             */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * LiveResult
+         * @description What can be said of a formula while it is being written.
+         */
+        LiveResult: {
+            /** @description Null while something is missing or impossible. */
+            result: components["schemas"]["FormulaResult"] | null;
             /**
              * Problems
              * @description What stands in the way, entry by entry.
@@ -3283,7 +3540,7 @@ export interface components {
             koh?: components["schemas"]["Koh"] | null;
             /**
              * Master Percent
-             * @description Strength of lye dissolved ahead, lye as bought in its solution, %; null when lye is weighed dry.
+             * @description Lye concentration of lye dissolved ahead, lye as bought in its solution, %; null when lye is weighed dry.
              */
             master_percent?: number | null;
             /**
@@ -3293,10 +3550,73 @@ export interface components {
             purity_tolerance_percent?: number | null;
         };
         /**
-         * LyeFigures
+         * LyeConsumed
+         * @description Lye that something takes before the fats get it.
+         */
+        LyeConsumed: {
+            /**
+             * Field
+             * @description Entry of the formula that does it, such as `additives[0]`.
+             */
+            field: string;
+            /**
+             * By
+             * @description Name of the liquid or additive.
+             */
+            by: string;
+            /** Acid */
+            acid: string;
+            /** Acid G */
+            acid_g: number;
+            /**
+             * Naoh Equivalent G
+             * @description Pure NaOH that does it, g.
+             */
+            naoh_equivalent_g: number;
+            /**
+             * Compensated
+             * @description Added back to the lye; otherwise the superfat rises by `superfat_points`.
+             */
+            compensated: boolean;
+            /** Superfat Points */
+            superfat_points: number;
+            /**
+             * Salt
+             * @description The salt formed.
+             */
+            salt: string;
+            /**
+             * Salt G
+             * @description Anhydrous, g.
+             */
+            salt_g: number;
+        };
+        /**
+         * LyePeak
+         * @description How hot the lye gets; an estimate.
+         */
+        LyePeak: {
+            /**
+             * Low C
+             * @description In an uncovered jug, stirred slowly.
+             */
+            low_c: number;
+            /**
+             * High C
+             * @description If no heat is lost at all.
+             */
+            high_c: number;
+            /**
+             * Boils
+             * @description It may boil and spit.
+             */
+            boils: boolean;
+        };
+        /**
+         * LyeResult
          * @description The lye.
          */
-        LyeFigures: {
+        LyeResult: {
             /**
              * Naoh G
              * @description NaOH to weigh, as bought, g.
@@ -3333,7 +3653,7 @@ export interface components {
             koh_weight_percent: number;
             /**
              * Superfat Total Percent
-             * @description Superfat of the whole batch: what is left when late oils, fat of liquids and what eats lye are counted.
+             * @description Superfat of the whole batch: what is left when late oils, fat of liquids and what consumes lye are counted.
              */
             superfat_total_percent: number;
             /**
@@ -3343,27 +3663,6 @@ export interface components {
             superfat_as_weighed_percent: number;
             superfat_interval: components["schemas"]["SuperfatInterval"];
             master: components["schemas"]["MasterLye"] | null;
-        };
-        /**
-         * LyePeak
-         * @description How hot the lye gets; an estimate.
-         */
-        LyePeak: {
-            /**
-             * Low C
-             * @description In an uncovered jug, stirred slowly.
-             */
-            low_c: number;
-            /**
-             * High C
-             * @description If no heat is lost at all.
-             */
-            high_c: number;
-            /**
-             * Boils
-             * @description It may boil and spit.
-             */
-            boils: boolean;
         };
         /**
          * Mark
@@ -3383,10 +3682,10 @@ export interface components {
          */
         MasterLye: {
             /**
-             * Strength Percent
+             * Lye Concentration Percent
              * @description Lye as bought in its solution, %.
              */
-            strength_percent: number;
+            lye_concentration_percent: number;
             /** Naoh Solution G */
             naoh_solution_g: number;
             /** Koh Solution G */
@@ -3404,7 +3703,7 @@ export interface components {
              * @description Fields start with `content`, `name` and so on.
              */
             problems: components["schemas"]["Problem"][];
-            /** @description The material as the reckoning sees it; null while something stops it. */
+            /** @description The material as the calculation sees it; null while something stops it. */
             oil: components["schemas"]["Oil"] | null;
         };
         /**
@@ -3423,10 +3722,10 @@ export interface components {
              */
             updated_at: string;
             /**
-             * Deleted At
+             * Archived At
              * @description UTC, ISO 8601; null unless put aside.
              */
-            deleted_at: string | null;
+            archived_at: string | null;
             material: components["schemas"]["OwnMaterial"];
         };
         /**
@@ -3468,23 +3767,20 @@ export interface components {
             points: number;
         };
         /**
-         * Modifier
-         * @description Something beside the fatty acids that acts on the bar.
+         * MixtureComponent
+         * @description A part of a mixed material.
          */
-        Modifier: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
+        MixtureComponent: {
             /**
-             * State
-             * @description How it stands in this formula.
+             * Oil
+             * @description Id of an unmixed oil.
              */
-            state: string;
-            /** Effects */
-            effects: components["schemas"]["Effect"][];
-            /** Reason */
-            reason: string;
+            oil: string;
+            /**
+             * Share Percent
+             * @description Of the mixture, %; what is missing to 100 is filler that no lye touches.
+             */
+            share_percent: number;
         };
         /**
          * Mould
@@ -3502,7 +3798,7 @@ export interface components {
             shape: components["schemas"]["Slab"] | components["schemas"]["Cylinder"] | components["schemas"]["HalfSpheres"] | components["schemas"]["Cavities"] | components["schemas"]["Measured"];
             /**
              * Calibration Percent
-             * @description What it really took at a reckoned fill, %, as earlier batches taught.
+             * @description What it really took at a calculated fill, %, as earlier batches taught.
              * @default 100
              */
             calibration_percent: number;
@@ -3585,7 +3881,7 @@ export interface components {
              */
             after_seq?: number | null;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Noted
@@ -3695,12 +3991,12 @@ export interface components {
             cautions: string;
             /**
              * Sources
-             * @description Ids of the sources of these figures.
+             * @description Ids of the sources of these result.
              */
             sources: string[];
             /**
              * Audit Note
-             * @description Why a listed figure may differ from the one its composition gives; empty when it agrees.
+             * @description Why a listed quantity may differ from the one its composition gives; empty when it agrees.
              */
             audit_note: string;
             /**
@@ -3714,11 +4010,11 @@ export interface components {
              */
             other_percent: number;
             /**
-             * Parts
+             * Components
              * @description What a mixture is made of, down to unmixed oils; empty for an oil that is none.
              * @default []
              */
-            parts: components["schemas"]["OilPart"][];
+            components: components["schemas"]["MixtureComponent"][];
             /**
              * Known Profile Percent
              * @description The part of it whose fatty acids are known, %; qualities say nothing of the rest.
@@ -3748,10 +4044,10 @@ export interface components {
             unpriced: string[];
         };
         /**
-         * OilFigures
-         * @description One line of the blend, reckoned.
+         * OilResult
+         * @description One line of the blend, calculated.
          */
-        OilFigures: {
+        OilResult: {
             /** Oil */
             oil: string;
             /** Name */
@@ -3773,22 +4069,6 @@ export interface components {
              * @description The group of fatty acids that makes it what it is.
              */
             group: string;
-        };
-        /**
-         * OilPart
-         * @description A part of a mixed material.
-         */
-        OilPart: {
-            /**
-             * Oil
-             * @description Id of an unmixed oil.
-             */
-            oil: string;
-            /**
-             * Share Percent
-             * @description Of the mixture, %; what is missing to 100 is filler that no lye touches.
-             */
-            share_percent: number;
         };
         /**
          * OilSummary
@@ -3844,28 +4124,6 @@ export interface components {
             keep_percent: number;
         };
         /**
-         * Outlook
-         * @description Both bowls.
-         */
-        Outlook: {
-            oils: components["schemas"]["BowlOutlook"];
-            lye: components["schemas"]["BowlOutlook"];
-            /**
-             * Both Minute
-             * @description When both will be in the window and near enough; null when unknown, or when they never meet.
-             */
-            both_minute: number | null;
-            /**
-             * Ready
-             * @description They are now, by their last readings.
-             */
-            ready: boolean;
-            /** Words */
-            words: string;
-            /** Warnings */
-            warnings: string[];
-        };
-        /**
          * OwnMaterial
          * @description A material of the maker's own.
          */
@@ -3901,36 +4159,6 @@ export interface components {
             vegan: "yes" | "no" | "maybe";
             /** Content */
             content: components["schemas"]["ByProfile"] | components["schemas"]["BySap"] | components["schemas"]["Certificate"] | components["schemas"]["Recipe"];
-        };
-        /**
-         * PasteFigures
-         * @description What the pot holds once the lye is spent.
-         */
-        PasteFigures: {
-            /**
-             * Paste G
-             * @description Everything in the pot, nothing boiled off, g.
-             */
-            paste_g: number;
-            /**
-             * Soap G
-             * @description Soap, dry, g.
-             */
-            soap_g: number;
-            /**
-             * Soap Percent
-             * @description Of the paste, %.
-             */
-            soap_percent: number;
-            /** Glycerol G */
-            glycerol_g: number;
-            /**
-             * Free Oil G
-             * @description Oil left by the superfat, g.
-             */
-            free_oil_g: number;
-            /** @description When the formula asks for a strength below the paste's own. */
-            diluted: components["schemas"]["DilutedSoap"] | null;
         };
         /**
          * PasteMix
@@ -4000,6 +4228,36 @@ export interface components {
             weight_g: number;
         };
         /**
+         * PasteResult
+         * @description What the pot holds once the lye is spent.
+         */
+        PasteResult: {
+            /**
+             * Paste G
+             * @description Everything in the pot, nothing boiled off, g.
+             */
+            paste_g: number;
+            /**
+             * Soap G
+             * @description Soap, dry, g.
+             */
+            soap_g: number;
+            /**
+             * Soap Percent
+             * @description Of the paste, %.
+             */
+            soap_percent: number;
+            /** Glycerol G */
+            glycerol_g: number;
+            /**
+             * Free Oil G
+             * @description Oil left by the superfat, g.
+             */
+            free_oil_g: number;
+            /** @description When the formula asks for a lye concentration below the paste's own. */
+            diluted: components["schemas"]["DilutedSoap"] | null;
+        };
+        /**
          * PercentBlend
          * @description Shares lead; weights follow from the total.
          */
@@ -4028,14 +4286,14 @@ export interface components {
              */
             oil: string;
             /**
-             * Held
+             * Locked
              * @description Held amounts do not move when others are scaled or traded.
              * @default false
              */
-            held: boolean;
+            locked: boolean;
             /**
              * Added
-             * @description When it goes in. No lye is reckoned for an oil that goes in late: all of it joins the superfat.
+             * @description When it goes in. No lye is calculated for an oil that goes in late: all of it joins the superfat.
              * @default start
              * @enum {string}
              */
@@ -4082,17 +4340,17 @@ export interface components {
         };
         /**
          * PlannedBatch
-         * @description A batch with every figure that the sheet, the screens and the making of it share.
+         * @description A batch with every quantity that the sheet, the screens and the making of it share.
          */
         PlannedBatch: {
             /** @description At the size of the batch. */
             formula: components["schemas"]["Formula"];
             /** @description Weights in grams. */
-            figures: components["schemas"]["Reckoning"];
+            result: components["schemas"]["FormulaResult"];
             /** @description The same weights rounded in ounces, so that they add up there too. */
-            ounces: components["schemas"]["Reckoning"];
-            volume: components["schemas"]["VolumeFigures"];
-            size: components["schemas"]["SizeFigures"];
+            ounces: components["schemas"]["FormulaResult"];
+            volume: components["schemas"]["BatterVolume"];
+            size: components["schemas"]["BatchSize"];
             /** Moulds */
             moulds: components["schemas"]["MouldFill"][];
             /** Scents */
@@ -4175,6 +4433,17 @@ export interface components {
             difference_ml: number;
         };
         /**
+         * PreparedBatch
+         * @description A plan with everything that follows from it.
+         */
+        PreparedBatch: {
+            planned: components["schemas"]["PlannedBatch"];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
          * Price
          * @description A price to keep.
          */
@@ -4221,7 +4490,7 @@ export interface components {
         };
         /**
          * Process
-         * @description How the bar is made, as far as its figures depend on it.
+         * @description How the bar is made, as far as its result depend on it.
          */
         Process: {
             /**
@@ -4249,7 +4518,7 @@ export interface components {
         };
         /**
          * Purpose
-         * @description What the bar is for, with starting bands: rules of thumb, to be edited.
+         * @description What the bar is for, with starting target ranges: rules of thumb, to be edited.
          */
         Purpose: {
             /** Id */
@@ -4274,8 +4543,8 @@ export interface components {
             usual_superfat_minimum_percent: number;
             /** Usual Superfat Maximum Percent */
             usual_superfat_maximum_percent: number;
-            /** Bands */
-            bands: components["schemas"]["Band"][];
+            /** Target Ranges */
+            target_ranges: components["schemas"]["TargetRange"][];
         };
         /**
          * Quality
@@ -4290,22 +4559,22 @@ export interface components {
             acids: string[];
             /**
              * Axis Minimum
-             * @description Left end of the track it is drawn on, points.
+             * @description Left end of the quality scale it is drawn on, points.
              */
             axis_minimum: number;
             /**
              * Axis Maximum
-             * @description Right end of the track, points.
+             * @description Right end of the quality scale, points.
              */
             axis_maximum: number;
             /** Meaning */
             meaning: string;
         };
         /**
-         * QualityFigures
+         * QualityResult
          * @description One predicted quality: an estimate from the fatty acids alone.
          */
-        QualityFigures: {
+        QualityResult: {
             /** Quality */
             quality: string;
             /**
@@ -4323,16 +4592,16 @@ export interface components {
              * @description High end of it; oils whose fatty acids are unknown could all be at this work.
              */
             high: number;
-            /** @description The band of the formula's purpose, if it sets one. */
-            band: components["schemas"]["Band"] | null;
+            /** @description The target range of the formula's purpose, if it sets one. */
+            target_range: components["schemas"]["TargetRange"] | null;
             /**
              * Standing
              * @enum {string}
              */
-            standing: "below" | "in" | "above" | "no band" | "unknown";
+            standing: "below" | "in" | "above" | "no target" | "unknown";
             /**
              * Outside By
-             * @description Points outside the band; 0 inside it, and while it is unknown.
+             * @description Points outside the target range; 0 inside it, and while it is unknown.
              */
             outside_by: number;
             /**
@@ -4343,7 +4612,7 @@ export interface components {
         };
         /**
          * Range
-         * @description A figure that varies in nature: `minimum` <= `typical` <= `maximum`, unit given by the field that holds it.
+         * @description A quantity that varies in nature: `minimum` <= `typical` <= `maximum`, unit given by the field that holds it.
          */
         Range: {
             /** Typical */
@@ -4371,52 +4640,6 @@ export interface components {
             celsius: number;
         };
         /**
-         * Readings
-         * @description Quick readings makers use beside the qualities.
-         */
-        Readings: {
-            /**
-             * Saturated Percent
-             * @description Of all fatty acids, %.
-             */
-            saturated_percent: number;
-            /**
-             * Unsaturated Percent
-             * @description Of all fatty acids, %, ricinoleic included.
-             */
-            unsaturated_percent: number;
-            /**
-             * Other Percent
-             * @description Fatty acids outside the table and the unsaponifiable half of waxes, %.
-             */
-            other_percent: number;
-            /**
-             * Hard Percent
-             * @description Oils solid at 20 C, % of the oils.
-             */
-            hard_percent: number;
-            /**
-             * Soft Percent
-             * @description Oils liquid at 20 C, % of the oils.
-             */
-            soft_percent: number;
-            /**
-             * Iodine Value
-             * @description g I2 per 100 g, calculated from the fatty acids (AOCS Cd 1c-85).
-             */
-            iodine_value: number;
-            /**
-             * Ins
-             * @description SAP value less iodine value; a secondary reading.
-             */
-            ins: number;
-            /**
-             * Sap Koh Mg Per G
-             * @description SAP value of the blend, mg KOH/g.
-             */
-            sap_koh_mg_per_g: number;
-        };
-        /**
          * Recipe
          * @description A bottled blend, a master blend, or an oil cut with filler: it counts as its parts.
          */
@@ -4426,8 +4649,8 @@ export interface components {
              * @enum {string}
              */
             kind: "recipe";
-            /** Parts */
-            parts: components["schemas"]["RecipePart"][];
+            /** Components */
+            components: components["schemas"]["RecipeComponent"][];
             /**
              * Filler Percent
              * @description Part that no lye touches, such as mineral oil in a soap grade mix, %.
@@ -4436,10 +4659,10 @@ export interface components {
             filler_percent: number;
         };
         /**
-         * RecipePart
+         * RecipeComponent
          * @description A part of a mixture.
          */
-        RecipePart: {
+        RecipeComponent: {
             /**
              * Oil
              * @description Id in the catalogue, or of another own material.
@@ -4447,62 +4670,6 @@ export interface components {
             oil: string;
             /** Share Percent */
             share_percent: number | null;
-        };
-        /**
-         * Reckoning
-         * @description Everything that follows from a formula.
-         */
-        Reckoning: {
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
-            /**
-             * Cautions
-             * @description What to know, or to put right, although it could be reckoned.
-             */
-            cautions: components["schemas"]["Problem"][];
-            /** Oils */
-            oils: components["schemas"]["OilFigures"][];
-            /** Total Oils G */
-            total_oils_g: number;
-            lye: components["schemas"]["LyeFigures"];
-            water: components["schemas"]["WaterFigures"];
-            /** Liquids */
-            liquids: components["schemas"]["LiquidFigures"][];
-            /** Additives */
-            additives: components["schemas"]["AdditiveFigures"][];
-            /**
-             * Eaten
-             * @description What takes lye before the fats get any.
-             */
-            eaten: components["schemas"]["EatenFigures"][];
-            /**
-             * Batter G
-             * @description Everything in the pot, g.
-             */
-            batter_g: number;
-            /** Acids */
-            acids: components["schemas"]["AcidShare"][];
-            /** Qualities */
-            qualities: components["schemas"]["QualityFigures"][];
-            /**
-             * Remarks
-             * @description What stands out; empty when nothing does.
-             */
-            remarks: components["schemas"]["Remark"][];
-            readings: components["schemas"]["Readings"];
-            /**
-             * Modifiers
-             * @description What acts beside the fatty acids; estimates.
-             */
-            modifiers: components["schemas"]["Modifier"][];
-            /** @description What to expect of the bar over time; null for paste. */
-            bar: components["schemas"]["Expectations"] | null;
-            /** @description What the pot holds as soft soap; null for a bar. */
-            paste: components["schemas"]["PasteFigures"] | null;
-            weighing: components["schemas"]["Weighing"];
         };
         /**
          * RecordedEvent
@@ -4520,7 +4687,7 @@ export interface components {
              */
             at: string;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["WayTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["Corrected"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Reference
@@ -4592,10 +4759,10 @@ export interface components {
              */
             severity: "danger" | "watch" | "note";
             /**
-             * Figure
-             * @description The figure whose working says more, if one.
+             * Quantity
+             * @description The quantity whose explanation says more, if one.
              */
-            figure: string | null;
+            quantity: string | null;
             /**
              * Headline
              * @description What it is, with its size.
@@ -4613,7 +4780,7 @@ export interface components {
         ReturnRequest: {
             /**
              * Revision
-             * @description The revision of the working copy; another one kept meanwhile refuses it with 409.
+             * @description The revision of the draft; another one kept meanwhile refuses it with 409.
              */
             revision: number;
         };
@@ -4657,13 +4824,13 @@ export interface components {
         Run: {
             record: components["schemas"]["BatchRecord"];
             /** @description As planned until it begins; from then on volume, portions and moulds follow what is in the pot. */
-            work: components["schemas"]["WorkedOut"];
+            work: components["schemas"]["PreparedBatch"];
             state: components["schemas"]["RunState"];
             /** @description The weighing it is at; null when the next step is none. */
             weighing: components["schemas"]["WeighingNow"] | null;
             /** @description As weighed so far; what is not weighed yet, or still to be topped up, at its target. */
-            made: components["schemas"]["AsMade"];
-            outlook: components["schemas"]["Outlook"];
+            made: components["schemas"]["ActualBatch"];
+            cooling_forecast: components["schemas"]["CoolingForecast"];
             /**
              * Now
              * @description The server's clock, UTC.
@@ -4958,7 +5125,7 @@ export interface components {
             sections: components["schemas"]["SheetSection"][];
             /**
              * Facts
-             * @description Size, lye strength, temperatures, times.
+             * @description Size, lye lye concentration, temperatures, times.
              */
             facts: components["schemas"]["Fact"][];
             /** Moulds */
@@ -5087,41 +5254,6 @@ export interface components {
             };
         };
         /**
-         * SizeFigures
-         * @description How big the batch is, and how it fits.
-         */
-        SizeFigures: {
-            /** Oils G */
-            oils_g: number;
-            /**
-             * Batter G
-             * @description Everything that is poured, scent and colour too, g.
-             */
-            batter_g: number;
-            /**
-             * Capacity Ml
-             * @description Of the moulds to their fill, mL; 0 without moulds.
-             */
-            capacity_ml: number;
-            /**
-             * Over Ml
-             * @description Batter that finds no place, mL.
-             */
-            over_ml: number;
-            /**
-             * Short Ml
-             * @description Room left, mL.
-             */
-            short_ml: number;
-            /**
-             * Limiting
-             * @description Name of the oil that limits the size, if one does.
-             */
-            limiting: string;
-            /** Words */
-            words: string;
-        };
-        /**
          * Slab
          * @description A box: a loaf that is cut across its length, or a slab that is cut in a grid.
          */
@@ -5147,7 +5279,7 @@ export interface components {
          */
         Solution: {
             formula: components["schemas"]["Formula"];
-            figures: components["schemas"]["Reckoning"];
+            result: components["schemas"]["FormulaResult"];
             /**
              * Status
              * @enum {string}
@@ -5155,7 +5287,7 @@ export interface components {
             status: "proven" | "gap" | "stopped" | "impossible";
             /**
              * Miss
-             * @description Weighted points outside all bands together; 0 when everything is met.
+             * @description Weighted points outside all target ranges together; 0 when everything is met.
              */
             miss: number;
             /**
@@ -5178,7 +5310,7 @@ export interface components {
             conflict: components["schemas"]["Conflict"] | null;
             /**
              * Slack
-             * @description What the room left inside the bands could buy; bounds for blends of any number of oils.
+             * @description What the room left inside the target ranges could buy; bounds for blends of any number of oils.
              */
             slack: string[];
             /**
@@ -5312,7 +5444,7 @@ export interface components {
         };
         /**
          * Source
-         * @description Where figures come from.
+         * @description Where result come from.
          */
         Source: {
             /** Id */
@@ -5451,7 +5583,7 @@ export interface components {
          * @description The answer to a swap.
          */
         SwapAnswer: {
-            before: components["schemas"]["Reckoning"];
+            before: components["schemas"]["FormulaResult"];
             cost_before: components["schemas"]["OilCost"];
             /**
              * Outgoing Percent
@@ -5471,10 +5603,10 @@ export interface components {
              */
             proven: boolean;
             /**
-             * Judged
+             * Compared
              * @description Sets of oils that were weighed against each other.
              */
-            judged: number;
+            compared: number;
             /**
              * Allowed
              * @description Oils that could be chosen from.
@@ -5505,18 +5637,18 @@ export interface components {
              */
             distance: number;
             /**
-             * Kept Percent
+             * Match Percent
              * @description How much of the squared distance that simply leaving the oil out would open is closed, %.
              */
-            kept_percent: number;
+            match_percent: number;
             /**
-             * Parts
+             * Components
              * @description What the distance is made of, the largest first.
              */
-            parts: components["schemas"]["DistancePart"][];
+            components: components["schemas"]["DistanceTerm"][];
             cost: components["schemas"]["OilCost"];
             formula: components["schemas"]["Formula"];
-            figures: components["schemas"]["Reckoning"];
+            result: components["schemas"]["FormulaResult"];
             /**
              * Words
              * @description Who takes over what, and what to mind.
@@ -5544,19 +5676,19 @@ export interface components {
              */
             school: "profile_and_role" | "profile" | "role" | "equal_sap";
             /**
-             * Into Bands
-             * @description Qualities outside their band are drawn to its nearest edge; otherwise everything is to stay as it was.
+             * Into Target Ranges
+             * @description Qualities outside their target range are drawn to its nearest edge; otherwise everything is to stay as it was.
              * @default true
              */
-            into_bands: boolean;
+            into_target_ranges: boolean;
             /**
              * Others
              * @description Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
              *     Held lines never do.
-             * @default held
+             * @default locked
              * @enum {string}
              */
-            others: "held" | "one_moves" | "within" | "free";
+            others: "locked" | "one_moves" | "within" | "free";
             /**
              * Within Points
              * @default 6
@@ -5676,7 +5808,7 @@ export interface components {
         };
         /**
          * Target
-         * @description A band for one thing.
+         * @description A target range for one thing.
          */
         Target: {
             /**
@@ -5690,14 +5822,14 @@ export interface components {
             /** Maximum */
             maximum?: number | null;
             /**
-             * Must
-             * @description A must is never missed; a wish is missed by as little as can be.
+             * Required
+             * @description A must is never missed; a preferred target is missed by as little as can be.
              * @default false
              */
-            must: boolean;
+            required: boolean;
             /**
              * Weight
-             * @description How much a point outside counts, for a wish.
+             * @description How much a point outside counts, for a preferred target.
              * @default 1
              */
             weight: number;
@@ -5715,7 +5847,7 @@ export interface components {
             axis_minimum: number;
             /**
              * Axis Maximum
-             * @description Ends of the track it is drawn on.
+             * @description Ends of the quality scale it is drawn on.
              */
             axis_maximum: number;
         };
@@ -5735,6 +5867,18 @@ export interface components {
              * @description Points outside; 0 when it is met.
              */
             outside_by: number;
+        };
+        /**
+         * TargetRange
+         * @description The points a maker wants a quality to fall in, ends included.
+         */
+        TargetRange: {
+            /** Quality */
+            quality: string;
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
         };
         /**
          * TargetSet
@@ -5839,7 +5983,7 @@ export interface components {
         };
         /**
          * Term
-         * @description One line of a working.
+         * @description One line of a explanation.
          */
         Term: {
             /** Label */
@@ -5933,7 +6077,7 @@ export interface components {
             moves: components["schemas"]["Move"][];
             /**
              * Nearer By
-             * @description Points by which the bands come nearer, all together; below 0 they go farther.
+             * @description Points by which the target ranges come nearer, all together; below 0 they go farther.
              */
             nearer_by: number;
         };
@@ -5955,7 +6099,7 @@ export interface components {
              */
             shows: string;
             formula: components["schemas"]["Formula"];
-            figures: components["schemas"]["Reckoning"];
+            result: components["schemas"]["FormulaResult"];
         };
         /**
          * VersionRecord
@@ -5980,7 +6124,7 @@ export interface components {
         };
         /**
          * VersionRequest
-         * @description Keep the working copy as a version.
+         * @description Keep the draft as a version.
          */
         VersionRequest: {
             /**
@@ -5994,37 +6138,6 @@ export interface components {
              * @default
              */
             note: string;
-        };
-        /**
-         * VolumeFigures
-         * @description The batter by volume, worked out from what it is made of; an estimate.
-         */
-        VolumeFigures: {
-            /** Oils Ml */
-            oils_ml: number;
-            /**
-             * Solution Ml
-             * @description Lye in the water that dissolves it.
-             */
-            solution_ml: number;
-            /**
-             * Other Ml
-             * @description Other liquids, additives, scent and colour.
-             */
-            other_ml: number;
-            /** Total Ml */
-            total_ml: number;
-            /** Low Ml */
-            low_ml: number;
-            /** High Ml */
-            high_ml: number;
-            /** Density G Per Ml */
-            density_g_per_ml: number;
-            /**
-             * Cured Part
-             * @description A cured bar weighs this part of what was poured.
-             */
-            cured_part: number;
         };
         /**
          * Water
@@ -6043,10 +6156,10 @@ export interface components {
             value: number | null;
         };
         /**
-         * WaterFigures
+         * WaterResult
          * @description The water, in all four ways.
          */
-        WaterFigures: {
+        WaterResult: {
             /**
              * Water G
              * @description All water, that of other liquids and of a master lye too, g.
@@ -6087,65 +6200,6 @@ export interface components {
              * @description What so much water means at the pot.
              */
             in_words: string;
-        };
-        /**
-         * Way
-         * @description One way out.
-         */
-        Way: {
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "pour_on" | "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
-            /** Title */
-            title: string;
-            /** Text */
-            text: string;
-            /** Possible */
-            possible: boolean;
-            /** Why Not */
-            why_not: string;
-            /**
-             * Targets G
-             * @description Targets from then on, g by item; those not named stay.
-             */
-            targets_g: {
-                [key: string]: number;
-            };
-            /** @description What the batch will then be. */
-            after: components["schemas"]["AsMade"];
-        };
-        /**
-         * WayTaken
-         * @description What was done about a weight that is off.
-         */
-        WayTaken: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "way_taken";
-            /** Item */
-            item: string;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "pour_on" | "remove" | "keep_blend" | "keep_size" | "match_lye" | "accept";
-            /**
-             * Targets G
-             * @description Targets from now on, g; those not named stay.
-             * @default {}
-             */
-            targets_g: {
-                [key: string]: number;
-            };
-            /**
-             * Words
-             * @default
-             */
-            words: string;
         };
         /**
          * WeighTarget
@@ -6310,14 +6364,14 @@ export interface components {
              */
             oil: string;
             /**
-             * Held
+             * Locked
              * @description Held amounts do not move when others are scaled or traded.
              * @default false
              */
-            held: boolean;
+            locked: boolean;
             /**
              * Added
-             * @description When it goes in. No lye is reckoned for an oil that goes in late: all of it joins the superfat.
+             * @description When it goes in. No lye is calculated for an oil that goes in late: all of it joins the superfat.
              * @default start
              * @enum {string}
              */
@@ -6365,60 +6419,6 @@ export interface components {
              * @description Decimals for lye when the oils are at most 500 g.
              */
             lye_decimals_in_test_batch: number;
-        };
-        /**
-         * WorkedOut
-         * @description A plan with everything that follows from it.
-         */
-        WorkedOut: {
-            planned: components["schemas"]["PlannedBatch"];
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-        };
-        /**
-         * Working
-         * @description How a figure came about.
-         */
-        Working: {
-            /** Figure */
-            figure: string;
-            /** Name */
-            name: string;
-            /** Value */
-            value: number;
-            /** Unit */
-            unit: string;
-            /**
-             * Rule
-             * @description The formula in words and signs.
-             */
-            rule: string;
-            /**
-             * Substituted
-             * @description The same with this formula's numbers.
-             */
-            substituted: string;
-            /**
-             * Terms
-             * @description The parts, in the order of the blend; empty when the rule has none.
-             */
-            terms: components["schemas"]["Term"][];
-            /** Terms Unit */
-            terms_unit: string;
-            /**
-             * Assumes
-             * @description What has to be true for the figure to be.
-             */
-            assumes: string[];
-            /**
-             * Certainty
-             * @description How sure it is.
-             */
-            certainty: string;
-            /** Sources */
-            sources: components["schemas"]["Source"][];
         };
         /**
          * Workshop
@@ -6487,7 +6487,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reckoning"];
+                    "application/json": components["schemas"]["FormulaResult"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -6522,7 +6522,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LiveFigures"];
+                    "application/json": components["schemas"]["LiveResult"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -6569,10 +6569,10 @@ export interface operations {
             };
         };
     };
-    working: {
+    explanation: {
         parameters: {
             query: {
-                figure: string;
+                quantity: string;
             };
             header?: never;
             path?: never;
@@ -6590,7 +6590,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Working"];
+                    "application/json": components["schemas"]["Explanation"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -7929,7 +7929,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WorkedOut"];
+                    "application/json": components["schemas"]["PreparedBatch"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -2,12 +2,12 @@ import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { BatchPlan, Colorant, ColourLine } from '../api/types';
-import buttons from '../shared/buttons.module.css';
-import { PickOne } from '../shared/PickOne';
-import { SelectField } from '../shared/SelectField';
-import { TabbedPanel } from '../shared/TabbedPanel';
-import { Told } from '../shared/Told';
-import { useWeights } from '../shared/units';
+import buttons from '../design/buttons.module.css';
+import { PickOne } from '../design/PickOne';
+import { SelectField } from '../design/SelectField';
+import { TabbedPanel } from '../design/TabbedPanel';
+import { Told } from '../design/Sentence';
+import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 import { addPortion, changePortion, colourToldBy, changeScent, dropPortion, paint } from './plan';
@@ -183,9 +183,9 @@ function ColourRow({ portion, index, line }: { portion: number; index: number; l
   const { colorants } = useReference();
   const known = colorants.find((one) => one.id === line.colorant);
   const weighed = work?.planned.portions[portion]?.colours[index];
-  const change = (now: BatchPlan, part: Partial<ColourLine>) =>
+  const change = (now: BatchPlan, patch: Partial<ColourLine>) =>
     changePortion(now, portion, {
-      colours: (now.portions[portion]?.colours ?? []).map((one, j) => (j === index ? { ...one, ...part } : one)),
+      colours: (now.portions[portion]?.colours ?? []).map((one, j) => (j === index ? { ...one, ...patch } : one)),
     });
   return (
     <div className={classes.colour}>

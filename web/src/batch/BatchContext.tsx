@@ -1,10 +1,10 @@
 import { createContext, use } from 'react';
 
 import { answered, api } from '../api/client';
-import type { BatchPlan, BatchRecord, Problem, WorkedOut } from '../api/types';
-import { useKept, type Keeper } from '../shared/draft/useKept';
-import { NumberField } from '../shared/NumberField';
-import { formatNumber, parseNumber, type Parsed } from '../shared/quantity';
+import type { BatchPlan, BatchRecord, Problem, PreparedBatch } from '../api/types';
+import { useKept, type Keeper } from '../sync/useKept';
+import { NumberField } from '../design/NumberField';
+import { formatNumber, parseNumber, type Parsed } from '../design/quantity';
 
 const keeper: Keeper<BatchRecord, BatchPlan> = {
   id: (record) => record.id,
@@ -31,7 +31,7 @@ export function useBatchDraft(loaded: BatchRecord) {
 export interface BatchState {
   draft: ReturnType<typeof useBatchDraft>;
   /** The plan worked out; the last good one while it cannot be. */
-  work: WorkedOut | null;
+  work: PreparedBatch | null;
   /** `work` does not belong to what is entered now. */
   isStale: boolean;
   problems: Problem[];

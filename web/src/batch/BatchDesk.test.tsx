@@ -2,7 +2,7 @@ import { screen, waitFor, within } from '@testing-library/react';
 import { beforeEach, describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
-import { leftUnsaved } from '../shared/draft/unsaved';
+import { leftUnsaved } from '../sync/unsaved';
 import { newBatch, type Batch } from '../testing/kitchen';
 import { remember } from '../testing/made';
 import { mend, silence } from '../testing/network';

@@ -6,14 +6,14 @@ import { Link, useNavigate, useParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
 import { at } from '../api/queries';
-import type { BatchRecord, WorkedOut } from '../api/types';
-import buttons from '../shared/buttons.module.css';
-import columns from '../shared/columns.module.css';
-import { useCommands, type Command } from '../shared/commands';
-import { ConflictDialog } from '../shared/draft/ConflictDialog';
-import { SavedMark } from '../shared/draft/SavedMark';
-import { UndoIcon } from '../shared/icons';
-import { Missing } from '../shared/Missing';
+import type { BatchRecord, PreparedBatch } from '../api/types';
+import buttons from '../design/buttons.module.css';
+import columns from '../design/columns.module.css';
+import { useCommands, type Command } from '../app/commands';
+import { ConflictDialog } from '../sync/ConflictDialog';
+import { SavedMark } from '../sync/SavedMark';
+import { UndoIcon } from '../design/icons';
+import { Missing } from '../app/Missing';
 import { AdditionsPanel } from './AdditionsPanel';
 import classes from './Batch.module.css';
 import { BatchContext, useBatch, useBatchDraft } from './BatchContext';
@@ -76,7 +76,7 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
   const isStopped = (live?.problems.length ?? 0) > 0;
   const isStale = settled !== plan || asked.isPlaceholderData || asked.error !== null || isStopped || Object.keys(draft.unread).length > 0;
   // While something stands in the way, the last good one stays.
-  const [work, setWork] = useState<WorkedOut | null>(null);
+  const [work, setWork] = useState<PreparedBatch | null>(null);
   if (live?.work && live.work !== work) setWork(live.work);
   const state = useMemo(() => ({ draft, work, isStale, problems }), [draft, work, isStale, problems]);
   const client = useQueryClient();

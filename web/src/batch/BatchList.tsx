@@ -7,10 +7,10 @@ import { Link } from 'react-router';
 import { answered, api } from '../api/client';
 import { useBatches, useFormulas } from '../api/queries';
 import type { BatchSummary } from '../api/types';
-import buttons from '../shared/buttons.module.css';
-import { MoreIcon } from '../shared/icons';
-import { useTellFailure } from '../shared/tellFailure';
-import { useWeights } from '../shared/units';
+import buttons from '../design/buttons.module.css';
+import { MoreIcon } from '../design/icons';
+import { useTellFailure } from '../app/showFailure';
+import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { usePlanBatch } from './usePlanBatch';
 
@@ -54,12 +54,12 @@ export function BatchList() {
         </p>
       )}
       {GROUPS.map(({ title, holds }) => {
-        const held = batches?.filter(holds) ?? [];
-        return held.length === 0 ? null : (
+        const locked = batches?.filter(holds) ?? [];
+        return locked.length === 0 ? null : (
           <section key={title}>
             <h2 className={classes.group}>{title}</h2>
             <ul className={classes.batches}>
-              {held.map((batch) => (
+              {locked.map((batch) => (
                 <BatchRow key={batch.id} batch={batch} />
               ))}
             </ul>
@@ -86,7 +86,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
     }
   };
   const params = { params: { path: { batch_id: batch.id } } };
-  const putAside = async () => {
+  const archive = async () => {
     if (!(await settle(answered(api.DELETE('/api/batches/{batch_id}', params))))) return;
     const notice = notifications.show({
       autoClose: 15_000,
@@ -130,7 +130,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
               Make day
             </Menu.Item>
           )}
-          <Menu.Item onClick={() => void putAside()}>Put aside</Menu.Item>
+          <Menu.Item onClick={() => void archive()}>Put aside</Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </li>

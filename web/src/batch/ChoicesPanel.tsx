@@ -1,9 +1,9 @@
 import type { Choices, Process } from '../api/types';
-import { Panel } from '../shared/Panel';
-import { formatNumber } from '../shared/quantity';
-import { SelectField } from '../shared/SelectField';
-import { useTemperature } from '../shared/temperature';
-import { useWeights } from '../shared/units';
+import { Panel } from '../design/Panel';
+import { formatNumber } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { useTemperature } from '../design/temperature';
+import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 
@@ -33,7 +33,7 @@ const EXTRAS_AT: Option<Choices['extras_at']>[] = [
   { value: 'lye', label: 'in the lye', about: 'Proteins and sugars into the hot lye: they dissolve, and brown.' },
 ];
 const WEIGH: Option<Choices['weigh_into']>[] = [
-  { value: 'one_pot', label: 'one pot', about: 'One oil after the other into the pot: quick, but cannot be undone.' },
+  { value: 'one_bowl', label: 'one pot', about: 'One oil after the other into the pot: quick, but cannot be undone.' },
   { value: 'separate', label: 'bowls', about: 'Each oil into a bowl of its own first.' },
 ];
 const TOPS: Option<Choices['top']>[] = [
@@ -62,9 +62,9 @@ export function ChoicesPanel() {
   const { choices, formula } = draft.plan;
   const temperature = useTemperature();
   const weights = useWeights();
-  const set = (part: Partial<Choices>) => draft.edit((now) => ({ ...now, choices: { ...now.choices, ...part } }));
-  const setProcess = (part: Partial<Process>) =>
-    draft.edit((now) => ({ ...now, formula: { ...now.formula, process: { ...now.formula.process, ...part } } }));
+  const set = (patch: Partial<Choices>) => draft.edit((now) => ({ ...now, choices: { ...now.choices, ...patch } }));
+  const setProcess = (patch: Partial<Process>) =>
+    draft.edit((now) => ({ ...now, formula: { ...now.formula, process: { ...now.formula.process, ...patch } } }));
   const isMilk = work?.planned.window.meets_milk === true;
   const window = work?.planned.window;
   const choice = <T extends string>(label: string, value: T, options: Option<T>[], onChange: (value: T) => void) => (
@@ -93,10 +93,10 @@ export function ChoicesPanel() {
           {choice('Top', choices.top, TOPS, (top) => set({ top }))}
           {choice('Lye', choices.lye, LYE, (lye) => set({ lye }))}
           <PlanNumber
-            label="Lye strength"
+            label="Lye lye concentration"
             field="choices.lye_concentration_percent"
             value={choices.lye_concentration_percent}
-            placeholder={work ? formatNumber(work.planned.figures.water.lye_concentration_percent, 1, 0) : undefined}
+            placeholder={work ? formatNumber(work.planned.result.water.lye_concentration_percent, 1, 0) : undefined}
             unit="%"
             step={0.5}
             format={(percent) => formatNumber(percent, 1, 0)}

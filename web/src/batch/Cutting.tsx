@@ -2,9 +2,9 @@ import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { CutPlan } from '../api/types';
-import { Panel } from '../shared/Panel';
-import { formatNumber } from '../shared/quantity';
-import { useWeights } from '../shared/units';
+import { Panel } from '../design/Panel';
+import { formatNumber } from '../design/quantity';
+import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { useBatch } from './BatchContext';
 import { changeCut, changeMould, paint } from './plan';
@@ -40,7 +40,7 @@ export function Cutting() {
         {fill === undefined && <p className={classes.none}>Choose a mould to see how the batter stands in it, and how it is cut.</p>}
         {cut && cut.pieces.length > 0 && <Drawing cut={cut} tint={draft.plan.portions.map((portion) => paint(portion, colorants))} />}
         {fill && (
-          <dl className={classes.figures}>
+          <dl className={classes.result}>
             <div>
               <dt>Poured</dt>
               <dd>{weights.tell(fill.batter_g)}</dd>

@@ -5,10 +5,10 @@ import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { Mould } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import { formatNumber, parseNumber } from '../shared/quantity';
-import { SelectField } from '../shared/SelectField';
-import { useTellFailure } from '../shared/tellFailure';
+import { NumberField } from '../design/NumberField';
+import { formatNumber, parseNumber } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { useTellFailure } from '../app/showFailure';
 import classes from './Batch.module.css';
 
 type Shape = Mould['shape'];

@@ -1,7 +1,7 @@
 import { useNextTime } from '../api/queries';
 import type { Finding } from '../api/types';
-import { Panel } from '../shared/Panel';
-import { Told } from '../shared/Told';
+import { Panel } from '../design/Panel';
+import { Told } from '../design/Sentence';
 import classes from './Batch.module.css';
 import { useBatch } from './BatchContext';
 

@@ -4,8 +4,8 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { Missing } from '../shared/Missing';
-import { useTemperature } from '../shared/temperature';
+import { Missing } from '../app/Missing';
+import { useTemperature } from '../design/temperature';
 import classes from './Batch.module.css';
 import { useSheetAddress } from './useSheetAddress';
 

@@ -3,13 +3,13 @@ import { useState } from 'react';
 
 import { useMoulds, useReference } from '../api/queries';
 import type { BatchPlan, Mould, SizeBy } from '../api/types';
-import buttons from '../shared/buttons.module.css';
-import { Panel } from '../shared/Panel';
-import { formatNumber, parseWeight } from '../shared/quantity';
-import { SelectField } from '../shared/SelectField';
-import { useSettings } from '../shared/settings';
-import { Told } from '../shared/Told';
-import { useWeights } from '../shared/units';
+import buttons from '../design/buttons.module.css';
+import { Panel } from '../design/Panel';
+import { formatNumber, parseWeight } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { useSettings } from '../app/settings';
+import { Told } from '../design/Sentence';
+import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 import { MouldEditor } from './MouldEditor';
@@ -31,18 +31,18 @@ export function SizePanel() {
   const { weight_units: units } = useReference();
   const { weightUnit } = useSettings();
   const size = plan.size;
-  const setSize = (part: Partial<SizeBy>) => (now: BatchPlan) => ({ ...now, size: { ...now.size, ...part } });
+  const setSize = (patch: Partial<SizeBy>) => (now: BatchPlan) => ({ ...now, size: { ...now.size, ...patch } });
   const weight = {
     unit: weightUnit.id,
     step: 10,
     format: (grams: number) => formatNumber(grams / weightUnit.grams, weightUnit.decimals, 0),
     parse: (text: string) => parseWeight(text, weightUnit.id, units),
   };
-  const figures = work?.planned.size;
+  const result = work?.planned.size;
   return (
     <Panel
       title="Size and moulds"
-      aside={figures ? `${weights.tell(figures.oils_g)} oils · ${weights.tell(figures.batter_g)} batter` : ''}
+      aside={result ? `${weights.tell(result.oils_g)} oils · ${weights.tell(result.batter_g)} batter` : ''}
     >
       <div className={classes.two}>
         <SelectField
@@ -78,7 +78,7 @@ export function SizePanel() {
           {plan.formula.blend.lines.map((line) => (
             <PlanNumber
               key={line.oil}
-              label={`${work?.planned.figures.oils.find((oil) => oil.oil === line.oil)?.name ?? line.oil} left`}
+              label={`${work?.planned.result.oils.find((oil) => oil.oil === line.oil)?.name ?? line.oil} left`}
               field={`size.available_g.${line.oil}`}
               value={size.available_g[line.oil]}
               {...weight}
@@ -104,10 +104,10 @@ export function SizePanel() {
             <Told>{`${problem.message} ${problem.remedy}`}</Told>
           </p>
         ))}
-      {figures && (
+      {result && (
         <p className={`${classes.words} ${isStale ? 'stale' : ''}`} data-testid="size-words">
-          <Told>{figures.words}</Told>
-          {figures.limiting && ` ${figures.limiting} is what limits it.`}
+          <Told>{result.words}</Told>
+          {result.limiting && ` ${result.limiting} is what limits it.`}
         </p>
       )}
     </Panel>
@@ -123,8 +123,8 @@ function MouldRow({ index }: { index: number }) {
   const fill = work?.planned.moulds[index];
   const hasWalls = shape.kind === 'loaf' || shape.kind === 'slab' || shape.kind === 'cylinder';
   const at = `moulds[${index}]`;
-  const setCut = (part: Parameters<typeof changeCut>[1]) => (now: BatchPlan) =>
-    changeMould(now, index, (one) => changeCut(one, part));
+  const setCut = (patch: Parameters<typeof changeCut>[1]) => (now: BatchPlan) =>
+    changeMould(now, index, (one) => changeCut(one, patch));
   return (
     <li className={classes.mould} data-testid={`mould-${index}`}>
       <header>

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
-import { Panel } from '../shared/Panel';
+import { Panel } from '../design/Panel';
 import classes from './Batch.module.css';
 import { useBatch } from './BatchContext';
 

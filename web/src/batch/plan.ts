@@ -6,8 +6,8 @@ type Cut = NonNullable<MouldUse['cut']>;
 const SLICES: Cut = { bar_mm: 25, kerf_mm: 1, trim_mm: 0, halved: false };
 
 /** The mould cut otherwise in `part`. */
-export function changeCut(use: MouldUse, part: Partial<Cut>): MouldUse {
-  return { ...use, cut: { ...SLICES, ...use.cut, ...part } };
+export function changeCut(use: MouldUse, patch: Partial<Cut>): MouldUse {
+  return { ...use, cut: { ...SLICES, ...use.cut, ...patch } };
 }
 
 /** A mould taken into the batch, with a way to cut it that its kind calls for. */
@@ -27,12 +27,12 @@ export function changeMould(plan: BatchPlan, index: number, change: (use: MouldU
   return { ...plan, moulds: plan.moulds.map((use, i) => (i === index ? change(use) : use)) };
 }
 
-export function changeScent(plan: BatchPlan, index: number, part: Partial<ScentLine>): BatchPlan {
-  return { ...plan, scents: plan.scents.map((line, i) => (i === index ? { ...line, ...part } : line)) };
+export function changeScent(plan: BatchPlan, index: number, patch: Partial<ScentLine>): BatchPlan {
+  return { ...plan, scents: plan.scents.map((line, i) => (i === index ? { ...line, ...patch } : line)) };
 }
 
-export function changePortion(plan: BatchPlan, index: number, part: Partial<PortionPlan>): BatchPlan {
-  return { ...plan, portions: plan.portions.map((portion, i) => (i === index ? { ...portion, ...part } : portion)) };
+export function changePortion(plan: BatchPlan, index: number, patch: Partial<PortionPlan>): BatchPlan {
+  return { ...plan, portions: plan.portions.map((portion, i) => (i === index ? { ...portion, ...patch } : portion)) };
 }
 
 /** One more portion; the shares are evened out, since they have to sum to 100. */

@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
-import { useTellFailure } from '../shared/tellFailure';
+import { useTellFailure } from '../app/showFailure';
 
 /** Plan a batch of a formula, as its last one was made, and go to it. */
 export function usePlanBatch() {

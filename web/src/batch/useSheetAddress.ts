@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
 
-import { useTemperature } from '../shared/temperature';
+import { useTemperature } from '../design/temperature';
 
 /** Where the printed sheet of a batch is, with temperatures in the maker's unit. */
 export function useSheetAddress(batchId: string) {

@@ -3,11 +3,11 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 
 import { useDefinitions, useOilsAndMaterials } from '../api/queries';
 import type { OilSummary } from '../api/types';
-import { parseNumber, parseWeight } from '../shared/quantity';
-import { useSettings } from '../shared/settings';
-import { Swatch } from '../shared/Swatch';
-import { matching, splitAmount } from '../shared/findOils';
-import classes from '../shared/PickOne.module.css';
+import { parseNumber, parseWeight } from '../design/quantity';
+import { useSettings } from '../app/settings';
+import { Swatch } from '../design/Swatch';
+import { matching, splitAmount } from '../design/findOils';
+import classes from '../design/PickOne.module.css';
 import { useBench } from './BenchContext';
 import { addOil } from './edits';
 import { useOilDrag } from './OilDrag';

@@ -84,7 +84,7 @@ describe('the blend', () => {
     record = await ownFormula('Bench test bar');
   });
 
-  it('is reckoned, and the lye follows every share', async () => {
+  it('is calculated, and the lye follows every share', async () => {
     const { user } = await bench();
     const before = numberIn(lye());
     await retype(user, share('coconut'), '20');
@@ -194,12 +194,12 @@ describe('lye and water on the bench', () => {
     expect(Number(purity.value)).toBe(99);
   });
 
-  it('shows the working of the lye with its own numbers', async () => {
+  it('shows the explanation of the lye with its own numbers', async () => {
     const { user } = await bench();
     await user.click(lye());
-    const working = await screen.findByTestId('working');
-    await waitFor(() => expect(working.textContent).toMatch(/340\.0 g × /));
-    expect(working.textContent).toContain('0.71289');
+    const explanation = await screen.findByTestId('explanation');
+    await waitFor(() => expect(explanation.textContent).toMatch(/340\.0 g × /));
+    expect(explanation.textContent).toContain('0.71289');
   });
 
   it('superfat of nothing at all is watched or worse', async () => {
@@ -208,6 +208,6 @@ describe('lye and water on the bench', () => {
     await retype(user, superfat, '0');
     await isFresh();
     await waitFor(() => expect(screen.getByTestId('superfat-strip').textContent).toMatch(/−\d/));
-    expect(screen.getByTestId('formula-state').textContent).not.toContain('reckoning complete');
+    expect(screen.getByTestId('formula-state').textContent).not.toContain('result complete');
   });
 });

@@ -6,22 +6,22 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { at, useDefinitions, useOilsAndMaterials, useReckoningOf, useReference, useVersions } from '../api/queries';
-import type { FormulaRecord, OilSummary, OwnMaterial, Reckoning } from '../api/types';
-import { useCommands, type Command } from '../shared/commands';
-import { ConflictDialog } from '../shared/draft/ConflictDialog';
-import { ChainMap } from '../shared/figures/ChainMap';
-import { FiguresContext } from '../shared/figures/FiguresContext';
-import { Tracks } from '../shared/figures/Tracks';
-import { HatchDefs } from '../shared/HatchDefs';
-import { formatNumber } from '../shared/quantity';
-import { useSettings } from '../shared/settings';
-import { useTellFailure } from '../shared/tellFailure';
-import { WithFormula } from '../shared/WithFormula';
-import { WorkingDrawer } from '../shared/WorkingDrawer';
+import { at, useDefinitions, useOilsAndMaterials, useResultOf, useReference, useVersions } from '../api/queries';
+import type { FormulaRecord, OilSummary, OwnMaterial, FormulaResult } from '../api/types';
+import { useCommands, type Command } from '../app/commands';
+import { ConflictDialog } from '../sync/ConflictDialog';
+import { ChainMap } from '../design/scales/ChainMap';
+import { ResultContext } from '../design/scales/ResultContext';
+import { QualityScales } from '../design/scales/QualityScales';
+import { HatchDefs } from '../design/HatchDefs';
+import { formatNumber } from '../design/quantity';
+import { useSettings } from '../app/settings';
+import { useTellFailure } from '../app/showFailure';
+import { WithFormula } from '../app/WithFormula';
+import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
-import classes from '../shared/columns.module.css';
-import { useBandEditing } from './BandsMenu';
+import classes from '../design/columns.module.css';
+import { useTargetRangeEditing } from './TargetRangesMenu';
 import { BarPanel } from './bar/BarPanel';
 import { BenchContext } from './BenchContext';
 import { BenchHeader } from './BenchHeader';
@@ -31,9 +31,9 @@ import { addOil } from './edits';
 import { LAST_FORMULA } from './lastFormula';
 import { Loaf } from './Loaf';
 import { OilDragProvider } from './OilDrag';
-import { PotPanel } from './pot/PotPanel';
+import { CompositionPanel } from './composition/CompositionPanel';
 import { useDraft } from './useDraft';
-import { useReckoning, type LiveReckoning } from './useReckoning';
+import { useResult, type LiveResult } from './useResult';
 
 /** The bench of one formula, loaded by the id in the address. */
 export function Bench() {
@@ -43,17 +43,17 @@ export function Bench() {
 function OpenBench({ loaded }: { loaded: FormulaRecord }) {
   const draft = useDraft(loaded);
   const { weightUnit } = useSettings();
-  const live = useReckoning(draft.formula, weightUnit.id, Object.keys(draft.unread).length > 0);
+  const live = useResult(draft.formula, weightUnit.id, Object.keys(draft.unread).length > 0);
   const oilList = useOilsAndMaterials();
   const { materials } = draft.formula;
   const oils = useMemo(
     () => new Map([...materials.map(unshelved), ...oilList].map((oil) => [oil.id, oil])),
     [materials, oilList],
   );
-  const [figure, setFigure] = useState<string | null>(null);
-  const bench = useMemo(() => ({ draft, live, oils, explain: setFigure }), [draft, live, oils]);
+  const [quantity, setQuantity] = useState<string | null>(null);
+  const bench = useMemo(() => ({ draft, live, oils, explain: setQuantity }), [draft, live, oils]);
   const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
-  const shown = useMemo(() => ({ figures: live.figures, isStale, explain: setFigure }), [live.figures, isStale]);
+  const shown = useMemo(() => ({ result: live.result, isStale, explain: setQuantity }), [live.result, isStale]);
   const { versions, against, setAgainst, reference } = useComparison(draft.record.id);
   const actions = useFormulaActions(draft);
   const referenceName = reference && against !== null ? `version ${against}` : null;
@@ -73,32 +73,32 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
             setAgainst={setAgainst}
             onKeepVersion={actions.askToKeep}
             onDuplicate={() => void actions.duplicate()}
-            onDelete={() => void actions.putAside()}
+            onDelete={() => void actions.archive()}
             onReturnTo={(version) => void actions.returnTo(version.number)}
           />
           <div className={classes.columns}>
             <div className={classes.column}>
               <BlendPanel />
-              <PotPanel />
+              <CompositionPanel />
             </div>
-            <FiguresContext value={shown}>
+            <ResultContext value={shown}>
               <div className={classes.column}>
                 <Loaf />
                 <ChainMap reference={reference} referenceName={referenceName} />
               </div>
               <div className={classes.column}>
-                <BenchTracks reference={reference} referenceName={referenceName} />
+                <BenchScales reference={reference} referenceName={referenceName} />
                 <BarPanel />
               </div>
-            </FiguresContext>
+            </ResultContext>
           </div>
         </div>
         <Announcer live={live} />
-        <WorkingDrawer
-          figure={figure}
+        <ExplanationDrawer
+          quantity={quantity}
           formula={live.of}
           stale={live.freshness !== 'fresh' && live.freshness !== 'pending'}
-          onClose={() => setFigure(null)}
+          onClose={() => setQuantity(null)}
         />
         <KeepVersionDialog
           opened={actions.isKeeping}
@@ -134,13 +134,13 @@ function useComparison(formulaId: string) {
   const [chosen, setAgainst] = useState<number | null | 'newest'>('newest');
   const against = chosen === 'newest' ? (versions[0]?.number ?? null) : chosen;
   const formula = versions.find((version) => version.number === against)?.formula ?? null;
-  const reference = useReckoningOf(formula) ?? null;
+  const reference = useResultOf(formula) ?? null;
   return { versions, against, setAgainst, reference };
 }
 
-/** The tracks, with bands that can be edited. */
-function BenchTracks(props: { reference: Reckoning | null; referenceName: string | null }) {
-  return <Tracks {...props} bands={useBandEditing()} />;
+/** The quality scales, with target ranges that can be edited. */
+function BenchScales(props: { reference: FormulaResult | null; referenceName: string | null }) {
+  return <QualityScales {...props} targetRanges={useTargetRangeEditing()} />;
 }
 
 type Draft = ReturnType<typeof useDraft>;
@@ -207,11 +207,11 @@ function useFormulaActions(draft: Draft) {
         const name = `${draft.formula.name.slice(0, 112)} (copy)`;
         open(await answered(api.POST('/api/formulas/{formula_id}/duplicate', { ...at(formulaId), body: { name } })));
       }),
-    putAside: () =>
+    archive: () =>
       attempt(async () => {
         if (current().save.kind !== 'saved') await saveNow();
         await answered(api.DELETE('/api/formulas/{formula_id}', at(formulaId)));
-        void navigate('/', { state: { putAside: { id: formulaId, name: draft.formula.name } } });
+        void navigate('/', { state: { archive: { id: formulaId, name: draft.formula.name } } });
       }),
   };
 }
@@ -285,7 +285,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
   useHotkeys(letterShortcuts ? [['A', run('add')]] : []);
 }
 
-function lyeInWords(weighing: Reckoning['weighing'], unit: string): string {
+function lyeInWords(weighing: FormulaResult['weighing'], unit: string): string {
   const lyes = [
     ['NaOH', weighing.naoh],
     ['KOH', weighing.koh],
@@ -297,16 +297,16 @@ function lyeInWords(weighing: Reckoning['weighing'], unit: string): string {
 }
 
 /** Tells screen readers what a change did, once things have settled. */
-function Announcer({ live }: { live: LiveReckoning }) {
+function Announcer({ live }: { live: LiveResult }) {
   const { weightUnit } = useSettings();
-  const { figures, freshness, problems } = live;
+  const { result, freshness, problems } = live;
   let words = '';
-  if (freshness === 'fresh' && figures) {
-    const { weighing } = figures;
+  if (freshness === 'fresh' && result) {
+    const { weighing } = result;
     words =
       lyeInWords(weighing, weightUnit.name) +
       `water ${formatNumber(weighing.water, weighing.decimals)}. ` +
-      figures.remarks.map((remark) => remark.headline).join(' ');
+      result.remarks.map((remark) => remark.headline).join(' ');
   } else if (freshness === 'stopped') {
     words = problems.map((problem) => problem.message).join(' ');
   }

@@ -2,14 +2,14 @@ import { createContext, use } from 'react';
 
 import type { OilSummary, Problem } from '../api/types';
 import type { Draft } from './useDraft';
-import type { LiveReckoning } from './useReckoning';
+import type { LiveResult } from './useResult';
 
 export interface BenchState {
   draft: Draft;
-  live: LiveReckoning;
+  live: LiveResult;
   oils: Map<string, OilSummary>;
-  /** Open the working of a figure. */
-  explain: (figure: string) => void;
+  /** Open the explanation of a quantity. */
+  explain: (quantity: string) => void;
 }
 
 export const BenchContext = createContext<BenchState | null>(null);

@@ -3,11 +3,11 @@ import { Menu } from '@mantine/core';
 import { useReference } from '../api/queries';
 import type { FreeOf, VersionRecord } from '../api/types';
 import { usePlanBatch } from '../batch/usePlanBatch';
-import { SavedMark } from '../shared/draft/SavedMark';
-import { MoreIcon, UndoIcon } from '../shared/icons';
+import { SavedMark } from '../sync/SavedMark';
+import { MoreIcon, UndoIcon } from '../design/icons';
 import { useBench } from './BenchContext';
 import classes from './BenchHeader.module.css';
-import type { LiveReckoning } from './useReckoning';
+import type { LiveResult } from './useResult';
 
 interface BenchHeaderProps {
   versions: VersionRecord[];
@@ -183,9 +183,9 @@ function FreeOfChip() {
   );
 }
 
-function StateMark({ live }: { live: LiveReckoning }) {
-  const { freshness, figures, problems } = live;
-  let [tone, text] = ['quiet', 'reckoning …'];
+function StateMark({ live }: { live: LiveResult }) {
+  const { freshness, result, problems } = live;
+  let [tone, text] = ['quiet', 'result …'];
   if (freshness === 'unreachable') [tone, text] = ['watch', 'server does not answer'];
   else if (freshness === 'stopped') {
     const sum = problems.find((problem) => problem.code === 'sum_not_100');
@@ -195,10 +195,10 @@ function StateMark({ live }: { live: LiveReckoning }) {
     else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
     else [tone, text] = ['watch', '◐ incomplete'];
   } else if (freshness === 'fresh') {
-    if (figures?.state === 'unsafe') [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
-    else if (figures?.remarks.some((remark) => remark.severity === 'danger'))
+    if (result?.state === 'unsafe') [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
+    else if (result?.remarks.some((remark) => remark.severity === 'danger'))
       [tone, text] = ['danger', '✕ a danger to settle'];
-    else [tone, text] = ['', '✓ reckoning complete'];
+    else [tone, text] = ['', '✓ result complete'];
   }
   return (
     <span

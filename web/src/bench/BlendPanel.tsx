@@ -5,13 +5,13 @@ import { Link } from 'react-router';
 import { answered, api } from '../api/client';
 import { useDefinitions } from '../api/queries';
 import type { Blend, PercentBlend } from '../api/types';
-import { HoldIcon, MoreIcon } from '../shared/icons';
-import { NumberField } from '../shared/NumberField';
-import { Panel } from '../shared/Panel';
-import { formatNumber, formatShare, parseNumber, parseWeight } from '../shared/quantity';
-import { useSettings } from '../shared/settings';
-import { Swatch } from '../shared/Swatch';
-import { useTellFailure } from '../shared/tellFailure';
+import { HoldIcon, MoreIcon } from '../design/icons';
+import { NumberField } from '../design/NumberField';
+import { Panel } from '../design/Panel';
+import { formatNumber, formatShare, parseNumber, parseWeight } from '../design/quantity';
+import { useSettings } from '../app/settings';
+import { Swatch } from '../design/Swatch';
+import { useTellFailure } from '../app/showFailure';
 import { AddOil } from './AddOil';
 import { problemAt, useBench } from './BenchContext';
 import classes from './BlendPanel.module.css';
@@ -23,7 +23,7 @@ import {
   setAdded,
   setAmount,
   SHARE_STEP,
-  toggleHeld,
+  toggleLocked,
   withMaterials,
   type Line,
 } from './edits';
@@ -36,12 +36,12 @@ const ADDED: { value: Line['added']; label: string }[] = [
 const LATE = { at_trace: 'at trace', after_cook: 'after cook' } as const;
 const WEIGHT_STEPS = { g: 5, kg: 0.005, oz: 0.25, lb: 0.01 };
 
-/** The oils with shares and weights. One of the two leads; the other follows from the last reckoning. */
+/** The oils with shares and weights. One of the two leads; the other follows from the last result. */
 export function BlendPanel() {
   const { draft, live } = useBench();
   const { blend } = draft.formula;
   const rows = useRef<(HTMLInputElement | null)[]>([]);
-  const hard = live.figures?.readings.hard_percent;
+  const hard = live.result?.indices.hard_percent;
   const fresh = live.freshness === 'fresh';
 
   return (
@@ -137,10 +137,10 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
     const carried = formula.materials.find((material) => material.id === fresh.id);
     return JSON.stringify(carried) !== JSON.stringify(fresh);
   });
-  const figures = live.figures?.oils[index];
-  const matches = figures?.oil === line.oil;
+  const result = live.result?.oils[index];
+  const matches = result?.oil === line.oil;
   const fresh = live.freshness === 'fresh';
-  const weighing = live.figures?.weighing;
+  const weighing = live.result?.weighing;
   const problem = problemAt(live.problems, field) ?? problemAt(live.problems, `blend.lines[${index}].oil`);
   const messageId = `line-${index}-message`;
 
@@ -157,7 +157,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
 
   return (
     <li className={classes.line} data-testid={`line-${line.oil}`}>
-      <Swatch group={oil?.group ?? figures?.group ?? 'short'} hard={oil?.hard ?? figures?.hard ?? false} />
+      <Swatch group={oil?.group ?? result?.group ?? 'short'} hard={oil?.hard ?? result?.hard ?? false} />
       <span className={classes.name} title={oil?.jobs}>
         {name}
         {line.added !== 'start' && <small className={classes.late}> {LATE[line.added]}</small>}
@@ -165,12 +165,12 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
       <button
         type="button"
         className={classes.hold}
-        aria-pressed={line.held}
+        aria-pressed={line.locked}
         aria-label={`Hold ${name}`}
-        title={line.held ? 'Held: does not move when others do' : 'Free to move. Click to hold (Alt+H)'}
-        onClick={() => draft.edit((now) => toggleHeld(now, index))}
+        title={line.locked ? 'Held: does not move when others do' : 'Free to move. Click to hold (Alt+H)'}
+        onClick={() => draft.edit((now) => toggleLocked(now, index))}
       >
-        <HoldIcon held={line.held ?? false} />
+        <HoldIcon locked={line.locked ?? false} />
       </button>
       <NumberField
         label={`${name}, ${byPercent ? 'share in percent' : `weight in ${weightUnit.name}`}`}
@@ -200,7 +200,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
             move(index + 1);
           } else if (event.altKey && event.code === 'KeyH') {
             event.preventDefault();
-            draft.edit((now) => toggleHeld(now, index));
+            draft.edit((now) => toggleLocked(now, index));
           } else if (event.ctrlKey && (event.key === 'Delete' || event.key === 'Backspace')) {
             event.preventDefault();
             remove();
@@ -216,7 +216,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
         )}
         {matches && !byPercent && (
           <>
-            {formatNumber(figures.share_percent, 1)}
+            {formatNumber(result.share_percent, 1)}
             <span> %</span>
           </>
         )}
@@ -260,7 +260,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
           className={classes.outdated}
           onClick={() => draft.edit((now) => withMaterials(now, onShelf))}
         >
-          The shelf has other figures for it: take them
+          The shelf has other result for it: take them
         </button>
       )}
       {problem && draft.unread[field] === undefined && (
@@ -276,7 +276,7 @@ function Together() {
   const { draft, live } = useBench();
   const { weightUnit, weightUnits } = useSettings();
   const { blend } = draft.formula;
-  const weighing = live.figures?.weighing;
+  const weighing = live.result?.weighing;
   const field = 'blend.total_oils_g';
   const problem = problemAt(live.problems, field);
 

@@ -2,9 +2,9 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 
 import { useDefinitions } from '../api/queries';
 import type { Formula } from '../api/types';
-import { Panel } from '../shared/Panel';
-import { formatNumber, formatShare } from '../shared/quantity';
-import { HATCH, toneOf } from '../shared/tones';
+import { Panel } from '../design/Panel';
+import { formatNumber, formatShare } from '../design/quantity';
+import { HATCH, toneOf } from '../design/tones';
 import { useBench } from './BenchContext';
 import { amountOf, dropOil, enteredSum, SHARE_STEP, seamNeighbours, trade, type Line } from './edits';
 import classes from './Loaf.module.css';
@@ -150,8 +150,8 @@ export function Loaf() {
 }
 
 function describe(strata: Stratum[], oils: ReturnType<typeof useBench>['oils']): string {
-  const parts = strata.map(({ line, label }) => `${oils.get(line.oil)?.name ?? line.oil} ${label}`);
-  return parts.length > 0 ? `The blend as a loaf, from the top: ${parts.join(', ')}` : 'The blend as a loaf: empty';
+  const components = strata.map(({ line, label }) => `${oils.get(line.oil)?.name ?? line.oil} ${label}`);
+  return components.length > 0 ? `The blend as a loaf, from the top: ${components.join(', ')}` : 'The blend as a loaf: empty';
 }
 
 function StratumLabel({ stratum, name, offset }: { stratum: Stratum; name: string; offset: number }) {

@@ -1,7 +1,7 @@
 import { createContext, use, useMemo, useState, type PointerEvent, type ReactNode } from 'react';
 
 import type { OilSummary } from '../api/types';
-import { Swatch } from '../shared/Swatch';
+import { Swatch } from '../design/Swatch';
 import classes from './Loaf.module.css';
 
 interface Dragged {

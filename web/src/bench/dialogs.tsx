@@ -9,7 +9,7 @@ interface KeepVersionDialogProps {
   onKeep: (note: string) => Promise<void>;
 }
 
-/** Keep the working copy as a version, with what changed and why. */
+/** Keep the draft as a version, with what changed and why. */
 export function KeepVersionDialog({ opened, nextNumber, onClose, onKeep }: KeepVersionDialogProps) {
   const [note, setNote] = useState('');
   const [busy, setBusy] = useState(false);

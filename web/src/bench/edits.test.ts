@@ -10,7 +10,7 @@ import {
   moveLine,
   removeLine,
   seamNeighbours,
-  toggleHeld,
+  toggleLocked,
   trade,
   withMaterials,
 } from './edits';
@@ -23,7 +23,7 @@ const formula = (...shares: (number | null)[]): Formula => ({
   blend: {
     by: 'percent',
     total_oils_g: 1000,
-    lines: shares.map((share_percent, i) => ({ oil: `oil-${i}`, held: false, added: 'start' as const, share_percent })),
+    lines: shares.map((share_percent, i) => ({ oil: `oil-${i}`, locked: false, added: 'start' as const, share_percent })),
   },
   lye: { naoh_purity_percent: 99 },
   superfat_percent: 5,
@@ -40,9 +40,9 @@ describe('trading across a seam', () => {
     expect(amounts(trade(formula(2, 98), 0, -10))).toEqual([0, 100]);
   });
   it('reaches past held oils and gives up when a side is all held', () => {
-    const held = toggleHeld(formula(40, 30, 30), 1);
-    expect(amounts(trade(held, 0, 1))).toEqual([41, 30, 29]);
-    expect(seamNeighbours(toggleHeld(held, 2).blend.lines, 0)).toBeNull();
+    const locked = toggleLocked(formula(40, 30, 30), 1);
+    expect(amounts(trade(locked, 0, 1))).toEqual([41, 30, 29]);
+    expect(seamNeighbours(toggleLocked(locked, 2).blend.lines, 0)).toBeNull();
   });
   it('leaves no binary dust', () => {
     let bar = formula(33.3, 33.3, 33.4);
@@ -62,7 +62,7 @@ describe('lines', () => {
     expect(enteredSum(dropped.blend)).toBe(100);
   });
   it('takes nothing from a held oil', () => {
-    expect(amounts(dropOil(toggleHeld(formula(60, 40), 0), 'castor', 0))).toEqual([60, null, 40]);
+    expect(amounts(dropOil(toggleLocked(formula(60, 40), 0), 'castor', 0))).toEqual([60, null, 40]);
   });
   it('moves and removes', () => {
     expect(amounts(moveLine(formula(1, 2, 3), 0, 2))).toEqual([2, 3, 1]);
@@ -71,14 +71,14 @@ describe('lines', () => {
 });
 
 describe('own materials', () => {
-  const recipe = (id: string, ...parts: string[]): OwnMaterial => ({
+  const recipe = (id: string, ...components: string[]): OwnMaterial => ({
     id,
     name: id,
     notes: '',
     allergens: '',
     palm_derived: 'no',
     vegan: 'yes',
-    content: { kind: 'recipe', filler_percent: 0, parts: parts.map((oil) => ({ oil, share_percent: 50 })) },
+    content: { kind: 'recipe', filler_percent: 0, components: components.map((oil) => ({ oil, share_percent: 50 })) },
   });
   const inner = recipe('own-inner', 'coconut', 'cocoa');
   const outer = recipe('own-outer', 'own-inner', 'lard');

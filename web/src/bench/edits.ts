@@ -1,6 +1,6 @@
-/** Edits of a formula as pure functions: what the bench does before the server reckons the result. */
+/** Edits of a formula as pure functions: what the bench does before the server calculates the result. */
 import type { Blend, Formula, OwnMaterial } from '../api/types';
-import { tidy } from '../shared/quantity';
+import { tidy } from '../design/quantity';
 
 export type Line = Blend['lines'][number];
 
@@ -35,8 +35,8 @@ export function setAmount(formula: Formula, index: number, amount: number | null
   return changeLine(formula, index, (line) => withAmount(line, amount));
 }
 
-export function toggleHeld(formula: Formula, index: number): Formula {
-  return changeLine(formula, index, (line) => ({ ...line, held: !line.held }));
+export function toggleLocked(formula: Formula, index: number): Formula {
+  return changeLine(formula, index, (line) => ({ ...line, locked: !line.locked }));
 }
 
 export function removeLine(formula: Formula, index: number): Formula {
@@ -68,8 +68,8 @@ export function addOil(
 ): Formula {
   const line: Line =
     formula.blend.by === 'percent'
-      ? { oil, held: false, added: 'start', share_percent: amount }
-      : { oil, held: false, added: 'start', weight_g: amount };
+      ? { oil, locked: false, added: 'start', share_percent: amount }
+      : { oil, locked: false, added: 'start', weight_g: amount };
   return withMaterials(withLines(formula, [...formula.blend.lines, line]), definitions);
 }
 
@@ -87,7 +87,7 @@ function withoutUnused(formula: Formula): Formula {
     const material = formula.materials.find((one) => one.id === id);
     if (material === undefined || needed.has(id)) return;
     needed.add(id);
-    if (material.content.kind === 'recipe') for (const part of material.content.parts) need(part.oil);
+    if (material.content.kind === 'recipe') for (const component of material.content.components) need(component.oil);
   };
   for (const line of formula.blend.lines) need(line.oil);
   const materials = formula.materials.filter((material) => needed.has(material.id));
@@ -108,7 +108,7 @@ export function dropOil(
   const giver = formula.blend.lines[above];
   if (giver === undefined) return addOil(formula, oil, null, definitions);
   const first = (enteredSum(formula.blend) * FIRST_SHARE) / 100;
-  const taken = giver.held ? 0 : Math.min(first, amountOf(giver) ?? 0);
+  const taken = giver.locked ? 0 : Math.min(first, amountOf(giver) ?? 0);
   const added = addOil(formula, oil, taken > 0 ? tidy(taken) : null, definitions);
   const reduced = taken > 0 ? setAmount(added, above, tidy((amountOf(giver) ?? 0) - taken)) : added;
   return moveLine(reduced, reduced.blend.lines.length - 1, above + 1);
@@ -116,7 +116,7 @@ export function dropOil(
 
 /** The nearest lines on either side of the seam under line `seam` that may move; null when one side has none. */
 export function seamNeighbours(lines: readonly Line[], seam: number): [upper: number, lower: number] | null {
-  const movable = (line: Line | undefined) => line !== undefined && !line.held && amountOf(line) !== null;
+  const movable = (line: Line | undefined) => line !== undefined && !line.locked && amountOf(line) !== null;
   let upper = seam;
   while (upper >= 0 && !movable(lines[upper])) upper -= 1;
   let lower = seam + 1;

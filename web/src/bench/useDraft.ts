@@ -3,7 +3,7 @@ import { useCallback } from 'react';
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
 import type { Formula, FormulaRecord } from '../api/types';
-import { useKept, type Keeper } from '../shared/draft/useKept';
+import { useKept, type Keeper } from '../sync/useKept';
 
 const keeper: Keeper<FormulaRecord, Formula> = {
   id: (record) => record.id,

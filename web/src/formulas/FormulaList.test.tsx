@@ -58,15 +58,15 @@ describe('the formulas', () => {
   it('are put aside, brought back at once, or later', async () => {
     const { user } = await list();
     await screen.findByText(name);
-    const putAside = async () => {
+    const archive = async () => {
       await user.click(within(row(name)).getByRole('button', { name: `More for ${name}` }));
       await user.click(await screen.findByRole('menuitem', { name: /aside/i }));
       await screen.findByText(`“${name}” is put aside.`, { exact: false });
     };
-    await putAside();
+    await archive();
     await user.click(screen.getByRole('button', { name: 'Undo' }));
     await waitFor(() => expect(row(name)).toBeTruthy());
-    await putAside();
+    await archive();
     await waitFor(() => expect(screen.queryByRole('link', { name })).toBeNull());
     await user.click(screen.getByText('Put aside'));
     await user.click(within(await waitFor(() => row(name))).getByRole('button', { name: 'Restore' }));

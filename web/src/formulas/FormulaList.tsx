@@ -8,15 +8,15 @@ import { Link, useLocation, useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { at, useFormulas, useHealth, useReference } from '../api/queries';
 import type { FormulaRecord, FormulaSummary } from '../api/types';
-import { HatchDefs } from '../shared/HatchDefs';
-import { MoreIcon } from '../shared/icons';
-import { useTellFailure } from '../shared/tellFailure';
+import { HatchDefs } from '../design/HatchDefs';
+import { MoreIcon } from '../design/icons';
+import { useTellFailure } from '../app/showFailure';
 import classes from './FormulaList.module.css';
 import { MiniLoaf } from './MiniLoaf';
 import { startingFormula } from './startingFormula';
 
 const STATE_WORDS: Record<FormulaSummary['state'], string> = {
-  complete: '✓ reckoning complete',
+  complete: '✓ result complete',
   incomplete: '◐ incomplete',
   impossible: '✕ impossible as entered',
   unsafe: '✕ lye-heavy',
@@ -31,7 +31,7 @@ export function FormulaList() {
   const [words] = useDebouncedValue(search, 120);
   const { data: formulas } = useFormulas(words, shelf === 'aside');
   const actions = useListActions();
-  usePutAsideNotice(actions.restore);
+  useArchivedNotice(actions.restore);
   useDocumentTitle('Formulas · Sapolin');
 
   return (
@@ -64,7 +64,7 @@ export function FormulaList() {
         </Button>
       </div>
       {formulas !== undefined && formulas.length === 0 && (
-        <Nothing search={words} isAside={shelf === 'aside'} onCreate={() => void actions.create()} />
+        <Nothing search={words} isArchived={shelf === 'aside'} onCreate={() => void actions.create()} />
       )}
       <ul className={classes.list} data-testid="formula-list">
         {formulas?.map((formula) => (
@@ -107,9 +107,9 @@ function useListActions() {
           }),
         ),
       ),
-    putAside: async (formula: FormulaSummary) => {
+    archive: async (formula: FormulaSummary) => {
       const gone = await attempt(() => answered(api.DELETE('/api/formulas/{formula_id}', at(formula.id))));
-      if (gone !== undefined) tellPutAside(formula, restore);
+      if (gone !== undefined) showArchived(formula, restore);
     },
     read: async (file: File | null) => {
       if (file === null) return;
@@ -129,7 +129,7 @@ function useListActions() {
   };
 }
 
-function tellPutAside(formula: { id: string; name: string }, restore: (id: string) => Promise<unknown>) {
+function showArchived(formula: { id: string; name: string }, restore: (id: string) => Promise<unknown>) {
   const notice = notifications.show({
     autoClose: 15_000,
     message: (
@@ -150,28 +150,28 @@ function tellPutAside(formula: { id: string; name: string }, restore: (id: strin
 }
 
 /** The bench puts a formula aside and comes here: say so, and offer the way back. */
-function usePutAsideNotice(restore: (id: string) => Promise<unknown>) {
+function useArchivedNotice(restore: (id: string) => Promise<unknown>) {
   const location = useLocation();
   const navigate = useNavigate();
-  const putAside = (location.state as { putAside?: { id: string; name: string } } | null)?.putAside;
+  const archive = (location.state as { archive?: { id: string; name: string } } | null)?.archive;
   useEffect(() => {
-    if (putAside === undefined) return;
-    tellPutAside(putAside, restore);
+    if (archive === undefined) return;
+    showArchived(archive, restore);
     void navigate('.', { replace: true, state: null });
     // Once for each arrival.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [putAside?.id]);
+  }, [archive?.id]);
 }
 
 function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: ListActions }) {
   const { purposes } = useReference();
   const purpose = purposes.find((known) => known.id === formula.purpose)?.name ?? formula.purpose;
-  const isAside = formula.deleted_at !== null;
+  const isArchived = formula.archived_at !== null;
   return (
     <li className={classes.row}>
       <MiniLoaf id={formula.id} strata={formula.strata} />
       <div>
-        {isAside ? (
+        {isArchived ? (
           <strong>{formula.name}</strong>
         ) : (
           <Link className={classes.name} to={`/formulas/${formula.id}`}>
@@ -191,7 +191,7 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
         {new Date(formula.updated_at).toLocaleDateString([], { day: 'numeric', month: 'short', year: 'numeric' })}
       </div>
       <div className={classes.actions}>
-        {isAside ? (
+        {isArchived ? (
           <Button size="compact-sm" onClick={() => void actions.restore(formula.id)}>
             Restore
           </Button>
@@ -207,7 +207,7 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
               <Menu.Item component="a" href={`/api/formulas/${formula.id}/document`} download>
                 Save as a file
               </Menu.Item>
-              <Menu.Item onClick={() => void actions.putAside(formula)}>Put aside</Menu.Item>
+              <Menu.Item onClick={() => void actions.archive(formula)}>Put aside</Menu.Item>
             </Menu.Dropdown>
           </Menu>
         )}
@@ -218,11 +218,11 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
 
 interface NothingProps {
   search: string;
-  isAside: boolean;
+  isArchived: boolean;
   onCreate: () => void;
 }
 
-function Nothing({ search, isAside, onCreate }: NothingProps) {
+function Nothing({ search, isArchived, onCreate }: NothingProps) {
   const isDemo = useHealth()?.demo ?? false;
   if (search !== '') {
     return (
@@ -232,7 +232,7 @@ function Nothing({ search, isAside, onCreate }: NothingProps) {
       </div>
     );
   }
-  if (isAside) {
+  if (isArchived) {
     return (
       <div className={classes.empty}>
         <h2>Nothing is put aside</h2>

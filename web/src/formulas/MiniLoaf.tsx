@@ -1,5 +1,5 @@
 import type { FormulaSummary } from '../api/types';
-import { HATCH, toneOf } from '../shared/tones';
+import { HATCH, toneOf } from '../design/tones';
 
 const WIDTH = 100;
 const HEIGHT = 56;

@@ -1,6 +1,6 @@
 import type { Formula } from '../api/types';
 
-/** A formula to start from. Purity stays open: it is on the maker's own tub, and no figure is shown until it is read. */
+/** A formula to start from. Purity stays open: it is on the maker's own tub, and no quantity is shown until it is read. */
 export function startingFormula(): Formula {
   return {
     name: 'New formula',

@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 
 import { useNextTime } from '../api/queries';
-import { Told } from '../shared/Told';
+import { Told } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 

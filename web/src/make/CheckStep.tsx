@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react';
 
 import type { Problem, Step } from '../api/types';
-import { Told } from '../shared/Told';
+import { Told } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 
@@ -26,7 +26,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
     setIsBusy(false);
     setProblem(sent.ok ? null : sent.problem);
   };
-  const isNotReady = step.kind === 'temperature' && !run.outlook.ready;
+  const isNotReady = step.kind === 'temperature' && !run.cooling_forecast.ready;
   return (
     <>
       {step.checks.length > 0 && (

@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
-import type { Way } from '../api/types';
-import { formatNumber } from '../shared/quantity';
-import { Told } from '../shared/Told';
+import type { Correction } from '../api/types';
+import { formatNumber } from '../design/quantity';
+import { Told } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 
@@ -26,26 +26,26 @@ export function Corrections({ item, onSettled, onGoOn }: CorrectionsProps) {
     placeholderData: (before) => before,
   });
   if (off === undefined) return null;
-  const go = async (way: Way) => {
-    if (way.way === 'pour_on') {
+  const go = async (correction: Correction) => {
+    if (correction.correction === 'pour_on') {
       onGoOn();
       return;
     }
-    const sent = await send({ kind: 'way_taken', item, way: way.way, targets_g: {}, words: '' });
-    if (sent.ok && way.way === 'remove') onGoOn();
+    const sent = await send({ kind: 'correction_taken', item, correction: correction.correction, targets_g: {}, words: '' });
+    if (sent.ok && correction.correction === 'remove') onGoOn();
     else if (sent.ok && sent.run.state.settled.includes(item) && sent.run.state.current === `weigh-${item}`) await onSettled();
   };
   return (
-    <section className={classes.ways} aria-label="What to do about it" data-testid="ways-out">
+    <section className={classes.corrections} aria-label="What to do about it" data-testid="corrections">
       <p>
         <strong><Told>{off.words}</Told></strong> What now?
       </p>
-      {off.ways.map((way) => (
-        <button key={way.way} type="button" disabled={!way.possible} onClick={() => void go(way)} data-testid={`way-${way.way}`}>
-          <b>{way.title}</b>
-          <span><Told>{way.possible ? way.text : way.why_not}</Told></span>
-          {way.possible && way.way !== 'accept' && way.after.figures && (
-            <small>then true superfat {formatNumber(way.after.figures.lye.superfat_interval.middle_percent, 1)} %</small>
+      {off.corrections.map((correction) => (
+        <button key={correction.correction} type="button" disabled={!correction.possible} onClick={() => void go(correction)} data-testid={`correction-${correction.correction}`}>
+          <b>{correction.title}</b>
+          <span><Told>{correction.possible ? correction.text : correction.why_not}</Told></span>
+          {correction.possible && correction.correction !== 'accept' && correction.after.result && (
+            <small>then true superfat {formatNumber(correction.after.result.lye.superfat_interval.middle_percent, 1)} %</small>
           )}
         </button>
       ))}

@@ -2,8 +2,8 @@ import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import type { DeviceReadings } from '../api/types';
-import { useTellFailure } from '../shared/tellFailure';
-import { useTemperature } from '../shared/temperature';
+import { useTellFailure } from '../app/showFailure';
+import { useTemperature } from '../design/temperature';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 

@@ -4,7 +4,7 @@ import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import type { Workshop } from '../api/types';
-import { useTellFailure } from '../shared/tellFailure';
+import { useTellFailure } from '../app/showFailure';
 import classes from './Make.module.css';
 
 interface FirstAidProps {

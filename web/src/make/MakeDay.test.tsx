@@ -70,7 +70,7 @@ describe('make day', () => {
     await user.type(screen.getByTestId('reason'), 'Read off the wrong line.');
     // Of a weight it is asked whether it is in there.
     expect(screen.getByTestId<HTMLButtonElement>('settle').disabled).toBe(true);
-    await user.click(screen.getByTestId('in-pot-no'));
+    await user.click(screen.getByTestId('in-bowl-no'));
     await user.click(screen.getByTestId('settle'));
     expect(await within(dialog).findByText(/does not count: Read off the wrong line/)).toBeTruthy();
     expect((await batch.run()).state.current).toBe('weigh-water');
@@ -86,7 +86,7 @@ describe('make day', () => {
     const lye = (await within(dialog).findAllByText(/^NaOH: /))[0];
     await user.click(within(lye?.closest('li') as HTMLElement).getByRole('button', { name: 'wrong' }));
     await user.type(screen.getByTestId('reason'), 'The scale stood on the cable.');
-    await user.click(screen.getByTestId('in-pot-yes'));
+    await user.click(screen.getByTestId('in-bowl-yes'));
     const target = run.state.targets_g['lye:naoh'] ?? 0;
     await user.type(screen.getByTestId('true-weight'), (target - 9).toFixed(1));
     await user.click(screen.getByTestId('settle'));

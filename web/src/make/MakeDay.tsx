@@ -4,9 +4,9 @@ import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import type { Run, Step } from '../api/types';
-import { Missing } from '../shared/Missing';
-import { Told } from '../shared/Told';
-import { useWeights } from '../shared/units';
+import { Missing } from '../app/Missing';
+import { Told } from '../design/Sentence';
+import { useWeights } from '../design/units';
 import { Beginning } from './Beginning';
 import { CheckStep } from './CheckStep';
 import { DevicePanel } from './DevicePanel';
@@ -14,7 +14,7 @@ import { FirstAid } from './FirstAid';
 import classes from './Make.module.css';
 import { MakeContext } from './MakeContext';
 import { NotesPanel } from './NotesPanel';
-import { PotPanel } from './PotPanel';
+import { CompositionPanel } from './BowlPanel';
 import { PourStep } from './PourStep';
 import { RecordDialog } from './RecordDialog';
 import { Summary } from './Summary';
@@ -95,7 +95,7 @@ export function MakeDay() {
         </main>
         <aside className={classes.side}>
           {status === 'making' && <DevicePanel />}
-          {status !== 'planned' && <PotPanel />}
+          {status !== 'planned' && <CompositionPanel />}
           {status !== 'planned' && <NotesPanel />}
         </aside>
         <FirstAid words={run.first_aid} opened={dialog === 'aid'} onClose={() => setDialog(null)} />

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { useTellFailure } from '../shared/tellFailure';
+import { useTellFailure } from '../app/showFailure';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 import { timeOf } from './time';

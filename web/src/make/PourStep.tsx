@@ -1,9 +1,9 @@
 import { useState } from 'react';
 
 import type { Problem } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import { formatNumber, parseNumber } from '../shared/quantity';
-import { useWeights } from '../shared/units';
+import { NumberField } from '../design/NumberField';
+import { formatNumber, parseNumber } from '../design/quantity';
+import { useWeights } from '../design/units';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 

@@ -4,17 +4,17 @@ import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import type { Problem, Run } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import buttons from '../shared/buttons.module.css';
-import { useTemperature } from '../shared/temperature';
-import { useTold, useWeights } from '../shared/units';
+import { NumberField } from '../design/NumberField';
+import buttons from '../design/buttons.module.css';
+import { useTemperature } from '../design/temperature';
+import { useTold, useWeights } from '../design/units';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 import { leftOver } from './PourStep';
 import { timeOf } from './time';
 import type { RunEvent } from './useRun';
 
-const CORRECTABLE = new Set<RunEvent['kind']>(['captured', 'temperature', 'traced', 'burst', 'noted', 'poured', 'chose', 'way_taken']);
+const CORRECTABLE = new Set<RunEvent['kind']>(['captured', 'temperature', 'traced', 'burst', 'noted', 'poured', 'chose', 'correction_taken']);
 
 /** Everything that was recorded; a wrong entry is corrected with a reason, never wiped out. */
 export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: () => void }) {
@@ -23,7 +23,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
   const [isGivingUp, setIsGivingUp] = useState(false);
   const [reason, setReason] = useState('');
   /** Of a weight: whether what was weighed is in the bowl or the pot, and what it really was. */
-  const [inPot, setInPot] = useState<boolean | null>(null);
+  const [inBowl, setInBowl] = useState<boolean | null>(null);
   const [trueWeight, setTrueWeight] = useState<{ value: number | null; unread?: string }>({ value: null });
   const [problem, setProblem] = useState<Problem | null>(null);
   const { data: record = [] } = useQuery({
@@ -31,14 +31,14 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
     queryFn: () => answered(api.GET('/api/batches/{batch_id}/record', { params: { path: { batch_id: run.record.id } } })),
     enabled: opened,
   });
-  const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'corrected' ? [[event.seq, event] as const] : [])));
+  const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'amended' ? [[event.seq, event] as const] : [])));
   const meant = record.find(({ seq }) => seq === wrong)?.event;
   const weighed = meant?.kind === 'captured' ? meant : null;
-  const canSettle = reason.trim() !== '' && (weighed === null || inPot === false || (inPot === true && trueWeight.value !== null && trueWeight.unread === undefined));
+  const canSettle = reason.trim() !== '' && (weighed === null || inBowl === false || (inBowl === true && trueWeight.value !== null && trueWeight.unread === undefined));
   const leave = () => {
     setReason('');
     setWrong(null);
-    setInPot(null);
+    setInBowl(null);
     setTrueWeight({ value: null });
     setProblem(null);
     setIsGivingUp(false);
@@ -48,7 +48,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
     if (!canSettle) return;
     const sent = isGivingUp
       ? await send({ kind: 'aborted', reason: said })
-      : await send({ kind: 'corrected', seq: wrong ?? 0, reason: said, in_pot: weighed ? inPot : null, weight_g: weighed && inPot ? trueWeight.value : null });
+      : await send({ kind: 'amended', seq: wrong ?? 0, reason: said, in_bowl: weighed ? inBowl : null, weight_g: weighed && inBowl ? trueWeight.value : null });
     if (!sent.ok) {
       setProblem(sent.problem);
       return;
@@ -96,13 +96,13 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
             />
             {weighed && (
               <>
-                <Radio.Group label={`Is what was weighed in the bowl or the pot already?`} value={inPot === null ? '' : String(inPot)} onChange={(value) => setInPot(value === 'true')}>
+                <Radio.Group label={`Is what was weighed in the bowl or the pot already?`} value={inBowl === null ? '' : String(inBowl)} onChange={(value) => setInBowl(value === 'true')}>
                   <Stack gap="xs" mt="xs">
-                    <Radio value="true" label="Yes, it is in there. I enter its true weight." data-testid="in-pot-yes" />
-                    <Radio value="false" label="No. It was not poured, or is out again, and will be weighed anew." data-testid="in-pot-no" />
+                    <Radio value="true" label="Yes, it is in there. I enter its true weight." data-testid="in-bowl-yes" />
+                    <Radio value="false" label="No. It was not poured, or is out again, and will be weighed anew." data-testid="in-bowl-no" />
                   </Stack>
                 </Radio.Group>
-                {inPot === true && (
+                {inBowl === true && (
                   <NumberField
                     showLabel
                     label={weighed.adds ? `True weight of this load of ${itemOf?.name ?? ''}` : `True weight of ${itemOf?.name ?? ''}`}
@@ -141,7 +141,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
   );
 }
 
-type Correction = Extract<RunEvent, { kind: 'corrected' }>;
+type Correction = Extract<RunEvent, { kind: 'amended' }>;
 
 function CorrectionOf({ correction }: { correction: Correction | undefined }) {
   const weights = useWeights();
@@ -167,8 +167,8 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Unit
       return `Step done: ${step?.title ?? event.step}`;
     case 'captured':
       return `${step?.weigh?.name ?? event.item}: ${weights.format(event.weight_g, step?.weigh?.decimals)} ${weights.unit}${event.adds ? ' more' : ''}, ${event.source}`;
-    case 'way_taken':
-      return event.words ? told(event.words) : `${step?.weigh?.name ?? event.item}: ${event.way}`;
+    case 'correction_taken':
+      return event.words ? told(event.words) : `${step?.weigh?.name ?? event.item}: ${event.correction}`;
     case 'temperature':
       return `${event.bowl} at ${temperature.format(event.celsius, 1)} ${temperature.unit}, ${event.source}`;
     case 'chose':
@@ -183,7 +183,7 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Unit
       return `picture ${event.name}`;
     case 'poured':
       return `${run.work.planned.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
-    case 'corrected':
+    case 'amended':
       return `Entry ${event.seq} corrected: ${event.reason}`;
     case 'aborted':
       return `Given up: ${event.reason}`;

@@ -1,9 +1,9 @@
 import { Link } from 'react-router';
 
 import { useReference } from '../api/queries';
-import { formatChange, formatNumber } from '../shared/quantity';
-import { useTemperature } from '../shared/temperature';
-import { useWeights } from '../shared/units';
+import { formatChange, formatNumber } from '../design/quantity';
+import { useTemperature } from '../design/temperature';
+import { useWeights } from '../design/units';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 import { PourRow } from './PourStep';
@@ -40,13 +40,13 @@ export function Summary() {
   const first = (stage: string) => state.marks.find((mark) => mark.what === stage)?.at;
   const minutes = (at: string | undefined) =>
     at && state.combined_at ? `${formatNumber((new Date(at).getTime() - new Date(state.combined_at).getTime()) / 60_000, 0)} min` : '–';
-  const interval = made.figures?.lye.superfat_interval;
+  const interval = made.result?.lye.superfat_interval;
   const rows: [string, string, string][] = [
-    ['Superfat of the whole', `${formatNumber(planned.figures.lye.superfat_total_percent, 1)} %`, made.figures ? `${formatNumber(made.figures.lye.superfat_total_percent, 1)} %` : '–'],
-    ['Oils', weights.tell(planned.figures.total_oils_g, 1), made.figures ? weights.tell(made.figures.total_oils_g, 1) : '–'],
-    ['Lye strength', `${formatNumber(planned.figures.water.lye_concentration_percent, 1)} %`, made.figures ? `${formatNumber(made.figures.water.lye_concentration_percent, 1)} %` : '–'],
+    ['Superfat of the whole', `${formatNumber(planned.result.lye.superfat_total_percent, 1)} %`, made.result ? `${formatNumber(made.result.lye.superfat_total_percent, 1)} %` : '–'],
+    ['Oils', weights.tell(planned.result.total_oils_g, 1), made.result ? weights.tell(made.result.total_oils_g, 1) : '–'],
+    ['Lye lye concentration', `${formatNumber(planned.result.water.lye_concentration_percent, 1)} %`, made.result ? `${formatNumber(made.result.water.lye_concentration_percent, 1)} %` : '–'],
     ['Lye at its hottest', `about ${temperature.format(planned.lye_peak.low_c)}–${temperature.format(planned.lye_peak.high_c)} ${temperature.unit}`, Number.isFinite(peak) ? `${temperature.format(peak)} ${temperature.unit}` : '–'],
-    ['Trace', planned.figures.bar ? `${planned.figures.bar.trace}, est.` : '–', `light after ${minutes(first('light'))}`],
+    ['Trace', planned.result.bar ? `${planned.result.bar.trace}, est.` : '–', `light after ${minutes(first('light'))}`],
   ];
   return (
     <article className={classes.step}>
@@ -73,14 +73,14 @@ export function Summary() {
               <td>{done}</td>
             </tr>
           ))}
-          {made.figures?.qualities.map((figure) => {
-            const was = planned.figures.qualities.find((one) => one.quality === figure.quality);
+          {made.result?.qualities.map((quantity) => {
+            const was = planned.result.qualities.find((one) => one.quality === quantity.quality);
             return (
-              <tr key={figure.quality}>
-                <td>{qualities.find((one) => one.id === figure.quality)?.name}</td>
+              <tr key={quantity.quality}>
+                <td>{qualities.find((one) => one.id === quantity.quality)?.name}</td>
                 <td>{was ? formatNumber(was.points, 1) : '–'}</td>
                 <td>
-                  {formatNumber(figure.points, 1)} <small>{was && formatChange(figure.points - was.points, 1)}</small>
+                  {formatNumber(quantity.points, 1)} <small>{was && formatChange(quantity.points - was.points, 1)}</small>
                 </td>
               </tr>
             );

@@ -2,10 +2,10 @@ import { useElementSize } from '@mantine/hooks';
 import { useState } from 'react';
 
 import type { Problem } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import { formatNumber } from '../shared/quantity';
-import { useTemperature } from '../shared/temperature';
-import { Told } from '../shared/Told';
+import { NumberField } from '../design/NumberField';
+import { formatNumber } from '../design/quantity';
+import { useTemperature } from '../design/temperature';
+import { Told } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 
@@ -15,7 +15,7 @@ type Source = 'thermometer' | 'typed';
 /** Both bowls: read, logged, and when they will be ready to meet. */
 export function TemperatureStep({ isCurrent }: { isCurrent: boolean }) {
   const { run } = useMaking();
-  const { outlook } = run;
+  const { cooling_forecast } = run;
   return (
     <>
       <div className={classes.bowls}>
@@ -23,10 +23,10 @@ export function TemperatureStep({ isCurrent }: { isCurrent: boolean }) {
         <BowlCard bowl="lye" isCurrent={isCurrent} />
       </div>
       <Curves />
-      <p className={classes.outlook} data-ready={outlook.ready} role="status" data-testid="outlook">
-        <Told>{outlook.words}</Told>
+      <p className={classes.cooling_forecast} data-ready={cooling_forecast.ready} role="status" data-testid="cooling_forecast">
+        <Told>{cooling_forecast.words}</Told>
       </p>
-      {outlook.warnings.map((warning) => (
+      {cooling_forecast.warnings.map((warning) => (
         <p key={warning} className={classes.warning}>
           △ <Told>{warning}</Told>
         </p>
@@ -54,7 +54,7 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
   const [doubt, setDoubt] = useState<{ celsius: number; source: Source; problem: Problem | null } | null>(null);
   const problem = doubt?.problem;
   const live = devices?.thermometer.celsius[bowl];
-  const last = run.outlook[bowl];
+  const last = run.cooling_forecast[bowl];
   const log = async (celsius: number, source: Source, sure = false) => {
     const sent = await send({ kind: 'temperature', bowl, celsius, read_in: temperature.letter, source, sure });
     setDoubt(sent.ok ? null : { celsius, source, problem: sent.problem });
@@ -129,16 +129,16 @@ const HEIGHT = 150;
 const LEFT = 34;
 const BOTTOM = 20;
 
-/** Readings so far and what is to be expected, with the window they must meet in. */
+/** Indices so far and what is to be expected, with the window they must meet in. */
 function Curves() {
   const { run } = useMaking();
   const temperature = useTemperature();
   const { ref, width } = useElementSize();
-  const { outlook, work, minute, state } = run;
+  const { cooling_forecast, work, minute, state } = run;
   const started = new Date(state.started_at ?? run.now).getTime();
   const points = (bowl: Bowl) =>
     state.readings.filter((one) => one.bowl === bowl).map((one) => ({ minute: (new Date(one.at).getTime() - started) / 60_000, celsius: one.celsius }));
-  const all = [...points('oils'), ...points('lye'), ...outlook.oils.curve, ...outlook.lye.curve];
+  const all = [...points('oils'), ...points('lye'), ...cooling_forecast.oils.curve, ...cooling_forecast.lye.curve];
   if (all.length === 0) return null;
   const first = Math.min(...all.map((one) => one.minute));
   const last = Math.min(Math.max(...all.map((one) => one.minute), minute + 5), first + 180);
@@ -146,13 +146,13 @@ function Curves() {
   const low = Math.min(work.planned.window.low_c - 6, ...all.map((one) => one.celsius));
   const x = (at: number) => LEFT + ((at - first) * (Math.max(width, 200) - LEFT - 10)) / Math.max(last - first, 1);
   const y = (celsius: number) => HEIGHT - BOTTOM - ((celsius - low) * (HEIGHT - BOTTOM - 6)) / (high - low);
-  const path = (bowl: Bowl) => outlook[bowl].curve.filter((one) => one.minute <= last).map((one, i) => `${i === 0 ? 'M' : 'L'}${x(one.minute)} ${y(one.celsius)}`).join(' ');
+  const path = (bowl: Bowl) => cooling_forecast[bowl].curve.filter((one) => one.minute <= last).map((one, i) => `${i === 0 ? 'M' : 'L'}${x(one.minute)} ${y(one.celsius)}`).join(' ');
   const window = work.planned.window;
   // The name of the cooler bowl stands below its line, so that both can be read.
-  const lower = (outlook.oils.last_c ?? 0) <= (outlook.lye.last_c ?? 0) ? 'oils' : 'lye';
+  const lower = (cooling_forecast.oils.last_c ?? 0) <= (cooling_forecast.lye.last_c ?? 0) ? 'oils' : 'lye';
   return (
     <div ref={ref} className={classes.curves}>
-      <svg viewBox={`0 0 ${Math.max(width, 200)} ${HEIGHT}`} role="img" aria-label={`Cooling of oils and lye. ${outlook.words}`}>
+      <svg viewBox={`0 0 ${Math.max(width, 200)} ${HEIGHT}`} role="img" aria-label={`Cooling of oils and lye. ${cooling_forecast.words}`}>
         <rect className={classes.window} x={LEFT} width={Math.max(width, 200) - LEFT - 10} y={y(window.high_c)} height={y(window.low_c) - y(window.high_c)} />
         {[window.low_c, window.high_c].map((edge, i) => (
           <text key={edge} x={LEFT - 5} y={y(edge) + (i === 0 ? 11 : -2)} textAnchor="end">
@@ -176,8 +176,8 @@ function Curves() {
             ))}
           </g>
         ))}
-        {outlook.both_minute !== null && outlook.both_minute !== undefined && outlook.both_minute <= last && (
-          <line className={classes.meet} x1={x(outlook.both_minute)} x2={x(outlook.both_minute)} y1="4" y2={HEIGHT - BOTTOM} />
+        {cooling_forecast.both_minute !== null && cooling_forecast.both_minute !== undefined && cooling_forecast.both_minute <= last && (
+          <line className={classes.meet} x1={x(cooling_forecast.both_minute)} x2={x(cooling_forecast.both_minute)} y1="4" y2={HEIGHT - BOTTOM} />
         )}
       </svg>
     </div>

@@ -31,9 +31,9 @@ async function weigh(devices: DeviceReadings | null) {
           <>
             {step && <WeighStep step={step} isCurrent={run.state.current === step.id} />}
             <span data-testid="current">{run.state.current}</span>
-            {[1, 1.1].map((part) => (
-              <button key={part} type="button" onClick={() => play(showing({ weight_g: Number((part * target).toFixed(1)) }))}>
-                pour {part}
+            {[1, 1.1].map((component) => (
+              <button key={component} type="button" onClick={() => play(showing({ weight_g: Number((component * target).toFixed(1)) }))}>
+                pour {component}
               </button>
             ))}
           </>
@@ -104,11 +104,11 @@ describe('weighing an oil', () => {
     const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
-    const ways = await screen.findByTestId('ways-out');
-    expect(within(ways).getByText(/ over\. Its share would be/)).toBeTruthy();
-    const offered = within(ways).getAllByRole('button').map((way) => way.dataset.testid);
-    expect(offered).toEqual(['way-remove', 'way-keep_blend', 'way-match_lye', 'way-keep_size', 'way-accept']);
-    await user.click(screen.getByTestId('way-match_lye'));
+    const corrections = await screen.findByTestId('corrections');
+    expect(within(corrections).getByText(/ over\. Its share would be/)).toBeTruthy();
+    const offered = within(corrections).getAllByRole('button').map((correction) => correction.dataset.testid);
+    expect(offered).toEqual(['correction-remove', 'correction-keep_blend', 'correction-match_lye', 'correction-keep_size', 'correction-accept']);
+    await user.click(screen.getByTestId('correction-match_lye'));
     await waitFor(async () => expect((await batch.run()).state.done).toContain(`weigh-${item}`));
     const run = await batch.run();
     expect(run.state.captured_g[item]).toBeCloseTo(1.1 * target, 1);
@@ -119,7 +119,7 @@ describe('weighing an oil', () => {
     const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
-    await screen.findByTestId('ways-out');
+    await screen.findByTestId('corrections');
     expect(current()).toBe(`weigh-${item}`);
     expect((await batch.run()).state.settled).not.toContain(item);
   });
@@ -181,8 +181,8 @@ describe('weighing lye', () => {
   it('lets a stray drop be poured on', async () => {
     await batch.send({ kind: 'captured', item, weight_g: 0.1, source: 'scale', tared: true, tare: zero ?? '', adds: false, sure: true });
     const { user } = await weigh(showing({ weight_g: 0.1 }));
-    await user.click(await screen.findByTestId('way-pour_on'));
-    expect(screen.queryByTestId('ways-out')).toBeNull();
+    await user.click(await screen.findByTestId('correction-pour_on'));
+    expect(screen.queryByTestId('corrections')).toBeNull();
     await user.click(screen.getByText('pour 1'));
     await user.click(screen.getByTestId('take-weight'));
     await waitFor(async () => expect((await batch.run()).state.captured_g[item]).toBeCloseTo(target, 1));
@@ -192,7 +192,7 @@ describe('weighing lye', () => {
     const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
-    const accept = await screen.findByTestId<HTMLButtonElement>('way-accept');
+    const accept = await screen.findByTestId<HTMLButtonElement>('correction-accept');
     expect(accept.disabled).toBe(true);
     expect(accept.textContent).toContain('lye-heavy');
   });

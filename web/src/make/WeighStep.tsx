@@ -2,10 +2,10 @@ import { useHotkeys } from '@mantine/hooks';
 import { useEffect, useState } from 'react';
 
 import type { Problem, Step, WeighingNow } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import { useSettings } from '../shared/settings';
-import { Told } from '../shared/Told';
-import { useWeights } from '../shared/units';
+import { NumberField } from '../design/NumberField';
+import { useSettings } from '../app/settings';
+import { Told } from '../design/Sentence';
+import { useWeights } from '../design/units';
 import { Corrections } from './Corrections';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';

@@ -5,7 +5,7 @@ import type { Step } from '../api/types';
 import { devicesShowing, MakingRoom, newBatch } from '../testing/kitchen';
 import { show } from '../testing/show';
 import { CheckStep } from './CheckStep';
-import { PotPanel } from './PotPanel';
+import { CompositionPanel } from './BowlPanel';
 import { PourStep } from './PourStep';
 import { TemperatureStep } from './TemperatureStep';
 import { TraceStep } from './TraceStep';
@@ -66,10 +66,10 @@ describe('what is confirmed', () => {
 describe('temperatures', () => {
   it('are logged from the thermometer, bowl by bowl, until both are ready', async () => {
     const { user, batch } = await atStep('temperatures', () => <TemperatureStep isCurrent />, { oils: 41, lye: 40, room: 20 });
-    expect((await screen.findByTestId('outlook')).textContent).toContain('Read both bowls');
+    expect((await screen.findByTestId('cooling_forecast')).textContent).toContain('Read both bowls');
     await user.click(screen.getByTestId('log-oils'));
     await user.click(screen.getByTestId('log-lye'));
-    await waitFor(() => expect(screen.getByTestId('outlook').textContent).toContain('Both are ready'));
+    await waitFor(() => expect(screen.getByTestId('cooling_forecast').textContent).toContain('Both are ready'));
     expect((await batch.run()).state.readings.map((one) => [one.bowl, one.celsius])).toEqual([['oils', 41], ['lye', 40]]);
   });
 
@@ -148,7 +148,7 @@ describe('what is in the pot', () => {
     await batch.upTo(`weigh-${weigh?.item}`);
     const weight_g = (weigh?.target_g ?? 0) + 28.35;
     await batch.send({ kind: 'captured', item: weigh?.item ?? '', weight_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
-    await show(<MakingRoom batch={batch}>{() => <PotPanel />}</MakingRoom>);
+    await show(<MakingRoom batch={batch}>{() => <CompositionPanel />}</MakingRoom>);
     const row = (await screen.findByText(weigh?.name ?? '')).closest('tr');
     expect(row?.textContent).toContain('+1.00');
   });

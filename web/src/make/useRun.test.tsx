@@ -5,7 +5,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 
 import { newBatch, type Batch } from '../testing/kitchen';
 import { silence } from '../testing/network';
-import { keepInOutbox, recallOutbox } from './outbox';
+import { keepInOutbox, recallOutbox } from '../sync/outbox';
 import { useRun } from './useRun';
 
 let batch: Batch;

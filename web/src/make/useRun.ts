@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { NewEvent, Problem, Run } from '../api/types';
-import { followed, forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from './outbox';
+import { followed, forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from '../sync/outbox';
 
 export type RunEvent = NewEvent['event'];
 
@@ -13,7 +13,7 @@ const FOLLOW_MS = 4000;
 /** An event on which the server fails this often is put behind the others, and kept here. */
 const MOST_FAULTS = 4;
 /** Events that must follow what this screen shows; others may be added whatever happened meanwhile. */
-const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'way_taken', 'finished']);
+const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'correction_taken', 'finished']);
 
 export type Sent = { ok: true; run: Run } | { ok: false; problem: Problem | null };
 /** What the maker said to a question about taring. */

@@ -6,11 +6,11 @@ import { useState, type ReactNode } from 'react';
 import { answered, api, ApiFailure } from '../api/client';
 import { useMaterials, useOils, useReference } from '../api/queries';
 import type { OwnMaterial, Problem } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import { formatNumber, parseNumber } from '../shared/quantity';
-import { SelectField } from '../shared/SelectField';
-import { Told } from '../shared/Told';
-import { useTold } from '../shared/units';
+import { NumberField } from '../design/NumberField';
+import { formatNumber, parseNumber } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { Told } from '../design/Sentence';
+import { useTold } from '../design/units';
 import classes from './MaterialEditor.module.css';
 import { newContent } from './newMaterial';
 
@@ -146,7 +146,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
         />
         {check?.oil && (
           <p className={classes.outcome} role="status" data-testid="material-outcome">
-            Reckons as SAP <b>{formatNumber(check.oil.sap_koh_mg_per_g.typical, 1)}</b> mg KOH/g (
+            Calculates as SAP <b>{formatNumber(check.oil.sap_koh_mg_per_g.typical, 1)}</b> mg KOH/g (
             {formatNumber(check.oil.sap_koh_mg_per_g.minimum, 1)} to {formatNumber(check.oil.sap_koh_mg_per_g.maximum, 1)}
             ), iodine value <b>{formatNumber(check.oil.iodine_value.typical, 1)}</b>,{' '}
             {check.oil.state_at_20_c} at <Told>20 °C</Told>
@@ -230,7 +230,7 @@ function ContentFields({ content, setContent, field, problems, own }: ContentFie
         <>
           <SapField label="SAP value" content={content} setContent={setContent} field={field} />
           <SolidField solid={content.solid_at_20_c} onChange={(solid_at_20_c) => setContent({ solid_at_20_c })} />
-          <p className={classes.hint}>Its lye can be reckoned; its part in the qualities stays unknown.</p>
+          <p className={classes.hint}>Its lye can be calculated; its part in the qualities stays unknown.</p>
         </>
       );
     case 'profile':
@@ -339,29 +339,29 @@ function PartFields({ content, setContent, field, problems, own }: Of<'recipe'> 
     ...oils.map((oil) => ({ value: oil.id, label: oil.name })),
   ];
   const name = (id: string) => choices.find((choice) => choice.value === id)?.label ?? id;
-  const together = troubleOf(problems, 'content.parts');
-  const sum = content.parts.reduce((total, part) => total + (part.share_percent ?? 0), content.filler_percent);
+  const together = troubleOf(problems, 'content.components');
+  const sum = content.components.reduce((total, component) => total + (component.share_percent ?? 0), content.filler_percent);
   return (
     <>
-      <ul className={classes.parts}>
-        {content.parts.map((part, index) => (
-          <li key={`${part.oil}-${index}`}>
-            <span>{name(part.oil)}</span>
+      <ul className={classes.components}>
+        {content.components.map((component, index) => (
+          <li key={`${component.oil}-${index}`}>
+            <span>{name(component.oil)}</span>
             <NumberField
-              label={`${name(part.oil)}, share in percent`}
+              label={`${name(component.oil)}, share in percent`}
               unit="%"
               step={1}
               format={plain}
-              {...field(`content.parts[${index}].share_percent`, part.share_percent, (value) =>
+              {...field(`content.components[${index}].share_percent`, component.share_percent, (value) =>
                 setContent({
-                  parts: content.parts.map((one, i) => (i === index ? { ...one, share_percent: value } : one)),
+                  components: content.components.map((one, i) => (i === index ? { ...one, share_percent: value } : one)),
                 }),
               )}
             />
             <Button
               size="compact-sm"
-              aria-label={`Take out ${name(part.oil)}`}
-              onClick={() => setContent({ parts: content.parts.filter((_, i) => i !== index) })}
+              aria-label={`Take out ${name(component.oil)}`}
+              onClick={() => setContent({ components: content.components.filter((_, i) => i !== index) })}
             >
               ×
             </Button>
@@ -372,8 +372,8 @@ function PartFields({ content, setContent, field, problems, own }: Of<'recipe'> 
         label="Add a part"
         value=""
         options={choices}
-        onChange={(oil) => oil !== '' && setContent({ parts: [...content.parts, { oil, share_percent: null }] })}
-        testId="add-part"
+        onChange={(oil) => oil !== '' && setContent({ components: [...content.components, { oil, share_percent: null }] })}
+        testId="add-component"
       />
       <NumberField
         showLabel

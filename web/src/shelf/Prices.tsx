@@ -3,14 +3,14 @@ import { useRef, useState } from 'react';
 
 import { answered, api } from '../api/client';
 import { useOilsAndMaterials, usePrices } from '../api/queries';
-import { NumberField } from '../shared/NumberField';
-import { Panel } from '../shared/Panel';
-import { PickOne } from '../shared/PickOne';
-import { formatNumber, parseNumber } from '../shared/quantity';
-import { useTellFailure } from '../shared/tellFailure';
+import { NumberField } from '../design/NumberField';
+import { Panel } from '../design/Panel';
+import { PickOne } from '../design/PickOne';
+import { formatNumber, parseNumber } from '../design/quantity';
+import { useTellFailure } from '../app/showFailure';
 import classes from './Shelf.module.css';
 
-/** What oils cost per kg; swaps, solves and trials reckon with it. */
+/** What oils cost per kg; swaps, solves and trials calculate with it. */
 export function Prices() {
   const oils = useOilsAndMaterials();
   const { data: prices = {} } = usePrices();

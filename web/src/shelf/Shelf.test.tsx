@@ -27,7 +27,7 @@ describe('the shelf', () => {
     await waitFor(() => expect(materials.textContent).toContain('Hard master'));
   });
 
-  it('takes a material by its SAP value, and says what it reckons as', async () => {
+  it('takes a material by its SAP value, and says what it calculates as', async () => {
     const { user } = await shelf();
     const dialog = await newMaterial(user, 'Mountain walnut', /SAP/);
     const sap = within(dialog).getAllByRole<HTMLInputElement>('textbox').find((box) => /sap/i.test(box.dataset.testid ?? ''));

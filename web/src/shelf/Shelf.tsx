@@ -6,10 +6,10 @@ import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import type { OwnMaterial, ShelfMaterial } from '../api/types';
-import { HatchDefs } from '../shared/HatchDefs';
-import { formatNumber } from '../shared/quantity';
-import { Swatch } from '../shared/Swatch';
-import { useTellFailure } from '../shared/tellFailure';
+import { HatchDefs } from '../design/HatchDefs';
+import { formatNumber } from '../design/quantity';
+import { Swatch } from '../design/Swatch';
+import { useTellFailure } from '../app/showFailure';
 import { MaterialEditor } from './MaterialEditor';
 import { newMaterial } from './newMaterial';
 import { Prices } from './Prices';
@@ -46,7 +46,7 @@ export function Shelf() {
         <h1>Shelf</h1>
         <p>
           Your own oils, certificates and mixtures. They stand in the list of oils beside the catalogue and behave as what
-          they are made of. A formula keeps the figures it was written with.
+          they are made of. A formula keeps the result it was written with.
         </p>
         <SegmentedControl
           value={shown}
@@ -114,7 +114,7 @@ function useShelfActions() {
   return {
     refresh,
     restore,
-    putAside: async ({ id, name }: OwnMaterial) => {
+    archive: async ({ id, name }: OwnMaterial) => {
       try {
         await answered(api.DELETE('/api/materials/{material_id}', path(id)));
         await refresh();
@@ -149,7 +149,7 @@ interface MaterialRowProps {
 }
 
 function MaterialRow({ entry, onEdit, actions }: MaterialRowProps) {
-  const { material, deleted_at: asideSince } = entry.record;
+  const { material, archived_at: archivedSince } = entry.record;
   const { summary } = entry;
   return (
     <li className={classes.row} data-testid={`material-${material.id}`}>
@@ -158,17 +158,17 @@ function MaterialRow({ entry, onEdit, actions }: MaterialRowProps) {
         <strong>{material.name}</strong>
         <small>{KINDS[material.content.kind]}</small>
       </div>
-      <span className={classes.figure}>
+      <span className={classes.quantity}>
         SAP {formatNumber(summary.sap_koh_mg_per_g, 1)}
         <small>mg KOH/g</small>
       </span>
       <span className={classes.notes}>{material.notes}</span>
-      {asideSince === null ? (
+      {archivedSince === null ? (
         <>
           <Button size="compact-md" onClick={onEdit}>
             Edit
           </Button>
-          <Button size="compact-md" onClick={() => void actions.putAside(material)}>
+          <Button size="compact-md" onClick={() => void actions.archive(material)}>
             Put aside
           </Button>
         </>

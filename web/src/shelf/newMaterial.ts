@@ -12,7 +12,7 @@ export function newContent(kind: Content['kind']): Content {
     case 'certificate':
       return { kind, of: 'coconut', sap_koh_mg_per_g: null, iodine_value: null, acids_percent: null };
     case 'recipe':
-      return { kind, parts: [], filler_percent: 0 };
+      return { kind, components: [], filler_percent: 0 };
   }
 }
 

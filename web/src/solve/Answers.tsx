@@ -1,13 +1,13 @@
-import type { Reckoning, Solution, SolveState } from '../api/types';
-import choice from '../shared/choice.module.css';
-import { Panel } from '../shared/Panel';
-import { formatNumber, formatShare } from '../shared/quantity';
+import type { FormulaResult, Solution, SolveState } from '../api/types';
+import choice from '../design/choice.module.css';
+import { Panel } from '../design/Panel';
+import { formatNumber, formatShare } from '../design/quantity';
 import classes from './Solve.module.css';
 
 interface AnswersProps {
   state: SolveState | null;
-  /** The best blend so far, reckoned, while the search goes on. */
-  soFar: Reckoning | null;
+  /** The best blend so far, calculated, while the search goes on. */
+  soFar: FormulaResult | null;
   chosen: number;
   onChoose: (index: number) => void;
   onCancel: () => void;
@@ -57,7 +57,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
           <p className={classes.slack}>Everything is met with room to spare. It could buy {answer.slack.join('; or ')}.</p>
         )}
         {answer && answer.solutions.length === 0 && (
-          <p className={classes.conflict}>Your musts and limits leave no blend. Make a must a wish, or allow more.</p>
+          <p className={classes.conflict}>The required targets and the limits leave no blend. Make a target preferred, or allow more oils.</p>
         )}
         <div role="radiogroup" aria-label="Blends that answer" className={choice.group} data-testid="solutions">
           {answer?.solutions.map((solution, index) => (
@@ -73,7 +73,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
               <span className={choice.who}>
                 {index + 1}.{' '}
                 {solution.formula.blend.lines
-                  .map((line, i) => `${solution.figures.oils[i]?.name}\u00a0${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
+                  .map((line, i) => `${solution.result.oils[i]?.name}\u00a0${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
                   .join(' · ')}
               </span>
               <span className={choice.small}>
@@ -81,8 +81,8 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
                 {solution.miss < 0.005 ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
                 {solution.cost.per_kg != null && ` · ${formatNumber(solution.cost.per_kg, 2)}/kg`}
                 {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}
-                {solution.figures.remarks.filter((remark) => remark.severity !== 'note').length > 0 &&
-                  ` · ${solution.figures.remarks.filter((remark) => remark.severity !== 'note').length} to watch`}
+                {solution.result.remarks.filter((remark) => remark.severity !== 'note').length > 0 &&
+                  ` · ${solution.result.remarks.filter((remark) => remark.severity !== 'note').length} to watch`}
               </span>
             </label>
           ))}

@@ -18,8 +18,8 @@ interface AskingProps {
 
 function Asking({ formula, start, onAsked }: AskingProps) {
   const [now, setNow] = useState(start);
-  const change = (part: Partial<Asked>) => {
-    const next = { ...now, ...part };
+  const change = (patch: Partial<Asked>) => {
+    const next = { ...now, ...patch };
     setNow(next);
     onAsked(next);
   };

@@ -2,12 +2,12 @@ import { useState } from 'react';
 
 import { useOils, useReference } from '../api/queries';
 import type { Formula } from '../api/types';
-import { NumberField, type NumberFieldProps } from '../shared/NumberField';
-import { Panel } from '../shared/Panel';
-import { PickOne } from '../shared/PickOne';
-import { formatNumber, parseNumber } from '../shared/quantity';
-import { SelectField } from '../shared/SelectField';
-import { useWeights } from '../shared/units';
+import { NumberField, type NumberFieldProps } from '../design/NumberField';
+import { Panel } from '../design/Panel';
+import { PickOne } from '../design/PickOne';
+import { formatNumber, parseNumber } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { useWeights } from '../design/units';
 import type { Asked, Pool } from './question';
 import classes from './Solve.module.css';
 
@@ -54,8 +54,8 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
         ...(value === NO_LIMIT ? [] : [{ group, minimum_percent: 0, maximum_percent: Number(value) }]),
       ],
     });
-  const setLimit = (index: number, part: Partial<Asked['limits'][number]>) =>
-    onChange({ limits: asked.limits.map((limit, i) => (i === index ? { ...limit, ...part } : limit)) });
+  const setLimit = (index: number, patch: Partial<Asked['limits'][number]>) =>
+    onChange({ limits: asked.limits.map((limit, i) => (i === index ? { ...limit, ...patch } : limit)) });
 
   return (
     <Panel title="What it may be made of" yieldsTo={250}>

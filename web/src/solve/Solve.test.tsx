@@ -20,7 +20,7 @@ describe('solving', () => {
     record = await ownFormula('Solve test bar');
   });
 
-  it('offers blends that are proven best and meet every band', async () => {
+  it('offers blends that are proven best and meet every target range', async () => {
     await solve();
     const offered = await solutions();
     expect(offered.length).toBeGreaterThanOrEqual(3);
@@ -50,7 +50,7 @@ describe('solving', () => {
     await retype(user, field('hardness-minimum'), '70');
     await retype(user, field('hardness-maximum'), '80');
     for (const feature of ['hardness', 'conditioning']) {
-      for (let i = 0; i < 4 && screen.getByTestId(`degree-${feature}`).textContent !== 'must'; i++) {
+      for (let i = 0; i < 4 && screen.getByTestId(`degree-${feature}`).textContent !== 'required'; i++) {
         await user.click(screen.getByTestId(`degree-${feature}`));
       }
     }
@@ -60,7 +60,7 @@ describe('solving', () => {
     expect(conflict.textContent).toMatch(/\d/);
   }, 40_000);
 
-  it('says in words that a band is upside down, and keeps what was typed', async () => {
+  it('says in words that a target range is upside down, and keeps what was typed', async () => {
     const { user } = await solve();
     await solutions();
     await retype(user, field('hardness-minimum'), '60');

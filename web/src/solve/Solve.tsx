@@ -3,21 +3,21 @@ import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks'
 import { useEffect, useMemo, useState } from 'react';
 
 import { answered, api } from '../api/client';
-import { useOilsAndMaterials, useReckoningOf, useReference } from '../api/queries';
+import { useOilsAndMaterials, useResultOf, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
-import columns from '../shared/columns.module.css';
-import { ChainMap } from '../shared/figures/ChainMap';
-import { FiguresContext } from '../shared/figures/FiguresContext';
-import { PotChanges } from '../shared/figures/PotChanges';
-import { HatchDefs } from '../shared/HatchDefs';
-import { Panel } from '../shared/Panel';
-import { Refused } from '../shared/Refused';
-import { useTargetSets } from '../shared/targetSets';
-import { useTellFailure } from '../shared/tellFailure';
-import { Told } from '../shared/Told';
-import { useKeepAsVersion } from '../shared/useKeepAsVersion';
-import { WithFormula } from '../shared/WithFormula';
-import { WorkingDrawer } from '../shared/WorkingDrawer';
+import columns from '../design/columns.module.css';
+import { ChainMap } from '../design/scales/ChainMap';
+import { ResultContext } from '../design/scales/ResultContext';
+import { CompositionChanges } from '../design/scales/CompositionChanges';
+import { HatchDefs } from '../design/HatchDefs';
+import { Panel } from '../design/Panel';
+import { Refused } from '../design/Refused';
+import { useTargetSets } from '../design/targetSets';
+import { useTellFailure } from '../app/showFailure';
+import { Told } from '../design/Sentence';
+import { useKeepAsVersion } from '../sync/useKeepAsVersion';
+import { WithFormula } from '../app/WithFormula';
+import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { Answers } from './Answers';
 import { Limits } from './Limits';
 import { firstQuestion, inWords, targetsFor, targetsOfSet, toQuestion, type Asked } from './question';
@@ -40,7 +40,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, purpose, qualities));
   const sets = useTargetSets();
   const [chosen, setChosen] = useState(0);
-  const [figure, setFigure] = useState<string | null>(null);
+  const [quantity, setQuantity] = useState<string | null>(null);
   const { state, of, failure, start, cancel } = useSolve();
   useDocumentTitle(`Solve ${record.formula.name} · Sapolin`);
 
@@ -55,11 +55,11 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
 
   const isStale = of !== question || state?.state !== 'done' || failure !== null;
   const soFar = state?.state === 'running' ? (state.best ?? null) : null;
-  const figuresSoFar = useReckoningOf(soFar) ?? null;
+  const resultSoFar = useResultOf(soFar) ?? null;
   const solution = state?.answer?.solutions[chosen] ?? state?.answer?.solutions[0] ?? null;
-  const figures = solution?.figures ?? figuresSoFar;
-  const before = useReckoningOf(record.formula.blend.lines.length > 0 ? record.formula : null) ?? null;
-  const shown = useMemo(() => ({ figures, isStale, explain: setFigure }), [figures, isStale]);
+  const result = solution?.result ?? resultSoFar;
+  const before = useResultOf(record.formula.blend.lines.length > 0 ? record.formula : null) ?? null;
+  const shown = useMemo(() => ({ result, isStale, explain: setQuantity }), [result, isStale]);
   const keep = useKeepAsVersion(record);
   const take = () => {
     if (solution && !isStale) void keep(solution.formula, inWords(asked, features, oils));
@@ -80,7 +80,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   };
 
   return (
-    <FiguresContext value={shown}>
+    <ResultContext value={shown}>
       <HatchDefs />
       <div className={columns.page}>
         <div className={classes.header}>
@@ -100,7 +100,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
                     aria-current={known.id === purposeId}
                     onClick={() => {
                       setPurposeId(known.id);
-                      ask({ targets: targetsFor(known.bands, qualities) });
+                      ask({ targets: targetsFor(known.target_ranges, qualities) });
                     }}
                   >
                     {known.name}
@@ -125,7 +125,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             <Targets
               targets={asked.targets}
               onChange={(targets) => ask({ targets })}
-              figures={figures}
+              result={result}
               met={solution?.targets ?? []}
               onLikeThis={() => void likeThis()}
             />
@@ -135,7 +135,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             {failure !== null && <Refused error={failure} />}
             <Answers
               state={failure === null ? state : null}
-              soFar={figuresSoFar}
+              soFar={resultSoFar}
               chosen={chosen}
               onChoose={setChosen}
               onCancel={cancel}
@@ -143,12 +143,12 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
           </div>
           <div className={columns.column}>
             <ChainMap reference={before} referenceName={before && 'the bar so far'} />
-            {figures && <PotChanges before={before} after={figures} cost={solution?.cost.per_kg} />}
-            {figures && (
+            {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} />}
+            {result && (
               <Panel title="What stands out" yieldsTo={90}>
                 <ul className={classes.remarks}>
-                  {figures.remarks.length === 0 && <li>Nothing.</li>}
-                  {figures.remarks.map((remark) => (
+                  {result.remarks.length === 0 && <li>Nothing.</li>}
+                  {result.remarks.map((remark) => (
                     <li key={remark.code + remark.headline}>
                       <strong><Told>{remark.headline}</Told></strong> <Told>{remark.reason}</Told>
                     </li>
@@ -158,8 +158,8 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             )}
           </div>
         </div>
-        <WorkingDrawer figure={figure} formula={solution?.formula ?? null} stale={isStale} onClose={() => setFigure(null)} />
+        <ExplanationDrawer quantity={quantity} formula={solution?.formula ?? null} stale={isStale} onClose={() => setQuantity(null)} />
       </div>
-    </FiguresContext>
+    </ResultContext>
   );
 }

@@ -3,34 +3,34 @@ import { useElementSize } from '@mantine/hooks';
 import { useState } from 'react';
 
 import { useReference } from '../api/queries';
-import type { Reckoning, Solution, Target, TargetFeature } from '../api/types';
-import { BandEdges } from '../shared/figures/BandEdges';
-import { NumberField } from '../shared/NumberField';
-import { Panel } from '../shared/Panel';
-import { formatNumber, parseNumber } from '../shared/quantity';
-import { SelectField } from '../shared/SelectField';
-import { SaveTargetSet } from '../shared/targetSets';
+import type { FormulaResult, Solution, Target, TargetFeature } from '../api/types';
+import { RangeEdges } from '../design/scales/RangeEdges';
+import { NumberField } from '../design/NumberField';
+import { Panel } from '../design/Panel';
+import { formatNumber, parseNumber } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { SaveTargetSet } from '../design/targetSets';
 import { nextDegree } from './question';
 import classes from './Solve.module.css';
 
 interface TargetsProps {
   targets: Target[];
   onChange: (targets: Target[]) => void;
-  /** The blend whose figures are marked. */
-  figures: Reckoning | null;
+  /** The blend whose result are marked. */
+  result: FormulaResult | null;
   /** How the answer meets what is asked, for what is no quality. */
   met: Solution['targets'];
   /** Aim at a bar like the one the formula makes now. */
   onLikeThis: () => void;
 }
 
-/** Tracks whose bands are the question: drag an edge or type it; a must is never missed. */
-export function Targets({ targets, onChange, figures, met, onLikeThis }: TargetsProps) {
+/** Quality scales whose target ranges are the question: drag an edge or type it; a required one is never missed. */
+export function Targets({ targets, onChange, result, met, onLikeThis }: TargetsProps) {
   const { target_features: features } = useReference();
   const [isSaving, setIsSaving] = useState(false);
   const asked = targets.filter((row) => row.minimum !== null || row.maximum !== null);
-  const change = (index: number, part: Partial<Target>) =>
-    onChange(targets.map((row, i) => (i === index ? { ...row, ...part } : row)));
+  const change = (index: number, patch: Partial<Target>) =>
+    onChange(targets.map((row, i) => (i === index ? { ...row, ...patch } : row)));
   return (
     <Panel title="What it should be" aside="drag an edge, or type it">
       <ul className={classes.targets} aria-label="Targets">
@@ -42,10 +42,10 @@ export function Targets({ targets, onChange, figures, met, onLikeThis }: Targets
               row={row}
               feature={feature}
               value={
-                figures?.qualities.find((figure) => figure.quality === row.feature)?.points ??
+                result?.qualities.find((quantity) => quantity.quality === row.feature)?.points ??
                 met.find((target) => target.feature === row.feature)?.value
               }
-              onChange={(part) => change(index, part)}
+              onChange={(patch) => change(index, patch)}
             />
           );
         })}
@@ -62,7 +62,7 @@ export function Targets({ targets, onChange, figures, met, onLikeThis }: Targets
           ]}
           onChange={(feature) =>
             feature !== '' &&
-            onChange([...targets, { feature, minimum: null, maximum: null, must: false, weight: 1 }])
+            onChange([...targets, { feature, minimum: null, maximum: null, required: false, weight: 1 }])
           }
           testId="add-target"
         />
@@ -90,7 +90,7 @@ interface TargetRowProps {
   row: Target;
   feature: TargetFeature;
   value: number | undefined;
-  onChange: (part: Partial<Target>) => void;
+  onChange: (patch: Partial<Target>) => void;
 }
 
 const MIDDLE = 15;
@@ -128,7 +128,7 @@ function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
       <div ref={ref} className={classes.room}>
         <svg className={classes.scale} viewBox={`0 0 ${Math.max(width, 1)} 30`}>
           <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
-          <BandEdges
+          <RangeEdges
             name={feature.name}
             minimum={row.minimum ?? null}
             maximum={row.maximum ?? null}
@@ -149,18 +149,18 @@ function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
       {edgeField('maximum', 'upper edge')}
       <button
         type="button"
-        className={classes.must}
-        aria-pressed={row.must}
+        className={classes.required}
+        aria-pressed={row.required}
         disabled={isOpen}
         onClick={() => onChange(nextDegree(row))}
         title={
-          row.must
-            ? 'Never missed. Touch to make it a wish'
-            : `A wish: each point missed counts ${formatNumber(row.weight, 1, 0)}. Touch to make it weigh more, then a must`
+          row.required
+            ? 'Never missed. Touch to make it a preferred target'
+            : `A preferred target: each point missed counts ${formatNumber(row.weight, 1, 0)}. Touch to make it weigh more, then required`
         }
         data-testid={`degree-${row.feature}`}
       >
-        {row.must ? 'must' : row.weight === 1 ? 'wish' : `×${formatNumber(row.weight, 1, 0)}`}
+        {row.required ? 'required' : row.weight === 1 ? 'preferred' : `×${formatNumber(row.weight, 1, 0)}`}
       </button>
       <span className={classes.value}>{value === undefined ? '–' : formatNumber(value, 1)}</span>
     </li>

@@ -8,33 +8,33 @@ const quality = (id: string) => ({ id, name: id, axis_minimum: 0, axis_maximum: 
 const QUALITIES = [quality('hardness'), quality('lather'), quality('cleansing')];
 const PURPOSE = {
   id: 'body',
-  bands: [
+  target_ranges: [
     { quality: 'hardness', minimum: 29, maximum: 54 },
     { quality: 'cleansing', minimum: 0, maximum: 18 },
   ],
 } as Purpose;
 
 describe('nextDegree', () => {
-  it('goes from wish by weight to must and around', () => {
+  it('goes from preferred by weight to required and around', () => {
     const seen = [];
-    let degree = { must: false, weight: 1 };
+    let degree = { required: false, weight: 1 };
     for (let i = 0; i < 5; i++) {
-      seen.push(degree.must ? 'must' : degree.weight);
+      seen.push(degree.required ? 'required' : degree.weight);
       degree = nextDegree({ feature: 'hardness', ...degree });
     }
-    expect(seen).toEqual([1, 2, 4, 'must', 1]);
+    expect(seen).toEqual([1, 2, 4, 'required', 1]);
   });
 });
 
 describe('targetsFor', () => {
-  it('takes the bands of the purpose and leaves the other qualities open', () => {
-    const [hardness, lather] = targetsFor(PURPOSE.bands, QUALITIES);
+  it('takes the target ranges of the purpose and leaves the other qualities open', () => {
+    const [hardness, lather] = targetsFor(PURPOSE.target_ranges, QUALITIES);
     expect(hardness).toMatchObject({ feature: 'hardness', minimum: 29, maximum: 54 });
     expect(lather).toMatchObject({ feature: 'lather', minimum: null, maximum: null });
   });
 
-  it('asks for no lower edge where the band starts at the end of the scale', () => {
-    expect(targetsFor(PURPOSE.bands, QUALITIES)[2]).toMatchObject({ minimum: null, maximum: 18 });
+  it('asks for no lower edge where the target range starts at the end of the scale', () => {
+    expect(targetsFor(PURPOSE.target_ranges, QUALITIES)[2]).toMatchObject({ minimum: null, maximum: 18 });
   });
 
   it('is all open without a purpose', () => {
@@ -46,7 +46,7 @@ describe('a question', () => {
   const formula = startingFormula();
 
   it('keeps near an existing blend, and has no preference without one', () => {
-    const lines = [{ oil: 'olive-refined', share_percent: 100, held: false, added: 'start' as const }];
+    const lines = [{ oil: 'olive-refined', share_percent: 100, locked: false, added: 'start' as const }];
     const begun = { ...formula, blend: { by: 'percent' as const, total_oils_g: 1000, lines } };
     const empty = { ...begun, blend: { ...begun.blend, lines: [] } };
     expect(firstQuestion(begun, PURPOSE, QUALITIES).prefer).toBe('closer');
@@ -64,15 +64,15 @@ describe('a question', () => {
     const asked = {
       ...firstQuestion(formula, PURPOSE, QUALITIES),
       targets: [
-        { feature: 'hardness', minimum: 30, maximum: null, must: true, weight: 1 },
-        { feature: 'acid:C12:0', minimum: 8, maximum: 12, must: false, weight: 1 },
-        { feature: 'lather', minimum: null, maximum: null, must: false, weight: 1 },
+        { feature: 'hardness', minimum: 30, maximum: null, required: true, weight: 1 },
+        { feature: 'acid:C12:0', minimum: 8, maximum: 12, required: false, weight: 1 },
+        { feature: 'lather', minimum: null, maximum: null, required: false, weight: 1 },
       ],
       limits: [{ oil: 'own-7', minimum_percent: 20, maximum_percent: 40 }],
       free_of: ['palm' as const],
     };
     expect(inWords(asked, features, oils)).toBe(
-      'Solved for hardness 30–… (must), lauric acid 8–12; at most 5 oils; without palm; beach tallow 20–40 %.',
+      'Solved for hardness 30–… (required), lauric acid 8–12; at most 5 oils; without palm; beach tallow 20–40 %.',
     );
   });
 });

@@ -1,19 +1,19 @@
-import type { Band, Formula, OilSummary, Purpose, Quality, SolveQuestion, Target, TargetFeature } from '../api/types';
+import type { TargetRange, Formula, OilSummary, Purpose, Quality, SolveQuestion, Target, TargetFeature } from '../api/types';
 
 /** What is asked of a solve, but for the formula. */
 export type Asked = Omit<SolveQuestion, 'formula' | 'targets'> & { targets: Target[] };
 
 export type Pool = 'usual' | 'wide' | 'own';
 
-/** One row a quality: those with a band, the others open and so not asked for. */
-export function targetsFor(bands: Band[], qualities: Quality[]): Target[] {
+/** One row a quality: those with a target range, the others open and so not asked for. */
+export function targetsFor(targetRanges: TargetRange[], qualities: Quality[]): Target[] {
   return qualities.map((quality) => {
-    const band = bands.find((one) => one.quality === quality.id);
+    const targetRange = targetRanges.find((one) => one.quality === quality.id);
     return {
       feature: quality.id,
-      minimum: band && band.minimum > quality.axis_minimum ? band.minimum : null,
-      maximum: band?.maximum ?? null,
-      must: false,
+      minimum: targetRange && targetRange.minimum > quality.axis_minimum ? targetRange.minimum : null,
+      maximum: targetRange?.maximum ?? null,
+      required: false,
       weight: 1,
     };
   });
@@ -21,7 +21,7 @@ export function targetsFor(bands: Band[], qualities: Quality[]): Target[] {
 
 export function firstQuestion(formula: Formula, purpose: Purpose | undefined, qualities: Quality[]): Asked {
   return {
-    targets: targetsFor(formula.bands ?? purpose?.bands ?? [], qualities),
+    targets: targetsFor(formula.target_ranges ?? purpose?.target_ranges ?? [], qualities),
     pool: null,
     free_of: [],
     with_specialties: false,
@@ -37,10 +37,10 @@ export function firstQuestion(formula: Formula, purpose: Purpose | undefined, qu
   };
 }
 
-/** How much a target counts, one step on: a wish, one that weighs twice and four times as much, a must, and around. */
-export function nextDegree({ must, weight }: Target): Pick<Target, 'must' | 'weight'> {
-  if (must) return { must: false, weight: 1 };
-  return weight >= 4 ? { must: true, weight: 1 } : { must: false, weight: weight * 2 };
+/** How much a target counts, one step on: a preferred target, one that weighs twice and four times as much, required, and around. */
+export function nextDegree({ required, weight }: Target): Pick<Target, 'required' | 'weight'> {
+  if (required) return { required: false, weight: 1 };
+  return weight >= 4 ? { required: true, weight: 1 } : { required: false, weight: weight * 2 };
 }
 
 /** A saved set as rows: its own, and the qualities it leaves open. */
@@ -57,10 +57,10 @@ export function toQuestion(asked: Asked, formula: Formula): SolveQuestion {
 /** The question as a note for the version that answers it. */
 export function inWords(asked: Asked, features: TargetFeature[], oils: OilSummary[]): string {
   const name = (id: string) => [...features, ...oils].find((known) => known.id === id)?.name.toLowerCase() ?? id;
-  const bands = asked.targets
+  const targetRanges = asked.targets
     .filter((row) => row.minimum !== null || row.maximum !== null)
-    .map((row) => `${name(row.feature)} ${row.minimum ?? '…'}–${row.maximum ?? '…'}${row.must ? ' (must)' : ''}`);
+    .map((row) => `${name(row.feature)} ${row.minimum ?? '…'}–${row.maximum ?? '…'}${row.required ? ' (required)' : ''}`);
   const without = asked.free_of.length > 0 ? `; without ${asked.free_of.join(', ')}` : '';
   const limits = asked.limits.map((limit) => `; ${name(limit.oil)} ${limit.minimum_percent}–${limit.maximum_percent} %`).join('');
-  return `Solved for ${bands.join(', ')}; at most ${asked.most_oils} oils${without}${limits}.`;
+  return `Solved for ${targetRanges.join(', ')}; at most ${asked.most_oils} oils${without}${limits}.`;
 }

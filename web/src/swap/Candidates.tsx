@@ -2,10 +2,10 @@ import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { SwapAnswer, SwapCandidate } from '../api/types';
-import choice from '../shared/choice.module.css';
-import { Panel } from '../shared/Panel';
-import { formatChange, formatNumber } from '../shared/quantity';
-import { Told } from '../shared/Told';
+import choice from '../design/choice.module.css';
+import { Panel } from '../design/Panel';
+import { formatChange, formatNumber } from '../design/quantity';
+import { Told } from '../design/Sentence';
 import classes from './Swap.module.css';
 
 interface CandidatesProps {
@@ -19,9 +19,9 @@ interface CandidatesProps {
 export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProps) {
   const [isContrastOpen, setContrastOpen] = useState(false);
   const { candidates, equal_sap: contrast } = answer;
-  const judged = `${formatNumber(answer.judged, 0)} sets judged${answer.proven ? ', best proven' : ', best so far'}`;
+  const compared = `${formatNumber(answer.compared, 0)} sets compared${answer.proven ? ', best proven' : ', best so far'}`;
   return (
-    <Panel title="Who could take over" aside={judged} yieldsTo={260}>
+    <Panel title="Who could take over" aside={compared} yieldsTo={260}>
       <div className={choice.scroll}>
       <div
         className={`${choice.group} ${isStale ? 'stale' : ''}`}
@@ -78,9 +78,9 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
     ...candidate.incoming.map((oil) => `${oil.name} ${share(oil.share_percent)}`),
     ...candidate.moved.map((oil) => `${oil.name} ${formatChange(oil.share_percent, 1).replace('.0', '')}`),
   ].join(' · ');
-  const largest = candidate.parts.slice(0, 2).map((part) => `${part.name} ${formatChange(part.change, 1) || '±0'}`);
-  const out = candidate.figures.qualities.filter((figure) => figure.outside_by > 0).length;
-  const { bar } = candidate.figures;
+  const largest = candidate.components.slice(0, 2).map((component) => `${component.name} ${formatChange(component.change, 1) || '±0'}`);
+  const out = candidate.result.qualities.filter((quantity) => quantity.outside_by > 0).length;
+  const { bar } = candidate.result;
   const beforeTrace = before.before.bar?.trace;
   return (
     <label className={choice.choice} data-chosen={isChosen}>
@@ -98,15 +98,15 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
       <span className={classes.match}>
         <svg viewBox="0 0 100 8" preserveAspectRatio="none" aria-hidden>
           <rect className={classes.whole} width="100" height="8" rx="4" />
-          <rect className={out > 0 ? classes.half : classes.good} width={candidate.kept_percent} height="8" rx="4" />
+          <rect className={out > 0 ? classes.half : classes.good} width={candidate.match_percent} height="8" rx="4" />
         </svg>
-        <b>{formatNumber(candidate.kept_percent, 0)} %</b>
+        <b>{formatNumber(candidate.match_percent, 0)} %</b>
         <span>made up · distance {formatNumber(candidate.distance, 1)}</span>
       </span>
       <span className={choice.small}>
         {largest.join(', ')}
         {bar && bar.trace !== beforeTrace && ` · ${bar.trace} trace`} ·{' '}
-        {out === 0 ? 'all in band' : `${out} out of band`}
+        {out === 0 ? 'all in target range' : `${out} out of target range`}
         {candidate.cost.per_kg != null && ` · ${formatNumber(candidate.cost.per_kg, 2)}/kg`}
       </span>
     </label>
@@ -134,8 +134,8 @@ function Contrast({ answer, contrast }: { answer: SwapAnswer; contrast: NonNulla
         <tbody>
           {qualities.map((quality, i) => {
             const before = answer.before.qualities[i]?.points ?? 0;
-            const equal = contrast.figures.qualities[i]?.points ?? 0;
-            const after = best?.figures.qualities[i]?.points;
+            const equal = contrast.result.qualities[i]?.points ?? 0;
+            const after = best?.result.qualities[i]?.points;
             return (
               <tr key={quality.id}>
                 <th scope="row">{quality.name}</th>

@@ -2,9 +2,9 @@ import { useState } from 'react';
 
 import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { SwapAnswer } from '../api/types';
-import { NumberField } from '../shared/NumberField';
-import { Panel } from '../shared/Panel';
-import { formatNumber, parseNumber } from '../shared/quantity';
+import { NumberField } from '../design/NumberField';
+import { Panel } from '../design/Panel';
+import { formatNumber, parseNumber } from '../design/quantity';
 import type { Asked } from './question';
 import classes from './Swap.module.css';
 

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
 import type { Formula } from '../api/types';
-import { Panel } from '../shared/Panel';
+import { Panel } from '../design/Panel';
 import classes from './Swap.module.css';
 
 interface LeversProps {
@@ -13,7 +13,7 @@ interface LeversProps {
   onPull: (formula: Formula | null) => void;
 }
 
-/** What helps beside oils; touching one pulls it, and the tracks and tiles answer. */
+/** What helps beside oils; touching one pulls it, and the quality scales and tiles answer. */
 export function Levers({ before, formula, pulled, onPull }: LeversProps) {
   const { data: levers = [] } = useQuery({
     queryKey: ['levers', before, formula],

@@ -46,7 +46,7 @@ describe('swapping an oil', () => {
     expect((await candidates()).length).toBeGreaterThan(0);
   });
 
-  it('keeps the chosen one as a version that says why, with the lye reckoned anew', async () => {
+  it('keeps the chosen one as a version that says why, with the lye calculated anew', async () => {
     const { user } = await swap();
     const ranked = await candidates();
     await user.click(ranked[1] as HTMLElement);

@@ -8,21 +8,21 @@ import { useNavigate, useSearchParams } from 'react-router';
 import { answered, api } from '../api/client';
 import { calculate, useOilsAndMaterials, useReference } from '../api/queries';
 import type { Formula, FormulaRecord, SwapCandidate } from '../api/types';
-import columns from '../shared/columns.module.css';
-import { ChainMap } from '../shared/figures/ChainMap';
-import { FiguresContext } from '../shared/figures/FiguresContext';
-import { PotChanges } from '../shared/figures/PotChanges';
-import { Tracks } from '../shared/figures/Tracks';
-import { HatchDefs } from '../shared/HatchDefs';
-import { Missing } from '../shared/Missing';
-import { Panel } from '../shared/Panel';
-import { Refused } from '../shared/Refused';
-import { useTellFailure } from '../shared/tellFailure';
-import { Told } from '../shared/Told';
-import { useWeights } from '../shared/units';
-import { useKeepAsVersion } from '../shared/useKeepAsVersion';
-import { WithFormula } from '../shared/WithFormula';
-import { WorkingDrawer } from '../shared/WorkingDrawer';
+import columns from '../design/columns.module.css';
+import { ChainMap } from '../design/scales/ChainMap';
+import { ResultContext } from '../design/scales/ResultContext';
+import { CompositionChanges } from '../design/scales/CompositionChanges';
+import { QualityScales } from '../design/scales/QualityScales';
+import { HatchDefs } from '../design/HatchDefs';
+import { Missing } from '../app/Missing';
+import { Panel } from '../design/Panel';
+import { Refused } from '../design/Refused';
+import { useTellFailure } from '../app/showFailure';
+import { Told } from '../design/Sentence';
+import { useWeights } from '../design/units';
+import { useKeepAsVersion } from '../sync/useKeepAsVersion';
+import { WithFormula } from '../app/WithFormula';
+import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { Candidates } from './Candidates';
 import { Jobs } from './Jobs';
 import { Levers } from './Levers';
@@ -54,7 +54,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, params.get('out'), oils, words));
   const [chosen, setChosen] = useState(0);
   const [pulled, setPulled] = useState<Formula | null>(null);
-  const [figure, setFigure] = useState<string | null>(null);
+  const [quantity, setQuantity] = useState<string | null>(null);
   useDocumentTitle(`Swap in ${record.formula.name} · Sapolin`);
   const question = useMemo(() => ({ ...asked, formula: record.formula }), [asked, record.formula]);
   const { data, error, isFetching } = useQuery({
@@ -68,15 +68,15 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   if (data !== undefined && data !== answer) setAnswer(data);
   const candidate = answer?.candidates[chosen] ?? answer?.candidates[0];
   const { data: afterLevers } = useQuery({
-    queryKey: ['reckoning', pulled],
-    queryFn: async () => (pulled ? (await calculate(pulled, 'g')).figures : null),
+    queryKey: ['result', pulled],
+    queryFn: async () => (pulled ? (await calculate(pulled, 'g')).result : null),
     enabled: pulled !== null,
     placeholderData: (previous) => previous,
   });
   const formula = pulled ?? candidate?.formula ?? null;
-  const figures = (pulled === null ? candidate?.figures : (afterLevers ?? candidate?.figures)) ?? null;
+  const result = (pulled === null ? candidate?.result : (afterLevers ?? candidate?.result)) ?? null;
   const isStale = isFetching || error !== null;
-  const shown = useMemo(() => ({ figures, isStale, explain: setFigure }), [figures, isStale]);
+  const shown = useMemo(() => ({ result, isStale, explain: setQuantity }), [result, isStale]);
   const accept = useAccept(record, formula, candidate, asked);
   useHotkeys([['mod+Enter', () => void accept.keep()]], []);
 
@@ -88,7 +88,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   const before = answer?.before ?? null;
 
   return (
-    <FiguresContext value={shown}>
+    <ResultContext value={shown}>
       <HatchDefs />
       <div className={columns.page}>
         <SwapHeader
@@ -123,11 +123,11 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
             )}
           </div>
           <div className={columns.column}>
-            <Tracks title="Before and after" reference={before} referenceName="before" />
+            <QualityScales title="Before and after" reference={before} referenceName="before" />
             <ChainMap reference={before} referenceName="before" />
           </div>
           <div className={columns.column}>
-            {before && figures && <PotChanges before={before} after={figures} cost={candidate?.cost.per_kg} costBefore={answer?.cost_before.per_kg} />}
+            {before && result && <CompositionChanges before={before} after={result} cost={candidate?.cost.per_kg} costBefore={answer?.cost_before.per_kg} />}
             {candidate && formula && (
               <Levers before={record.formula} formula={formula} pulled={pulled !== null} onPull={setPulled} />
             )}
@@ -155,9 +155,9 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
             )}
           </div>
         </div>
-        <WorkingDrawer figure={figure} formula={formula} stale={isStale} onClose={() => setFigure(null)} />
+        <ExplanationDrawer quantity={quantity} formula={formula} stale={isStale} onClose={() => setQuantity(null)} />
       </div>
-    </FiguresContext>
+    </ResultContext>
   );
 }
 

@@ -3,7 +3,7 @@ import type { ReactNode } from 'react';
 
 import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
-import { formatShare } from '../shared/quantity';
+import { formatShare } from '../design/quantity';
 import { REASONS, SCHOOLS, type Asked } from './question';
 import classes from './Swap.module.css';
 
@@ -93,8 +93,8 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
           </Menu.Item>
         ))}
         <Menu.Divider />
-        <Menu.CheckboxItem checked={asked.into_bands} onChange={(into_bands) => onAsk({ into_bands })}>
-          Draw what is out of band to its edge
+        <Menu.CheckboxItem checked={asked.into_target_ranges} onChange={(into_target_ranges) => onAsk({ into_target_ranges })}>
+          Bring what is out of its target range to the nearest edge
         </Menu.CheckboxItem>
       </Chip>
       <Chip
@@ -111,14 +111,14 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
           <Menu.Item
             key={count}
             aria-current={count === asked.most_replacements}
-            onClick={() => onAsk({ most_replacements: count, ...(count === 3 && asked.others === 'one_moves' ? { others: 'held' as const } : {}) })}
+            onClick={() => onAsk({ most_replacements: count, ...(count === 3 && asked.others === 'one_moves' ? { others: 'locked' as const } : {}) })}
           >
             {count}
           </Menu.Item>
         ))}
         <Menu.Divider />
         <Menu.Label>The oils that stay</Menu.Label>
-        <Menu.Item aria-current={asked.others === 'held'} onClick={() => onAsk({ others: 'held' })}>
+        <Menu.Item aria-current={asked.others === 'locked'} onClick={() => onAsk({ others: 'locked' })}>
           are held
         </Menu.Item>
         {[3, 6, 12].map((points) => (
@@ -144,7 +144,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         <Menu.Item aria-current={asked.others === 'free'} onClick={() => onAsk({ others: 'free' })} maw={320}>
           are free
           <br />
-          <span className="muted">Still, none moves without a gain, and what is held on the bench stays.</span>
+          <span className="muted">Still, none moves without a gain, and what is locked on the bench stays.</span>
         </Menu.Item>
         <Menu.Divider />
         <Menu.CheckboxItem checked={asked.with_specialties} onChange={(with_specialties) => onAsk({ with_specialties })}>

@@ -8,7 +8,7 @@ function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = [
   const lines = Object.entries(shares).map(([oil, share_percent]) => ({
     oil,
     share_percent,
-    held: false,
+    locked: false,
     added: 'start' as const,
   }));
   return { ...startingFormula(), free_of, blend: { by: 'percent', total_oils_g: 1000, lines } };

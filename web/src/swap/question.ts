@@ -1,5 +1,5 @@
 import type { Formula, OilSummary, SwapCandidate, SwapQuestion } from '../api/types';
-import { formatNumber } from '../shared/quantity';
+import { formatNumber } from '../design/quantity';
 
 /** What is asked of a swap, but for the formula. */
 export type Asked = Omit<SwapQuestion, 'formula'>;
@@ -40,9 +40,9 @@ export function impliedBy(reason: Asked['reason'], going: readonly string[], oil
 }
 
 /** The question with a part changed, and with it what its reason rules out; what the maker ticked stays. */
-export function asking(asked: Asked, part: Partial<Asked>, oils: OilSummary[], words: readonly string[]): Asked {
-  const next = { ...asked, ...part };
-  if (part.reason === undefined && part.outgoing === undefined) return next;
+export function asking(asked: Asked, patch: Partial<Asked>, oils: OilSummary[], words: readonly string[]): Asked {
+  const next = { ...asked, ...patch };
+  if (patch.reason === undefined && patch.outgoing === undefined) return next;
   const implied = ({ reason, outgoing }: Asked) => impliedBy(reason, outgoing.filter((out) => out.keep_percent === 0).map((out) => out.oil), oils, words);
   const before = implied(asked);
   const own = asked.free_of.filter((word) => !before.includes(word));
@@ -58,8 +58,8 @@ export function firstQuestion(formula: Formula, named: string | null, oils: OilS
     outgoing: [{ oil: out, keep_percent: 0 }],
     reason: 'principle',
     school: 'profile_and_role',
-    into_bands: true,
-    others: 'held',
+    into_target_ranges: true,
+    others: 'locked',
     within_points: 6,
     most_replacements: 2,
     free_of: impliedBy('principle', [out], oils, words),

@@ -11,7 +11,7 @@ const PATIENT = { timeout: 5000 };
 
 const at = (record: FormulaRecord) => ({ params: { path: { formula_id: record.id } } });
 
-/** Open the bench and wait for its first figures. */
+/** Open the bench and wait for its first result. */
 export async function openBench(record: FormulaRecord) {
   const drawn = await show(<Bench />, { at: `/formulas/${record.id}`, route: '/formulas/:formulaId' });
   await waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toMatch(/fresh|stopped/), PATIENT);

@@ -36,13 +36,13 @@ export interface Batch {
 }
 
 /** A batch in the workshop's short loaf, changed in `part`. */
-export async function newBatch(formula = 'Hut guest bar', part: Partial<BatchPlan> = {}): Promise<Batch> {
+export async function newBatch(formula = 'Hut guest bar', patch: Partial<BatchPlan> = {}): Promise<Batch> {
   const record = await demoFormula(formula);
   const moulds = await answered(api.GET('/api/moulds'));
   const loaf = moulds.find(({ mould }) => mould.shape.kind === 'loaf');
   if (loaf === undefined) throw new Error('The demo has no loaf.');
   const start = await answered(api.GET('/api/formulas/{formula_id}/batch-plan', { params: { path: { formula_id: record.id } } }));
-  const plan = { ...start, size: { by: 'moulds' as const, available_g: {} }, scents: [], portions: [], moulds: [usedMould(loaf.mould)], ...part };
+  const plan = { ...start, size: { by: 'moulds' as const, available_g: {} }, scents: [], portions: [], moulds: [usedMould(loaf.mould)], ...patch };
   const { id } = await answered(api.POST('/api/batches', { body: plan }));
   remember(`/api/batches/${id}`);
   return batchOf(id);

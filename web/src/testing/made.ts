@@ -6,7 +6,7 @@ export function remember(address: string): void {
   made.add(address);
 }
 
-export async function putAsideWhatWasMade(): Promise<void> {
+export async function archiveWhatWasMade(): Promise<void> {
   const addresses = [...made];
   made.clear();
   // What cannot be put aside, such as a batch in work, stays.

@@ -3,7 +3,7 @@ import { notifications } from '@mantine/notifications';
 import { cleanup, configure } from '@testing-library/react';
 import { afterEach, inject, vi } from 'vitest';
 
-import { putAsideWhatWasMade } from './made';
+import { archiveWhatWasMade } from './made';
 import { mend, network } from './network';
 
 declare global {
@@ -31,7 +31,7 @@ vi.stubGlobal(
     disconnect() {}
   },
 );
-// jsdom reckons styles for every question whether something is hidden; nothing here asks that.
+// jsdom calculates styles for every question whether something is hidden; nothing here asks that.
 configure({ defaultHidden: true, asyncUtilTimeout: 5000 });
 
 Element.prototype.scrollIntoView = () => undefined;
@@ -49,5 +49,5 @@ afterEach(async () => {
   notifications.clean();
   mend();
   localStorage.clear();
-  await putAsideWhatWasMade();
+  await archiveWhatWasMade();
 });

@@ -7,9 +7,9 @@ import { Suspense, type ReactNode } from 'react';
 import { MemoryRouter, Route, Routes, useLocation } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { CommandProvider } from '../shared/commands';
-import { SettingsProvider } from '../shared/settings';
-import { theme } from '../shared/theme';
+import { CommandProvider } from '../app/commands';
+import { SettingsProvider } from '../app/settings';
+import { theme } from '../design/theme';
 
 function once<T>(ask: () => Promise<T>): () => Promise<T> {
   let asked: Promise<T> | null = null;

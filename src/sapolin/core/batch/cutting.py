@@ -6,7 +6,7 @@ from typing import Literal
 
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Measured, Slab, capacity_ml
 from sapolin.core.batch.plan import Cut, MouldUse
-from sapolin.core.model import Model
+from sapolin.core.quantities.model import Model
 
 __all__ = ["CutPlan", "Piece", "cut_plan", "cut_plans"]
 
@@ -47,9 +47,9 @@ class CutPlan(Model):
 class Weigher:
     """Turns volumes of batter into weights."""
 
-    def __init__(self, density_g_per_ml: float, cured_part: float) -> None:
+    def __init__(self, density_g_per_ml: float, cured_fraction: float) -> None:
         self.density = density_g_per_ml
-        self.cured_part = cured_part
+        self.cured_fraction = cured_fraction
 
 
 def cut_plans(use: MouldUse, batter_ml: float, height_mm: float | None, weigher: Weigher) -> tuple[CutPlan, ...]:
@@ -80,7 +80,7 @@ def _single(count: int, batter_ml: float, cavity_ml: float, weigher: Weigher) ->
     return CutPlan(
         label=f"{full} of {count} cavities full", length_mm=0, width_mm=0, pieces=(), bars=full,
         bar_thickness_mm=0, bar_width_mm=0, bar_height_mm=0,
-        bar_ml=cavity_ml, wet_g=wet, cured_g=wet * weigher.cured_part,
+        bar_ml=cavity_ml, wet_g=wet, cured_g=wet * weigher.cured_fraction,
         left_over_g=max(batter_ml - full * cavity_ml, 0.0) * weigher.density,
     )  # fmt: skip
 
@@ -147,7 +147,7 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
         label=f"{bars} {name} of {size}", length_mm=length, width_mm=width, pieces=pieces, bars=bars,
         bar_thickness_mm=cut.bar_mm, bar_width_mm=bar_width, bar_height_mm=height,
         bar_ml=bar_ml,
-        wet_g=wet, cured_g=wet * weigher.cured_part, left_over_g=(batter_ml - bars * bar_ml) * weigher.density,
+        wet_g=wet, cured_g=wet * weigher.cured_fraction, left_over_g=(batter_ml - bars * bar_ml) * weigher.density,
     )  # fmt: skip
 
 

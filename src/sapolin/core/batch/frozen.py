@@ -8,26 +8,26 @@ from contextlib import AbstractContextManager
 from functools import cached_property
 from typing import Any
 
-from sapolin.core.as_of import tables_as
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.batch.procedure import Step
 from sapolin.core.batch.readiness import Finding
-from sapolin.core.batch.steps import Step
-from sapolin.core.catalogue import Catalogue, Oil, catalogue
-from sapolin.core.coefficients import coefficient_values
-from sapolin.core.ingredients import (
+from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
+from sapolin.core.materials.ingredients import (
     Additive,
     Colorant,
     Liquid,
-    LyeEater,
+    LyeConsumer,
     Scent,
     additives,
     colorants,
     liquids,
-    lye_eaters,
+    lye_consumers,
     scents,
 )
-from sapolin.core.model import Model
+from sapolin.core.quantities.coefficients import coefficient_values
+from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.tables import tables_as
 
 __all__ = ["FrozenBatch", "freeze"]
 
@@ -43,7 +43,7 @@ class FrozenBatch(Model):
     """Rows of the catalogue that it uses; its formula carries the maker's own materials."""
     liquids: tuple[Liquid, ...]
     additives: tuple[Additive, ...]
-    lye_eaters: tuple[LyeEater, ...]
+    lye_consumers: tuple[LyeConsumer, ...]
     scents: tuple[Scent, ...]
     colorants: tuple[Colorant, ...]
 
@@ -55,7 +55,7 @@ class FrozenBatch(Model):
             "oils": Catalogue((*catalogue().values(), *self.oils)),
             "liquids": liquids() | {row.id: row for row in self.liquids},
             "additives": additives() | {row.id: row for row in self.additives},
-            "lye_eaters": lye_eaters() | {row.id: row for row in self.lye_eaters},
+            "lye_consumers": lye_consumers() | {row.id: row for row in self.lye_consumers},
             "scents": scents() | {row.id: row for row in self.scents},
             "colorants": colorants() | {row.id: row for row in self.colorants},
         }
@@ -68,7 +68,7 @@ class FrozenBatch(Model):
 def freeze(
     plan: BatchPlan, planned: PlannedBatch, findings: tuple[Finding, ...], steps: tuple[Step, ...]
 ) -> FrozenBatch:  # fmt: skip
-    """`planned` with every row that its figures came from."""
+    """`planned` with every row that its result came from."""
     formula = plan.formula
     wet = tuple(liquids()[line.liquid] for line in formula.liquids)
     added = tuple(additives()[line.additive] for line in formula.additives)
@@ -80,8 +80,10 @@ def freeze(
         oils=tuple(_rows_of(plan)),
         liquids=wet,
         additives=added,
-        lye_eaters=tuple(
-            lye_eaters()[eater] for eater in (*(row.eater for row in wet), *(row.eater for row in added)) if eater
+        lye_consumers=tuple(
+            lye_consumers()[consumer]
+            for consumer in (*(row.consumer for row in wet), *(row.consumer for row in added))
+            if consumer
         ),
         scents=tuple(scents()[line.scent] for line in plan.scents),
         colorants=tuple(colorants()[line.colorant] for portion in plan.portions for line in portion.colours),
@@ -94,5 +96,5 @@ def _rows_of(plan: BatchPlan) -> list[Oil]:
     named = {line.oil for line in formula.blend.lines} | {liquids()[line.liquid].fat_like for line in formula.liquids}
     for material in formula.materials:
         content = material.content.model_dump()
-        named |= {content.get("of", "")} | {part["oil"] for part in content.get("parts", ())}
+        named |= {content.get("of", "")} | {component["oil"] for component in content.get("components", ())}
     return [shipped[oil] for oil in sorted(named) if oil in shipped]

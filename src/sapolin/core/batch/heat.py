@@ -7,10 +7,10 @@ import itertools
 from collections.abc import Sequence
 from math import exp, log
 
-from sapolin.core.acids import KOH_G_PER_MOL
-from sapolin.core.coefficients import coefficient
-from sapolin.core.lye import NAOH_G_PER_MOL
-from sapolin.core.model import Model
+from sapolin.core.formula.lye import NAOH_G_PER_MOL
+from sapolin.core.materials.fatty_acids import KOH_G_PER_MOL
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.model import Model
 
 __all__ = ["Cooling", "LyePeak", "cooling", "gel_onset_hours", "lye_peak", "solution_density_g_per_ml"]
 

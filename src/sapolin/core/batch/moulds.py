@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.model import FiniteNumber, Model
-from sapolin.core.problems import Problem
+from sapolin.core.quantities.diagnostics import Problem
+from sapolin.core.quantities.model import FiniteNumber, Model
 
 __all__ = [
     "Cavities",
@@ -83,7 +83,7 @@ class Mould(Model):
     name: Annotated[str, Field(min_length=1, max_length=80)]
     shape: Shape
     calibration_percent: FiniteNumber = 100.0
-    """What it really took at a reckoned fill, %, as earlier batches taught."""
+    """What it really took at a calculated fill, %, as earlier batches taught."""
     notes: Annotated[str, Field(max_length=2000)] = ""
 
 

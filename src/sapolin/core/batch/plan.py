@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.batch.moulds import Mould, mould_problems
-from sapolin.core.formula import Formula, Water
-from sapolin.core.ingredients import colorants, scents
-from sapolin.core.model import EntryId, FiniteNumber, Model
-from sapolin.core.problems import Problem, Severity
+from sapolin.core.formula.document import Formula, Water
+from sapolin.core.materials.ingredients import colorants, scents
+from sapolin.core.quantities.diagnostics import Problem, Severity
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 
 __all__ = [
     "BatchPlan",
@@ -26,7 +26,7 @@ __all__ = [
 ]
 
 USUAL_MASTER_PERCENT = 50.0
-"""Strength at which lye is commonly dissolved ahead."""
+"""Lye concentration at which lye is commonly dissolved ahead."""
 TSP_BASE_G = 500.0
 """Colour is commonly told in teaspoons for this much oil."""
 MANY_TIMES_USUAL = 10.0
@@ -108,11 +108,11 @@ class Choices(Model):
     lye: Literal["as_formula", "dry", "master"] = "as_formula"
     """Weighed dry, or taken from lye dissolved ahead."""
     lye_concentration_percent: FiniteNumber | None = None
-    """More or less water than the formula has, said as the strength of the lye, %; null keeps the formula's."""
+    """More or less water than the formula has, said as the lye concentration of the lye, %; null keeps the formula's."""
     scent_at: Literal["trace", "oils"] = "trace"
     extras_at: Literal["trace", "lye"] = "trace"
     """Fragile extras such as silk."""
-    weigh_into: Literal["one_pot", "separate"] = "one_pot"
+    weigh_into: Literal["one_bowl", "separate"] = "one_bowl"
     top: Literal["level", "textured"] = "level"
     alcohol_spray: bool = True
     cover: Literal["insulate", "cover", "heat_pad", "fridge"] = "cover"
@@ -140,7 +140,7 @@ class BatchPlan(Model):
 def as_chosen(plan: BatchPlan) -> Formula:
     """The formula with the lye and water chosen for this batch.
 
-    Lye of unnamed strength dissolved ahead is 50 %, the usual one.
+    Lye of unnamed lye concentration dissolved ahead is 50 %, the usual one.
     """
     formula, choices = plan.formula, plan.choices
     lye = formula.lye

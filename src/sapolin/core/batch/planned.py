@@ -4,32 +4,43 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import floor
 
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.result import FormulaResult
 from sapolin.core.batch.cutting import CutPlan, Weigher, cut_plans
 from sapolin.core.batch.heat import LyePeak, lye_peak, solution_density_g_per_ml
 from sapolin.core.batch.moulds import Cavities, HalfSpheres, Mould, capacity_ml, height_mm
 from sapolin.core.batch.plan import BatchPlan, ColourLine, as_chosen, colour_percent, plan_problems
 from sapolin.core.batch.temperatures import TemperatureWindow, temperature_window
-from sapolin.core.blend import Portion
-from sapolin.core.catalogue import Catalogue, catalogue
-from sapolin.core.check import examine
-from sapolin.core.coefficients import coefficient
-from sapolin.core.figures import Reckoning
-from sapolin.core.formula import AdditiveLine, Blend, Formula, LiquidLine, PercentBlend
-from sapolin.core.ingredients import Additive, Liquid, colorants, scents
-from sapolin.core.model import Model
-from sapolin.core.pot import Pot
-from sapolin.core.problems import FormulaError, Problem
-from sapolin.core.reckoning import reckon
+from sapolin.core.formula.blend import Component
+from sapolin.core.formula.check import examine
+from sapolin.core.formula.composition import Composition
+from sapolin.core.formula.document import AdditiveLine, Blend, Formula, LiquidLine, PercentBlend
+from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.materials.ingredients import Additive, Liquid, colorants, scents
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import Model
 
-__all__ = ["ColourWeights", "Cup", "MouldFill", "PlannedBatch", "PortionWeights", "ScentWeight", "SizeFigures", "VolumeFigures",
-           "as_poured", "plan_batch", "scaled"]  # fmt: skip
+__all__ = [
+    "BatchSize",
+    "BatterVolume",
+    "ColourWeights",
+    "Cup",
+    "MouldFill",
+    "PlannedBatch",
+    "PortionWeights",
+    "ScentWeight",
+    "as_poured",
+    "plan_batch",
+    "scaled",
+]  # fmt: skip
 
 DISPERSE_TIMES = 2.0
 """A colour is dispersed in this many times its weight (craft rule of thumb)."""
 _GLYCERIN_DENSITY = 1.26
 
 
-class VolumeFigures(Model):
+class BatterVolume(Model):
     """The batter by volume, worked out from what it is made of; an estimate."""
 
     oils_ml: float
@@ -41,11 +52,11 @@ class VolumeFigures(Model):
     low_ml: float
     high_ml: float
     density_g_per_ml: float
-    cured_part: float
+    cured_fraction: float
     """A cured bar weighs this part of what was poured."""
 
 
-class SizeFigures(Model):
+class BatchSize(Model):
     """How big the batch is, and how it fits."""
 
     oils_g: float
@@ -126,16 +137,16 @@ class Cup(Model):
 
 
 class PlannedBatch(Model):
-    """A batch with every figure that the sheet, the screens and the making of it share."""
+    """A batch with every quantity that the sheet, the screens and the making of it share."""
 
     formula: Formula
     """At the size of the batch."""
-    figures: Reckoning
+    result: FormulaResult
     """Weights in grams."""
-    ounces: Reckoning
+    ounces: FormulaResult
     """The same weights rounded in ounces, so that they add up there too."""
-    volume: VolumeFigures
-    size: SizeFigures
+    volume: BatterVolume
+    size: BatchSize
     moulds: tuple[MouldFill, ...]
     scents: tuple[ScentWeight, ...]
     portions: tuple[PortionWeights, ...]
@@ -152,7 +163,7 @@ class PlannedBatch(Model):
     @property
     def unmould_hours(self) -> tuple[float, float] | None:
         """From when to when it may be unmoulded, h after it was poured; an estimate."""
-        bar = self.figures.bar
+        bar = self.result.bar
         return None if bar is None else (bar.unmould_hours_low, bar.unmould_hours_high)
 
 
@@ -248,23 +259,27 @@ def _colour(line: ColourLine, oils_g: float) -> ColourWeights:
     )  # fmt: skip
 
 
-def _volume(pot: Pot, parts: Sequence[Portion], extras: _Extras) -> VolumeFigures:
-    oils_ml = sum(part.weight_g / part.oil.density_g_per_ml for part in parts)
-    water = pot.plain_water_g + pot.master_water_g
-    solution_g = pot.lye.total_g + water
-    density = solution_density_g_per_ml(pot.lye.naoh_g, pot.lye.koh_g, water) if water > 0 else 1.3
-    other_ml = extras.added_ml + sum(item.weight_g / coefficient("batter.liquid_density") for item in pot.liquids)
-    for item in pot.additives:
+def _volume(composition: Composition, components: Sequence[Component], extras: _Extras) -> BatterVolume:
+    oils_ml = sum(component.weight_g / component.oil.density_g_per_ml for component in components)
+    water = composition.plain_water_g + composition.master_water_g
+    solution_g = composition.lye.total_g + water
+    density = solution_density_g_per_ml(composition.lye.naoh_g, composition.lye.koh_g, water) if water > 0 else 1.3
+    other_ml = extras.added_ml + sum(
+        item.weight_g / coefficient("batter.liquid_density") for item in composition.liquids
+    )
+    for item in composition.additives:
         assert isinstance(item.of, Additive)
         other_ml += item.weight_g / item.of.density_g_per_ml
     total = oils_ml + solution_g / density + other_ml
-    batter = pot.total_g + extras.added_g
-    water_g = pot.water_g + sum(
-        item.weight_g * 0.4 for item in pot.additives if isinstance(item.of, Additive) and item.of.role == "lactate"
+    batter = composition.total_g + extras.added_g
+    water_g = composition.water_g + sum(
+        item.weight_g * 0.4
+        for item in composition.additives
+        if isinstance(item.of, Additive) and item.of.role == "lactate"
     )
     solids = batter - water_g
     spread = coefficient("batter.volume_spread")
-    return VolumeFigures(
+    return BatterVolume(
         oils_ml=oils_ml,
         solution_ml=solution_g / density,
         other_ml=other_ml,
@@ -272,12 +287,12 @@ def _volume(pot: Pot, parts: Sequence[Portion], extras: _Extras) -> VolumeFigure
         low_ml=total * (1 - spread),
         high_ml=total * (1 + spread),
         density_g_per_ml=batter / total,
-        cured_part=min(1.0, solids / (1 - coefficient("cure.residual_water") / 100) / batter),
+        cured_fraction=min(1.0, solids / (1 - coefficient("cure.residual_water") / 100) / batter),
     )
 
 
 def _factor(
-    plan: BatchPlan, pot: Pot, volume: VolumeFigures, batter_g: float, parts: Sequence[Portion]
+    plan: BatchPlan, composition: Composition, volume: BatterVolume, batter_g: float, components: Sequence[Component]
 ) -> tuple[float, str]:
     """How many times the formula's own size the batch is, and the oil that limits it."""
     size = plan.size
@@ -285,14 +300,14 @@ def _factor(
         return sum(capacity_ml(use.mould, use.headroom_mm) for use in plan.moulds) / volume.total_ml, ""
     if size.by == "limiting":
         limits = [
-            (size.available_g[part.oil.id] / part.weight_g, part.oil.name)
-            for part in parts
-            if part.oil.id in size.available_g and part.weight_g > 0
+            (size.available_g[component.oil.id] / component.weight_g, component.oil.name)
+            for component in components
+            if component.oil.id in size.available_g and component.weight_g > 0
         ]
         return min(limits)
     if size.by == "bars":
-        return (size.value or 0.0) * (size.cured_bar_g or 0.0) / (batter_g * volume.cured_part), ""
-    return (size.value or 0.0) / (pot.oils_g if size.by == "oils_g" else batter_g), ""
+        return (size.value or 0.0) * (size.cured_bar_g or 0.0) / (batter_g * volume.cured_fraction), ""
+    return (size.value or 0.0) / (composition.oils_g if size.by == "oils_g" else batter_g), ""
 
 
 def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
@@ -303,62 +318,64 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
     oils = catalogue() if base is None else base
     chosen = as_chosen(plan)
     seen = examine(chosen, oils)
-    problems = [_of_the_formula(problem, plan) for problem in seen.problems if problem.stops_the_reckoning]
-    problems += [problem for problem in plan_problems(plan) if problem.stops_the_reckoning]
-    if problems or seen.pot is None:
+    problems = [_of_the_formula(problem, plan) for problem in seen.problems if problem.stops_calculation]
+    problems += [problem for problem in plan_problems(plan) if problem.stops_calculation]
+    if problems or seen.composition is None:
         raise FormulaError(problems)
-    extras = _extras(plan, seen.pot.oils_g)
-    volume = _volume(seen.pot, seen.parts, extras)
-    factor, limiting = _factor(plan, seen.pot, volume, seen.pot.total_g + extras.added_g, seen.parts)
+    extras = _extras(plan, seen.composition.oils_g)
+    volume = _volume(seen.composition, seen.components, extras)
+    factor, limiting = _factor(
+        plan, seen.composition, volume, seen.composition.total_g + extras.added_g, seen.components
+    )
     formula = scaled(chosen, factor)
     sized = examine(formula, oils)
-    if sized.pot is None:
+    if sized.composition is None:
         raise FormulaError([_of_the_formula(problem, plan) for problem in sized.problems])
-    pot, parts = sized.pot, sized.parts
-    extras = _extras(plan, pot.oils_g)
-    volume = _volume(pot, parts, extras)
-    batter_g = pot.total_g + extras.added_g
+    composition, components = sized.composition, sized.components
+    extras = _extras(plan, composition.oils_g)
+    volume = _volume(composition, components, extras)
+    batter_g = composition.total_g + extras.added_g
     portions = _shared_out(extras.portions, batter_g, volume.total_ml)
     fills = tuple(_fills(plan, volume))
-    wetting = _wetting_oil(formula, parts)
-    finished_g = batter_g * volume.cured_part
+    wetting = _wetting_oil(formula, components)
+    finished_g = batter_g * volume.cured_fraction
     smelling = tuple(
         scent.model_copy(update={"percent_of_product": 100 * scent.weight_g / finished_g}) for scent in extras.scents
     )
-    over = [*_over_their_limits(smelling, finished_g, pot.oils_g)]
+    over = [*_over_their_limits(smelling, finished_g, composition.oils_g)]
     if over:
         raise FormulaError(over)
-    figures = reckon(formula, base)
-    cups, short = _cups(plan, portions, pot, parts, wetting, figures.weighing.decimals)
+    result = calculate(formula, base)
+    cups, short = _cups(plan, portions, composition, components, wetting, result.weighing.decimals)
     if short is not None:
         raise FormulaError([short])
     capacity_g = plan.choices.scale_capacity_g
     return PlannedBatch(
         formula=formula,
-        figures=figures,
-        ounces=reckon(formula, base, "oz"),
+        result=result,
+        ounces=calculate(formula, base, "oz"),
         volume=volume,
-        size=_size(plan, pot, volume, batter_g, fills, limiting),
+        size=_size(plan, composition, volume, batter_g, fills, limiting),
         moulds=fills,
         scents=smelling,
         portions=portions,
-        disperse_from=parts[wetting].oil.name,
+        disperse_from=components[wetting].oil.name,
         cups=cups,
-        most_at_once_g=None if capacity_g is None else capacity_g * coefficient("scale.part_for_the_load"),
+        most_at_once_g=None if capacity_g is None else capacity_g * coefficient("scale.load_fraction"),
         room_c=plan.choices.room_c or 0.0,
-        window=temperature_window(plan, parts),
-        lye_peak=_peak(plan, pot, sum(cup.weight_g for cup in cups if cup.source == "water")),
+        window=temperature_window(plan, components),
+        lye_peak=_peak(plan, composition, sum(cup.weight_g for cup in cups if cup.source == "water")),
     )
 
 
 def _over_their_limits(smelling: Sequence[ScentWeight], finished_g: float, oils_g: float) -> Iterator[Problem]:
-    solids_part = 1 - coefficient("cure.residual_water") / 100
+    solids_fraction = 1 - coefficient("cure.residual_water") / 100
     for i, scent in enumerate(smelling):
         if scent.limit_percent is None or scent.percent_of_product <= scent.limit_percent * (1 + 1e-9):
             continue
         # With less of it the finished soap is lighter too.
-        part = scent.limit_percent / 100
-        most_g = part * (finished_g - scent.weight_g / solids_part) / (1 - part / solids_part)
+        component = scent.limit_percent / 100
+        most_g = component * (finished_g - scent.weight_g / solids_fraction) / (1 - component / solids_fraction)
         yield Problem(
             code="scent_over_limit", severity="impossible", field=f"scents[{i}].percent_of_oils",
             message=f"{scent.name} comes to {scent.percent_of_product:.2f} % of the finished soap, over its supplier's limit "
@@ -380,7 +397,7 @@ def as_poured(
     far as the rim; what cannot be calculated from such a pot stays as planned.
     """
     seen = examine(formula, catalogue() if base is None else base, as_weighed=True)
-    if seen.pot is None:
+    if seen.composition is None:
         return planned
     scents_now = tuple(
         scent.model_copy(update={
@@ -398,12 +415,12 @@ def as_poured(
         for i, portion in enumerate(planned.portions)
     )  # fmt: skip
     extras = _Extras(scents_now, colours_now)
-    volume = _volume(seen.pot, seen.parts, extras)
-    batter_g = seen.pot.total_g + extras.added_g
+    volume = _volume(seen.composition, seen.components, extras)
+    batter_g = seen.composition.total_g + extras.added_g
     fills = tuple(_fills(plan, volume, into_headroom=True))
     return planned.model_copy(update={
         "volume": volume,
-        "size": _size(plan, seen.pot, volume, batter_g, fills, planned.size.limiting),
+        "size": _size(plan, seen.composition, volume, batter_g, fills, planned.size.limiting),
         "portions": _shared_out(colours_now, batter_g, volume.total_ml),
         "moulds": fills,
     })  # fmt: skip
@@ -419,22 +436,22 @@ def _shared_out(portions: Sequence[PortionWeights], batter_g: float, batter_ml: 
     )  # fmt: skip
 
 
-def _wetting_oil(formula: Formula, parts: Sequence[Portion]) -> int:
+def _wetting_oil(formula: Formula, components: Sequence[Component]) -> int:
     """The line of the oil that colours are wetted with: of those that go in at the start the heaviest, a liquid one first."""
     started = [i for i, line in enumerate(formula.blend.lines) if line.added == "start"]
-    return max(started, key=lambda i: (not parts[i].oil.is_hard, parts[i].weight_g))
+    return max(started, key=lambda i: (not components[i].oil.is_hard, components[i].weight_g))
 
 
 def _cups(
     plan: BatchPlan,
     portions: Sequence[PortionWeights],
-    pot: Pot,
-    parts: Sequence[Portion],
+    composition: Composition,
+    components: Sequence[Component],
     wetting: int,
     decimals: int,
 ) -> tuple[tuple[Cup, ...], Problem | None]:
     """What is set aside to wet colours and powders, weighed to `decimals` as what it is taken from; or why it cannot be."""
-    oil = parts[wetting].oil.name
+    oil = components[wetting].oil.name
     wet: list[tuple[str, str, float, str]] = []
     for i, portion in enumerate(portions):
         for j, colour in enumerate(portion.colours):
@@ -446,10 +463,10 @@ def _cups(
                     f"portions[{i}].colours[{j}]",
                 )
             )
-    for i, item in enumerate(pot.additives):
+    for i, item in enumerate(composition.additives):
         if isinstance(item.of, Additive) and item.of.wet_in:
             # A batch without plain water wets its powders with oil.
-            carrier = item.of.wet_in if pot.plain_water_g > 0 else "oil"
+            carrier = item.of.wet_in if composition.plain_water_g > 0 else "oil"
             wet.append((carrier, item.of.name, item.weight_g * item.of.wet_times, f"formula.additives[{i}].value"))
     cups: list[Cup] = []
     for into, wets, grams, _ in wet:
@@ -468,19 +485,22 @@ def _cups(
         )
     at = {into: field for into, _, grams, field in wet if grams > 0}
     water_g = sum(cup.weight_g for cup in cups if cup.source == "water")
-    if water_g > 0 and (pot.plain_water_g < water_g or pot.dissolving_water_g - water_g < pot.lye.total_g * (1 - 1e-9)):
+    if water_g > 0 and (
+        composition.plain_water_g < water_g
+        or composition.dissolving_water_g - water_g < composition.lye.total_g * (1 - 1e-9)
+    ):
         return (), Problem(
             code="cups_take_the_water", severity="impossible", field=at["water"],
-            message=f"Wetting colours and powders takes {water_g:,.1f} g of the {max(pot.plain_water_g, 0.0):,.1f} g of water, "
-            f"and the lye needs its own weight of {pot.lye.total_g:,.1f} g at the least.",
+            message=f"Wetting colours and powders takes {water_g:,.1f} g of the {max(composition.plain_water_g, 0.0):,.1f} g of water, "
+            f"and the lye needs its own weight of {composition.lye.total_g:,.1f} g at the least.",
             remedy="Wet them in oil or glycerin, use less of them, or plan more water.",
         )  # fmt: skip
     oil_g = sum(cup.weight_g for cup in cups if cup.source.startswith("oil:"))
-    if oil_g > parts[wetting].weight_g:
+    if oil_g > components[wetting].weight_g:
         return (), Problem(
             code="cups_take_the_oil", severity="impossible", field=at["oil"],
             message=f"Wetting colours and powders takes {oil_g:,.1f} g of {oil}, of which there are "
-            f"{parts[wetting].weight_g:,.1f} g.",
+            f"{components[wetting].weight_g:,.1f} g.",
             remedy="Wet them in water or glycerin, or use less of them.",
         )  # fmt: skip
     return tuple(cups), None
@@ -493,10 +513,10 @@ def _of_the_formula(problem: Problem, plan: BatchPlan) -> Problem:
     return problem.model_copy(update={"field": field})
 
 
-def _peak(plan: BatchPlan, pot: Pot, cups_g: float) -> LyePeak:
+def _peak(plan: BatchPlan, composition: Composition, cups_g: float) -> LyePeak:
     """How hot the lye gets in the water that is left for it when `cups_g` of it are set aside."""
     dissolving = [
-        item for item in pot.liquids if isinstance(item.line, LiquidLine) and item.line.use == "dissolves_lye"
+        item for item in composition.liquids if isinstance(item.line, LiquidLine) and item.line.use == "dissolves_lye"
     ]
     frozen = sum(
         item.weight_g * item.of.water_percent / 100
@@ -504,22 +524,22 @@ def _peak(plan: BatchPlan, pot: Pot, cups_g: float) -> LyePeak:
         if isinstance(item.of, Liquid) and item.of.scorches == "yes"
     )  # fmt: skip
     return lye_peak(
-        pot.lye.naoh_pure_g,
-        pot.lye.koh_pure_g,
-        pot.dissolving_water_g - cups_g,
+        composition.lye.naoh_pure_g,
+        composition.lye.koh_pure_g,
+        composition.dissolving_water_g - cups_g,
         start_c=plan.choices.room_c or 0.0,
         frozen_g=frozen if plan.choices.milk == "frozen" else 0.0,
-        dissolved_in_g=pot.master_water_g,
+        dissolved_in_g=composition.master_water_g,
     )
 
 
-def _fills(plan: BatchPlan, volume: VolumeFigures, *, into_headroom: bool = False) -> Iterator[MouldFill]:
+def _fills(plan: BatchPlan, volume: BatterVolume, *, into_headroom: bool = False) -> Iterator[MouldFill]:
     """The moulds filled one after the other; the batter is shared out evenly when the moulds give the size.
 
     `into_headroom`: what is over when all are filled as planned goes on up to their rims.
     """
     left = volume.total_ml
-    weigher = Weigher(volume.density_g_per_ml, volume.cured_part)
+    weigher = Weigher(volume.density_g_per_ml, volume.cured_fraction)
     planned_ml = sum(capacity_ml(use.mould, use.headroom_mm) for use in plan.moulds)
     over = max(left - planned_ml, 0.0) if into_headroom else 0.0
     for use in plan.moulds:
@@ -536,13 +556,13 @@ def _fills(plan: BatchPlan, volume: VolumeFigures, *, into_headroom: bool = Fals
 
 
 def _size(
-    plan: BatchPlan, pot: Pot, volume: VolumeFigures, batter_g: float, fills: Sequence[MouldFill], limiting: str
-) -> SizeFigures:  # fmt: skip
+    plan: BatchPlan, composition: Composition, volume: BatterVolume, batter_g: float, fills: Sequence[MouldFill], limiting: str
+) -> BatchSize:  # fmt: skip
     room = max(sum(fill.capacity_ml for fill in fills), sum(fill.batter_ml for fill in fills))
     over = max(volume.total_ml - room, 0.0) if fills else 0.0
     short = max(room - volume.total_ml, 0.0) if fills else 0.0
-    return SizeFigures(
-        oils_g=pot.oils_g,
+    return BatchSize(
+        oils_g=composition.oils_g,
         batter_g=batter_g,
         capacity_ml=room,
         over_ml=over if over > 0.5 else 0.0,
@@ -553,7 +573,7 @@ def _size(
 
 
 def _size_words(
-    plan: BatchPlan, volume: VolumeFigures, fills: Sequence[MouldFill], over: float, short: float
+    plan: BatchPlan, volume: BatterVolume, fills: Sequence[MouldFill], over: float, short: float
 ) -> str:  # fmt: skip
     if not fills:
         return f"{volume.total_ml:,.0f} mL of batter; no mould is chosen for it yet."

@@ -9,13 +9,13 @@ from typing import Literal
 
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.steps import weigh_targets
+from sapolin.core.batch.procedure import weigh_targets
 from sapolin.core.batch.temperatures import meets_milk
-from sapolin.core.catalogue import Catalogue, catalogue
-from sapolin.core.coefficients import coefficient
-from sapolin.core.ingredients import additives, colorants, liquids, scents
-from sapolin.core.materials import with_materials
-from sapolin.core.model import Model
+from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
+from sapolin.core.materials.own import with_materials
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.model import Model
 
 __all__ = ["Finding", "allergens_of", "hue_gap_degrees", "readiness"]
 
@@ -65,9 +65,9 @@ def readiness(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None = N
 
 def _findings(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None) -> Iterator[Finding]:
     # What is said about the bar itself, or better below, is left out.
-    elsewhere = {"outside_band"} | ({"scorching"} if plan.choices.milk == "frozen" else set())
+    elsewhere = {"outside_target_range"} | ({"scorching"} if plan.choices.milk == "frozen" else set())
     elsewhere |= {"false_trace"} if planned.window.conflict else set()
-    for remark in planned.figures.remarks:
+    for remark in planned.result.remarks:
         if remark.severity in ("danger", "watch") and remark.code not in elsewhere:
             yield Finding(level="stop" if remark.severity == "danger" else "risk", code=remark.code,
                           headline=remark.headline, remedy=remark.remedy or remark.reason)  # fmt: skip
@@ -89,7 +89,7 @@ def _finding(level: Level, code: str, headline: str, remedy: str) -> Finding:
 
 def _amounts(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:
     """What is dangerous, or too much for the scale, because there is so much of it."""
-    lye_g = planned.figures.lye.naoh_g + planned.figures.lye.koh_g
+    lye_g = planned.result.lye.naoh_g + planned.result.lye.koh_g
     if lye_g >= coefficient("lye.much_g"):
         yield _finding("risk", "much_lye", f"{lye_g / 1000:,.2f} kg of caustic lye in one batch.",
                       "Work with a second person, have a plan for a spill, add the lye slower than usual, and watch for "
@@ -101,8 +101,8 @@ def _amounts(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:
     if heavy:
         yield _finding("doubt", "beyond_the_scale", f"{_and(heavy)}: more than a scale of {capacity_g:,.0f} g takes at once, "
                       "container included.", "Make day weighs it in loads, the scale tared for each.")  # fmt: skip
-    if plan.choices.weigh_into == "one_pot" and planned.figures.total_oils_g > most_g:
-        yield _finding("doubt", "pot_beyond_the_scale", f"All {planned.figures.total_oils_g:,.0f} g of oils in one pot on the "
+    if plan.choices.weigh_into == "one_bowl" and planned.result.total_oils_g > most_g:
+        yield _finding("doubt", "bowl_beyond_the_scale", f"All {planned.result.total_oils_g:,.0f} g of oils in one pot on the "
                       f"scale would pass the {capacity_g:,.0f} g that it takes.",
                       "Weigh each oil into a bowl of its own and tip it into the pot.")  # fmt: skip
 
@@ -149,7 +149,7 @@ def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:
     if plan.formula.process.gel == "encouraged" and plan.choices.cover == "fridge":
         yield _finding("doubt", "gel_in_fridge", "Gel is wanted, and the fridge prevents it.",
                       "Cover and insulate, or give up the gel.")  # fmt: skip
-    thin_and_cool = planned.figures.water.lye_concentration_percent < 29 and not warm and not plan.choices.alcohol_spray
+    thin_and_cool = planned.result.water.lye_concentration_percent < 29 and not warm and not plan.choices.alcohol_spray
     if thin_and_cool and plan.choices.cover not in ("cover", "insulate"):
         yield _finding("risk", "ash", "Cool, wet and open to the air: ash is likely.",
                       "Cover it, spray the top, or use a little less water.")  # fmt: skip
@@ -207,11 +207,11 @@ def _colours(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Finding]:
     if "charcoal" in kinds and gel == "prevented":
         yield _finding("risk", "grey_black", "Black without gel turns out grey.",
                       "Let it gel, if nothing in the pot forbids it.")  # fmt: skip
-    wet = planned.figures.water.lye_concentration_percent < 30
+    wet = planned.result.water.lye_concentration_percent < 30
     if "white" in kinds and wet and gel != "prevented":
         yield _finding("risk", "rivers", "Titanium dioxide, much water and warmth draw rivers.",
                       "Less water, less white, or keep it cool.")  # fmt: skip
-    pace = planned.figures.bar.trace if planned.figures.bar else "slow"
+    pace = planned.result.bar.trace if planned.result.bar else "slow"
     if pace in ("brisk", "fast") and len(plan.portions) >= MANY_PORTIONS:
         yield _finding("doubt", "fast_for_colours", f"A {pace} trace leaves little time for {len(plan.portions)} portions.",
                       "More water, cooler, more oleic oils; or fewer colours.")  # fmt: skip

@@ -7,13 +7,13 @@ from collections.abc import Iterator
 
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import Cup, PlannedBatch
+from sapolin.core.batch.procedure import FIRST_AID, Step, steps_of
 from sapolin.core.batch.readiness import Finding, readiness
-from sapolin.core.batch.steps import FIRST_AID, Step, steps_of
 from sapolin.core.batch.temperatures import apart_words
-from sapolin.core.catalogue import Catalogue
-from sapolin.core.ingredients import additives
-from sapolin.core.model import Model
-from sapolin.core.units import TemperatureUnitId, from_grams, in_spoons, temperatures_in
+from sapolin.core.materials.catalogue import Catalogue
+from sapolin.core.materials.ingredients import additives
+from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.units import TemperatureUnitId, from_grams, in_spoons, temperatures_in
 
 __all__ = ["Fact", "Sheet", "SheetRow", "SheetSection", "mould_words", "sheet_from", "sheet_in", "sheet_of"]
 
@@ -69,7 +69,7 @@ class Sheet(Model):
     temperature_unit: TemperatureUnitId = "C"
     sections: tuple[SheetSection, ...]
     facts: tuple[Fact, ...]
-    """Size, lye strength, temperatures, times."""
+    """Size, lye lye concentration, temperatures, times."""
     moulds: tuple[str, ...]
     steps: tuple[Step, ...]
     findings: tuple[Finding, ...]
@@ -136,7 +136,7 @@ def sheet_from(
 
 def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     """Everything to weigh, in grams and ounces; what is set aside in cups stands with what it is taken from."""
-    grams, ounces = planned.figures.weighing, planned.ounces.weighing
+    grams, ounces = planned.result.weighing, planned.ounces.weighing
     dg, do, lg, lo = grams.decimals, ounces.decimals, grams.lye_decimals, ounces.lye_decimals
 
     def cups_of(source: str) -> list[Cup]:
@@ -161,7 +161,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
 
     oils = tuple(
         row
-        for i, oil in enumerate(planned.figures.oils)
+        for i, oil in enumerate(planned.result.oils)
         for row in less_cups(f"oil:{i}", oil.name, grams.oils[i], ounces.oils[i], f"{oil.share_percent:.1f} %")
     )
     oil_total = _row("Oils together", f"{grams.oils_total:,.{dg}f}", f"{ounces.oils_total:,.{do}f}", lot=False)
@@ -200,14 +200,14 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
             uses[liquid.use],
             item=f"liquid:{i}",
         )
-        for i, liquid in enumerate(planned.figures.liquids)
+        for i, liquid in enumerate(planned.result.liquids)
     ]
     yield SheetSection(title="Lye and liquids", rows=tuple(lye), total=None)
 
     added = [
         _row(extra.name, f"{grams.additives[i]:,.{lg}f}", f"{ounces.additives[i]:,.{lo}f}",
              f"{extra.stage}{in_spoons(extra.weight_g / additives()[extra.additive].g_per_tsp)}", item=f"additive:{i}")
-        for i, extra in enumerate(planned.figures.additives)
+        for i, extra in enumerate(planned.result.additives)
     ]  # fmt: skip
     added += [
         _row(scent.name, f"{scent.weight_g:,.{lg}f}", f"{from_grams(scent.weight_g, 'oz'):,.{lo}f}",
@@ -269,27 +269,27 @@ def sheet_in(sheet: Sheet, unit: TemperatureUnitId) -> Sheet:
 
 
 def _facts(plan: BatchPlan, planned: PlannedBatch) -> tuple[Fact, ...]:
-    figures, window, peak = planned.figures, planned.window, planned.lye_peak
-    interval = figures.lye.superfat_interval
+    result, window, peak = planned.result, planned.window, planned.lye_peak
+    interval = result.lye.superfat_interval
     facts = [
-        ("Superfat", f"{figures.lye.superfat_total_percent:.1f} % of the whole; true {interval.low_percent:.1f} to "
+        ("Superfat", f"{result.lye.superfat_total_percent:.1f} % of the whole; true {interval.low_percent:.1f} to "
          f"{interval.high_percent:.1f} %".replace("-", "−")),
-        ("Lye concentration", f"{figures.water.lye_concentration_percent:.1f} %, {figures.water.water_to_lye:.2f} : 1"),
+        ("Lye concentration", f"{result.water.lye_concentration_percent:.1f} %, {result.water.water_to_lye:.2f} : 1"),
         ("Process", f"{plan.formula.process.method}, gel {plan.formula.process.gel}"),
         ("Temperatures", f"{window.low_c:.0f} to {window.high_c:.0f} °C, {apart_words(window.apart_c)} apart at most"),
         ("Lye peaks at", f"about {peak.low_c:.0f} to {peak.high_c:.0f} °C"),
         ("Volume", f"{planned.volume.total_ml:,.0f} mL (estimate, {planned.volume.low_ml:,.0f} to "
          f"{planned.volume.high_ml:,.0f})"),
     ]  # fmt: skip
-    if figures.bar is not None:
-        facts.append(("Trace", f"{figures.bar.trace} (estimate)"))
+    if result.bar is not None:
+        facts.append(("Trace", f"{result.bar.trace} (estimate)"))
         facts.append(
             (
                 "Unmould after",
-                f"{figures.bar.unmould_hours_low:.0f} to {figures.bar.unmould_hours_high:.0f} h (estimate)",
+                f"{result.bar.unmould_hours_low:.0f} to {result.bar.unmould_hours_high:.0f} h (estimate)",
             )
         )
-        facts.append(("Cure", f"{figures.bar.usable_weeks:.0f} weeks (estimate)"))
+        facts.append(("Cure", f"{result.bar.usable_weeks:.0f} weeks (estimate)"))
     return tuple(Fact(name=name, value=value) for name, value in facts)
 
 

@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 
 from sapolin.core.batch.plan import BatchPlan, Choices
-from sapolin.core.blend import Portion
-from sapolin.core.coefficients import coefficient
-from sapolin.core.formula import Formula, LiquidLine
-from sapolin.core.ingredients import liquids
-from sapolin.core.model import Model
+from sapolin.core.formula.blend import Component
+from sapolin.core.formula.document import Formula, LiquidLine
+from sapolin.core.materials.ingredients import liquids
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.model import Model
 
 __all__ = [
     "APART_C",
@@ -68,9 +68,9 @@ def usual_choices(formula: Formula) -> Choices:
     return Choices(cover="fridge", ice_bath=meets_milk(formula.liquids))
 
 
-def temperature_window(plan: BatchPlan, parts: Sequence[Portion]) -> TemperatureWindow:
+def temperature_window(plan: BatchPlan, components: Sequence[Component]) -> TemperatureWindow:
     """The window of a plan: above the hardest fat, not too hot for milk, at the temperature the formula asks for if any."""
-    hardest = max(parts, key=lambda part: part.oil.melting_c.typical)
+    hardest = max(components, key=lambda component: component.oil.melting_c.typical)
     melts = hardest.oil.melting_c.typical
     floor = melts + coefficient("temperature.above_melting_c")
     milk = holds_milk(plan.formula.liquids)

@@ -25,14 +25,14 @@ describe('a bar', () => {
     record = await ownFormula(`Bar ${crypto.randomUUID().slice(0, 6)}`);
   });
 
-  it('tells firmness over time, rising, and asks for its working', async () => {
+  it('tells firmness over time, rising, and asks for its explanation', async () => {
     const { user } = await bar('expect');
     const firm = screen.getByRole('button', { name: /Firm over time/ });
     const [young, cured, best] = numbers(firm.textContent);
     expect(young).toBeLessThan(cured ?? 0);
     expect(cured).toBeLessThanOrEqual(best ?? 0);
     await user.click(firm);
-    expect(await screen.findByTestId('working')).toBeTruthy();
+    expect(await screen.findByTestId('explanation')).toBeTruthy();
   });
 
   it('lists what acts beside the oils, with reasons, as many as the tab says', async () => {
@@ -63,8 +63,8 @@ describe('a bar', () => {
     expect(share('coconut')).toBe(gives);
   });
 
-  it('reads quick figures, and names the oils without a price', async () => {
-    const { user } = await bar('readings');
+  it('reads quick result, and names the oils without a price', async () => {
+    const { user } = await bar('indices');
     const ratio = screen.getByRole('button', { name: /Saturated : unsat/ });
     const [saturated = 0, unsaturated = 0] = numbers(ratio.textContent);
     expect(saturated + unsaturated).toBeGreaterThan(97);

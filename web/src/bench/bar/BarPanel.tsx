@@ -1,22 +1,22 @@
 import { useState } from 'react';
 
 import { useNextTime } from '../../api/queries';
-import { TabbedPanel } from '../../shared/TabbedPanel';
+import { TabbedPanel } from '../../design/TabbedPanel';
 import { useBench } from '../BenchContext';
-import { EffectsTab } from './EffectsTab';
+import { EffectsTab } from './AdjustmentsTab';
 import { ExpectTab } from './ExpectTab';
 import { MixTab } from './MixTab';
 import { NotesTab } from './NotesTab';
-import { ReadingsTab } from './ReadingsTab';
+import { IndicesTab } from './IndicesTab';
 import { Remarks } from './Remarks';
 import { TradesTab } from './TradesTab';
 
-/** What to expect of the bar beside its tracks, and in words what stands out. */
+/** What to expect of the bar beside its quality scales, and in words what stands out. */
 export function BarPanel() {
   const { draft, live } = useBench();
   const nextTime = useNextTime(draft.record.id);
   const [tab, setTab] = useState('expect');
-  const makesPaste = live.figures?.paste != null;
+  const makesPaste = live.result?.paste != null;
   return (
     <TabbedPanel
       title={makesPaste ? 'Paste' : 'Bar'}
@@ -26,9 +26,9 @@ export function BarPanel() {
       tabs={[
         { id: 'expect', label: makesPaste ? 'It holds' : 'To expect', content: <ExpectTab /> },
         ...(makesPaste ? [{ id: 'mix', label: 'Mix', content: <MixTab /> }] : []),
-        { id: 'effects', label: 'Effects', count: live.figures?.modifiers.length, content: <EffectsTab /> },
+        { id: 'effects', label: 'Effects', count: live.result?.adjustments.length, content: <EffectsTab /> },
         { id: 'trades', label: 'Trades', content: <TradesTab /> },
-        { id: 'readings', label: 'Readings', content: <ReadingsTab /> },
+        { id: 'indices', label: 'Indices', content: <IndicesTab /> },
         { id: 'notes', label: draft.formula.notes || nextTime.length > 0 ? 'Notes •' : 'Notes', content: <NotesTab /> },
       ]}
     >

@@ -1,45 +1,45 @@
-import type { Reckoning } from '../../api/types';
-import { formatNumber } from '../../shared/quantity';
-import { useSettings } from '../../shared/settings';
+import type { FormulaResult } from '../../api/types';
+import { formatNumber } from '../../design/quantity';
+import { useSettings } from '../../app/settings';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
-import { Reading } from './Reading';
+import { Reading } from './Index';
 
 /** Firmness, times and shelf life of a bar, or what a paste holds; estimates all. */
 export function ExpectTab() {
   const { live } = useBench();
-  const { figures, freshness } = live;
+  const { result, freshness } = live;
   const isStale = freshness === 'stopped' || freshness === 'unreachable';
   return (
-    <div className={`${classes.readings} ${isStale ? 'stale' : ''}`}>
-      {figures?.paste ? <PasteTiles paste={figures.paste} /> : <BarTiles bar={figures?.bar ?? null} />}
+    <div className={`${classes.indices} ${isStale ? 'stale' : ''}`}>
+      {result?.paste ? <PasteTiles paste={result.paste} /> : <BarTiles bar={result?.bar ?? null} />}
     </div>
   );
 }
 
-function BarTiles({ bar }: { bar: Reckoning['bar'] }) {
+function BarTiles({ bar }: { bar: FormulaResult['bar'] }) {
   const whole = (value: number | undefined) => (value === undefined ? '–' : formatNumber(value, 0));
   return (
     <>
-      <Reading label="Unmould, est." figure="unmould_hours_low">
+      <Reading label="Unmould, est." quantity="unmould_hours_low">
         {whole(bar?.unmould_hours_low)}–{whole(bar?.unmould_hours_high)}
         <span> h</span>
       </Reading>
-      <Reading label="Usable from" figure="usable_weeks">
+      <Reading label="Usable from" quantity="usable_weeks">
         {whole(bar?.usable_weeks)}
         <span> weeks</span>
       </Reading>
-      <Reading label="At its best" figure="best_weeks">
+      <Reading label="At its best" quantity="best_weeks">
         {whole(bar?.best_weeks)}
         <span> weeks</span>
       </Reading>
-      <Reading label="Firm over time" figure="firmness_at_best">
+      <Reading label="Firm over time" quantity="firmness_at_best">
         {whole(bar?.firmness_at_unmould)}→{whole(bar?.firmness_after_cure)}→{whole(bar?.firmness_at_best)}
       </Reading>
-      <Reading label="Trace" figure="trace_points">
+      <Reading label="Trace" quantity="trace_points">
         {bar?.trace ?? '–'}
       </Reading>
-      <Reading label="Shelf life" figure="shelf_months">
+      <Reading label="Shelf life" quantity="shelf_months">
         {whole(bar?.shelf_months)}
         <span> months</span>
       </Reading>
@@ -47,7 +47,7 @@ function BarTiles({ bar }: { bar: Reckoning['bar'] }) {
   );
 }
 
-function PasteTiles({ paste }: { paste: NonNullable<Reckoning['paste']> }) {
+function PasteTiles({ paste }: { paste: NonNullable<FormulaResult['paste']> }) {
   const { weightUnit } = useSettings();
   const { explain } = useBench();
   const weight = (grams: number) => formatNumber(grams / weightUnit.grams, weightUnit.decimals_when_heavy);
@@ -67,7 +67,7 @@ function PasteTiles({ paste }: { paste: NonNullable<Reckoning['paste']> }) {
     <button
       key={label}
       type="button"
-      className={`${classes.reading} hatched`}
+      className={`${classes.index} hatched`}
       onClick={() => explain('soap_g')}
       data-testid={`paste-${label.toLowerCase().replaceAll(' ', '-')}`}
     >

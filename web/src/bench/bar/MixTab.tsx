@@ -4,11 +4,11 @@ import { useState } from 'react';
 import { answered, api } from '../../api/client';
 import { at, useFormulas, useReference } from '../../api/queries';
 import type { FormulaRecord } from '../../api/types';
-import { NumberField } from '../../shared/NumberField';
-import { formatChange, formatNumber, parseNumber, parseWeight } from '../../shared/quantity';
-import { SelectField } from '../../shared/SelectField';
-import { useSettings } from '../../shared/settings';
-import { useWeights } from '../../shared/units';
+import { NumberField } from '../../design/NumberField';
+import { formatChange, formatNumber, parseNumber, parseWeight } from '../../design/quantity';
+import { SelectField } from '../../design/SelectField';
+import { useSettings } from '../../app/settings';
+import { useWeights } from '../../design/units';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
@@ -35,8 +35,8 @@ export function MixTab() {
       purposes.find((purpose) => purpose.id === formula.purpose)?.makes === 'paste' &&
       !others.some((other) => other.record.id === formula.id),
   );
-  const parts = [{ formula: draft.formula, weight_g: own }, ...others.map(({ record, weight_g }) => ({ formula: record.formula, weight_g }))];
-  const pasted = parts.flatMap(({ formula, weight_g }) => (weight_g !== null && weight_g > 0 ? [{ formula, weight_g }] : []));
+  const components = [{ formula: draft.formula, weight_g: own }, ...others.map(({ record, weight_g }) => ({ formula: record.formula, weight_g }))];
+  const pasted = components.flatMap(({ formula, weight_g }) => (weight_g !== null && weight_g > 0 ? [{ formula, weight_g }] : []));
   const { data: mix, error } = useQuery({
     queryKey: ['paste-mix', pasted, thinTo],
     queryFn: () => answered(api.POST('/api/compute/paste-mix', { body: { pastes: pasted, soap_percent: thinTo } })),
@@ -47,7 +47,7 @@ export function MixTab() {
     const record = await answered(api.GET('/api/formulas/{formula_id}', at(id)));
     setOthers((now) => [...now, { record, weight_g: FIRST_WEIGHT_G }]);
   };
-  const today = (quality: string) => live.figures?.qualities.find((figure) => figure.quality === quality)?.points ?? 0;
+  const today = (quality: string) => live.result?.qualities.find((quantity) => quantity.quality === quality)?.points ?? 0;
 
   return (
     <div className={classes.mix}>

@@ -1,4 +1,4 @@
-import { Told } from '../../shared/Told';
+import { Told } from '../../design/Sentence';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
@@ -8,7 +8,7 @@ const WORDS = { danger: 'Danger', watch: 'Watch', note: 'Note' } as const;
 /** What is wrong with the formula, or else what the rules found; calm when there is nothing. */
 export function Remarks() {
   const { live, explain } = useBench();
-  const { figures, freshness, problems } = live;
+  const { result, freshness, problems } = live;
   const isStale = freshness === 'stopped' || freshness === 'unreachable';
   return (
     <ul className={classes.remarks} aria-live="polite" data-testid="remarks">
@@ -20,7 +20,7 @@ export function Remarks() {
           </li>
         ))}
       {!isStale &&
-        figures?.cautions
+        result?.cautions
           .filter((caution) => caution.severity === 'caution')
           .map((caution) => (
             <li key={`${caution.field}-${caution.code}`} className={`${classes.remark} ${classes.watch}`}>
@@ -28,22 +28,22 @@ export function Remarks() {
             </li>
           ))}
       {!isStale &&
-        figures?.remarks.map((remark) => (
+        result?.remarks.map((remark) => (
           <li key={`${remark.code}-${remark.headline}`} className={`${classes.remark} ${classes[remark.severity]}`}>
             <span className={classes.mark} role="img" aria-label={WORDS[remark.severity]}>
               {MARKS[remark.severity]}
             </span>
             <strong><Told>{remark.headline}</Told></strong> <Told>{`${remark.reason} ${remark.remedy}`}</Told>{' '}
-            {remark.figure && (
-              <button type="button" className={classes.ask} onClick={() => explain(remark.figure ?? '')}>
-                Show the working
+            {remark.quantity && (
+              <button type="button" className={classes.ask} onClick={() => explain(remark.quantity ?? '')}>
+                Show the explanation
               </button>
             )}
           </li>
         ))}
-      {freshness === 'fresh' && figures?.remarks.length === 0 && (
+      {freshness === 'fresh' && result?.remarks.length === 0 && (
         <li className={`${classes.remark} ${classes.calm}`}>
-          <strong>Nothing stands out.</strong> Every track with a band sits in it.
+          <strong>Nothing stands out.</strong> Every scale with a target range sits in it.
         </li>
       )}
     </ul>

@@ -3,14 +3,14 @@ import { useQuery } from '@tanstack/react-query';
 import { answered, api } from '../../api/client';
 import { useReference } from '../../api/queries';
 import type { Trade } from '../../api/types';
-import { formatChange, formatNumber, tidy } from '../../shared/quantity';
+import { formatChange, formatNumber, tidy } from '../../design/quantity';
 import { useBench } from '../BenchContext';
 import { amountOf, enteredSum, setAmount } from '../edits';
 import classes from './Bar.module.css';
 
 const SHOWN_MOVES = 3;
 
-/** The few trades between oils that bring the bands nearest: what moves, by how much, and a button to do it. */
+/** The few trades between oils that bring the target ranges nearest: what moves, by how much, and a button to do it. */
 export function TradesTab() {
   const { draft, live } = useBench();
   const { qualities } = useReference();
@@ -33,7 +33,7 @@ export function TradesTab() {
       return setAmount(given, take, tidy((amountOf(taker) ?? 0) + moved));
     });
   if (trades?.length === 0) {
-    return <p className={classes.calmText}>No trade between these oils brings the tracks nearer to their bands.</p>;
+    return <p className={classes.calmText}>No trade between these oils brings the quality scales nearer to their target ranges.</p>;
   }
   return (
     <ul className={classes.trades} aria-label="Trades that help most">

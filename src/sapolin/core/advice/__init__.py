@@ -1,0 +1,1 @@
+"""What is worth knowing about a formula: the rule book."""

@@ -1,0 +1,1 @@
+"""What the bar will be: qualities, adjustments, expectations, uncertainty, each with its explanation."""

@@ -1,0 +1,122 @@
+"""Soft and liquid soap: what a KOH paste holds, thinning it to a target lye concentration, and mixing pastes.
+
+By mass, soap = fats that reacted + hydroxide spent on them - glycerol, with one mole of glycerol (92.094 g) for three of
+hydroxide that met triglycerides.
+"""
+
+from collections.abc import Sequence
+
+from sapolin.core.formula.composition import Composition
+from sapolin.core.materials.fatty_acids import ACIDS, KOH_G_PER_MOL
+from sapolin.core.quantities.model import Model
+
+__all__ = ["DilutedSoap", "PasteComponent", "PasteMix", "PasteResult", "mix_pastes", "paste_result"]
+
+GLYCEROL_G_PER_MOL = 92.094
+WATER_G_PER_MOL = 18.015
+
+
+class DilutedSoap(Model):
+    """Paste thinned to a lye concentration."""
+
+    soap_percent: float
+    water_to_add_g: float
+    yield_g: float
+
+
+class PasteResult(Model):
+    """What the pot holds once the lye is spent."""
+
+    paste_g: float
+    """Everything in the pot, nothing boiled off, g."""
+    soap_g: float
+    """Soap, dry, g."""
+    soap_percent: float
+    """Of the paste, %."""
+    glycerol_g: float
+    free_oil_g: float
+    """Oil left by the superfat, g."""
+    diluted: DilutedSoap | None
+    """When the formula asks for a lye concentration below the paste's own."""
+
+
+def paste_result(composition: Composition, superfat_percent: float, soap_percent: float | None) -> PasteResult:
+    """Soap, glycerol and free oil in a `pot`, g, and the water that thins it to `soap_percent`.
+
+    By mass: oils that reacted + hydroxide spent on them = soap + glycerol (triglycerides), or soap + water (free acids);
+    the alcohols of waxes stay with the soap.
+    """
+    spent_mol = composition.fats_mol * (1 - max(superfat_percent, 0.0) / 100)
+    reacted = spent_mol / composition.fats_mol
+    acid_mol = sum(
+        component.weight_g * component.oil.sap_koh_mg_per_g.typical / 1000 / KOH_G_PER_MOL
+        for component in composition.components if component.oil.kind == "free_acid"
+    )  # fmt: skip
+    wax_mol = sum(
+        component.weight_g * component.oil.sap_koh_mg_per_g.typical / 1000 / KOH_G_PER_MOL
+        for component in composition.components if component.oil.kind == "wax"
+    )  # fmt: skip
+    glyceride_mol = composition.fats_mol - acid_mol - wax_mol
+    glycerol_g = glyceride_mol * reacted / 3 * GLYCEROL_G_PER_MOL
+    water_formed_g = acid_mol * reacted * WATER_G_PER_MOL
+    reacted_oils_g = composition.oils_g * reacted
+    soap_g = reacted_oils_g + spent_mol * composition.base_g_per_mol - glycerol_g - water_formed_g
+    percent = 100 * soap_g / composition.total_g
+    diluted = None
+    if soap_percent is not None and soap_percent <= percent:
+        yield_g = 100 * soap_g / soap_percent
+        diluted = DilutedSoap(soap_percent=soap_percent, water_to_add_g=yield_g - composition.total_g, yield_g=yield_g)
+    return PasteResult(
+        paste_g=composition.total_g,
+        soap_g=soap_g,
+        soap_percent=percent,
+        glycerol_g=glycerol_g,
+        free_oil_g=composition.oils_g - reacted_oils_g,
+        diluted=diluted,
+    )
+
+
+class PasteComponent(Model):
+    """A paste with the weight of it that is mixed in."""
+
+    name: str
+    weight_g: float
+    soap_percent: float
+    acids_percent: tuple[float, ...]
+    """Fatty acids of its oils, in the order of the acid table."""
+
+
+class PasteMix(Model):
+    """Pastes mixed to order."""
+
+    weight_g: float
+    soap_g: float
+    soap_percent: float
+    acids_percent: tuple[float, ...]
+    """Fatty acids of the mix, weighted by the soap each paste brings."""
+
+
+def mix_pastes(components: Sequence[PasteComponent]) -> PasteMix:
+    """Mix pastes by weight: soap adds up, fatty acids go by the soap that each brings.
+
+    Equal weights of a paste with 40 % and one with 20 % soap make one of 30 %, two thirds of its soap from the first:
+
+    >>> pure = lambda i: tuple(100.0 if j == i else 0.0 for j in range(len(ACIDS)))
+    >>> strong = PastePart(name="coconut", weight_g=500.0, soap_percent=40.0, acids_percent=pure_oils(2))
+    >>> weak = PastePart(name="olive", weight_g=500.0, soap_percent=20.0, acids_percent=pure_oils(7))
+    >>> mix = mix_pastes([strong, weak])
+    >>> mix.soap_percent, round(mix.acids_percent[2], 1)
+    (30.0, 66.7)
+
+    Raises ValueError when there is no soap in any of them.
+    """
+    weight_g = sum(component.weight_g for component in components)
+    soap_g = sum(component.weight_g * component.soap_percent / 100 for component in components)
+    if soap_g <= 0:
+        raise ValueError("a mix needs at least one paste with soap in it")
+    acids = tuple(
+        sum(component.acids_percent[i] * component.weight_g * component.soap_percent / 100 for component in components)
+        / soap_g
+        for i in range(len(ACIDS))
+    )
+    return PasteMix(weight_g=weight_g, soap_g=soap_g, soap_percent=100 * soap_g / weight_g, acids_percent=acids)

@@ -1,0 +1,1 @@
+"""What the maker decides, whether it can be, and the composition that follows: every weight, the lye, the water."""

@@ -1,0 +1,44 @@
+"""What the oils of a blend cost."""
+
+from collections.abc import Mapping, Sequence
+
+from sapolin.core.formula.blend import Component
+from sapolin.core.materials.catalogue import Oil
+from sapolin.core.quantities.model import Model
+
+__all__ = ["OilCost", "oil_cost", "price_of"]
+
+Prices = Mapping[str, float]
+"""Price per kg by oil id, in whatever currency the maker keeps."""
+
+
+class OilCost(Model):
+    """What the oils of a blend cost."""
+
+    per_kg: float | None
+    """Per kg of oils; null while any oil has no price."""
+    total: float | None
+    """Of the batch's oils."""
+    unpriced: tuple[str, ...]
+    """Names of oils without a price."""
+
+
+def price_of(oil: Oil, prices: Prices) -> float | None:
+    """Price per kg: the oil's own, or for a mixture without one the price of its parts."""
+    if oil.id in prices:
+        return prices[oil.id]
+    if oil.components and all(component.oil in prices for component in oil.components):
+        return sum(prices[component.oil] * component.share_percent / 100 for component in oil.components)
+    return None
+
+
+def oil_cost(components: Sequence[Component], prices: Prices) -> OilCost:
+    """What `parts` cost together."""
+    known = [(component, price_of(component.oil, prices)) for component in components]
+    unpriced = tuple(component.oil.name for component, price in known if price is None and component.share_percent > 0)
+    if unpriced:
+        return OilCost(per_kg=None, total=None, unpriced=unpriced)
+    per_kg = sum(component.share_percent * (price or 0.0) for component, price in known) / 100
+    return OilCost(
+        per_kg=per_kg, total=per_kg * sum(component.weight_g for component in components) / 1000, unpriced=()
+    )

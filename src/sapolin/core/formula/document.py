@@ -1,0 +1,206 @@
+"""The formula: what a maker decides about a bar. Everything else is calculated from it.
+
+A quantity that has not been entered yet is null. A formula with gaps can be kept, never calculated.
+"""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.bar.qualities import TargetRange, purposes
+from sapolin.core.materials.own import OwnMaterial
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+
+__all__ = [
+    "AdditiveLine",
+    "Blend",
+    "Dilution",
+    "Formula",
+    "FreeOf",
+    "Koh",
+    "Line",
+    "LiquidLine",
+    "LiquidUse",
+    "Lye",
+    "PercentBlend",
+    "PercentLine",
+    "Process",
+    "Water",
+    "WaterRule",
+    "WeightBlend",
+    "WeightLine",
+]
+
+MAX_LINES = 40
+
+WaterRule = Literal["lye_concentration_percent", "water_to_lye", "percent_of_oils", "discount_percent"]
+"""lye / (lye + water) in percent; g water per g lye; g water per 100 g oils; percent less than full water.
+Lye counts as weighed, impurities included; water is all water, that of other liquids too."""
+
+
+class Line(Model):
+    """One oil of a blend."""
+
+    oil: EntryId
+    """Id of an oil in the catalogue, or of one of the formula's own materials."""
+    locked: bool = False
+    """Held amounts do not move when others are scaled or traded."""
+    added: Literal["start", "at_trace", "after_cook"] = "start"
+    """When it goes in. No lye is calculated for an oil that goes in late: all of it joins the superfat."""
+
+
+class PercentLine(Line):
+    """One oil, by its share."""
+
+    share_percent: FiniteNumber | None
+    """Share of the oils by weight, %."""
+
+
+class WeightLine(Line):
+    """One oil, by its weight."""
+
+    weight_g: FiniteNumber | None
+    """Weight, g."""
+
+
+class PercentBlend(Model):
+    """Shares lead; weights follow from the total."""
+
+    by: Literal["percent"]
+    total_oils_g: FiniteNumber | None
+    """Weight of all oils together, g."""
+    lines: tuple[PercentLine, ...] = Field(max_length=MAX_LINES)
+
+
+class WeightBlend(Model):
+    """Weights lead; shares and the total follow."""
+
+    by: Literal["weight"]
+    lines: tuple[WeightLine, ...] = Field(max_length=MAX_LINES)
+
+
+Blend = Annotated[PercentBlend | WeightBlend, Field(discriminator="by")]
+
+
+class Koh(Model):
+    """Potassium hydroxide beside or instead of sodium hydroxide."""
+
+    by: Literal["saponification_percent", "lye_weight_percent"]
+    """Share of the saponification (by moles), or of the weight of all lye as bought."""
+    value: FiniteNumber | None
+    """In the unit that `by` names; 100 is all KOH."""
+    purity_percent: FiniteNumber | None
+    """Potassium hydroxide in what is weighed, %, as its label or certificate states. Never assumed."""
+
+
+class Lye(Model):
+    """The lye the maker has."""
+
+    naoh_purity_percent: FiniteNumber | None
+    """Sodium hydroxide in what is weighed, %, as its label or certificate states. Never assumed."""
+    koh: Koh | None = None
+    """Null: all NaOH."""
+    master_percent: FiniteNumber | None = None
+    """Lye concentration of lye dissolved ahead, lye as bought in its solution, %; null when lye is weighed dry."""
+    purity_tolerance_percent: FiniteNumber | None = None
+    """How far the purity may be off, points either way; null takes the rule of thumb for each lye."""
+
+
+class Water(Model):
+    """How much water, said in one of four ways; the others follow."""
+
+    by: WaterRule
+    value: FiniteNumber | None
+    """In the unit that `by` names."""
+
+
+LiquidUse = Literal["dissolves_lye", "into_oils", "at_trace"]
+
+
+class LiquidLine(Model):
+    """A liquid in the place of some of the water."""
+
+    liquid: EntryId
+    """Id of a liquid in the table."""
+    use: LiquidUse
+    by: Literal["percent_of_water", "percent_of_oils", "weight_g"]
+    """Percent of the batch's water that comes with it; its weight per 100 g oils; its weight."""
+    value: FiniteNumber | None
+    """In the unit that `by` names."""
+    compensated: bool = False
+    """The lye that its acid consumes is added back; otherwise the superfat rises by it."""
+
+
+class AdditiveLine(Model):
+    """An additive."""
+
+    additive: EntryId
+    """Id of an additive in the table."""
+    by: Literal["percent_of_oils", "tsp_per_500_g", "weight_g"]
+    """Of the oils; level teaspoons for 500 g of oils, by the additive's own density; its weight."""
+    value: FiniteNumber | None
+    """In the unit that `by` names."""
+    compensated: bool = False
+    """The lye it consumes is added back; otherwise the superfat rises by it."""
+
+
+class Process(Model):
+    """How the bar is made, as far as its result depend on it."""
+
+    method: Literal["cold", "hot"] = "cold"
+    gel: Literal["natural", "encouraged", "prevented"] = "natural"
+    batter_temperature_c: FiniteNumber | None = None
+    """Oils and lye when they meet, C; null when it is not decided."""
+    cure_weeks: FiniteNumber | None = None
+    """Planned cure; null takes the usual one for the bar."""
+
+
+class Dilution(Model):
+    """Paste thinned with water."""
+
+    soap_percent: FiniteNumber | None
+    """Soap in the diluted soap, %."""
+
+
+FreeOf = Literal[
+    "palm", "animal", "coconut", "tree nuts", "peanut", "soy", "sesame", "wheat", "mustard", "oats", "egg", "milk",
+    "bee products", "lanolin",
+]  # fmt: skip
+
+
+class Formula(Model):
+    """A soap formula."""
+
+    name: str = Field(min_length=1, max_length=120)
+    purpose: str = Field(default="everyday-body", max_length=80)
+    """Id of the purpose whose target ranges the bar is held against, unless it has its own."""
+    target_ranges: tuple[TargetRange, ...] | None = Field(default=None, max_length=MAX_LINES)
+    """The maker's own target ranges, in the place of all those of the purpose; null takes the purpose's."""
+    notes: str = Field(default="", max_length=20_000)
+    blend: Blend
+    lye: Lye
+    superfat_percent: FiniteNumber | None
+    """Share of the oils left without lye, %; the lye is reduced by it."""
+    water: Water
+    liquids: tuple[LiquidLine, ...] = Field(default=(), max_length=MAX_LINES)
+    additives: tuple[AdditiveLine, ...] = Field(default=(), max_length=MAX_LINES)
+    process: Process = Process()
+    dilution: Dilution | None = None
+    """For paste: how far it is diluted; null when it stays paste."""
+    free_of: tuple[FreeOf, ...] = Field(default=(), max_length=20)
+    """What this soap must do without."""
+    scale_step_g: FiniteNumber | None = None
+    """Smallest step of the scale, g; null takes the step that the weights are shown to."""
+    materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=MAX_LINES)
+    """The maker's own materials that the blend names, as they were when it was written."""
+
+    def target_range(self, quality_id: str) -> TargetRange | None:
+        """The target range that a quality of this soap is wanted in, if any."""
+        target_ranges = purposes()[self.purpose].target_ranges if self.target_ranges is None else self.target_ranges
+        # One whose ends are the wrong way round is asked about, and wants nothing meanwhile.
+        sound = (
+            target_range
+            for target_range in target_ranges
+            if target_range.quality == quality_id and target_range.minimum <= target_range.maximum
+        )
+        return next(sound, None)

@@ -1,0 +1,1 @@
+"""Swaps, solving, trades and trial sets."""

@@ -1,0 +1,350 @@
+"""From a solve question to its answer: a few really different blends, each calculated, or the reason why not."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from sapolin.core.bar.adjustments import Conditions, adjustments_of
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.qualities import TargetRange, qualities
+from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.check import examine
+from sapolin.core.formula.cost import OilCost, oil_cost, price_of
+from sapolin.core.formula.document import Formula, PercentBlend, PercentLine
+from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.materials.own import with_materials
+from sapolin.core.optimise.solve.branch import (
+    PREFERENCE_SCALE,
+    TOLERANCE,
+    Best,
+    Progress,
+    Status,
+    Verdict,
+    find_best,
+    linear_value,
+)
+from sapolin.core.optimise.solve.conflict import smallest_conflict, would_give
+from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model, surroundings
+from sapolin.core.optimise.solve.question import SolveQuestion, Target, check_question, target_features
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.model import Model
+
+__all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "solve_model"]
+
+ANSWERS = 5
+_LATER_SECONDS = 1.5
+"""Time for each further blend; the first gets what the question allows."""
+_LATER_NODES = 3000
+_MET = 1e-5
+"""Weighted points that count as none."""
+_STAND_IN = "olive-refined"
+
+
+class TargetMet(Model):
+    """How one target stands in a blend."""
+
+    feature: str
+    name: str
+    value: float
+    outside_by: float
+    """Points outside; 0 when it is met."""
+
+
+class Solution(Model):
+    """One blend."""
+
+    formula: Formula
+    result: FormulaResult
+    status: Status
+    miss: float
+    """Weighted points outside all target ranges together; 0 when everything is met."""
+    bound: float
+    """No blend that differs as asked can miss by less."""
+    cost: OilCost
+    targets: tuple[TargetMet, ...]
+
+
+class Give(Model):
+    """What one target would have to give, if it alone gave way."""
+
+    target: str
+    points: float
+
+
+class Conflict(Model):
+    """Targets that cannot hold together."""
+
+    targets: tuple[str, ...]
+    """Names of the fewest that cannot; empty when only the number of oils stands in the way."""
+    gives: tuple[Give, ...]
+    """For each of them that could give way alone."""
+    words: str
+
+
+class SolveAnswer(Model):
+    """The answer to a solve."""
+
+    solutions: tuple[Solution, ...]
+    conflict: Conflict | None
+    """Why not everything is met; null when the first blend meets it all."""
+    slack: tuple[str, ...]
+    """What the room left inside the target ranges could buy; bounds for blends of any number of oils."""
+    allowed: int
+    """Oils that could be chosen from."""
+    nodes: int
+    """Linear programmes solved."""
+    status: Literal["done", "stopped"]
+
+
+def _name(feature: str) -> str:
+    return next(known.name for known in target_features() if known.id == feature).lower()
+
+
+def _around(formula: Formula, base: Catalogue) -> tuple[Surroundings, dict[str, float]]:
+    """What the pot adds, and the present shares; a formula without oils yet is looked at with olive oil in it."""
+    seen = examine(formula, base)
+    if seen.composition is None:
+        filled = formula.model_copy(
+            update={
+                "blend": PercentBlend(
+                    by="percent",
+                    total_oils_g=_total_g(formula),
+                    lines=(PercentLine(oil=_STAND_IN, share_percent=100.0),),
+                ),
+                "materials": (),
+            }
+        )
+        result = calculate(filled, base)
+        present: dict[str, float] = {}
+    else:
+        result = calculate(formula, base)
+        components = components_of(formula.blend, with_materials(base, formula.materials))
+        present = {component.oil.id: component.share_percent for component in components}
+    lactate = sum(extra.percent_of_oils for extra in result.additives if extra.additive == "sodium-lactate-60")
+    work = Conditions(
+        superfat_percent=result.lye.superfat_total_percent,
+        lye_concentration_percent=result.water.lye_concentration_percent,
+        koh_percent=result.lye.koh_share_percent,
+        lactate_percent=lactate,
+        salt_percent=sum(extra.percent_of_oils for extra in result.additives if extra.additive == "salt"),
+        sugar_percent=0.0,
+        protein_percent=0.0,
+        has_antioxidant=False,
+        method=formula.process.method,
+        gel=formula.process.gel,
+        cure_weeks=None,
+    )
+    return surroundings(work, tuple(adjustments_of(work))), present
+
+
+def _total_g(formula: Formula) -> float:
+    blend = formula.blend
+    if isinstance(blend, PercentBlend):
+        return blend.total_oils_g or 1000.0
+    return sum(line.weight_g or 0.0 for line in blend.lines) or 1000.0
+
+
+def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> BlendModel:
+    """The numbers of a question. Raises FormulaError when it cannot be asked."""
+    oils = catalogue() if base is None else base
+    around, present = _around(question.formula, oils)
+    known = with_materials(oils, question.formula.materials)
+    check_question(question, known)
+    return blend_model(question, known, around, present, _total_g(question.formula))
+
+
+def answer_solve(
+    question: SolveQuestion,
+    base: Catalogue | None = None,
+    report: Callable[[str, Formula | None, float, float], bool] | None = None,
+    clock: Callable[[], float] | None = None,
+) -> SolveAnswer:
+    """Answer `question` over the catalogue `base` (the shipped one by default).
+
+    `report` is told what is being looked for, the best formula so far, its value and the bound, and answers whether to go on.
+    `clock` gives seconds, to keep to the time the question allows; without one only the number of steps is limited.
+    Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be calculated.
+    """
+    model = solve_model(question, base)
+
+    def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
+        start = 0.0 if clock is None else clock()
+
+        def verdict(progress: Progress) -> Verdict:
+            best = None if progress.shares is None else _formula(question, model, progress.shares)
+            if report is not None and not report(what, best, progress.value, progress.bound):
+                return "stop"
+            return "enough" if clock is not None and clock() - start > seconds else "on"
+
+        return verdict
+
+    first = find_best(model, report=watch("the best blend", question.most_seconds))
+    if question.prefer == "fewer":
+        model, first = _with_fewest(model, first, watch("a blend of fewer oils", _LATER_SECONDS))
+    outcomes, nodes, sets = [first], first.nodes, []
+    while outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS:
+        sets.append(_main_oils(outcomes[-1].shares))
+        watched = watch(f"blend {len(outcomes) + 1}", min(_LATER_SECONDS, question.most_seconds))
+        later = find_best(model, most_nodes=_LATER_NODES, forbidden_sets=tuple(sets), report=watched)
+        nodes += later.nodes
+        if later.shares is None:
+            break
+        outcomes.append(later)
+    solutions = [
+        solution for outcome in outcomes if (solution := _solution(question, model, outcome, base)) is not None
+    ]
+    return SolveAnswer(
+        solutions=tuple(solutions),
+        conflict=_conflict(question, model, solutions[0] if solutions else None),
+        slack=_slack(question, model, solutions[0]) if solutions and solutions[0].miss <= _MET else (),
+        allowed=len(model.oils),
+        nodes=nodes,
+        status="stopped" if any(outcome.status == "stopped" for outcome in outcomes) else "done",
+    )
+
+
+def _with_fewest(model: BlendModel, first: Best, watched: Callable[[Progress], Verdict]) -> tuple[BlendModel, Best]:
+    """The smallest number of oils that misses no more, and the best blend of it."""
+    while first.shares is not None and first.status == "proven" and model.most_oils > 1:
+        fewer = replace(model, most_oils=min(model.most_oils, int((first.shares > TOLERANCE).sum())) - 1)
+        if fewer.most_oils < 1:
+            break
+        found = find_best(fewer, most_nodes=_LATER_NODES, report=watched)
+        if found.shares is None or found.value > first.value + TOLERANCE:
+            break
+        model, first = fewer, found
+    return model, first
+
+
+def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple[str, ...]:
+    """What room inside the target ranges could buy, if blends of any number of oils are allowed: a bound, not a recipe."""
+    at_musts = replace(model, weights=np.full(len(model.low), np.inf))
+    words = []
+    load = np.array([qualities()["oxidation_load"].points(oil.profile) for oil in model.oils]) / 100
+    lowest = linear_value(replace(at_musts, preference=load)) / PREFERENCE_SCALE
+    now = next(quantity.points for quantity in first.result.qualities if quantity.quality == "oxidation_load")
+    if np.isfinite(lowest) and now - lowest >= 1:
+        words.append(f"an oxidation load down to {lowest:.0f}, where this blend has {now:.0f}")
+    if first.cost.per_kg is not None:
+        priced = [price_of(oil, question.prices) for oil in model.oils]
+        if all(price is not None for price in priced):
+            prices = np.array([price or 0.0 for price in priced]) / 100
+            cheapest = linear_value(replace(at_musts, preference=prices)) / PREFERENCE_SCALE
+            if np.isfinite(cheapest) and first.cost.per_kg - cheapest >= 0.05:
+                words.append(f"oils down to {cheapest:.2f} per kg, where these cost {first.cost.per_kg:.2f}")
+    return tuple(words)
+
+
+def _main_oils(shares: np.ndarray) -> frozenset[int]:
+    """The oils that make a blend what it is: those above the share in which two blends really differ."""
+    big = np.flatnonzero(shares >= coefficient("swap.different_by"))
+    return frozenset((big if len(big) else np.flatnonzero(shares > 0)).tolist())
+
+
+def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> Formula:
+    used = sorted(np.flatnonzero(shares > TOLERANCE).tolist(), key=lambda j: -shares[j])
+    added = {line.oil: line.added for line in question.formula.blend.lines}
+    late_only = all(added.get(model.oils[j].id, "start") != "start" for j in used)
+    lines = tuple(
+        PercentLine(
+            oil=model.oils[j].id,
+            share_percent=round(float(shares[j]), 6),
+            # An oil of the formula goes in when it did before, as long as something meets the lye.
+            added="start" if late_only else added.get(model.oils[j].id, "start"),
+        )
+        for j in used
+    )
+    named = {line.oil for line in lines}
+    return question.formula.model_copy(
+        update={
+            "blend": PercentBlend(by="percent", total_oils_g=_total_g(question.formula), lines=lines),
+            "materials": tuple(one for one in question.formula.materials if one.id in named),
+        }
+    )
+
+
+def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: Catalogue | None) -> Solution | None:
+    if outcome.shares is None:
+        return None
+    formula = _formula(question, model, outcome.shares)
+    try:
+        # Held against what was asked here, whatever ranges the formula has of its own.
+        result = calculate(formula.model_copy(update={"target_ranges": _asked_ranges(question)}), base)
+    except FormulaError:
+        return None
+    preference = PREFERENCE_SCALE * float(model.preference @ outcome.shares)
+    values = model.features @ outcome.shares
+    outside = np.maximum(np.maximum(model.low - values, values - model.high), 0.0)
+    return Solution(
+        formula=formula,
+        result=result,
+        status=outcome.status,
+        miss=max(outcome.value - preference, 0.0),
+        bound=outcome.bound,
+        cost=oil_cost(
+            components_of(formula.blend, with_materials(catalogue() if base is None else base, formula.materials)),
+            question.prices,
+        ),
+        targets=tuple(
+            TargetMet(
+                feature=target.feature,
+                name=_name(target.feature),
+                # What the pot adds was taken off the target range; it is added back to the value by the same difference.
+                value=float(value + _offset(target, float(low), float(high))),
+                outside_by=round(float(gap), 6),
+            )
+            for target, value, gap, low, high in zip(
+                question.targets, values, outside, model.low, model.high, strict=True
+            )
+        ),
+    )
+
+
+def _asked_ranges(question: SolveQuestion) -> tuple[TargetRange, ...]:
+    """The targets on qualities, closed at the ends of their axes where they are open."""
+    return tuple(
+        TargetRange(
+            quality=target.feature,
+            minimum=quality.axis_minimum if target.minimum is None else target.minimum,
+            maximum=max(quality.axis_maximum, target.minimum or 0.0) if target.maximum is None else target.maximum,
+        )
+        for target in question.targets
+        if (quality := qualities().get(target.feature)) is not None
+    )
+
+
+def _offset(target: Target, low: float, high: float) -> float:
+    if target.minimum is not None:
+        return target.minimum - low
+    return (target.maximum or 0.0) - high
+
+
+def _conflict(question: SolveQuestion, model: BlendModel, first: Solution | None) -> Conflict | None:
+    if first is not None and first.miss <= _MET:
+        return None
+    conflict = smallest_conflict(model)
+    names = tuple(_name(question.targets[t].feature) for t in conflict)
+    gives = tuple(
+        Give(target=_name(question.targets[t].feature), points=points)
+        for t, points in would_give(model, conflict).items()
+    )
+    if not conflict:
+        words = (
+            f"More oils would meet everything; with {question.most_oils} at most, and shares in steps of "
+            f"{question.step_percent:g} %, this is the nearest."
+        )
+    elif len(conflict) == 1:
+        words = f"No mixture of the allowed oils brings {names[0]} there."
+    else:
+        words = f"{', '.join(names[:-1]).capitalize()} and {names[-1]} cannot hold together with the allowed oils."
+    if gives:
+        words += (
+            " "
+            + " or ".join(f"{give.target} would have to give {give.points:.1f}" for give in gives).capitalize()
+            + "."
+        )
+    return Conflict(targets=names, gives=gives, words=words)

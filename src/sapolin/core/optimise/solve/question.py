@@ -1,0 +1,239 @@
+"""What a maker asks of a blend, and what cannot be asked."""
+
+from collections.abc import Iterator, Sequence
+from functools import cache
+from math import ceil, floor
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.bar.qualities import purposes, qualities
+from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.cost import price_of
+from sapolin.core.formula.document import Formula, FreeOf
+from sapolin.core.materials.catalogue import Catalogue, Oil
+from sapolin.core.materials.fatty_acids import ACIDS
+from sapolin.core.optimise.swap.question import is_free_of, specialties
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+
+__all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
+           "in_group", "target_features", "target_problems", "targets_like", "targets_of_purpose"]  # fmt: skip
+
+Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
+MAX_TARGETS = 24
+
+
+class Target(Model):
+    """A target range for one thing."""
+
+    feature: str
+    """Id of a quality, `acid:C18:1` and the like, `iodine_value`, `saturated_percent`, `trace_points`,
+    `firmness_at_unmould` or `price_per_kg`."""
+    minimum: FiniteNumber | None = None
+    maximum: FiniteNumber | None = None
+    required: bool = False
+    """A must is never missed; a preferred target is missed by as little as can be."""
+    weight: Annotated[FiniteNumber, Field(gt=0, le=100)] = 1.0
+    """How much a point outside counts, for a preferred target."""
+
+
+class ShareLimit(Model):
+    """What one oil may be."""
+
+    oil: EntryId
+    minimum_percent: Percent = 0.0
+    """Above 0 the oil must be in the blend."""
+    maximum_percent: Percent = 100.0
+
+
+Group = Literal["hard", "soft", "butters", "animal", "waxes", "palm"]
+GROUPS: tuple[Group, ...] = ("hard", "soft", "butters", "animal", "waxes", "palm")
+
+
+class GroupLimit(Model):
+    """What several oils may be together."""
+
+    group: Group
+    minimum_percent: Percent = 0.0
+    maximum_percent: Percent = 100.0
+
+
+class SolveQuestion(Model):
+    """A blend to find."""
+
+    formula: Formula
+    """What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked."""
+    targets: Annotated[tuple[Target, ...], Field(min_length=1, max_length=MAX_TARGETS)]
+    pool: tuple[EntryId, ...] | None = None
+    """Ids of the oils to choose from; null is the whole catalogue without specialties."""
+    free_of: tuple[FreeOf, ...] = ()
+    with_specialties: bool = False
+    limits: Annotated[tuple[ShareLimit, ...], Field(max_length=40)] = ()
+    groups: Annotated[tuple[GroupLimit, ...], Field(max_length=10)] = ()
+    most_oils: Annotated[int, Field(ge=1, le=9)] = 5
+    least_share_percent: Percent = 3.0
+    """An oil that is used has at least this share."""
+    step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
+    """Shares are rounded to this, and the rounded blend is what is optimised."""
+    prefer: Literal["none", "closer", "cheaper", "longer_shelf", "fewer"] = "none"
+    """Among blends that meet the targets alike: nearest to the formula's own, cheapest, slowest to turn rancid, or of the
+    fewest oils."""
+    prices: dict[str, FiniteNumber] = Field(default={})
+    """Price per kg by oil id; the server fills in those it keeps."""
+    available_g: dict[str, FiniteNumber] = Field(default={})
+    """What is left of an oil, g, for the batch of the formula: it is not given a larger share than that."""
+    most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
+
+
+class TargetFeature(Model):
+    """Something that a target can be set on."""
+
+    id: str
+    name: str
+    axis_minimum: float
+    axis_maximum: float
+    """Ends of the quality scale it is drawn on."""
+
+
+_INDICES = (
+    TargetFeature(id="iodine_value", name="Iodine value", axis_minimum=0, axis_maximum=140),
+    TargetFeature(id="saturated_percent", name="Saturated acids", axis_minimum=0, axis_maximum=100),
+    TargetFeature(id="trace_points", name="Pace of trace", axis_minimum=0, axis_maximum=80),
+    TargetFeature(id="firmness_at_unmould", name="Firm at unmoulding", axis_minimum=0, axis_maximum=80),
+    TargetFeature(id="price_per_kg", name="Price per kg", axis_minimum=0, axis_maximum=20),
+)
+
+
+@cache
+def target_features() -> tuple[TargetFeature, ...]:
+    """Everything that a target can be set on: qualities, indices, fatty acids."""
+    return (
+        *(
+            TargetFeature(
+                id=quality.id, name=quality.name, axis_minimum=quality.axis_minimum, axis_maximum=quality.axis_maximum
+            )
+            for quality in qualities().values()
+        ),
+        *_INDICES,
+        *(
+            TargetFeature(id=f"acid:{acid.id}", name=f"{acid.name.capitalize()} acid", axis_minimum=0, axis_maximum=80)
+            for acid in ACIDS
+        ),
+    )
+
+
+def targets_like(result: FormulaResult, within_points: float = 3.0) -> tuple[Target, ...]:
+    """Target ranges around the qualities of a bar that a maker likes, whole points: more like this one."""
+    return tuple(
+        Target(
+            feature=quantity.quality,
+            minimum=max(float(floor(quantity.points - within_points)), 0.0),
+            maximum=float(ceil(quantity.points + within_points)),
+        )
+        for quantity in result.qualities
+    )
+
+
+def targets_of_purpose(purpose_id: str) -> tuple[Target, ...]:
+    """The target ranges of a purpose as preferred targets."""
+    return tuple(
+        Target(feature=target_range.quality, minimum=target_range.minimum, maximum=target_range.maximum)
+        for target_range in purposes()[purpose_id].target_ranges
+    )
+
+
+def needs_prices(question: SolveQuestion) -> bool:
+    """Whether the question is about money."""
+    return question.prefer == "cheaper" or any(target.feature == "price_per_kg" for target in question.targets)
+
+
+def in_group(oil: Oil, group: Group) -> bool:
+    """Whether an oil counts to a group."""
+    return {
+        "hard": oil.is_hard,
+        "soft": not oil.is_hard,
+        "butters": oil.is_hard and oil.group in ("stearic", "palmitic") and oil.origin_kind == "plant"
+        and oil.palm_derived != "yes" and oil.kind == "triglyceride",
+        "animal": oil.origin_kind == "animal",
+        "waxes": oil.kind == "wax",
+        "palm": oil.palm_derived != "no",
+    }[group]  # fmt: skip
+
+
+def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
+    """The oils a blend may be made of, in the order of the catalogue; only those with a price when price is asked about."""
+    words = {*question.free_of, *question.formula.free_of}
+    named = {limit.oil for limit in question.limits if limit.minimum_percent > 0}
+    chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
+    return tuple(
+        oil
+        for oil in chosen
+        if (question.with_specialties or question.pool is not None or oil.id in named or oil.id not in specialties())
+        and oil.known_profile_percent >= 100
+        and (not needs_prices(question) or price_of(oil, question.prices) is not None)
+        and all(is_free_of(oil, word) for word in words)
+    )
+
+
+def _problem(code: str, field: str, message: str, remedy: str) -> Problem:
+    return Problem(code=code, severity="impossible", field=field, message=message, remedy=remedy)
+
+
+def target_problems(targets: Sequence[Target]) -> Iterator[Problem]:
+    """What cannot be aimed at, each finding at its entry."""
+    known = {feature.id: feature.name for feature in target_features()}
+    for i, target in enumerate(targets):
+        field = f"targets[{i}]"
+        if target.feature not in known:
+            yield _problem("unknown_target", f"{field}.feature", f"There is nothing called “{target.feature}” to aim at.",
+                           "Choose a quality, an acid or a index.")  # fmt: skip
+            continue
+        low, high = target.minimum, target.maximum
+        if low is None and high is None:
+            yield _problem(
+                "target_range_open",
+                field,
+                "This target range has no edges.",
+                "Set a lower edge, an upper one, or both.",
+            )
+        elif low is not None and high is not None and low > high:
+            yield _problem("target_range_reversed", field, f"The target range of {known[target.feature].lower()} runs from {low:g} down "
+                           f"to {high:g}.", "Swap its edges.")  # fmt: skip
+
+
+def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
+    yield from target_problems(question.targets)
+    allowed = {oil.id for oil in allowed_oils(question, oils)}
+    if not allowed:
+        remedy = (
+            "Enter prices on the shelf: only oils with a price can be chosen by price." if needs_prices(question)
+            else "Allow something again, or widen the pool."
+        )  # fmt: skip
+        yield _problem("nothing_allowed", "free_of", "Nothing is left to choose from.", remedy)
+    minimums = 0.0
+    for i, limit in enumerate(question.limits):
+        field = f"limits[{i}]"
+        if limit.minimum_percent > limit.maximum_percent:
+            yield _problem("limit_upside_down", field, f"{limit.oil} would be at least {limit.minimum_percent:g} and at most "
+                           f"{limit.maximum_percent:g} %.", "Swap the two.")  # fmt: skip
+        if limit.minimum_percent > 0 and limit.oil not in allowed:
+            yield _problem("wanted_but_forbidden", field, f"{limit.oil} is wanted and forbidden at once.",
+                           "Allow it, or want none of it.")  # fmt: skip
+        minimums += limit.minimum_percent
+    wanted = sum(limit.minimum_percent > 0 for limit in question.limits)
+    if minimums > 100:
+        yield _problem("minimums_over_100", "limits", f"The least shares sum to {minimums:g} %.", "Lower some of them.")
+    if wanted > question.most_oils:
+        yield _problem("too_many_wanted", "most_oils", f"{wanted} oils are wanted, but only {question.most_oils} allowed.",
+                       "Allow more oils, or want fewer.")  # fmt: skip
+    if question.most_oils * question.least_share_percent > 100 and question.least_share_percent > 100 / 2:
+        yield _problem("least_share_too_large", "least_share_percent",
+                       f"With at least {question.least_share_percent:g} % each, only one oil fits.", "Lower it.")  # fmt: skip
+
+
+def check_question(question: SolveQuestion, oils: Catalogue) -> None:
+    """Raise FormulaError with everything that makes `question` impossible to ask."""
+    found = [*_problems(question, oils)]
+    if found:
+        raise FormulaError(found)

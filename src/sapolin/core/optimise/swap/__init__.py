@@ -1,0 +1,11 @@
+"""Swap: take an oil out of a blend and find, exactly, what takes over its work with the least upset.
+
+:mod:`question` says what is asked, :mod:`features` turns oils into numbers to compare, :mod:`search` finds the best
+replacements, :mod:`answer` lays them out with their words.
+"""
+
+from sapolin.core.optimise.swap.answer import SwapAnswer, SwapCandidate, answer_swap
+from sapolin.core.optimise.swap.levers import Lever, levers_of
+from sapolin.core.optimise.swap.question import Outgoing, SwapQuestion
+
+__all__ = ["Lever", "Outgoing", "SwapAnswer", "SwapCandidate", "SwapQuestion", "answer_swap", "levers_of"]

@@ -1,0 +1,433 @@
+"""From a swap question to its answer: ranked candidates, each calculated in full, with the words for them."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.qualities import qualities
+from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.blend import Component, components_of, converted
+from sapolin.core.formula.cost import OilCost, oil_cost
+from sapolin.core.formula.document import Formula, Line, PercentBlend, PercentLine
+from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
+from sapolin.core.materials.own import with_materials
+from sapolin.core.optimise.swap.features import FEATURES, feature_rows, weights_of
+from sapolin.core.optimise.swap.moving import search_moving
+from sapolin.core.optimise.swap.question import (
+    SwapQuestion,
+    allowed_oils,
+    check_question,
+    is_free_of,
+    most_share_percent,
+)
+from sapolin.core.optimise.swap.search import Found, Mover, Search, search
+from sapolin.core.optimise.swap.words import in_words
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.model import Model
+
+__all__ = ["DistanceTerm", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
+
+CANDIDATES = 5
+_SEARCHED = (60, 400)
+"""Sets of oils asked of the search: few at first, more when too few of them really differ."""
+_SEARCHED_MOVING = (12, 40)
+"""The same when all the oils move, where every set is a search of its own."""
+
+
+class Incoming(Model):
+    """A new oil, or one that moved."""
+
+    oil: str
+    name: str
+    share_percent: float
+    """Its new share, %; of one that moved, the change."""
+
+
+class DistanceTerm(Model):
+    """What makes up a distance."""
+
+    feature: str
+    name: str
+    change: float
+    """Points by which it differs from what was aimed at."""
+    term_percent: float
+    """Its part of the squared distance, %."""
+
+
+class JobDone(Model):
+    """Something that the outgoing oils were doing in this blend."""
+
+    quality: str
+    points: float
+    """Points they gave."""
+    of_points: float
+    """Points of the whole blend."""
+
+
+class SwapCandidate(Model):
+    """One way out, rounded as it will be weighed."""
+
+    incoming: tuple[Incoming, ...]
+    moved: tuple[Incoming, ...]
+    """Oils that stay and moved, the largest change first."""
+    distance: float
+    """Weighted distance from what was aimed at, points; 0 is no change at all."""
+    match_percent: float
+    """How much of the squared distance that simply leaving the oil out would open is closed, %."""
+    components: tuple[DistanceTerm, ...]
+    """What the distance is made of, the largest first."""
+    cost: OilCost
+    formula: Formula
+    result: FormulaResult
+    words: tuple[str, ...]
+    """Who takes over what, and what to mind."""
+
+
+class EqualSapContrast(Model):
+    """The nearest single oil by lye need alone, to show where that rule leads."""
+
+    name: str
+    sap_difference_koh_mg_per_g: float
+    formula: Formula
+    result: FormulaResult
+    words: str
+
+
+class SwapAnswer(Model):
+    """The answer to a swap."""
+
+    before: FormulaResult
+    cost_before: OilCost
+    outgoing_percent: float
+    """Share that has to find new homes, %."""
+    jobs: tuple[JobDone, ...]
+    """What the outgoing oils were doing, the largest first."""
+    candidates: tuple[SwapCandidate, ...]
+    proven: bool
+    """The first candidate is the best there is."""
+    compared: int
+    """Sets of oils that were weighed against each other."""
+    allowed: int
+    """Oils that could be chosen from."""
+    equal_sap: EqualSapContrast | None
+    words: str
+    """What the outgoing oils were doing, in a sentence."""
+
+
+class _Case:
+    """A question with everything the steps share."""
+
+    def __init__(self, question: SwapQuestion, base: Catalogue) -> None:
+        self.question = question
+        formula = question.formula
+        self.before = calculate(formula, base)  # It refuses unsound materials, before anything is made of them.
+        self.oils = with_materials(base, formula.materials)
+        self.components: Sequence[Component] = components_of(formula.blend, self.oils)
+        check_question(
+            question, {component.oil.id: component.share_percent for component in self.components}, self.oils
+        )
+        kept = {outgoing.oil: outgoing.keep_percent for outgoing in question.outgoing}
+        self.goes = {
+            component.oil.id: component.share_percent - kept[component.oil.id]
+            for component in self.components
+            if component.oil.id in kept
+        }
+        self.share = sum(self.goes.values())
+        self.stays = {
+            component.oil.id: component.share_percent - self.goes.get(component.oil.id, 0.0)
+            for component in self.components
+        }
+        present = set(self.stays)
+        self.allowed = tuple(oil for oil in allowed_oils(question, self.oils) if oil.id not in present)
+        self.weights = np.sqrt(weights_of(question.school))
+        present_rows = feature_rows([component.oil for component in self.components]) / 100
+        self.present_rows = present_rows * self.weights
+        before = np.array([component.share_percent for component in self.components]) @ present_rows
+        self.aim = self._aimed_at(before) * self.weights
+        stays = np.array([self.stays[component.oil.id] for component in self.components])
+        self.target = self.aim - stays @ self.present_rows
+        self.rows = feature_rows(self.allowed) / 100 * self.weights
+
+    def _aimed_at(self, before: np.ndarray) -> np.ndarray:
+        if not self.question.into_target_ranges:
+            return before
+        aim = before.copy()
+        for i, feature in enumerate(FEATURES):
+            target_range = self.question.formula.target_range(feature.id)
+            if target_range is not None:
+                aim[i] = min(max(aim[i], target_range.minimum), target_range.maximum)
+        return aim
+
+    def distance_of_leaving_out(self) -> float:
+        """Distance when nothing comes in and the rest is scaled up, points."""
+        left = 100 - self.share
+        if left <= 0:
+            return float(np.linalg.norm(self.aim))
+        stays = np.array([self.stays[component.oil.id] for component in self.components])
+        return float(np.linalg.norm(stays * 100 / left @ self.present_rows - self.aim))
+
+    def movers(self) -> tuple[Mover, ...]:
+        if self.question.others == "locked":
+            return ()
+        within = 100.0 if self.question.others == "free" else self.question.within_points
+        return tuple(
+            Mover(
+                self.present_rows[i],
+                -min(within, max(self.stays[line.oil] - self.question.step_percent, 0.0)),
+                min(within, max(most_share_percent(self.oils[line.oil]) - self.stays[line.oil], 0.0)),
+            )
+            for i, line in self.movable_lines()
+        )
+
+    def movable_lines(self) -> list[tuple[int, Line]]:
+        """Lines that may move: not held, and not among those that go."""
+        lines = enumerate(self.question.formula.blend.lines)
+        return [(i, line) for i, line in lines if not line.locked and line.oil not in self.goes]
+
+    def most_each(self) -> np.ndarray:
+        """What each allowed oil may take, less what the blend already has of its kind."""
+
+        def kind(oil: Oil) -> str:
+            return "ricinoleic" if oil.group == "ricinoleic" else oil.kind
+
+        present: dict[str, float] = {}
+        for component in self.components:
+            present[kind(component.oil)] = present.get(kind(component.oil), 0.0) + self.stays[component.oil.id]
+        return np.array([
+            most if (most := most_share_percent(oil)) >= 100 else max(most - present.get(kind(oil), 0.0), 0.0)
+            for oil in self.allowed
+        ])  # fmt: skip
+
+    def search(self, keep: int) -> tuple[list[Found], bool, int]:
+        """The best `keep` sets of oils, whether that is proven, and how many were compared."""
+        question = self.question
+        most_oils = question.most_replacements
+        if question.others == "one_moves":
+            most_oils = min(most_oils, 2)
+        if question.school == "equal_sap":
+            most_oils = 1
+        asked = Search(
+            rows=self.rows,
+            gram=self.rows @ self.rows.T,
+            target=self.target,
+            share=self.share,
+            most_each=self.most_each(),
+            least=min(coefficient("swap.least_share"), self.share),
+            step=question.step_percent,
+            most_oils=most_oils,
+            movers=self.movers(),
+            restraint=self.restraint(),
+        )
+        return search_moving(asked, keep) if self.all_move() else search(asked, keep)
+
+    def all_move(self) -> bool:
+        """The oils that stay move together, and there are some that may."""
+        return self.question.others in ("within", "free") and bool(self.movable_lines())
+
+    def restraint(self) -> float:
+        return coefficient("swap.restraint") if self.all_move() else 0.0
+
+    def formula_with(self, found: Found) -> Formula:
+        """The formula after a swap: new oils in the place of the first that goes."""
+        blend = converted(self.question.formula.blend, "percent")
+        assert isinstance(blend, PercentBlend)
+        movable = self.movable_lines()
+        moved = {movable[i][1].oil: change for i, change in found.moved.items()}
+        fresh = [
+            PercentLine(oil=self.allowed[i].id, share_percent=round(share, 6)) for i, share in sorted(found.shares.items())
+        ]  # fmt: skip
+        fresh.sort(key=lambda line: -(line.share_percent or 0.0))
+        lines: list[PercentLine] = []
+        for line in blend.lines:
+            share = self.stays[line.oil] + moved.get(line.oil, 0.0)
+            if line.oil in self.goes:
+                # What takes over goes in when the oil did that it takes over from.
+                lines += [one.model_copy(update={"added": line.added}) for one in fresh]
+                fresh = []
+            if share > 1e-9:
+                lines.append(line.model_copy(update={"share_percent": round(share, 6)}))
+        total_g = sum(component.weight_g for component in self.components)
+        return self.question.formula.model_copy(
+            update={"blend": PercentBlend(by="percent", total_oils_g=total_g, lines=tuple(lines))}
+        )
+
+    def parts_of(self, found: Found) -> tuple[float, tuple[DistanceTerm, ...]]:
+        """Distance of a way out, and what it is made of."""
+        brought = sum(self.rows[i] * share for i, share in found.shares.items())
+        movable = self.movable_lines()
+        for i, change in found.moved.items():
+            brought = brought + self.present_rows[movable[i][0]] * change
+        off = np.asarray(brought) - self.target
+        restrained = self.restraint() * sum(change * change for change in found.moved.values())
+        square = float(off @ off) + restrained
+        components = [
+            DistanceTerm(
+                feature=feature.id,
+                name=feature.name,
+                change=float(gap / weight),
+                term_percent=100 * float(gap * gap) / square if square > 0 else 0.0,
+            )
+            for feature, gap, weight in zip(FEATURES, off, self.weights, strict=True)
+            if weight > 0
+        ]
+        if restrained > 0:
+            moved = sum(abs(change) for change in found.moved.values())
+            components.append(
+                DistanceTerm(
+                    feature="moved", name="oils that stay, moved", change=moved, term_percent=100 * restrained / square
+                )
+            )
+        return square**0.5, tuple(sorted(components, key=lambda component: -component.term_percent))
+
+
+def _differ(one: Found, other: Found) -> float:
+    """Points of the blend in which two ways out differ."""
+
+    def apart(mine: dict[int, float], theirs: dict[int, float]) -> float:
+        return sum(abs(mine.get(oil, 0.0) - theirs.get(oil, 0.0)) for oil in {*mine, *theirs}) / 2
+
+    return apart(one.shares, other.shares) + apart(one.moved, other.moved)
+
+
+def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAnswer:
+    """Answer `question` over the catalogue `base` (the shipped one by default).
+
+    Raises FormulaError when the formula cannot be calculated or the question cannot be asked.
+    """
+    case = _Case(question, catalogue() if base is None else base)
+    candidates: list[SwapCandidate] = []
+    proven, compared = False, 0
+    for keep in _SEARCHED_MOVING if case.all_move() else _SEARCHED:
+        found, is_proven, compared = case.search(keep)
+        proven |= is_proven
+        candidates = _really_different(case, found, base)
+        if len(candidates) == CANDIDATES or len(found) < keep:
+            break
+    return SwapAnswer(
+        before=case.before,
+        cost_before=oil_cost(case.components, question.prices),
+        outgoing_percent=case.share,
+        jobs=_jobs(case),
+        candidates=tuple(candidates),
+        proven=proven,
+        compared=compared,
+        allowed=len(case.allowed),
+        equal_sap=_equal_sap(case, base),
+        words=_outgoing_words(case),
+    )
+
+
+def _really_different(case: _Case, found: Sequence[Found], base: Catalogue | None) -> list[SwapCandidate]:
+    """The first few of `found` that differ from those before, and calculate."""
+    leaving_out = case.distance_of_leaving_out()
+    chosen: list[Found] = []
+    candidates: list[SwapCandidate] = []
+    for one in found:
+        if any(_differ(one, other) < coefficient("swap.different_by") for other in chosen):
+            continue
+        candidate = _candidate(case, one, leaving_out, base)
+        if candidate is not None:
+            chosen.append(one)
+            candidates.append(candidate)
+        if len(candidates) == CANDIDATES:
+            break
+    return candidates
+
+
+def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | None) -> SwapCandidate | None:
+    formula = case.formula_with(found)
+    try:
+        result = calculate(formula, base)
+    except FormulaError:
+        return None
+    distance, components = case.parts_of(found)
+    incoming = tuple(
+        Incoming(oil=case.allowed[i].id, name=case.allowed[i].name, share_percent=share)
+        for i, share in sorted(found.shares.items(), key=lambda item: -item[1])
+    )
+    lines = [line.oil for _, line in case.movable_lines()]
+    moved = tuple(
+        Incoming(oil=lines[i], name=case.oils[lines[i]].name, share_percent=change)
+        for i, change in sorted(found.moved.items(), key=lambda item: -abs(item[1]))
+    )
+    return SwapCandidate(
+        incoming=incoming,
+        moved=moved,
+        distance=distance,
+        match_percent=max(0.0, 100 * (1 - (distance / leaving_out) ** 2)) if leaving_out > 0 else 0.0,
+        components=components,
+        cost=oil_cost(components_of(formula.blend, case.oils), case.question.prices),
+        formula=formula,
+        result=result,
+        words=in_words(case.before, result, case.goes, incoming, case.oils),
+    )
+
+
+def _jobs(case: _Case) -> tuple[JobDone, ...]:
+    jobs = []
+    for quantity in case.before.qualities:
+        points = sum(
+            given * case.goes[component.oil.id] / component.share_percent
+            for given, component in zip(quantity.contributions, case.components, strict=True)
+            if component.oil.id in case.goes and component.share_percent > 0
+        )
+        jobs.append(JobDone(quality=quantity.quality, points=points, of_points=quantity.points))
+    return tuple(sorted(jobs, key=lambda job: -job.points))
+
+
+def _outgoing_words(case: _Case) -> str:
+    names = " and ".join(_what_goes(case, oil) for oil in case.goes)
+    big = [job for job in _jobs(case) if job.points >= 1][:3]
+    if not big:
+        return f"{names[:1].upper()}{names[1:]} did little in this blend."
+    done = ", ".join(
+        f"{job.points:.0f} of {job.of_points:.0f} points of {qualities()[job.quality].name.lower()}" for job in big
+    )
+    return f"{names[:1].upper()}{names[1:]} gave {done}.{_still_there(case)}"
+
+
+def _what_goes(case: _Case, oil: str) -> str:
+    name = case.oils[oil].name.lower()
+    return f"the {case.goes[oil]:.3g} % of {name} that goes" if case.stays[oil] > 1e-6 else name
+
+
+def _still_there(case: _Case) -> str:
+    """A warning when what stays is not free of what the swap is to avoid."""
+    words = dict.fromkeys((*case.question.formula.free_of, *case.question.free_of))
+    said = [
+        f" {case.oils[oil].name} stays, and is not surely free of {word}: take it out too, or ask."
+        for word in words
+        for oil, share in case.stays.items()
+        if share > 0 and not is_free_of(case.oils[oil], word)
+    ]
+    return "".join(said)
+
+
+def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
+    sap_out = sum(case.oils[oil].sap_koh_mg_per_g.typical * share for oil, share in case.goes.items()) / case.share
+    plain = [(i, oil) for i, oil in enumerate(case.allowed) if most_share_percent(oil) >= 100]
+    if not plain:
+        return None
+    nearest, oil = min(plain, key=lambda item: abs(item[1].sap_koh_mg_per_g.typical - sap_out))
+    formula = case.formula_with(Found(0.0, {nearest: case.share}, {}))
+    try:
+        result = calculate(formula, base)
+    except FormulaError:
+        return None
+    changes = [
+        (after.points - before.points, qualities()[after.quality].name.lower())
+        for before, after in zip(case.before.qualities, result.qualities, strict=True)
+    ]
+    worst = sorted(changes, key=lambda change: -abs(change[0]))[:2]
+    moved = " and ".join(f"{name} {change:+.0f}".replace("-", "−") for change, name in worst)
+    lye = result.lye.naoh_g + result.lye.koh_g - case.before.lye.naoh_g - case.before.lye.koh_g
+    return EqualSapContrast(
+        name=oil.name,
+        sap_difference_koh_mg_per_g=oil.sap_koh_mg_per_g.typical - sap_out,
+        formula=formula,
+        result=result,
+        words=f"By equal lye need the nearest is {oil.name.lower()}: the lye changes by {abs(lye):.1f} g, but {moved} points. "
+        "One SAP value is shared by liquid oils, hard butters and animal fats alike.",
+    )

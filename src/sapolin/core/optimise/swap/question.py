@@ -1,0 +1,132 @@
+"""What a maker asks when an oil has to go, and what cannot be asked."""
+
+from collections.abc import Iterator
+from functools import cache
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.formula.document import Formula, FreeOf
+from sapolin.core.materials.catalogue import Catalogue, Oil
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.data import read_json
+
+__all__ = ["Outgoing", "School", "SwapQuestion", "allowed_oils", "check_question", "is_free_of", "most_share_percent",
+           "specialties"]  # fmt: skip
+
+School = Literal["profile_and_role", "profile", "role", "equal_sap"]
+Reason = Literal["principle", "allergy", "vegan", "out_of_stock", "price", "trace", "shelf_life"]
+
+
+class Outgoing(Model):
+    """An oil that goes, or is cut down."""
+
+    oil: EntryId
+    keep_percent: Annotated[FiniteNumber, Field(ge=0, le=100)] = 0.0
+    """Share that may stay, % of the blend."""
+
+
+class SwapQuestion(Model):
+    """A swap to find."""
+
+    formula: Formula
+    outgoing: Annotated[tuple[Outgoing, ...], Field(min_length=1, max_length=10)]
+    reason: Reason = "principle"
+    school: School = "profile_and_role"
+    into_target_ranges: bool = True
+    """Qualities outside their target range are drawn to its nearest edge; otherwise everything is to stay as it was."""
+    others: Literal["locked", "one_moves", "within", "free"] = "locked"
+    """Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
+    Held lines never do."""
+    within_points: Annotated[FiniteNumber, Field(ge=0, le=40)] = 6.0
+    most_replacements: Annotated[int, Field(ge=1, le=3)] = 2
+    """New oils at most; two when one other oil may move."""
+    free_of: tuple[FreeOf, ...] = ()
+    """What the replacements must do without, beside what the formula itself names."""
+    pool: tuple[EntryId, ...] | None = None
+    """Ids of the oils to choose from; null is the whole catalogue."""
+    forbidden: tuple[EntryId, ...] = ()
+    with_specialties: bool = False
+    """Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway."""
+    prices: dict[str, FiniteNumber] = Field(default={})
+    """Price per kg by oil id, for the cost of each candidate; the server fills in those it keeps."""
+    step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
+    """Shares are rounded to this, and the rounded blend is the one compared."""
+
+
+@cache
+def specialties() -> dict[str, str]:
+    """Oils that a workshop rarely stocks, with the reason, by id."""
+    reasons: dict[str, str] = read_json("specialties")
+    return reasons
+
+
+def most_share_percent(oil: Oil) -> float:
+    """The most of a blend that `oil` may become by a swap, % (rules of thumb)."""
+    if oil.kind == "wax":
+        return coefficient("swap.most.wax" if oil.melting_c.typical > 45 else "swap.most.soft_wax")
+    if oil.kind == "free_acid":
+        return coefficient("swap.most.free_acid")
+    return coefficient("swap.most.castor") if oil.group == "ricinoleic" else 100.0
+
+
+def is_free_of(oil: Oil, word: str) -> bool:
+    """Whether `oil` is surely free of `word`; "may be" is not."""
+    if word == "palm":
+        return oil.palm_derived == "no"
+    if word == "animal":
+        return oil.vegan == "yes"
+    return word not in oil.allergen_groups
+
+
+def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
+    """The oils a swap may choose from, in the order of the catalogue.
+
+    Left out are specialties nobody asked for, what goes, what is forbidden, what is not free of what must be avoided ("may
+    be" is not free), mixtures,
+    and oils whose fatty acids are unknown.
+    """
+    going = {outgoing.oil for outgoing in question.outgoing}
+    words = {*question.free_of, *question.formula.free_of}
+    chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
+    return tuple(
+        oil
+        for oil in chosen
+        if (question.with_specialties or question.pool is not None or oil.id not in specialties())
+        and oil.id not in going
+        and oil.id not in question.forbidden
+        and not oil.components
+        and oil.known_profile_percent >= 100
+        and all(is_free_of(oil, word) for word in words)
+    )
+
+
+def _problems(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> Iterator[Problem]:
+    for i, outgoing in enumerate(question.outgoing):
+        if outgoing.oil not in shares:
+            name = oils[outgoing.oil].name if outgoing.oil in oils else outgoing.oil
+            yield Problem(
+                code="not_in_blend", severity="impossible", field=f"outgoing[{i}].oil",
+                message=f"{name} is not in this blend.", remedy="Choose one of its oils to take out.",
+            )  # fmt: skip
+        elif outgoing.keep_percent >= shares[outgoing.oil]:
+            yield Problem(
+                code="nothing_goes", severity="impossible", field=f"outgoing[{i}].keep_percent",
+                message=f"{oils[outgoing.oil].name} is at {shares[outgoing.oil]:.4g} % already.",
+                remedy="Keep less of it, or nothing.",
+            )  # fmt: skip
+    if not allowed_oils(question, oils):
+        yield Problem(
+            code="nothing_allowed", severity="impossible", field="free_of",
+            message="Nothing is left to choose from: every oil is forbidden by what must be avoided or by the pool.",
+            remedy="Allow something again, or widen the pool.",
+        )  # fmt: skip
+
+
+def check_question(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> None:
+    """Raise FormulaError with everything that makes `question` impossible; `shares` are those of the blend, %."""
+    found = [*_problems(question, shares, oils)]
+    if found:
+        raise FormulaError(found)

@@ -1,0 +1,1 @@
+"""Values with a unit, a range and a source."""

@@ -1,0 +1,116 @@
+"""Units of weight and temperature. The core calculates in grams and °C; a maker may read and type another unit.
+
+Factors are exact by definition (international avoirdupois pound, 1959).
+"""
+
+import re
+from typing import Literal
+
+from sapolin.core.quantities.model import Model
+
+__all__ = [
+    "WEIGHT_UNITS",
+    "TemperatureUnitId",
+    "WeightUnit",
+    "WeightUnitId",
+    "from_grams",
+    "in_spoons",
+    "temperatures_in",
+    "to_grams",
+]
+
+WeightUnitId = Literal["g", "kg", "oz", "lb"]
+TemperatureUnitId = Literal["C", "F"]
+
+_TEMPERATURES = re.compile(r"(-?\d+(?:\.\d+)?)(?:( to | and |-)(-?\d+(?:\.\d+)?))? °C(?! \()")
+"""One temperature or two, as the core writes them; a difference, which says both units itself, is none."""
+
+
+class WeightUnit(Model):
+    """A unit of weight and how finely a maker's scale reads it."""
+
+    id: WeightUnitId
+    name: str
+    grams: float
+    """Grams in one unit, exact."""
+    decimals: int
+    """Decimals to show when no single weighing exceeds 1 kg."""
+    decimals_when_heavy: int
+    """Decimals to show when one does."""
+    lye_decimals: int
+    """Decimals for lye, never coarser than for oils."""
+    lye_decimals_in_test_batch: int
+    """Decimals for lye when the oils are at most 500 g."""
+
+
+WEIGHT_UNITS: dict[WeightUnitId, WeightUnit] = {
+    unit.id: unit
+    for unit in (
+        WeightUnit(id="g", name="grams", grams=1.0, decimals=1, decimals_when_heavy=0,
+                   lye_decimals=1, lye_decimals_in_test_batch=2),
+        WeightUnit(id="kg", name="kilograms", grams=1000.0, decimals=4, decimals_when_heavy=3,
+                   lye_decimals=4, lye_decimals_in_test_batch=5),
+        WeightUnit(id="oz", name="ounces", grams=28.349523125, decimals=2, decimals_when_heavy=2,
+                   lye_decimals=2, lye_decimals_in_test_batch=3),
+        WeightUnit(id="lb", name="pounds", grams=453.59237, decimals=3, decimals_when_heavy=3,
+                   lye_decimals=4, lye_decimals_in_test_batch=5),
+    )
+}  # fmt: skip
+
+
+def from_grams(grams: float, unit: WeightUnitId) -> float:
+    """`grams` expressed in `unit`.
+
+    >>> from_grams(453.59237, "oz")
+    16.0
+    """
+    return grams / WEIGHT_UNITS[unit].grams
+
+
+def to_grams(value: float, unit: WeightUnitId) -> float:
+    """`value` in `unit` expressed in grams.
+
+    >>> to_grams(1, "lb")
+    453.59237
+    """
+    return value * WEIGHT_UNITS[unit].grams
+
+
+def short(value: float) -> str:
+    """A quantity for a sentence: three digits at most, and never an exponent.
+
+    >>> short(12.3456), short(0.25), short(4.6e-9)
+    ('12.3', '0.25', '0')
+    """
+    return f"{round(value, 3):.3g}"
+
+
+SPOONED_TSP = (0.2, 12.0)
+"""Less than this no spoon measures; more is a lump that nobody counts out in teaspoons."""
+
+
+def in_spoons(tsp: float) -> str:
+    """Level teaspoons as an afterthought, where a spoon can measure them at all.
+
+    >>> in_spoons(1.1), in_spoons(35.0), in_spoons(0.05)
+    (', about 1 tsp', '', '')
+    """
+    low, high = SPOONED_TSP
+    return f", about {round(4 * tsp) / 4:g} tsp" if low <= tsp <= high else ""
+
+
+def temperatures_in(text: str, unit: TemperatureUnitId) -> str:
+    """A sentence of the core with its temperatures in `unit`.
+
+    >>> temperatures_in("Between 32 and 43 °C, at most 5.6 °C (10 °F) apart.", "F")
+    'Between 90 and 109 °F, at most 5.6 °C (10 °F) apart.'
+    """
+    if unit == "C":
+        return text
+
+    def told(match: re.Match[str]) -> str:
+        first, between, second = match.groups()
+        high = f"{between}{float(second) * 1.8 + 32:.0f}" if second else ""
+        return f"{float(first) * 1.8 + 32:.0f}{high} °F"
+
+    return _TEMPERATURES.sub(told, text)

@@ -1,0 +1,154 @@
+"""Answers that must stay: 500 formulas and 100 batches, seeded once, with what the first edition of Sapolin made of them.
+
+The file holds documents of version 1 beside the quantities calculated from them then, so that it holds the readers of
+version 1 to their word too. Lye, superfat and weights agree to 1e-9 of their size.
+"""
+
+import gzip
+import json
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from sapolin.core.bar.calculation import calculate
+from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.procedure import weigh_targets
+from sapolin.core.formula.document import Formula
+from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
+from sapolin.core.optimise.solve import SolveQuestion, Target, answer_solve
+from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap
+from sapolin.core.production.actual import actual_batch
+
+FILE = Path(__file__).parent / "golden.json.gz"
+
+
+@cache
+def golden() -> Any:
+    return json.loads(gzip.decompress(FILE.read_bytes()))
+
+
+def results_of(result: Any) -> dict[str, Any]:
+    """The result of a calculated formula, by names that outlast any renaming."""
+    lye, interval, bar = result.lye, result.lye.superfat_interval, result.bar
+    return {
+        "lye": [lye.naoh_g, lye.koh_g, lye.naoh_pure_g, lye.koh_pure_g, lye.koh_share_percent, lye.koh_weight_percent],
+        "superfat": [lye.superfat_total_percent, lye.superfat_as_weighed_percent],
+        "interval": [interval.low_percent, interval.middle_percent, interval.high_percent, interval.chance_lye_heavy_percent],
+        "water": [result.water.water_g, result.water.plain_water_g, result.water.lye_concentration_percent],
+        "batter": [result.batter_g, result.total_oils_g],
+        "oils": [oil.weight_g for oil in result.oils],
+        "others": [item.weight_g for item in (*result.liquids, *result.additives)],
+        "qualities": [value for one in result.qualities for value in (one.points, one.low, one.high)],
+        "indices": [result.indices.iodine_value, result.indices.ins, result.indices.saturated_percent],
+        "expected": None if bar is None else [
+            bar.firmness_at_unmould, bar.firmness_after_cure, bar.firmness_at_best, bar.unmould_hours_low,
+            bar.unmould_hours_high, bar.usable_weeks, bar.best_weeks, bar.shelf_months, bar.trace_points,
+        ],
+        "weights": [
+            *result.weighing.oils, result.weighing.naoh, result.weighing.koh, result.weighing.water,
+            *result.weighing.liquids, *result.weighing.additives, result.weighing.batter,
+        ],
+    }  # fmt: skip
+
+
+def batch_results(planned: Any) -> dict[str, Any]:
+    """The result of a planned batch."""
+    return results_of(planned.result) | {
+        "volume": [planned.volume.total_ml, planned.volume.density_g_per_ml, planned.volume.cured_fraction],
+        "size": [planned.size.oils_g, planned.size.batter_g, planned.size.over_ml, planned.size.short_ml],
+        "moulds": [
+            value for fill in planned.moulds
+            for value in (fill.batter_g, fill.height_mm, *(v for cut in fill.cuts for v in (cut.bars, cut.wet_g, cut.cured_g)))
+        ],
+        "peak": [planned.lye_peak.low_c, planned.lye_peak.high_c],
+        "window": [planned.window.low_c, planned.window.high_c],
+        "ounces": [*planned.ounces.weighing.oils, planned.ounces.weighing.naoh, planned.ounces.weighing.water],
+        "targets": {target.item: [target.target_g, target.tolerance_g] for target in weigh_targets(planned)},
+    }  # fmt: skip
+
+
+def actual_results(made: Any) -> dict[str, Any]:
+    """The result of a weighed batch."""
+    result = made.result
+    return {
+        "superfat": made.superfat_percent,
+        "shares": list(made.shares_percent),
+        "result": None if result is None else {
+            name: value for name, value in results_of(result).items() if name not in ("weights",)
+        },
+    }  # fmt: skip
+
+
+def differences(was: Any, now: Any, path: str = "") -> list[str]:
+    """Where `now` differs from `was` by more than 1e-9 of its size."""
+    if isinstance(was, dict):
+        assert was.keys() == now.keys(), path
+        return [found for key in was for found in differences(was[key], now[key], f"{path}.{key}")]
+    if isinstance(was, list):
+        if len(was) != len(now):
+            return [f"{path}: {was} is now {now}"]
+        return [found for i in range(len(was)) for found in differences(was[i], now[i], f"{path}[{i}]")]
+    if isinstance(was, float) or isinstance(now, float):
+        agrees = now is not None and was is not None and abs(was - now) <= 1e-9 * max(1.0, abs(was))
+        return [] if agrees else [f"{path}: {was} is now {now}"]
+    return [] if was == now else [f"{path}: {was} is now {now}"]
+
+
+def test_five_hundred_formulas_calculate_as_before() -> None:
+    found = [
+        f"seed {entry['seed']}{difference}"
+        for entry in golden()["formulas"]
+        for difference in differences(
+            entry["figures"],
+            results_of(calculate(Formula.model_validate(formula_from_version_1(entry["document"])))),
+        )
+    ]
+    assert not found, found[:20]
+
+
+def test_a_hundred_batches_plan_and_weigh_as_before() -> None:
+    found = []
+    for entry in golden()["batches"]:
+        planned = plan_batch(BatchPlan.model_validate(plan_from_version_1(entry["plan"])))
+        found += [f"seed {entry['seed']}{one}" for one in differences(entry["figures"], batch_results(planned))]
+        made = actual_results(actual_batch(planned, entry["weights"]))
+        found += [f"seed {entry['seed']} actual{one}" for one in differences(entry["actual"], made)]
+    assert not found, found[:20]
+
+
+def formula() -> Formula:
+    """The bar that the questions are about."""
+    return Formula.model_validate({
+        "name": "Golden",
+        "blend": {"by": "percent", "total_oils_g": 1000.0, "lines": [
+            {"oil": "olive-refined", "share_percent": 35.0}, {"oil": "palm", "share_percent": 30.0},
+            {"oil": "coconut", "share_percent": 25.0}, {"oil": "shea", "share_percent": 5.0},
+            {"oil": "castor", "share_percent": 5.0},
+        ]},
+        "lye": {"naoh_purity_percent": 99.0}, "superfat_percent": 5.0,
+        "water": {"by": "lye_concentration_percent", "value": 33.0},
+    })  # fmt: skip
+
+
+@pytest.mark.parametrize("was", [one for one in golden()["questions"] if "swap" in one], ids=lambda one: one["swap"])
+def test_swaps_answer_as_before(was: dict[str, Any]) -> None:
+    others = "locked" if was["others"] == "held" else was["others"]
+    best = answer_swap(
+        SwapQuestion(formula=formula(), outgoing=(Outgoing(oil=was["swap"]),), others=others)
+    ).candidates[0]
+    assert {one.oil: one.share_percent for one in best.incoming} == was["incoming"]
+    assert {one.oil: one.share_percent for one in best.moved} == was["moved"]
+    assert best.distance == pytest.approx(was["distance"], rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    "was", [one for one in golden()["questions"] if "solve" in one], ids=lambda one: str(one["miss"])
+)
+def test_solves_answer_as_before(was: dict[str, Any]) -> None:
+    targets = tuple(Target.model_validate(target) for target in was["solve"])
+    best = answer_solve(SolveQuestion(formula=formula(), pool=tuple(was["pool"]), targets=targets)).solutions[0]
+    assert {oil.oil: oil.share_percent for oil in best.result.oils} == was["shares"]
+    assert (best.status, best.miss) == (was["status"], pytest.approx(was["miss"], abs=1e-9))

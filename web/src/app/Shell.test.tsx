@@ -1,0 +1,107 @@
+import { screen, waitFor, within } from '@testing-library/react';
+import { Route, Routes } from 'react-router';
+import { describe, expect, it } from 'vitest';
+
+import { answered, api } from '../api/client';
+import { LAST_FORMULA } from '../bench/lastFormula';
+import { demoFormula, ownFormula } from '../testing/kitchen';
+import { silence } from '../testing/network';
+import { address, show } from '../testing/show';
+import { useSettings } from './settings';
+import { Shell } from './Shell';
+import { useTemperature } from '../design/temperature';
+import { useWeights } from '../design/units';
+
+function Weighed() {
+  const { letterShortcuts } = useSettings();
+  return (
+    <p data-testid="weighed">
+      {useWeights().tell(1000)}, {useTemperature().format(40)} {useTemperature().unit}, {letterShortcuts ? 'letters' : 'no letters'}
+    </p>
+  );
+}
+
+const shell = (at = '/') =>
+  show(
+    <Routes>
+      <Route element={<Shell />}>
+        <Route path="*" element={<Weighed />} />
+      </Route>
+    </Routes>,
+    { at, route: '*' },
+  );
+
+const weighed = () => (screen.getByTestId('weighed').textContent ?? '').replaceAll('\u00a0', ' ');
+
+describe('the frame around every screen', () => {
+  it('leads to the screens, and to those of the formula last worked on', async () => {
+    const { formula: { name }, id } = await demoFormula('Hut guest bar');
+    expect(name).toBe('Hut guest bar');
+    const { user, unmount } = await shell();
+    const links = () => within(screen.getByRole('navigation', { name: 'Screens' })).getAllByRole('link').map((link) => link.textContent);
+    expect(links()).toEqual(['Formulas', 'Trials', 'Batches', 'Shelf']);
+    unmount();
+    localStorage.setItem(LAST_FORMULA, id);
+    await shell();
+    expect(links()).toEqual(['Formulas', 'Bench', 'Solve', 'Swap', 'Trials', 'Batches', 'Shelf']);
+    await user.click(screen.getByRole('link', { name: 'Swap' }));
+    expect(address()).toBe(`/formulas/${id}/swap`);
+  });
+
+  it('weighs in the unit chosen, everywhere and from then on', async () => {
+    const { user, unmount } = await shell();
+    expect(weighed()).toMatch(/^1 ?000 g, 40 °C/);
+    await user.click(screen.getByRole('button', { name: /weights in grams/ }));
+    await user.click(await screen.findByRole('menuitem', { name: 'ounces (oz)' }));
+    await user.click(screen.getByRole('button', { name: /weights in ounces/ }));
+    await user.click(await screen.findByRole('menuitem', { name: '°F' }));
+    expect(weighed()).toMatch(/^35\.27 oz, 104 °F/);
+    unmount();
+    await shell();
+    expect(weighed()).toMatch(/^35\.27 oz, 104 °F/);
+  });
+
+  it('finds a formula by name from anywhere', async () => {
+    const name = `Sought ${crypto.randomUUID().slice(0, 6)}`;
+    const { id } = await ownFormula(name);
+    const { user } = await shell('/batches');
+    await user.click(screen.getByRole('button', { name: /Find or do/ }));
+    await user.type(await screen.findByRole('textbox', { name: 'Find or do' }), name);
+    await user.click(await screen.findByText((_, element) => element?.tagName === 'BUTTON' && (element.textContent ?? '').startsWith(name)));
+    expect(address()).toBe(`/formulas/${id}`);
+  });
+
+  it('does what is asked of it by name', async () => {
+    const { user } = await shell();
+    await user.click(screen.getByRole('button', { name: /Find or do/ }));
+    await user.type(await screen.findByRole('textbox', { name: 'Find or do' }), 'pounds');
+    await user.keyboard('{Enter}');
+    await waitFor(() => expect(weighed()).toMatch(/^2\.205 lb/));
+  });
+
+  it('lists its shortcuts, and can do without single letters', async () => {
+    const { user } = await shell();
+    await user.keyboard('{Shift>}?{/Shift}');
+    const dialog = within(await screen.findByRole('dialog'));
+    expect(dialog.getByText('Find or do')).toBeTruthy();
+    await user.click(dialog.getByRole('switch'));
+    await waitFor(() => expect(weighed()).toContain('no letters'));
+  });
+
+  it('changes its theme, and says which comes next', async () => {
+    const { user } = await shell();
+    await user.click(screen.getByRole('button', { name: 'Use the dark theme' }));
+    expect(await screen.findByRole('button', { name: 'Use the light theme' })).toBeTruthy();
+    await user.click(screen.getByRole('button', { name: 'Use the light theme' }));
+  });
+
+  it('says that the demo is a demo, and when it could not be reset', async () => {
+    const { user } = await shell();
+    const before = (await answered(api.GET('/api/formulas'))).length;
+    silence(1, 'before', (request) => request.url.endsWith('/api/demo/reset'));
+    await user.click(await screen.findByRole('button', { name: /^demo: Juniper Ridge/ }));
+    await user.click(await screen.findByRole('menuitem', { name: /^Reset/ }));
+    expect((await screen.findByRole('alert')).textContent).toMatch(/does not answer/);
+    expect(await answered(api.GET('/api/formulas'))).toHaveLength(before);
+  });
+});

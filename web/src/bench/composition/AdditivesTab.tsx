@@ -1,0 +1,154 @@
+import { Menu } from '@mantine/core';
+
+import { useReference } from '../../api/queries';
+import type { Additive, AdditiveLine, Formula } from '../../api/types';
+import buttons from '../../design/buttons.module.css';
+import { PickOne } from '../../design/PickOne';
+import { formatNumber } from '../../design/quantity';
+import { useSettings } from '../../app/settings';
+import { useBench } from '../BenchContext';
+import { AddedBack } from './AddedBack';
+import { AmountField } from './AmountField';
+import classes from './Composition.module.css';
+
+function changeLine(formula: Formula, index: number, change: Partial<AdditiveLine>): Formula {
+  const lines = formula.additives.map((line, i) => (i === index ? { ...line, ...change } : line));
+  return { ...formula, additives: lines };
+}
+
+/** What is added in small amounts, and what of it consumes lye. */
+export function AdditivesTab() {
+  const { draft } = useBench();
+  const { additives } = useReference();
+  const lines = draft.formula.additives;
+  return (
+    <>
+      {lines.length === 0 && (
+        <p className={classes.none}>
+          Nothing yet. Acids and baking soda consume lye: Sapolin adds it back or shows how far the superfat rises.
+        </p>
+      )}
+      <ul className={classes.entries} aria-label="Additives">
+        {lines.map((line, index) => (
+          <AdditiveEntry key={index} line={line} index={index} />
+        ))}
+      </ul>
+      <PickOne
+        label="Add an additive"
+        choices={additives.map((additive) => ({
+          id: additive.id,
+          name: additive.name,
+          synonyms: additive.synonyms,
+          tag: `${additive.usual_minimum_percent}–${additive.usual_maximum_percent} %`,
+          about: additive.effect,
+        }))}
+        onPick={(additive) => {
+          const found = additives.find((known) => known.id === additive);
+          draft.edit((now) => ({
+            ...now,
+            additives: [
+              ...now.additives,
+              {
+                additive,
+                by: 'percent_of_oils',
+                value: found?.usual_minimum_percent ?? null,
+                compensated: found?.consumer !== '',
+              },
+            ],
+          }));
+        }}
+        testId="add-additive"
+      />
+    </>
+  );
+}
+
+function usualOf(additive: Additive | undefined): string | undefined {
+  if (additive === undefined) return undefined;
+  const { usual_minimum_percent: low, usual_maximum_percent: high, stage, cautions } = additive;
+  return `${low} to ${high} % of oils is usual; goes in with: ${stage}. ${cautions}`;
+}
+
+const AMOUNTS: { by: AdditiveLine['by']; label: string }[] = [
+  { by: 'percent_of_oils', label: 'percent of the oils' },
+  { by: 'tsp_per_500_g', label: 'level teaspoons for 500 g of oils' },
+  { by: 'weight_g', label: 'its weight' },
+];
+
+/** The same amount told another way, as near as a maker would say it. */
+function toldBy(
+  by: AdditiveLine['by'],
+  now: { weight_g: number; percent_of_oils: number } | undefined,
+  additive: Additive | undefined,
+): Partial<AdditiveLine> {
+  if (now === undefined || additive === undefined) return { by };
+  const tidied = (value: number) => Math.round(value * 1e4) / 1e4;
+  if (by === 'weight_g') return { by, value: tidied(now.weight_g) };
+  return { by, value: tidied(by === 'percent_of_oils' ? now.percent_of_oils : (5 * now.percent_of_oils) / additive.g_per_tsp) };
+}
+
+function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
+  const { draft, live } = useBench();
+  const { additives } = useReference();
+  const { weightUnit } = useSettings();
+  const additive = additives.find((known) => known.id === line.additive);
+  const name = additive?.name ?? line.additive;
+  const isFresh = live.freshness === 'fresh' && live.result?.additives[index]?.additive === line.additive;
+  const weighing = live.result?.weighing;
+  const consumed = isFresh ? live.result?.consumed.find((entry) => entry.field === `additives[${index}]`) : undefined;
+  return (
+    <li className={classes.entry} data-testid={`additive-${line.additive}`}>
+      <header>
+        <Menu>
+          <Menu.Target>
+            <button type="button" className={classes.nameButton} title={usualOf(additive)}>
+              {name} <span aria-hidden>▾</span>
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Label>Its amount is told in</Menu.Label>
+            {AMOUNTS.map(({ by, label }) => (
+              <Menu.Item
+                key={by}
+                aria-current={line.by === by}
+                onClick={() => draft.edit((now) => changeLine(now, index, toldBy(by, live.result?.additives[index], additive)))}
+              >
+                {label}
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+        <AmountField
+          name={name}
+          field={`additives[${index}].value`}
+          byWeight={line.by === 'weight_g'}
+          bySpoon={line.by === 'tsp_per_500_g'}
+          value={line.value}
+          change={(now, value) => changeLine(now, index, { value })}
+        />
+        <span className={classes.grams}>
+          {isFresh && weighing && formatNumber(weighing.additives[index] ?? 0, weighing.lye_decimals)}
+          {isFresh && <span> {weightUnit.id}</span>}
+        </span>
+        <button
+          type="button"
+          className={buttons.drop}
+          aria-label={`Take out ${name}`}
+          onClick={() =>
+            draft.edit((now) => ({ ...now, additives: now.additives.filter((_, i) => i !== index) }))
+          }
+        >
+          ×
+        </button>
+      </header>
+      {additive?.consumer && (
+        <AddedBack
+          isOn={line.compensated}
+          onChange={(compensated) => draft.edit((now) => changeLine(now, index, { compensated }))}
+          consumed={consumed}
+          testId={`add-back-${line.additive}`}
+        />
+      )}
+    </li>
+  );
+}

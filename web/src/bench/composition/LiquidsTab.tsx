@@ -1,0 +1,156 @@
+import { useReference } from '../../api/queries';
+import type { Formula, LiquidLine } from '../../api/types';
+import buttons from '../../design/buttons.module.css';
+import { PickOne } from '../../design/PickOne';
+import { formatNumber } from '../../design/quantity';
+import { SelectField } from '../../design/SelectField';
+import { useSettings } from '../../app/settings';
+import { Told } from '../../design/Sentence';
+import { useWeights } from '../../design/units';
+import { problemAt, useBench } from '../BenchContext';
+import { AddedBack } from './AddedBack';
+import { AmountField } from './AmountField';
+import classes from './Composition.module.css';
+
+const USES: { value: LiquidLine['use']; label: string }[] = [
+  { value: 'dissolves_lye', label: 'dissolves lye' },
+  { value: 'into_oils', label: 'into oils' },
+  { value: 'at_trace', label: 'at trace' },
+];
+
+const AMOUNTS: { value: LiquidLine['by']; label: string }[] = [
+  { value: 'percent_of_water', label: '% of water' },
+  { value: 'percent_of_oils', label: '% of oils' },
+  { value: 'weight_g', label: 'by weight' },
+];
+
+function changeLine(formula: Formula, index: number, change: Partial<LiquidLine>): Formula {
+  const lines = formula.liquids.map((line, i) => (i === index ? { ...line, ...change } : line));
+  return { ...formula, liquids: lines };
+}
+
+/** Milk, tea, aloe and the rest in the place of water. */
+export function LiquidsTab() {
+  const { draft, live } = useBench();
+  const { liquids } = useReference();
+  const lines = draft.formula.liquids;
+  const together = problemAt(live.problems, 'liquids');
+  return (
+    <>
+      {lines.length === 0 && (
+        <p className={classes.none}>
+          Plain water, distilled at best. Milk, tea or aloe can take its place: their water counts as water, their fat
+          joins the superfat.
+        </p>
+      )}
+      <ul className={classes.entries} aria-label="Liquids">
+        {lines.map((line, index) => (
+          <LiquidEntry key={index} line={line} index={index} />
+        ))}
+      </ul>
+      {together && (
+        <p className={classes.trouble}>
+          <Told>{`${together.message} ${together.remedy}`}</Told>
+        </p>
+      )}
+      <PickOne
+        label="Add a liquid"
+        choices={liquids.map((liquid) => ({
+          id: liquid.id,
+          name: liquid.name,
+          synonyms: liquid.synonyms,
+          tag: liquid.allergens,
+          about: liquid.brings,
+        }))}
+        onPick={(liquid) =>
+          draft.edit((now) => ({
+            ...now,
+            liquids: [
+              ...now.liquids,
+              { liquid, use: 'dissolves_lye', by: 'percent_of_water', value: null, compensated: liquids.find((known) => known.id === liquid)?.consumer !== '' },
+            ],
+          }))
+        }
+        testId="add-liquid"
+      />
+    </>
+  );
+}
+
+function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
+  const weights = useWeights();
+  const { draft, live } = useBench();
+  const { liquids } = useReference();
+  const { weightUnit } = useSettings();
+  const liquid = liquids.find((known) => known.id === line.liquid);
+  const result = live.result?.liquids[index];
+  const isMine = live.freshness === 'fresh' && result?.liquid === line.liquid;
+  const weighing = live.result?.weighing;
+  const consumed = live.result?.consumed.find((one) => one.field === `liquids[${index}]`);
+  return (
+    <li className={classes.entry} data-testid={`liquid-${line.liquid}`}>
+      <header>
+        <span className={classes.name}>{liquid?.name ?? line.liquid}</span>
+        <AmountField
+          name={liquid?.name ?? line.liquid}
+          field={`liquids[${index}].value`}
+          byWeight={line.by === 'weight_g'}
+          value={line.value}
+          change={(now, value) => changeLine(now, index, { value })}
+        />
+        <span className={classes.grams}>
+          {isMine && weighing && formatNumber(weighing.liquids[index] ?? 0, weighing.decimals)}
+          {isMine && <span> {weightUnit.id}</span>}
+        </span>
+        <button
+          type="button"
+          className={buttons.drop}
+          aria-label={`Take out ${liquid?.name ?? line.liquid}`}
+          onClick={() =>
+            draft.edit((now) => ({ ...now, liquids: now.liquids.filter((_, i) => i !== index) }))
+          }
+        >
+          ×
+        </button>
+      </header>
+      <div className={classes.controls}>
+        <SelectField
+          label="Measured as"
+          value={line.by}
+          options={AMOUNTS}
+          onChange={(by) => draft.edit((now) => changeLine(now, index, { by, value: converted(by, result) }))}
+        />
+        <SelectField
+          label="What it does"
+          value={line.use}
+          options={USES}
+          onChange={(use) => draft.edit((now) => changeLine(now, index, { use }))}
+        />
+      </div>
+      {liquid?.consumer && (
+        <AddedBack
+          isOn={line.compensated}
+          onChange={(compensated) => draft.edit((now) => changeLine(now, index, { compensated }))}
+          consumed={isMine ? consumed : undefined}
+          testId={`add-back-${line.liquid}`}
+        />
+      )}
+      {isMine && (
+        <p className={classes.holds}>
+          Brings {weights.tell(result.water_g)} water, {weights.tell(result.fat_g, 1)} fat,{' '}
+          {weights.tell(result.sugar_g, 1)} sugar, {weights.tell(result.protein_g, 1)} protein.
+          {result.cautions && ` It ${result.cautions.replace(/^its/, 'has an effect: its')}.`}
+        </p>
+      )}
+    </li>
+  );
+
+  /** The same amount said another way, when there is a quantity to go by. */
+  function converted(by: LiquidLine['by'], now: typeof result): number | null {
+    if (now === undefined || live.result === null) return null;
+    const rounded = (value: number) => Math.round(value * 10) / 10;
+    if (by === 'weight_g') return rounded(now.weight_g);
+    if (by === 'percent_of_oils') return rounded((100 * now.weight_g) / live.result.total_oils_g);
+    return rounded((100 * now.water_g) / live.result.water.water_g);
+  }
+}

@@ -1,0 +1,87 @@
+import { useEffect, useRef, useState } from 'react';
+
+import { ApiFailure } from '../api/client';
+import { calculate } from '../api/queries';
+import type { Formula, Problem, FormulaResult, WeightUnitId } from '../api/types';
+
+/** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be calculated, `problems`
+ *  say why. unreachable: no answer. Only `fresh` result may be shown as today's. */
+export type Freshness = 'fresh' | 'pending' | 'stopped' | 'unreachable';
+
+export interface LiveResult {
+  freshness: Freshness;
+  /** The last good result; null until there has been one. */
+  result: FormulaResult | null;
+  /** The formula that `result` belong to. */
+  of: Formula | null;
+  problems: Problem[];
+}
+
+interface Answer {
+  to: Question;
+  result: FormulaResult | null;
+  of: Formula | null;
+  problems: Problem[];
+  reachable: boolean;
+}
+
+interface Question {
+  formula: Formula;
+  unit: WeightUnitId;
+}
+
+const RETRY_MS = 1500;
+
+/** Calculate `formula` as it changes: one request under way at most, the newest next. */
+export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boolean): LiveResult {
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const waiting = useRef<Question | null>(null);
+  const busy = useRef(false);
+  const [attempt, setAttempt] = useState(0);
+
+  useEffect(() => {
+    let retry: ReturnType<typeof setTimeout> | undefined;
+    waiting.current = { formula, unit };
+    const pump = async () => {
+      if (busy.current) return;
+      busy.current = true;
+      while (waiting.current !== null) {
+        const question = waiting.current;
+        waiting.current = null;
+        const next = await ask(question);
+        setAnswer((last) => ({
+          ...next,
+          result: next.result ?? last?.result ?? null,
+          of: next.of ?? last?.of ?? null,
+        }));
+        if (!next.reachable) retry = setTimeout(() => setAttempt((count) => count + 1), RETRY_MS);
+      }
+      busy.current = false;
+    };
+    void pump();
+    return () => clearTimeout(retry);
+  }, [formula, unit, attempt]);
+
+  const answersThis = answer !== null && answer.to.formula === formula && answer.to.unit === unit;
+  let freshness: Freshness = 'pending';
+  if (answersThis) {
+    if (!answer.reachable) freshness = 'unreachable';
+    else freshness = answer.problems.length > 0 || hasUnread ? 'stopped' : 'fresh';
+  }
+  return {
+    freshness,
+    result: answer?.result ?? null,
+    of: answer?.of ?? null,
+    problems: answersThis ? answer.problems : [],
+  };
+}
+
+async function ask(question: Question): Promise<Answer> {
+  try {
+    const { result, problems } = await calculate(question.formula, question.unit);
+    return { to: question, result: result ?? null, of: result ? question.formula : null, problems, reachable: true };
+  } catch (error) {
+    const problems = error instanceof ApiFailure ? error.problems : [];
+    return { to: question, result: null, of: null, problems, reachable: problems.length > 0 };
+  }
+}

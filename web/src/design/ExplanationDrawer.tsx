@@ -1,0 +1,106 @@
+import { Drawer, Loader, Text } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
+
+import { answered, api } from '../api/client';
+import type { Formula, Explanation } from '../api/types';
+import { formatNumber } from './quantity';
+import classes from './ExplanationDrawer.module.css';
+
+interface ExplanationDrawerProps {
+  /** The quantity to explain; null closes the drawer. */
+  quantity: string | null;
+  /** The formula it belongs to. */
+  formula: Formula | null;
+  /** The quantity belongs to an earlier, good state of the formula. */
+  stale: boolean;
+  onClose: () => void;
+}
+
+/** How a quantity came about, with this formula's numbers in it. */
+export function ExplanationDrawer({ quantity, formula, stale, onClose }: ExplanationDrawerProps) {
+  const { data, error } = useQuery({
+    queryKey: ['explanation', quantity, formula],
+    queryFn: () =>
+      answered(
+        api.POST('/api/compute/explanation', { body: formula as Formula, params: { query: { quantity: quantity ?? '' } } }),
+      ),
+    enabled: quantity !== null && formula !== null,
+    placeholderData: (previous) => previous,
+  });
+  return (
+    <Drawer
+      opened={quantity !== null}
+      onClose={onClose}
+      position="right"
+      size={460}
+      title={<Text fw={700}>How this came about</Text>}
+      closeButtonProps={{ 'aria-label': 'Close the explanation' }}
+      overlayProps={{ backgroundOpacity: 0.15 }}
+    >
+      {error !== null && <Text c="red">{error.message}</Text>}
+      {data === undefined ? error === null && <Loader size="sm" /> : <ExplanationSheet explanation={data} stale={stale} />}
+    </Drawer>
+  );
+}
+
+function ExplanationSheet({ explanation, stale }: { explanation: Explanation; stale: boolean }) {
+  const total = explanation.terms.reduce((sum, term) => sum + term.value, 0);
+  return (
+    <div data-testid="explanation">
+      <h2>{explanation.name}</h2>
+      <div className={classes.quantity}>
+        {formatNumber(explanation.value, 2)}
+        <small>{explanation.unit}</small>
+      </div>
+      {stale && <Text size="sm">From the last good result, not from what is on screen now.</Text>}
+      <div className={classes.rule}>{explanation.rule}</div>
+      <div className={classes.numbers}>
+        {explanation.substituted} = {formatNumber(explanation.value, 2)}
+      </div>
+      {explanation.terms.length > 0 && (
+        <table className={classes.terms}>
+          <tbody>
+            {explanation.terms.map((term) => (
+              <tr key={term.label}>
+                <th scope="row">{term.label}</th>
+                <td>{term.expression}</td>
+                <td>{formatNumber(term.value, 2)}</td>
+              </tr>
+            ))}
+          </tbody>
+          <tfoot>
+            <tr>
+              <th scope="row">Together</th>
+              <td>{explanation.terms_unit}</td>
+              <td>{formatNumber(total, 2)}</td>
+            </tr>
+          </tfoot>
+        </table>
+      )}
+      {explanation.assumes.length > 0 && (
+        <div className={classes.section}>
+          <h3>It assumes</h3>
+          <ul>
+            {explanation.assumes.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <div className={classes.section}>
+        <h3>How sure it is</h3>
+        <Text size="sm">{explanation.certainty}</Text>
+      </div>
+      {explanation.sources.length > 0 && (
+        <div className={classes.section}>
+          <h3>Sources</h3>
+          <ul>
+            {explanation.sources.map((source) => (
+              <li key={source.id}>{source.title}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,187 @@
+import { Popover, Text } from '@mantine/core';
+import { useElementSize } from '@mantine/hooks';
+import { useState, type ReactNode } from 'react';
+
+import { useReference } from '../../api/queries';
+import type { TargetRange, Quality, QualityResult, FormulaResult } from '../../api/types';
+import { Panel } from '../Panel';
+import { formatChange, formatNumber } from '../quantity';
+import { RangeEdges, type Edge } from './RangeEdges';
+import { useShownResult } from './ResultContext';
+import classes from './QualityScales.module.css';
+
+const MIDDLE = 18;
+/** Room for markers at either end of the axis. */
+const INSET = 8;
+
+interface QualityScalesProps {
+  title?: string;
+  reference: FormulaResult | null;
+  referenceName: string | null;
+  /** Target ranges can be edited, where given. */
+  targetRanges?: TargetRangeEditing;
+}
+
+export interface TargetRangeEditing {
+  of: (quality: string) => TargetRange | null;
+  onChange: (quality: string, edge: Edge, points: number) => void;
+  onSettled: () => void;
+  /** Whose target ranges they are, and what else can be done with them. */
+  menu: ReactNode;
+}
+
+/** One line a quality: the wanted target range shaded, today's marker, the reference tick. */
+export function QualityScales({ title = 'Quality scales', reference, referenceName, targetRanges }: QualityScalesProps) {
+  const { result, isStale } = useShownResult();
+  const { qualities } = useReference();
+  return (
+    <Panel
+      title={title}
+      aside={
+        targetRanges ? (
+          <>
+            {referenceName !== null && `△ ${referenceName} · `}
+            {targetRanges.menu}
+          </>
+        ) : referenceName === null ? (
+          'points = % of fatty acids at work'
+        ) : (
+          `△ ${referenceName} · points = % of acids at work`
+        )
+      }
+    >
+      <ul className={`${classes.list} ${isStale ? 'stale' : ''}`}>
+        {qualities.map((quality) => (
+          <QualityScale
+            key={quality.id}
+            quality={quality}
+            today={result?.qualities.find((quantity) => quantity.quality === quality.id)}
+            before={reference?.qualities.find((quantity) => quantity.quality === quality.id)}
+            targetRanges={targetRanges}
+          />
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
+interface QualityScaleProps {
+  quality: Quality;
+  today: QualityResult | undefined;
+  before: QualityResult | undefined;
+  targetRanges: TargetRangeEditing | undefined;
+}
+
+function QualityScale({ quality, today, before, targetRanges }: QualityScaleProps) {
+  const { explain, result } = useShownResult();
+  const [opened, setOpened] = useState(false);
+  const { ref, width: measured } = useElementSize();
+  const width = Math.max(0, measured - 2 * INSET);
+  const { axis_minimum: low, axis_maximum: high } = quality;
+  const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * width) / (high - low);
+  // What is being edited does not wait for its result.
+  const targetRange = targetRanges === undefined ? today?.target_range : targetRanges.of(quality.id);
+  const isOutside = today !== undefined && today.outside_by > 0;
+  const side = today?.standing === 'above' ? 'over' : 'under';
+  const change = today !== undefined && before !== undefined ? formatChange(today.points - before.points, 1) : '';
+  const words = [
+    today === undefined ? 'not calculated' : `${formatNumber(today.points, 1)} points`,
+    targetRange ? `band ${targetRange.minimum} to ${targetRange.maximum}` : 'no target range is set',
+    isOutside && today ? `${formatNumber(today.outside_by, 1)} ${side}` : '',
+    today === undefined ? '' : `nature allows ${formatNumber(today.low, 0)} to ${formatNumber(today.high, 0)}`,
+    change === '' ? '' : `${change} against the reference`,
+  ];
+
+  return (
+    <li className={classes.scale} data-testid={`scale-${quality.id}`}>
+      <button type="button" className={classes.name} onClick={() => explain(quality.id)} title={quality.meaning}>
+        {quality.name}
+      </button>
+      <div ref={ref} className={classes.room}>
+        <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
+          <Popover.Target>
+            <svg
+              className={classes.scale}
+              viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
+              role="group"
+              tabIndex={0}
+              aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
+              onFocus={() => setOpened(true)}
+              onBlur={() => setOpened(false)}
+              onMouseEnter={() => setOpened(true)}
+              onMouseLeave={() => setOpened(false)}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') explain(quality.id);
+                if (event.key === 'Escape') setOpened(false);
+              }}
+            >
+              <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
+              <RangeEdges
+                name={quality.name}
+                minimum={targetRange?.minimum ?? null}
+                maximum={targetRange?.maximum ?? null}
+                axisMinimum={low}
+                axisMaximum={high}
+                width={width}
+                top={8}
+                height={20}
+                onChange={targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points))}
+                onSettled={targetRanges?.onSettled}
+              />
+              {today && (
+                <path
+                  className={classes.uncertainty}
+                  d={`M${x(today.low)} ${MIDDLE - 4} v8 m0 -4 H${x(today.high)} m0 -4 v8`}
+                />
+              )}
+              {before && <path className={classes.reference} d={`M${x(before.points)} 30 l4.5 7 h-9 Z`} />}
+              {today && isOutside && (
+                <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
+              )}
+              {today && !isOutside && <circle className={classes.inside} cx={x(today.points)} cy={MIDDLE} r="6.5" />}
+            </svg>
+          </Popover.Target>
+          <Popover.Dropdown>
+            {today && <Parts today={today} names={result?.oils.map((oil) => oil.name) ?? []} />}
+          </Popover.Dropdown>
+        </Popover>
+      </div>
+      <span className={classes.points} data-testid={`points-${quality.id}`}>
+        {today === undefined ? '–' : formatNumber(today.points, 1)}
+      </span>
+      <span className={classes.note}>
+        {isOutside && today && (
+          <span className={classes.out}>
+            {formatNumber(today.outside_by, 1)} {side}
+          </span>
+        )}
+        {today?.standing === 'unknown' && <span className={classes.out}>unknown</span>}
+        {isOutside && change !== '' && <br />}
+        {change}
+      </span>
+    </li>
+  );
+}
+
+function Parts({ today, names }: { today: QualityResult; names: string[] }) {
+  const components = today.contributions
+    .map((given, index) => ({ given, name: names[index] ?? '' }))
+    .sort((a, b) => b.given - a.given);
+  const most = Math.max(...today.contributions, 0.001);
+  return (
+    <>
+      <Text size="xs" c="dimmed" mb={6}>
+        What each oil gives, in points · nature allows {formatNumber(today.low, 1)} to {formatNumber(today.high, 1)}
+      </Text>
+      <div className={classes.components}>
+        {components.map(({ given, name }) => [
+          <span key={name}>{name}</span>,
+          <span key={`${name}-bar`} className={classes.bar} style={{ width: `${(100 * given) / most}%` }} />,
+          <span key={`${name}-quantity`} className={classes.quantity}>
+            {formatNumber(given, 1)}
+          </span>,
+        ])}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,36 @@
+import { notifications } from '@mantine/notifications';
+import { useQueryClient } from '@tanstack/react-query';
+import { useCallback } from 'react';
+import { useNavigate } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { at } from '../api/queries';
+import type { Formula, FormulaRecord } from '../api/types';
+import { keepHistory, recallHistory, record as recordStep } from './history';
+import { useTellFailure } from '../app/showFailure';
+
+/** Take a formula over in the place of the one it came from, both kept as versions, and go to the bench with it. */
+export function useKeepAsVersion(record: FormulaRecord) {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  return useCallback(
+    async (formula: Formula, note: string) => {
+      try {
+        const adopted = await answered(
+          api.POST('/api/formulas/{formula_id}/adopt', { ...at(record.id), body: { revision: record.revision, formula, note } }),
+        );
+        // One undo step on the bench brings back what was there.
+        const [before] = recallHistory(record.id, record.revision, record.formula);
+        keepHistory(record.id, adopted.record.revision, recordStep(before, adopted.record.formula, null), {});
+        await client.invalidateQueries({ queryKey: ['versions', record.id] });
+        const left = adopted.draft_version ? ` What was there is version ${adopted.draft_version.number}.` : '';
+        notifications.show({ message: `Version ${adopted.version.number} is kept.${left} ${note}` });
+        void navigate(`/formulas/${record.id}`);
+      } catch (error) {
+        tellFailure(error);
+      }
+    },
+    [client, navigate, record.id, record.revision, record.formula, tellFailure],
+  );
+}
