@@ -53,7 +53,7 @@ def p95(durations: list[float]) -> float:
 def seven_oil_formula() -> Formula:
     """The formula all result are measured on."""
     content = world.formula("hut-guest-bar").model_dump(mode="json")
-    content["blend"]["lines"] = [{"oil": oil, "share_percent": share} for oil, share in SEVEN_OILS.items()]
+    content["blend"]["lines"] = [{"oil": oil, "value": share} for oil, share in SEVEN_OILS.items()]
     return Formula.model_validate(content)
 
 

@@ -1,6 +1,7 @@
 """Batches and make day: how long plan, sheet and paper take, how live the scale is, and whether anything is ever lost."""
 
 import gc
+import itertools
 import random
 import statistics
 import threading
@@ -63,7 +64,7 @@ def measure_making(server: Server, report: Report) -> None:
     record = httpx.get(f"{server.url}api/batches/{milk['id']}").json()
     plan = BatchPlan.model_validate(record["plan"])
     planned = plan_batch(plan)
-    report("batch: work the milk bar out, findings and steps, median",
+    report("batch: prepare the milk bar, diagnostics and steps, median",
            _median_ms(lambda: (readiness(plan, planned), steps_of(plan, plan_batch(plan))), 100), "ms", 50)  # fmt: skip
     report(
         "batch: its sheet as data, median", _median_ms(lambda: sheet_of(plan, plan_batch(plan), "B-103"), 100), "ms", 50
@@ -87,13 +88,10 @@ def _latency(server: Server, batch_id: str, report: Report) -> None:
 
 def _to_first_weighing(server: Server, batch_id: str) -> None:
     address = f"{server.url}api/batches/{batch_id}"
-    run = httpx.get(f"{address}/run").json()
+    steps = httpx.get(f"{address}/run").json()["prepared"]["steps"]
+    before = itertools.takewhile(lambda step: step["weigh"] is None, steps)
     events = [{"kind": "started"}]
-    events += [
-        {"kind": "step_done", "step": step["id"], "confirmed": step["checks"]}
-        for step in run["work"]["steps"]
-        if step["kind"] == "confirm"
-    ]
+    events += [{"kind": "step_done", "step": step["id"], "confirmed": step["checks"]} for step in before]
     for event in events:
         httpx.post(f"{address}/events", json={"key": uuid4().hex, "event": event}).raise_for_status()
 
@@ -133,7 +131,7 @@ def _killed(report: Report) -> None:
             server.kill()
             maker.join()
             server.start()
-            run = httpx.get(f"{server.url}api/batches/{batch_id}/run").json()
+            run = httpx.get(f"{server.url}api/batches/{batch_id}/progress").json()
             captured, done = run["state"]["captured_g"], run["state"]["done"]
             for event in acknowledged:
                 is_there = (
@@ -155,7 +153,7 @@ def _make(url: str, batch_id: str, acknowledged: list[dict[str, object]], most: 
     try:
         with httpx.Client(timeout=5) as client:
             run = client.get(f"{address}/run").json()
-            state, steps = run["state"], run["work"]["steps"]
+            state, steps = run["progress"]["state"], run["prepared"]["steps"]
             events: list[dict[str, object]] = [] if state["started_at"] else [{"kind": "started"}]
             for step in steps:
                 if step["id"] in state["done"]:

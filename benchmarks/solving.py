@@ -5,7 +5,7 @@ import statistics
 import time
 from collections.abc import Callable
 
-from benchmarks.plain_milp import plain_milp
+from core.plain_milp import plain_milp
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
@@ -33,15 +33,18 @@ WIDTHS = {
 
 
 def questions(formula: Formula, count: int, **changes: object) -> list[SolveQuestion]:
-    """Eight target ranges each, set around a seeded blend of five everyday oils and moved by up to three points, so that some can
-    be met and some cannot."""
+    """Eight target ranges each, set around a seeded blend of five everyday oils and moved by up to three points, so that some
+    can be met and some cannot."""
     made = []
     for seed in range(count):
         chance = random.Random(seed)
         oils = chance.sample(SHELF, 5)
         cuts = [chance.randint(5, 40) for _ in oils]
-        lines = [{"oil": oil, "weight_g": 1000.0 * cut / sum(cuts)} for oil, cut in zip(oils, cuts, strict=True)]
-        content = formula.model_dump(mode="json") | {"blend": {"by": "weight", "lines": lines}}
+        lines = [
+            {"oil": oil, "by": "weight_g", "value": 1000.0 * cut / sum(cuts)}
+            for oil, cut in zip(oils, cuts, strict=True)
+        ]
+        content = formula.model_dump(mode="json") | {"blend": {"lines": lines}}
         result = calculate(Formula.model_validate(content))
         middles = {quantity.quality: quantity.points + chance.uniform(-3, 3) for quantity in result.qualities}
         middles["iodine_value"] = result.indices.iodine_value

@@ -24,9 +24,8 @@ def formula_json(shares: dict[str, float | None] | None = None, **changes: Any) 
         "purpose": "everyday-body",
         "notes": "",
         "blend": {
-            "by": "percent",
             "total_oils_g": 1000.0,
-            "lines": [{"oil": oil, "share_percent": share} for oil, share in shares.items()],
+            "lines": [{"oil": oil, "value": share} for oil, share in shares.items()],
         },
         "lye": {"naoh_purity_percent": 99.0},
         "superfat_percent": 5.0,

@@ -55,6 +55,7 @@ def serve(
     from sapolin.api.app import create_app
     from sapolin.api.serving import serve_until_ended
     from sapolin.api.settings import Settings
+    from sapolin.demo import world
     from sapolin.store.database import DatabaseFaultError, data_directory
 
     if host not in LOOPBACK_HOSTS:
@@ -65,7 +66,7 @@ def serve(
     listener = _free_socket(host, port)
     try:
         database = data_directory(data) / ("demo.db" if demo else "sapolin.db")
-        application = create_app(Settings(database=database, demo=demo, web=web))
+        application = create_app(Settings(database=database, web=web), world if demo else None)
     except DatabaseFaultError as error:
         listener.close()
         raise _fail(str(error)) from error
@@ -86,6 +87,7 @@ def calc(
     from sapolin.core.bar.calculation import calculate
     from sapolin.core.bar.explanations import explain, quantity_ids
     from sapolin.core.quantities.diagnostics import FormulaError
+    from sapolin.core.quantities.text import plain
     from sapolin.exchange.formula_document import MAX_DOCUMENT_BYTES, read_document
 
     try:
@@ -101,8 +103,8 @@ def calc(
         result = calculate(formula).model_dump(mode="json")
     except FormulaError as error:
         for problem in error.problems:
-            where = f"{problem.field}: " if problem.field else ""
-            typer.echo(f"sapolin: {where}{problem.message} {problem.remedy}", err=True)
+            where = f"{problem.path}: " if problem.path else ""
+            typer.echo(f"sapolin: {where}{plain(problem.message)} {plain(problem.remedy)}", err=True)
         raise typer.Exit(BAD_INPUT) from error
     if explanation:
         result["explanations"] = {
@@ -119,16 +121,16 @@ def print_catalogue() -> None:
 
     rows = audit(catalogue())
     typer.echo(
-        f"{'material':<24}{'kind':<14}{'SAP':>7}{'computed':>10}{'iodine':>9}{'computed':>10}{'acids %':>9}  remark"
+        f"{'material':<24}{'kind':<14}{'SAP':>7}{'computed':>10}{'iodine':>9}{'computed':>10}{'acids %':>9}  note"
     )
     for row in rows:
         sap, iodine = (
             "-" if value is None else f"{value:.1f}" for value in (row.sap_computed_koh_mg_per_g, row.iodine_computed)
         )
-        remark = "FAULT: " + "; ".join(row.faults) if row.faults else row.reason
+        note = "FAULT: " + "; ".join(row.faults) if row.faults else row.reason
         typer.echo(
             f"{row.oil:<24}{row.kind:<14}{row.sap_listed_koh_mg_per_g:>7.1f}{sap:>10}{row.iodine_listed:>9.1f}"
-            f"{iodine:>10}{row.acids_sum_percent:>9.1f}  {remark}"
+            f"{iodine:>10}{row.acids_sum_percent:>9.1f}  {note}"
         )
     faulty = sum(bool(row.faults) for row in rows)
     typer.echo(f"{len(rows)} materials, {faulty} with faults")

@@ -22,7 +22,9 @@ class Batch:
         self.keys = 0
 
     def run(self):
-        return self.client.get(f"/api/batches/{self.id}/run").json()
+        """What stays as it is for the whole day, and how far it has come."""
+        whole = self.client.get(f"/api/batches/{self.id}/run").json()
+        return whole | whole.pop("progress")
 
     def send(self, key: str | None = None, after_seq: int | None = None, **event):
         self.keys += 1
@@ -43,7 +45,7 @@ class Batch:
         if self.run()["state"]["status"] == "planned":
             self.send(kind="started")
         run = self.run()
-        for step in run["work"]["steps"]:
+        for step in run["prepared"]["steps"]:
             if step["id"] == step_id:
                 break
             if step["id"] in run["state"]["done"]:

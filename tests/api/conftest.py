@@ -9,10 +9,11 @@ from fastapi.testclient import TestClient
 from api.batches import Batch
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
+from sapolin.demo import world
 
 
 def client_on(database: Path, *, demo: bool = False) -> TestClient:
-    app = create_app(Settings(database=database, demo=demo))
+    app = create_app(Settings(database=database), demo=world if demo else None)
     return TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False)
 
 

@@ -46,7 +46,7 @@ def test_calc_can_show_every_explanation():
         ("{", "is not JSON"),
         ("[]", "What was sent must be a group"),
         (json.dumps(formula_json()), "format: “format” is missing"),
-        (document(superfat_percent=99.0), "superfat_percent: Superfat 99 % is outside -5 to 40 %"),
+        (document(superfat_percent=99.0), "superfat_percent: Superfat 99 % is outside −5 % to 40 %"),
         (document(superfat_percent="lots"), "superfat_percent: The superfat must be a number, not “lots”"),
         (document(water={"by": "water_to_lye", "value": 0.5}), "water.value"),
     ],

@@ -162,9 +162,9 @@ def test_the_simulated_bowls_follow_the_work(batch, client):
     batch.up_to("make-lye")
     cold = client.get("/api/devices").json()["thermometer"]["celsius"]["lye"]
     run = batch.run()
-    step = next(step for step in run["work"]["steps"] if step["id"] == "make-lye")
+    step = next(step for step in run["prepared"]["steps"] if step["id"] == "make-lye")
     batch.send(kind="step_done", step="make-lye", confirmed=step["checks"])
-    peak = run["work"]["planned"]["lye_peak"]["low_c"]
+    peak = run["prepared"]["planned"]["lye_peak"]["low_c"]
     hot = client.get("/api/devices").json()["thermometer"]["celsius"]["lye"]
     assert cold < 25
     assert hot == pytest.approx(peak, abs=1.5)

@@ -31,8 +31,8 @@ def problem_codes(response) -> list[str]:
 
 class TestNothingBreaks:
     @pytest.mark.parametrize("content", [
-        {"kind": "recipe", "components": [{"oil": "own-odd", "share_percent": 100.0}]},
-        {"kind": "recipe", "components": [{"oil": "no-such-oil", "share_percent": 100.0}]},
+        {"kind": "recipe", "components": [{"oil": "own-odd", "value": 100.0}]},
+        {"kind": "recipe", "components": [{"oil": "no-such-oil", "value": 100.0}]},
         {"kind": "profile", "acids_percent": {"C18:1": 50.0}, "solid_at_20_c": False},
         {"kind": "certificate", "of": "no-such-oil"},
     ])  # fmt: skip
@@ -49,11 +49,14 @@ class TestNothingBreaks:
 
     @pytest.mark.parametrize("grams", [1e308, -5.0, -1e308])
     def test_a_blend_of_huge_or_negative_weights(self, client, grams):
-        lines = [{"oil": "coconut", "weight_g": grams}, {"oil": "palm", "weight_g": grams}]
-        refused = client.post("/api/blend/convert", json={"blend": {"by": "weight", "lines": lines}, "to": "percent"})
-        assert (refused.status_code, set(problem_codes(refused))) == (422, {"out_of_range"})
-        shares = {"by": "percent", "total_oils_g": grams, "lines": [{"oil": "coconut", "share_percent": 1e308}]}
-        assert client.post("/api/blend/convert", json={"blend": shares, "to": "weight"}).status_code == 422
+        lines = [
+            {"oil": "coconut", "by": "weight_g", "value": grams},
+            {"oil": "palm", "by": "weight_g", "value": grams},
+        ]
+        refused = client.post("/api/blend/convert", json={"blend": {"lines": lines}, "to": "percent_of_oils"})
+        assert (refused.status_code, set(problem_codes(refused))) == (422, {"not_shareable"})
+        shares = {"total_oils_g": grams, "lines": [{"oil": "coconut", "by": "percent_of_oils", "value": 1e308}]}
+        assert client.post("/api/blend/convert", json={"blend": shares, "to": "weight_g"}).status_code == 422
 
     def test_numbers_that_no_database_holds(self, client, batch):
         formula = client.post("/api/formulas", json=formula_json()).json()["id"]
@@ -69,7 +72,7 @@ class TestNothingBreaks:
         ):
             assert client.request(method, address, json=body).status_code == 422, address
         far = batch.send(kind="amended", seq=BEYOND, reason="x")
-        assert problem_codes(far) == ["nothing_to_correct"]
+        assert problem_codes(far) == ["nothing_to_amend"]
 
     @pytest.mark.parametrize("by", ["saponification_percent", "lye_weight_percent"])
     def test_a_share_of_koh_just_below_nothing(self, client, by):

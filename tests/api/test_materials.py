@@ -51,7 +51,7 @@ def test_a_change_on_the_shelf_touches_no_formula(client):
     assert client.post("/api/compute", json=again).json()["lye"]["koh_equivalent_g"] == 259.5
 
 
-def test_put_aside_and_back(client):
+def test_archived_and_back(client):
     material_id = keep(client, certificate())["record"]["material"]["id"]
     client.delete(f"/api/materials/{material_id}")
     assert client.get("/api/materials").json() == []
@@ -64,7 +64,7 @@ def test_put_aside_and_back(client):
 def test_an_unsound_material_is_refused_with_its_entries(client):
     odd = certificate(content={"kind": "sap", "sap_koh_mg_per_g": 19.0, "solid_at_20_c": True})
     error = client.post("/api/materials", json=odd).json()["error"]
-    assert error["problems"][0]["field"] == "content.sap_koh_mg_per_g"
+    assert error["problems"][0]["path"] == "content.sap_koh_mg_per_g"
     assert error["problems"][0]["offers"][0]["value"] == 190.0
     assert client.get("/api/materials").json() == []
 
@@ -83,7 +83,6 @@ def test_the_reference_names_what_the_screens_offer(client):
     assert len(reference["liquids"]) >= 15
     assert {"citric-acid", "baking-soda", "sodium-lactate-60"} <= {entry["id"] for entry in reference["additives"]}
     assert {"palm", "tree nuts", "milk"} <= set(reference["free_of"])
-    assert len(reference["rules"]) >= 13
     assert all(entry["meaning"] for entry in reference["coefficients"])
 
 
@@ -109,7 +108,7 @@ def test_pastes_are_mixed_by_the_soap_they_bring(client):
 def test_a_bar_does_not_mix_as_paste(client):
     answer = client.post("/api/compute/paste-mix", json={"pastes": [{"formula": formula_json(), "weight_g": 100}]})
     assert answer.status_code == 422
-    assert answer.json()["error"]["problems"][0]["field"] == "pastes[0].formula.purpose"
+    assert answer.json()["error"]["problems"][0]["path"] == "pastes[0].formula.purpose"
 
 
 def test_prices_are_kept_and_calculated_with(client, database):

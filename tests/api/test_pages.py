@@ -17,7 +17,7 @@ def pages(tmp_path) -> Iterator[TestClient]:
     (web / "icon.svg").write_text("<svg/>")
     (web / "assets" / "app-1.js").write_text("let x")
     (tmp_path / "secret.txt").write_text("secret")
-    app = create_app(Settings(database=tmp_path / "sapolin.db", demo=False, web=web))
+    app = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
     with TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False) as client:
         yield client
 

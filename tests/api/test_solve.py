@@ -43,7 +43,7 @@ def test_an_impossible_question_is_refused_at_once(client):
     upside_down = [{"feature": "hardness", "minimum": 50, "maximum": 40}]
     error = client.post("/api/solve", json=question(upside_down)).json()["error"]
     assert error["problems"][0]["code"] == "target_range_reversed"
-    assert error["problems"][0]["field"] == "targets[0]"
+    assert error["problems"][0]["path"] == "targets[0]"
 
 
 def test_a_lost_job_says_so(client):

@@ -47,7 +47,7 @@ def test_what_is_removed_can_be_kept_again(client):
 def test_what_cannot_be_aimed_at_is_refused_at_its_place(client):
     upside_down = keep(client, targets=[TARGETS[0], {"feature": "cleansing", "minimum": 20, "maximum": 10}])
     assert upside_down.status_code == 422
-    assert upside_down.json()["error"]["problems"][0]["field"] == "targets[1]"
+    assert upside_down.json()["error"]["problems"][0]["path"] == "targets[1]"
     assert keep(client, targets=[{"feature": "sparkle", "minimum": 1}]).status_code == 422
     assert keep(client, "   ").status_code == 422
     assert keep(client, targets=[]).status_code == 422
@@ -56,7 +56,7 @@ def test_what_cannot_be_aimed_at_is_refused_at_its_place(client):
     assert client.get("/api/target-sets").json() == []
 
 
-def test_own_bands_travel_with_the_formula(client):
+def test_own_target_ranges_travel_with_the_formula(client):
     target_ranges = [{"quality": "hardness", "minimum": 30.0, "maximum": 44.0}]
     record = client.post("/api/formulas", json=formula_json(target_ranges=target_ranges)).json()
     document = client.get(f"/api/formulas/{record['id']}/document").json()

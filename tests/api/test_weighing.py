@@ -127,7 +127,7 @@ class TestWhatFollowsThePot:
             {"mould": client.put("/api/moulds", json=LOAF).json()["mould"], "headroom_mm": headroom_mm, "cut": None}
         ]
         batch = Batch(client, moulds=moulds, portions=TWO_PORTIONS)
-        planned = batch.run()["work"]["planned"]
+        planned = batch.run()["prepared"]["planned"]
         batch.up_to("weigh-oil:0")
         target = target_of(batch, "oil:0")
         batch.send(kind="captured", item="oil:0", weight_g=round(target * 1.08, 1), source="typed")
@@ -135,20 +135,23 @@ class TestWhatFollowsThePot:
         batch.send(kind="step_done", step="weigh-oil:0")
         return batch, planned, target * 0.08
 
-    def test_portions_and_fill_are_told_of_what_is_in_the_pot(self, client):
+    def test_portions_and_fill_are_told_of_what_is_in_the_batch(self, client):
         batch, planned, more = self.overshot(client)
         run = batch.up_to("pour")
-        work = run["work"]["planned"]
-        grown = run["made"]["result"]["batter_g"] - planned["result"]["batter_g"]
+        work = run["prepared"] | run["prepared"]["planned"]
+        grown = run["actual"]["result"]["batter_g"] - planned["result"]["batter_g"]
         assert grown > more  # The lye and its water followed the oil.
         assert sum(component["batter_g"] for component in work["portions"]) == pytest.approx(
             planned["size"]["batter_g"] + grown, abs=0.5
         )
         assert work["moulds"][0]["batter_g"] == pytest.approx(planned["moulds"][0]["batter_g"] + grown, abs=1.0)
         assert work["moulds"][0]["height_mm"] > planned["moulds"][0]["height_mm"]
-        steps = {step["id"]: step["text"] for step in run["work"]["steps"]}
-        assert f"blue {work['portions'][1]['batter_g']:,.0f} g" in steps["split"]
-        assert f"{work['moulds'][0]['batter_g']:,.0f} g" in steps["pour"]
+        weights = {
+            step["id"]: [part["g"] for part in step["text"] if isinstance(part, dict) and part["kind"] == "weight"]
+            for step in work["steps"]
+        }
+        assert weights["split"] == [pytest.approx(portion["batter_g"]) for portion in work["portions"]]
+        assert pytest.approx(work["moulds"][0]["batter_g"]) in weights["pour"]
 
     def test_the_surplus_teaches_the_mould_nothing(self, client):
         batch, _, _ = self.overshot(client)
@@ -162,7 +165,7 @@ class TestWhatFollowsThePot:
         batch.up_to("weigh-oil:0")
         batch.send(kind="captured", item="oil:0", weight_g=round(target_of(batch, "oil:0") * 1.1, 1), source="typed")
         now = client.get(f"/api/batches/{batch.id}/deviation/oil:0").json()["now"]
-        panel = batch.run()["made"]
+        panel = batch.run()["actual"]
         assert now["result"]["lye"]["superfat_interval"] == panel["result"]["lye"]["superfat_interval"]
 
 
@@ -188,20 +191,21 @@ class TestFrozen:
         monkeypatch.setattr(oils, "_shipped", lambda: heavier)
         liquids = ingredients.liquids()
         monkeypatch.setattr(ingredients, "_liquids", lambda: liquids)
-        from sapolin.services import batch_work
+        from sapolin.services import batches as services
 
-        batch_work._prepared.cache_clear()
-        batch_work._thawed.cache_clear()
+        services._prepared.cache_clear()
+        services._thawed.cache_clear()
         with client_on(database) as upgraded:
             after = upgraded.get(f"/api/batches/{batch.id}/run").json()
+            after |= after.pop("progress")
             replanned = upgraded.get(f"/api/batches/{planned_only.id}/run").json()
-        batch_work._prepared.cache_clear()
-        batch_work._thawed.cache_clear()
-        for moving in ("now", "minute", "cooling_forecast"):
+        services._prepared.cache_clear()
+        services._thawed.cache_clear()
+        for moving in ("now", "minute", "cooling"):
             before.pop(moving), after.pop(moving)
         assert json.dumps(after, sort_keys=True) == json.dumps(before, sort_keys=True)
         # A batch that is only planned does follow.
-        result = [run["work"]["planned"]["result"] for run in (was_planned, replanned)]
+        result = [run["prepared"]["planned"]["result"] for run in (was_planned, replanned)]
         per_g = [one["lye"]["naoh_g"] / one["total_oils_g"] for one in result]
         assert per_g[1] / per_g[0] == pytest.approx(1.03, abs=1e-6)
 

@@ -11,7 +11,8 @@ from sapolin.core.batch.planned import PlannedBatch, plan_batch
 from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.formula.document import Process
 from sapolin.core.materials.ingredients import colorants, scents
-from sapolin.core.production.record import RecordedEvent, RunState, begin, state_of
+from sapolin.core.production.events import RecordedEvent, begin
+from sapolin.core.production.state import RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, weighing_now
 
 GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
@@ -160,7 +161,7 @@ def portion_plans(draw: st.DrawFn) -> list[dict[str, Any]]:
 
 @st.composite
 def plans(draw: st.DrawFn) -> BatchPlan:
-    """Any batch that a maker might plan, of whatever may share a pot."""
+    """Any batch that a maker might plan, of whatever may be combined."""
     formula = draw(laden_formulas()).model_copy(update={
         "process": Process(method=draw(st.sampled_from(["cold", "hot"])), gel=draw(st.sampled_from(["natural", "prevented"])))
     })  # fmt: skip

@@ -1,9 +1,10 @@
-"""Formulas for property tests: any blend a maker might enter, led either way, with all that may go into a pot."""
+"""Formulas for property tests: any blend a maker might enter, led either way, with all that may go in."""
 
 from typing import Any
 
 from hypothesis import strategies as st
 
+from sapolin.core.advice.report import report
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, liquids
@@ -56,7 +57,7 @@ def formulas(draw: st.DrawFn) -> Formula:
 
 @st.composite
 def laden_formulas(draw: st.DrawFn) -> Formula:
-    """The same with two lyes, liquids, additives and late oils: whatever may share a pot."""
+    """The same with two lyes, liquids, additives and late oils: whatever may be combined."""
     plain = draw(formulas()).model_dump(mode="json")
     lines = plain["blend"]["lines"]
     for line in lines[1:]:
@@ -79,6 +80,11 @@ def laden_formulas(draw: st.DrawFn) -> Formula:
     return Formula.model_validate(plain)
 
 
+def codes_of(formula: Formula) -> list[str]:
+    """Codes of everything that is said about a formula, the gravest first."""
+    return [one.code for one in report(formula).diagnostics]
+
+
 def weight_formula(
     weights: dict[str, float],
     *,
@@ -91,7 +97,7 @@ def weight_formula(
     return Formula.model_validate(
         {
             "name": "Property bar",
-            "blend": {"by": "weight", "lines": [{"oil": oil, "weight_g": g} for oil, g in weights.items()]},
+            "blend": {"lines": [{"oil": oil, "by": "weight_g", "value": g} for oil, g in weights.items()]},
             "lye": {"naoh_purity_percent": purity},
             "superfat_percent": superfat,
             "water": water or {"by": "water_to_lye", "value": 2.0},

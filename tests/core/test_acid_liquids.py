@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import Making, plan
-from core.strategies import weight_formula
+from core.strategies import codes_of, weight_formula
+from sapolin.core.advice.report import report
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.batch.temperatures import holds_milk
 from sapolin.core.formula.document import LiquidLine
@@ -57,12 +58,12 @@ def test_made_as_planned_it_is_the_plan():
 
 
 @pytest.mark.parametrize(("liquid", "unsafe"), [(None, True), (VINEGAR, False)])
-def test_lye_heavy_is_what_the_whole_pot_is(liquid, unsafe):
+def test_lye_heavy_is_what_the_whole_batch_is(liquid, unsafe):
     changes = {"superfat_percent": -2.0, "purpose": "lye-heavy-paste", "liquids": [liquid] if liquid else []}
-    result = calculate(weight_formula(OLIVE, **changes))
-    assert (result.lye.superfat_total_percent < 0) == unsafe
-    assert (result.state == "unsafe") == unsafe
-    assert any(problem.code == "lye_heavy" for problem in result.cautions) == unsafe
+    said = report(weight_formula(OLIVE, **changes))
+    assert (said.result.lye.superfat_total_percent < 0) == unsafe
+    assert (said.state == "unsafe") == unsafe
+    assert any(one.code == "lye_heavy_on_purpose" for one in said.diagnostics) == unsafe
 
 
 @pytest.mark.parametrize(("liquid", "scorches"), [
@@ -73,10 +74,9 @@ def test_one_answer_to_what_scorches(liquid, scorches):
     line = LiquidLine(liquid=liquid, use="dissolves_lye", by="percent_of_water", value=60.0)
     assert (liquids()[liquid].scorches == "yes") == scorches
     assert holds_milk([line]) == scorches
-    result = calculate(
+    codes = codes_of(
         weight_formula(OLIVE, liquids=[line.model_dump()], process={"batter_temperature_c": 45.0, "method": "cold"})
     )
-    codes = {remark.code for remark in result.remarks}
     assert ("scorching" in codes) == scorches
     assert ("milk_too_warm" in codes) == scorches
     window = Making(plan(formula={"liquids": [line.model_dump()]})).planned.window

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from core.strategies import formulas, laden_formulas, weight_formula, weights_g
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.blend import oil_shares
 from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.cost import oil_cost
 from sapolin.core.materials.catalogue import catalogue
@@ -14,7 +14,7 @@ from sapolin.core.optimise.trades import best_trades
 
 
 def in_composition(weights):
-    return components_of(weight_formula(weights).blend, catalogue())
+    return oil_shares(weight_formula(weights).blend, catalogue())
 
 
 class TestTrades:
@@ -57,7 +57,7 @@ class TestCost:
         assert (cost.per_kg, cost.total, cost.unpriced) == (None, None, (catalogue()[missing].name,))
 
     def test_an_oil_given_for_nothing_has_a_price(self):
-        assert oil_cost(components_of({"lard": 500.0}), {"lard": 0.0}).per_kg == 0.0
+        assert oil_cost(in_composition({"lard": 500.0}), {"lard": 0.0}).per_kg == 0.0
 
 
 class TestChanges:

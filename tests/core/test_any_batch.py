@@ -1,4 +1,4 @@
-"""Whatever is planned: it adds up, its order of work is safe, and on make day no way out leads to a pot that burns."""
+"""Whatever is planned: it adds up, its order of work is safe, and on make day no correction leads to a batch that burns."""
 
 import csv
 import io
@@ -10,14 +10,16 @@ from hypothesis import strategies as st
 from core.batches import Making, plans
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, plan_batch
-from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, steps_of, weigh_targets
+from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, steps_of
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.sheet import sheet_of
+from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.production.actual import actual_batch, weights_g
 from sapolin.core.production.corrections import deviation
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import plain
 from sapolin.exchange.batch_sheet import sheet_csv, sheet_markdown, sheet_pdf
 
 LONG = settings(
@@ -29,7 +31,7 @@ LONG = settings(
 
 
 def prepared(plan: BatchPlan) -> PlannedBatch:
-    """The plan worked out; what the formula itself forbids is not asked about here."""
+    """The plan calculated; what the formula itself forbids is not asked about here."""
     try:
         return plan_batch(plan)
     except FormulaError:
@@ -116,7 +118,7 @@ class TestAnyOrderOfWork:
 
     @LONG
     @given(plans())
-    def test_from_the_first_lye_to_the_washing_up_every_pot_is_marked_as_caustic(self, plan):
+    def test_from_the_first_lye_to_the_washing_up_everything_is_marked_as_caustic(self, plan):
         steps = steps_of(plan, prepared(plan))
         first = next(i for i, step in enumerate(steps) if step.caustic)
         assert steps[first].id == "protect"
@@ -132,7 +134,7 @@ class TestAnyOrderOfWork:
         steps = steps_of(plan, planned)
         weighed = {step.weigh.item for step in steps if step.weigh}
         assert {f"oil:{i}" for i in range(len(plan.formula.blend.lines))} <= weighed
-        after_weighing = " ".join(step.text for step in steps if step.weigh is None)
+        after_weighing = " ".join(plain(step.text) for step in steps if step.weigh is None)
         for line in plan.formula.additives:
             assert additives()[line.additive].name in after_weighing
         for scent in planned.scents:
@@ -144,12 +146,12 @@ class TestAnyOrderOfWork:
     @LONG
     @given(plans())
     def test_readiness_speaks_in_whole_sentences_the_gravest_first(self, plan):
-        findings = readiness(plan, prepared(plan))
-        order = ["stop", "doubt", "risk", "note"]
-        assert [order.index(one.level) for one in findings] == sorted(order.index(one.level) for one in findings)
-        for finding in findings:
-            assert finding.headline.endswith((".", "!", "?"))
-            assert finding.remedy
+        found = readiness(plan, prepared(plan))
+        order = ["problem", "warning", "note"]
+        assert [order.index(one.severity) for one in found] == sorted(order.index(one.severity) for one in found)
+        for one in found:
+            assert plain(one.message).endswith((".", "!", "?"))
+            assert one.remedy
 
 
 class TestAnySheet:
@@ -192,13 +194,13 @@ class TestAnyMakeDay:
 
     @LONG
     @given(plans(), st.data())
-    def test_whatever_is_poured_and_whichever_way_is_taken_no_pot_turns_lye_heavy(self, plan, data):
+    def test_whatever_is_poured_and_whichever_way_is_taken_no_batch_turns_lye_heavy(self, plan, data):
         planned = prepared(plan)
         interval = planned.result.lye.superfat_interval
         # Where hardly any oil meets the lye, a drop more of anything is beyond all limits of a superfat.
         lines = plan.formula.blend.lines
-        met = sum(line.weight_g for line in lines if line.added == "start")
-        assume(met > 0.3 * sum(line.weight_g for line in lines))
+        met = sum(line.value for line in lines if line.added == "start")
+        assume(met > 0.3 * sum(line.value for line in lines))
         # A plan that is risky itself is not begun at all.
         assume(interval.chance_lye_heavy_percent < coefficient("lye_heavy.danger_chance"))
         making = Making(plan)

@@ -8,39 +8,36 @@ from hypothesis import strategies as st
 
 from core.strategies import weight_formula, weights_g
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.formula.blend import balanced, components_of, converted, sketch
-from sapolin.core.formula.document import PercentBlend
+from sapolin.core.formula.blend import balanced, converted, entered_shares, oil_shares
+from sapolin.core.formula.document import Blend
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
 
 
-def blend(*shares: float | None, locked: tuple[int, ...] = (), total: float | None = 1000.0) -> PercentBlend:
+def blend(*shares: float | None, locked: tuple[int, ...] = (), total: float | None = 1000.0) -> Blend:
     oils = list(catalogue())
-    return PercentBlend.model_validate(
+    return Blend.model_validate(
         {
-            "by": "percent",
             "total_oils_g": total,
-            "lines": [
-                {"oil": oils[i], "share_percent": share, "locked": i in locked} for i, share in enumerate(shares)
-            ],
+            "lines": [{"oil": oils[i], "value": share, "locked": i in locked} for i, share in enumerate(shares)],
         }
     )
 
 
-def shares_of(result: PercentBlend) -> list[float | None]:
-    return [line.share_percent for line in result.lines]
+def shares_of(result: Blend) -> list[float | None]:
+    return [line.value for line in result.lines]
 
 
 @given(weights_g())
 def test_percent_and_weight_views_agree(weights):
     by_weight = weight_formula(weights)
-    by_percent = by_weight.model_copy(update={"blend": converted(by_weight.blend, "percent")})
+    by_percent = by_weight.model_copy(update={"blend": converted(by_weight.blend, "percent_of_oils")})
     one, other = calculate(by_weight), calculate(by_percent)
     assert math.isclose(one.lye.naoh_g, other.lye.naoh_g, rel_tol=1e-9)
     assert math.isclose(one.total_oils_g, other.total_oils_g, rel_tol=1e-9)
-    back = converted(by_percent.blend, "weight")
+    back = converted(by_percent.blend, "weight_g")
     for line, again in zip(by_weight.blend.lines, back.lines, strict=True):
-        assert math.isclose(line.weight_g, again.weight_g, rel_tol=1e-9)
+        assert math.isclose(line.value, again.value, rel_tol=1e-9)
 
 
 @given(weights_g(), st.data())
@@ -53,9 +50,9 @@ def test_turning_one_into_the_other_loses_nothing(weights, data):
         for line in plain.blend.lines
     )  # fmt: skip
     blend = plain.blend.model_copy(update={"lines": lines})
-    there = converted(blend, "percent")
-    back = converted(there, "weight")
-    amounts = {"share_percent", "weight_g"}
+    there = converted(blend, "percent_of_oils")
+    back = converted(there, "weight_g")
+    amounts = {"by", "value"}
     said = [line.model_dump(exclude=amounts) for line in lines]
     assert [line.model_dump(exclude=amounts) for line in there.lines] == said
     assert [line.model_dump(exclude=amounts) for line in back.lines] == said
@@ -76,25 +73,25 @@ def test_olive_at_trace_takes_no_lye_however_it_is_entered():
         if oil != "olive-refined"
     )
     expected = needs * (1 - late.superfat_percent / 100) / (late.lye.naoh_purity_percent / 100)
-    for blend in (late.blend, converted(late.blend, "percent")):
+    for blend in (late.blend, converted(late.blend, "percent_of_oils")):
         assert calculate(late.model_copy(update={"blend": blend})).lye.naoh_g == pytest.approx(expected, rel=1e-9)
 
 
 def test_converting_keeps_gaps_and_odd_sums():
     unfinished = blend(40, None, 30)
-    by_weight = converted(unfinished, "weight")
-    assert [line.weight_g for line in by_weight.lines] == [400, None, 300]
-    assert converted(unfinished, "percent") is unfinished
+    by_weight = converted(unfinished, "weight_g")
+    assert [line.value for line in by_weight.lines] == [400, None, 300]
+    assert converted(unfinished, "percent_of_oils") is unfinished
 
 
 def test_shares_need_a_total_to_become_weights():
     with pytest.raises(FormulaError) as caught:
-        converted(blend(50, 50, total=None), "weight")
-    assert caught.value.problems[0].field == "blend.total_oils_g"
+        converted(blend(50, 50, total=None), "weight_g")
+    assert caught.value.problems[0].path == "blend.total_oils_g"
 
 
 def test_typed_thirds_are_scaled_to_the_whole():
-    components = components_of(blend(33.33, 33.33, 33.33), catalogue())
+    components = oil_shares(blend(33.33, 33.33, 33.33), catalogue())
     assert sum(component.weight_g for component in components) == pytest.approx(1000, abs=1e-9)
 
 
@@ -116,21 +113,22 @@ class TestBalanced:
         assert all(share >= 0 for share in shares_of(result))
 
     @pytest.mark.parametrize(
-        ("start", "onto"),
+        ("start", "onto", "code"),
         [
-            (blend(70, 60, locked=(0, 1)), None),
-            (blend(110, 5, locked=(0,)), None),
-            (blend(80, 40), 7),
-            (blend(150, 5), 1),
+            (blend(70, 60, locked=(0, 1)), None, "nothing_to_balance"),
+            (blend(110, 5, locked=(0,)), None, "locked_beyond_100"),
+            (blend(80, 40), 7, "no_such_line"),
+            (blend(150, 5), 1, "locked_beyond_100"),
+            (converted(blend(60, 40), "weight_g"), None, "no_sum_to_reach"),
         ],
     )
-    def test_says_when_it_cannot_be(self, start, onto):
+    def test_says_when_it_cannot_be(self, start, onto, code):
         with pytest.raises(FormulaError) as caught:
             balanced(start, onto)
-        assert caught.value.problems[0].code == "cannot_balance"
+        assert caught.value.problems[0].code == code
 
 
 def test_a_sketch_leaves_out_what_cannot_be_drawn():
-    strata = sketch(blend(30, None, 10), catalogue())
+    strata = entered_shares(blend(30, None, 10), catalogue())
     assert [round(component.share_percent) for component in strata] == [75, 25]
-    assert sketch(blend(None, 0), catalogue()) == ()
+    assert entered_shares(blend(None, 0), catalogue()) == ()

@@ -2,7 +2,8 @@
 
 import pytest
 
-from sapolin.core.bar.qualities import purposes, qualities
+from sapolin.core.bar.qualities import qualities
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.audit import audit
 from sapolin.core.materials.catalogue import Catalogue, catalogue, sources
 from sapolin.core.materials.fatty_acids import ACIDS
@@ -70,7 +71,7 @@ def test_a_crooked_cell_is_refused(cell):
         Range.parse(cell)
 
 
-def test_bands_name_known_qualities_and_are_the_right_way_up():
+def test_target_ranges_name_known_qualities_and_are_the_right_way_up():
     for purpose in purposes().values():
         for target_range in purpose.target_ranges:
             quality = qualities()[target_range.quality]

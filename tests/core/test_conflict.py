@@ -91,7 +91,7 @@ def test_giving_that_much_is_enough_and_less_is_not():
             assert can_hold(replace(model, low=low, high=high), conflict) is holds
 
 
-def test_a_band_out_of_reach_of_every_oil_stands_alone():
+def test_a_target_range_out_of_reach_of_every_oil_stands_alone():
     model = model_of(("cleansing", 10, 20), ("hardness", 120, 130))
     assert smallest_conflict(model) == (1,)
 

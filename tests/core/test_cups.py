@@ -4,7 +4,7 @@ import pytest
 
 from core.batches import GUEST, Making, loaf, plan
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.procedure import weigh_targets
+from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.production.actual import actual_batch, weights_g
 from sapolin.core.quantities.diagnostics import FormulaError
 
@@ -26,7 +26,7 @@ def test_the_jug_is_that_much_lighter():
     assert with_clay["water"] == pytest.approx(plain["water"] - 40.0, abs=0.11)
 
 
-def test_the_pot_is_that_much_lighter():
+def test_the_batch_is_that_much_lighter():
     plain = targets_of(plan(size={"by": "oils_g", "value": 1000.0}))
     blue = targets_of(plan(size={"by": "oils_g", "value": 1000.0}, portions=BLUE))
     # Olive is the largest oil that is liquid; 1 tsp of mica for 500 g is 2 g, so 4 g here, in twice its weight.
@@ -40,7 +40,7 @@ def test_every_cup_is_weighed_before_the_lye():
     assert max(ids.index("weigh-cup:0"), ids.index("weigh-cup:1")) < ids.index("weigh-lye:naoh") < ids.index("make-lye")
 
 
-def test_in_the_end_all_of_it_is_in_the_pot():
+def test_in_the_end_all_of_it_is_in_the_batch():
     asked = plan(size={"by": "oils_g", "value": 1000.0}, formula={"additives": [KAOLIN]}, portions=BLUE)
     planned = plan_batch(asked)
     made = actual_batch(planned, weights_g(targets_of(asked), {}))
@@ -56,7 +56,7 @@ def test_lye_keeps_its_own_weight_of_water():
     with pytest.raises(FormulaError) as refused:
         plan_batch(plan(formula={"additives": [KAOLIN | {"value": 6.0}], "water": strong}, moulds=(loaf(),)))
     (problem,) = refused.value.problems
-    assert (problem.code, problem.field) == ("cups_take_the_water", "formula.additives[0].value")
+    assert (problem.code, problem.path) == ("cups_take_the_water", "formula.additives[0].value")
 
 
 def test_the_lye_is_hotter_in_the_water_that_is_left():

@@ -6,7 +6,7 @@ import pytest
 
 from core.strategies import weight_formula
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.bar.qualities import qualities, spans_of
+from sapolin.core.bar.qualities import qualities, spans_of, spans_of_oil
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.quantities.coefficients import coefficients
@@ -124,7 +124,7 @@ class TestOverTime:
 class TestWhatNatureAllows:
     @pytest.mark.parametrize("oil", list(catalogue().values())[::7], ids=lambda oil: oil.id)
     def test_the_span_holds_the_typical_points(self, oil):
-        for quality, (low, high) in zip(qualities().values(), oil.quality_spans, strict=True):
+        for quality, (low, high) in zip(qualities().values(), spans_of_oil(oil), strict=True):
             assert low - 1e-9 <= quality.points(oil.profile) <= high + 1e-9
 
     def test_the_ends_are_the_best_of_all_corners(self):

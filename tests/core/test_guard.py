@@ -5,8 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import Making, plan
+from sapolin.core.production.events import EntryAmended, RecordedEvent, begin, started_of
 from sapolin.core.production.guard import refusal
-from sapolin.core.production.record import EntryAmended, RecordedEvent, begin, started_of
+from sapolin.core.quantities.diagnostics import diagnostic
+from sapolin.core.quantities.text import number, percent, plain, text
 
 
 def asked(making: Making, stops=(), **event):
@@ -33,18 +35,18 @@ class TestTemperatures:
         [
             ("oils", 41.0, "C", None, None),
             ("lye", 92.0, "C", None, None),
-            ("oils", 104.0, "C", "unlikely", ("104 °F", 40.0)),
-            ("lye", 140.0, "C", "unlikely", ("140 °F", 60.0)),
-            ("lye", 190.0, "C", "out_of_range", ("190 °F", 87.78)),
-            ("lye", 400.0, "C", "out_of_range", None),
+            ("oils", 104.0, "C", "hotter_than_oils_or_other_unit", ("104 °F", 40.0)),
+            ("lye", 140.0, "C", "hotter_than_lye_or_other_unit", ("140 °F", 60.0)),
+            ("lye", 190.0, "C", "hotter_than_any_bowl_or_other_unit", ("190 °F", 87.78)),
+            ("lye", 400.0, "C", "hotter_than_any_bowl", None),
             # 38 was meant in °C, and read as °F: 3.3 °C.
-            ("oils", 3.33, "F", "unlikely", ("38 °C", 38.0)),
+            ("oils", 3.33, "F", "colder_than_the_room_or_other_unit", ("38 °C", 38.0)),
             ("oils", 40.0, "F", None, None),
-            ("oils", 100.0, "F", "unlikely", None),
-            ("oils", 3.0, "C", "unlikely", None),
-            ("lye", 3.0, "C", "unlikely", None),
-            ("lye", -4.0, "C", "unlikely", None),
-            ("lye", -40.0, "F", "out_of_range", None),
+            ("oils", 100.0, "F", "hotter_than_oils", None),
+            ("oils", 3.0, "C", "colder_than_the_room", None),
+            ("lye", 3.0, "C", "colder_than_the_room", None),
+            ("lye", -4.0, "C", "colder_than_the_room", None),
+            ("lye", -40.0, "F", "colder_than_any_bowl", None),
         ],
     )
     def test_a_reading_in_the_other_unit_is_asked_about(self, cooling, bowl, celsius, read_in, code, offer):
@@ -54,14 +56,16 @@ class TestTemperatures:
         assert code_of(problem) == code
         if problem is None:
             return
-        assert [(one.label, one.value) for one in problem.offers] == ([] if offer is None else [offer])
+        assert [(plain(one.label), one.value) for one in problem.offers] == ([] if offer is None else [offer])
 
     def test_what_was_asked_about_stands_when_it_is_sure(self, cooling):
         reading = {"kind": "temperature", "bowl": "oils", "celsius": 104.0, "source": "typed"}
         assert asked(cooling, **reading) is not None
         assert asked(cooling, **reading, sure=True) is None
         # A reading that cannot be is refused all the same.
-        assert code_of(asked(cooling, **(reading | {"celsius": 190.0}), sure=True)) == "out_of_range"
+        assert (
+            code_of(asked(cooling, **(reading | {"celsius": 190.0}), sure=True)) == "hotter_than_any_bowl_or_other_unit"
+        )
 
     def test_a_reading_that_was_doubtful_does_not_poison_the_next_question(self):
         making = Making(plan())
@@ -74,7 +78,7 @@ class TestTemperatures:
         making.up_to("temperatures")
         making.add(kind="chose", what="ice_bath")
         assert asked(making, kind="temperature", bowl="lye", celsius=3.0, source="typed") is None
-        assert code_of(asked(making, kind="temperature", bowl="lye", celsius=-4.0, source="typed")) == "unlikely"
+        assert code_of(asked(making, kind="temperature", bowl="lye", celsius=-4.0, source="typed")) == "colder_than_ice"
 
     def test_a_bowl_that_cools_does_not_jump_up(self):
         making = Making(plan())
@@ -83,18 +87,17 @@ class TestTemperatures:
         later = {"kind": "temperature", "bowl": "oils", "source": "typed"}
         assert asked(making, **later, celsius=44.0) is None
         jumped = asked(making, **later, celsius=80.0)
-        assert (jumped.code, jumped.offers[0].label) == ("unlikely", "80 °F")
+        assert (jumped.code, plain(jumped.offers[0].label)) == ("hotter_than_before_or_other_unit", "80 °F")
         # The other bowl was not read yet.
         assert asked(making, kind="temperature", bowl="lye", celsius=80.0, source="typed") is None
 
     def test_the_message_tells_the_unit_it_was_read_in(self, cooling):
         cold = asked(cooling, kind="temperature", bowl="oils", celsius=3.33, read_in="F", source="typed")
-        assert cold.message.startswith("38 °F")
-        assert "°C?" in cold.remedy
+        assert (cold.params["reading"], cold.params["unit"]) == (number(38.0, unit="°F"), "°C")
 
     def test_a_cold_shed_is_not_asked_about(self, cooling):
         reading = {"kind": "temperature", "bowl": "oils", "celsius": 6.0, "source": "thermometer"}
-        assert code_of(asked(cooling, **reading)) == "unlikely"
+        assert code_of(asked(cooling, **reading)) == "colder_than_the_room"
         shed = Making(plan(choices={"room_c": 5.0}))
         shed.up_to("temperatures")
         assert asked(shed, **reading) is None
@@ -103,8 +106,15 @@ class TestTemperatures:
 class TestBeginning:
     def test_a_batch_that_is_not_safe_is_not_begun(self):
         making = Making(plan())
-        refused = asked(making, stops=["Lye-heavy. Raise the superfat."], kind="started")
-        assert (refused.code, refused.message) == ("not_safe", "Lye-heavy. Raise the superfat.")
+        refused = asked(
+            making,
+            stops=[diagnostic("lye_heavy_as_weighed", "problem", stops="making", excess=percent(2.0))],
+            kind="started",
+        )
+        assert (refused.code, refused.params["why"]) == (
+            "not_safe",
+            plain(text("diagnostics.lye_heavy_as_weighed.message", excess=percent(2.0))),
+        )
         assert asked(making, kind="started") is None
 
     def test_the_targets_stay_as_they_stood(self):
@@ -149,7 +159,7 @@ class TestSettingAside:
         assert "lye:naoh" not in state.captured_g
         assert making.weigh("lye:naoh").current == "make-lye"
 
-    def test_a_way_out_set_aside_is_chosen_again(self):
+    def test_a_correction_set_aside_is_chosen_again(self):
         making = Making(plan())
         making.up_to("weigh-oil:2")
         making.add(kind="captured", item="oil:2", weight_g=making.target("oil:2") * 1.05, source="typed")

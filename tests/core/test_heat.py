@@ -10,12 +10,12 @@ from core.batches import plan
 from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak, solution_density_g_per_ml
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import steps_of
-from sapolin.core.batch.temperatures import TemperatureWindow, apart_words
+from sapolin.core.batch.temperatures import TemperatureWindow
 from sapolin.core.production.cooling import cooling_forecast
-from sapolin.core.quantities.units import temperatures_in
+from sapolin.core.quantities.text import Temperature, TemperatureDifference, plain, text
 
 WINDOW = TemperatureWindow(
-    low_c=32, high_c=43, apart_c=5.6, hardest_fat="Coconut", melts_c=24, milk=False, conflict=""
+    low_c=32, high_c=43, apart_c=5.6, hardest_fat="Coconut", melts_c=24, milk=False, conflict=()
 )  # fmt: skip
 
 
@@ -139,24 +139,24 @@ class TestForetelling:
     def test_cooling_alone_that_does_not_help_is_told(self):
         warm_shed = cooling_forecast([(0.0, 30.0), (10.0, 29.0)], [(0.0, 80.0), (10.0, 60.0)], WINDOW, 20.0, 10.0)
         assert warm_shed.both_minute is None
-        assert "warm the cooler one" in warm_shed.words
+        assert "warm the cooler one" in plain(warm_shed.words)
 
     @pytest.mark.parametrize(
         ("oils", "lye", "words"),
         [
-            ([], [], "Read both bowls"),
-            ([(0.0, 50.0)], [], "Read both bowls"),
-            ([(0.0, 50.0)], [(0.0, 70.0)], "A second reading"),
-            ([(0.0, 38.0)], [(0.0, 37.0)], "Both are ready"),
+            ([], [], "read_both"),
+            ([(0.0, 50.0)], [], "read_both"),
+            ([(0.0, 50.0)], [(0.0, 70.0)], "read_again"),
+            ([(0.0, 38.0)], [(0.0, 37.0)], "ready"),
         ],
     )
     def test_it_says_what_to_do_next(self, oils, lye, words):
-        assert cooling_forecast(oils, lye, WINDOW, 20.0, 1.0).words.startswith(words)
+        assert cooling_forecast(oils, lye, WINDOW, 20.0, 1.0).words == text(f"cooling.{words}")
 
     def test_milk_that_gets_hot_is_warned_about(self):
         milk = WINDOW.model_copy(update={"milk": True, "high_c": 32.0, "low_c": 26.0})
         hot = cooling_forecast([(0.0, 30.0)], [(0.0, 45.0)], milk, 20.0, 0.0)
-        assert any("scorches" in warning for warning in hot.warnings)
+        assert any("scorches" in plain(warning) for warning in hot.warnings)
         assert not any(
             "scorches" in warning
             for warning in cooling_forecast([(0.0, 30.0)], [(0.0, 31.0)], milk, 20.0, 0.0).warnings
@@ -169,20 +169,20 @@ class TestGel:
         assert gel_onset_hours(lye_concentration + more) >= gel_onset_hours(lye_concentration) >= 0.25
 
 
-class TestTelling:
+class TestShown:
     @given(st.floats(-20, 140), st.floats(-20, 140))
     def test_temperatures_come_out_as_they_would_be_measured(self, low, high):
-        said = f"Between {low:.0f} and {high:.0f} °C."
-        told = temperatures_in(said, "F")
-        first, second = (float(word) for word in told.removeprefix("Between ").removesuffix(" °F.").split(" and "))
-        assert first == pytest.approx(float(f"{low:.0f}") * 1.8 + 32, abs=0.51)
-        assert second == pytest.approx(float(f"{high:.0f}") * 1.8 + 32, abs=0.51)
-        assert temperatures_in(said, "C") == said
+        first, second = (
+            float(word)
+            for word in plain((Temperature(c=low, to_c=high),), temperatures="F").removesuffix(" °F").split(" to ")
+        )
+        assert first == pytest.approx(low * 1.8 + 32, abs=0.51)
+        assert second == pytest.approx(high * 1.8 + 32, abs=0.51)
 
     @given(st.floats(0, 60))
     def test_a_difference_is_not_turned_into_a_temperature(self, apart):
-        said = f"They are {apart_words(apart)} apart."
-        assert temperatures_in(said, "F") == said
+        shown = plain((TemperatureDifference(c=apart),), temperatures="F")
+        assert float(shown.removesuffix(" °F")) == pytest.approx(apart * 1.8, abs=0.51)
 
 
 def test_thinning_master_lye_warms_it_far_less_than_dissolving_beads():
@@ -199,7 +199,7 @@ def test_a_batch_with_master_lye_is_told_its_own_heat():
     as_it_is = plan(
         choices={"lye": "master"}, formula={"water": {"by": "lye_concentration_percent", "value": 50.0}}
     )  # fmt: skip
-    steps = {step.id: step.text for step in steps_of(as_it_is, plan_batch(as_it_is))}
+    steps = {step.id: plain(step.text) for step in steps_of(as_it_is, plan_batch(as_it_is))}
     assert "no water to add" in steps["make-lye"]
     assert "into the water" not in steps["make-lye"]
     assert plan_batch(as_it_is).lye_peak.high_c == pytest.approx(20.0, abs=0.5)

@@ -3,6 +3,7 @@
 import pytest
 
 from core.strategies import weight_formula
+from sapolin.core.advice.report import report
 from sapolin.core.bar.adjustments import effect_on
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
@@ -23,7 +24,7 @@ def levers(before: dict[str, float], after: dict[str, float], **changes) -> dict
 
 
 def points(formula: Formula, quality: str) -> float:
-    """Of the finished bar: what its oils give and what the rest of the pot adds."""
+    """Of the finished bar: what its oils give and what the rest of the composition adds."""
     result = calculate(formula)
     of_the_oils = next(one.points for one in result.qualities if one.quality == quality)
     return of_the_oils + effect_on(result.adjustments, quality)
@@ -68,7 +69,7 @@ class TestWhatTheyDo:
         for lever in levers_of(formula, calculate(weight_formula(FIRM)), calculate(formula)):
             before, after = formula.model_dump(), lever.formula.model_dump()
             assert len([entry for entry in before if before[entry] != after[entry]]) == 1, lever.id
-            assert calculate(lever.formula).state == "complete"
+            assert report(lever.formula).state == "complete"
 
     @pytest.mark.parametrize("superfat", [4.0, 5.0, 6.5, 9.0])
     def test_superfat_comes_down_but_never_below_its_least(self, superfat):

@@ -1,4 +1,4 @@
-"""The swap finds the very best way out, says what it is made of, and refuses what cannot be asked."""
+"""The swap finds the very best replacement, says what it is made of, and refuses what cannot be asked."""
 
 import itertools
 import random
@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from core.strategies import weight_formula
+from sapolin.core.advice.report import report
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap, levers_of
@@ -180,7 +181,7 @@ class TestPalmOutOfTheGuestBar:
         distances = [candidate.distance for candidate in answer.candidates]
         assert distances == sorted(distances)
         for candidate in answer.candidates:
-            shares = [line.share_percent for line in candidate.formula.blend.lines]
+            shares = [line.value for line in candidate.formula.blend.lines]
             assert sum(shares) == pytest.approx(100)
             assert "palm" not in [line.oil for line in candidate.formula.blend.lines]
             for new in candidate.incoming:
@@ -207,9 +208,9 @@ class TestPalmOutOfTheGuestBar:
 
     def test_the_parts_make_up_the_distance(self):
         candidate = self.answer().candidates[0]
-        assert sum(component.term_percent for component in candidate.components) == pytest.approx(100)
+        assert sum(component.term_percent for component in candidate.terms) == pytest.approx(100)
         # Prepared from the result: hardness against its aim, inside the target range as before.
-        hardness = next(component for component in candidate.components if component.feature == "hardness")
+        hardness = next(component for component in candidate.terms if component.feature == "hardness")
         before, after = (
             next(quantity.points for quantity in result.qualities if quantity.quality == "hardness")
             for result in (self.answer().before, candidate.result)
@@ -236,13 +237,13 @@ class TestPalmOutOfTheGuestBar:
         assert worst(contrast.result) > worst(first.result)
         assert "the lye changes by" in contrast.words
 
-    def test_levers_reckon_and_differ(self):
+    def test_levers_calculate_and_differ(self):
         answer = self.answer()
         first = answer.candidates[0]
         levers = levers_of(first.formula, answer.before, first.result)
         assert {"superfat", "water", "sodium_lactate"} <= {lever.id for lever in levers}
         for lever in levers:
-            assert calculate(lever.formula).state == "complete"
+            assert report(lever.formula).state == "complete"
 
     def test_words_name_who_takes_over(self):
         candidate = self.answer().candidates[0]
@@ -295,20 +296,20 @@ class TestHowItIsAsked:
         locked, near, free = restrained(), restrained(others="within", within_points=3), restrained(others="free")
         assert free.distance <= near.distance + 1e-9 <= locked.distance + 2e-9
         assert all(abs(oil.share_percent) <= 3 for oil in near.moved)
-        assert {component.feature for component in free.components} >= {"moved"}
-        shares = {line.oil: line.share_percent for line in free.formula.blend.lines}
+        assert {component.feature for component in free.terms} >= {"moved"}
+        shares = {line.oil: line.value for line in free.formula.blend.lines}
         assert sum(shares.values()) == pytest.approx(100)
         assert shares["castor"] <= 10
 
     @pytest.mark.parametrize("others", ["one_moves", "within", "free"])
     def test_a_held_oil_does_not_move(self, others):
-        lines = [{"oil": oil, "weight_g": g, "locked": oil != "palm"} for oil, g in GUEST.items()]
-        answer = answer_swap(ask(others=others, formula={"blend": {"by": "weight", "lines": lines}}))
+        lines = [{"oil": oil, "by": "weight_g", "value": g, "locked": oil != "palm"} for oil, g in GUEST.items()]
+        answer = answer_swap(ask(others=others, formula={"blend": {"lines": lines}}))
         assert all(candidate.moved == () for candidate in answer.candidates)
 
     def test_an_oil_is_cut_down_not_out(self):
         question = SwapQuestion(formula=weight_formula(GUEST), outgoing=(Outgoing(oil="palm", keep_percent=12.0),))
-        shares = {line.oil: line.share_percent for line in answer_swap(question).candidates[0].formula.blend.lines}
+        shares = {line.oil: line.value for line in answer_swap(question).candidates[0].formula.blend.lines}
         assert shares["palm"] == pytest.approx(12)
 
     def test_from_the_shelf_alone(self):
@@ -321,7 +322,7 @@ class TestHowItIsAsked:
         assert answer.candidates
         assert "own-hard-master" not in [line.oil for line in answer.candidates[0].formula.blend.lines]
 
-    def test_drawn_into_the_bands(self):
+    def test_drawn_into_the_target_ranges(self):
         # Cleansing is 21 where 19 is the most: drawn in, the coconut may give way.
         changes = {"most_replacements": 3, "others": "locked"}
         drawn = answer_swap(ask(outgoing=("palm", "coconut"), into_target_ranges=True, **changes)).candidates[0]
@@ -347,5 +348,5 @@ class TestHowItIsAsked:
 
     def test_keeping_more_than_there_is(self):
         question = SwapQuestion(formula=weight_formula(GUEST), outgoing=(Outgoing(oil="palm", keep_percent=40.0),))
-        with pytest.raises(FormulaError, match="is at 30 % already"):
+        with pytest.raises(FormulaError, match=r"Palm is at 30\.0 % already"):
             answer_swap(question)

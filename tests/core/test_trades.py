@@ -1,4 +1,4 @@
-"""Trades are exact: what they foretell is what the next result shows."""
+"""Trades are exact: what they predict is what the next result shows."""
 
 import pytest
 
@@ -23,7 +23,7 @@ def test_the_best_trade_brings_cleansing_down_and_is_exact():
     assert trade.nearer_by == pytest.approx(nearer, abs=0.15)
 
 
-def test_nothing_is_said_when_everything_is_in_band():
+def test_nothing_is_said_when_everything_is_in_target_range():
     assert (
         best_trades(weight_formula({"olive-refined": 420.0, "tallow-beef": 320.0, "coconut": 200.0, "castor": 60.0}))
         == ()
@@ -31,8 +31,8 @@ def test_nothing_is_said_when_everything_is_in_band():
 
 
 def test_held_oils_do_not_trade():
-    lines = [{"oil": oil, "weight_g": g, "locked": oil == "coconut"} for oil, g in GUEST.items()]
-    trades = best_trades(weight_formula(GUEST, blend={"by": "weight", "lines": lines}))
+    lines = [{"oil": oil, "by": "weight_g", "value": g, "locked": oil == "coconut"} for oil, g in GUEST.items()]
+    trades = best_trades(weight_formula(GUEST, blend={"lines": lines}))
     assert "coconut" not in {oil for trade in trades for oil in (trade.give, trade.take)}
 
 

@@ -6,8 +6,9 @@ import io
 import pytest
 
 from core.strategies import weight_formula
+from sapolin.core.advice.report import report
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.blend import oil_shares
 from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.cost import oil_cost
 from sapolin.core.formula.document import Formula
@@ -99,7 +100,10 @@ class TestComparison:
         formulas: list[tuple[str, Formula]] = [("=palm", weight_formula(GUEST)), ("lard", weight_formula(lard))]
         return [
             Column(
-                label=label, result=calculate(formula), cost=oil_cost(components_of(formula.blend, catalogue()), PRICES)
+                label=label,
+                result=calculate(formula),
+                diagnostics=report(formula).diagnostics,
+                cost=oil_cost(oil_shares(formula.blend, catalogue()), PRICES),
             )
             for label, formula in formulas
         ]

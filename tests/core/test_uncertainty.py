@@ -1,4 +1,4 @@
-"""The interval for the true superfat, against a seeded simulation of many weighings."""
+"""The 95 % range of the superfat, against a seeded simulation of many weighings."""
 
 import random
 
@@ -18,12 +18,12 @@ def draw(chance: random.Random, span: Range) -> float:
 
 
 def simulate(formula, *, tolerance: float, step_g: float, seed: int = 7) -> list[float]:
-    """True superfats, %, sorted: SAP values, purity and scale drawn anew for every batch."""
+    """Superfats, %, sorted: SAP values, purity and scale drawn anew for every batch."""
     chance, bar, oils = random.Random(seed), calculate(formula), catalogue()
     found = []
     for _ in range(TRIES):
         fats = sum(
-            (line.weight_g + chance.uniform(-step_g / 2, step_g / 2)) * draw(chance, oils[line.oil].sap_koh_mg_per_g)
+            (line.value + chance.uniform(-step_g / 2, step_g / 2)) * draw(chance, oils[line.oil].sap_koh_mg_per_g)
             for line in formula.blend.lines
         )
         for liquid in bar.liquids:

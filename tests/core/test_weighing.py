@@ -10,7 +10,7 @@ from core.strategies import formulas, weight_formula
 from sapolin.core.formula.check import examine
 from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Formula
-from sapolin.core.formula.weights import rounded_to_total, weighing
+from sapolin.core.formula.weights import rounded_to_total, weights_of
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.units import WEIGHT_UNITS, from_grams, to_grams
 
@@ -45,13 +45,13 @@ def composition_of(formula: Formula) -> Composition:
 @given(formulas(), UNITS)
 def test_what_is_shown_adds_up_in_every_unit(formula, unit):
     composition = composition_of(formula)
-    shown = weighing(composition, None, unit)
+    shown = weights_of(composition, unit)
     assert math.isclose(sum(shown.oils), shown.oils_total, abs_tol=1e-9)
     everything = shown.oils_total + shown.naoh + shown.koh + shown.water + sum(shown.liquids) + sum(shown.additives)
     assert math.isclose(everything, shown.batter, abs_tol=1e-9)
     resolution_g = to_grams(10**-shown.lye_decimals, unit)
-    assert abs(to_grams(shown.naoh, unit) - composition.lye.naoh_g) <= resolution_g / 2 + 1e-6
-    assert abs(to_grams(shown.koh, unit) - composition.lye.koh_g) <= resolution_g / 2 + 1e-6
+    assert abs(to_grams(shown.naoh, unit) - composition.naoh.weight_g) <= resolution_g / 2 + 1e-6
+    assert abs(to_grams(shown.koh, unit) - composition.koh.weight_g) <= resolution_g / 2 + 1e-6
     assert shown.lye_decimals >= shown.decimals
 
 
@@ -65,7 +65,5 @@ def test_what_is_shown_adds_up_in_every_unit(formula, unit):
     ],
 )
 def test_resolution_follows_the_size_of_the_batch(oils, unit, decimals, lye_decimals):
-    shown = weighing(
-        composition_of(weight_formula(dict(zip(("olive-refined", "coconut"), oils, strict=True)))), None, unit
-    )
+    shown = weights_of(composition_of(weight_formula(dict(zip(("olive-refined", "coconut"), oils, strict=True)))), unit)
     assert (shown.decimals, shown.lye_decimals) == (decimals, lye_decimals)

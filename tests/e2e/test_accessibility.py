@@ -8,7 +8,7 @@ from e2e.test_make_day import begin_milk_bar, confirm, pour
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 COMPOSITION_TABS = ("liquids", "additives", "process", "lye")
-BAR_TABS = ("effects", "readings", "notes", "expect")
+BAR_TABS = ("effects", "indices", "notes", "expect")
 
 
 def audit(page: Page) -> list[str]:
@@ -25,7 +25,7 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
     page.get_by_test_id("batch-B-103").wait_for()
     seen["batches"] = audit(page)
     page.get_by_role("link", name="Winter face bar").click()
-    page.get_by_test_id("cooling_forecast").wait_for()
+    page.get_by_test_id("cooling").wait_for()
     seen["temperatures"] = audit(page)
     page.goto(f"{server.url}batches")
     page.get_by_role("link", name="Hut guest bar").click()
@@ -48,7 +48,7 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
     pour(page, "pour-right", "pour-more")
     page.get_by_test_id("take-weight").click()
     page.get_by_test_id("corrections").wait_for()
-    seen["ways out"] = audit(page)
+    seen["corrections"] = audit(page)
     page.get_by_role("button", name="Record, correct, give up").click()
     page.wait_for_timeout(400)
     seen["record"] = audit(page)

@@ -10,7 +10,7 @@ def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     before = shown(page, "lye-to-weigh")
-    assert before == calc(page, server)["weighing"]["naoh"] == 143.0
+    assert before == calc(page, server)["weights"]["naoh"] == 143.0
 
     # Palm from 30 to 25: the sum is short, so result are marked as the last good ones until another oil takes it.
     page.get_by_test_id("amount-palm").fill("25")
@@ -29,8 +29,8 @@ def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
     # Hardness falls by 5 points of (palm - olive) saturated acids: 50.2 - 15.5 = 34.7 % of them
     assert shown(page, "points-hardness") == pytest.approx(43.1 - 5 * 0.347, abs=0.06)
     by_command_line = calc(page, server)
-    assert shown(page, "lye-to-weigh") == by_command_line["weighing"]["naoh"]
-    assert shown(page, "water-to-weigh") == by_command_line["weighing"]["water"]
+    assert shown(page, "lye-to-weigh") == by_command_line["weights"]["naoh"]
+    assert shown(page, "water-to-weigh") == by_command_line["weights"]["water"]
 
     page.reload()
     settle(page)
@@ -142,7 +142,7 @@ def test_what_cannot_be_read_stays_and_is_explained(page: Page, server: Server):
     page.reload()
     expect(superfat).to_have_value("five")
     superfat.fill("50")
-    expect(page.get_by_text("Superfat 50 % is outside -5 to 40 %")).to_have_count(2)
+    expect(page.get_by_text("Superfat 50 % is outside −5 % to 40 %")).to_have_count(2)
     settle(page, "stopped")
     superfat.fill("5,5")
     settle(page)
@@ -154,13 +154,13 @@ def test_what_cannot_be_read_stays_and_is_explained(page: Page, server: Server):
     expect(purity).to_have_value("90.0")
     purity.fill("99")
     page.get_by_test_id("lye_concentration_percent").fill("60")
-    expect(page.get_by_text("which takes its own weight at least").first).to_be_visible()
+    expect(page.get_by_text("which needs at least its own weight").first).to_be_visible()
     page.get_by_test_id("water_to_lye").fill("2")
     settle(page)
     assert shown(page, "lye_concentration_percent") == 33.3
     superfat.fill("-2")
     expect(page.get_by_test_id("formula-state")).to_have_text("✕ impossible as entered")
-    expect(page.get_by_test_id("remarks")).to_contain_text("this soap is meant to be touched")
+    expect(page.get_by_test_id("advice")).to_contain_text("this soap is meant to be touched")
     page.get_by_test_id("purpose-chip").click()
     page.get_by_role("menuitem", name="Lye-heavy paste").click()
     expect(page.get_by_test_id("formula-state")).to_have_text("✕ lye-heavy: neutralise")
@@ -174,7 +174,7 @@ def test_weights_in_other_units_and_led_by_weight(page: Page, server: Server):
     expect(page.get_by_test_id("amount-palm")).to_have_value("300.0")
     page.get_by_test_id("amount-palm").fill("1/2 lb")
     settle(page)
-    assert shown(page, "lye-to-weigh") == calc(page, server)["weighing"]["naoh"]
+    assert shown(page, "lye-to-weigh") == calc(page, server)["weights"]["naoh"]
     page.get_by_role("button", name="g: weights in grams. Change").click()
     page.get_by_role("menuitem", name="ounces (oz)").click()
     expect(page.get_by_test_id("amount-palm")).to_have_value("8.00")
@@ -228,7 +228,7 @@ def test_a_killed_server_loses_nothing_that_was_saved(page: Page, server: Server
     assert shown(page, "superfat_percent") == 7.5
 
 
-def test_put_aside_undo_versions_and_a_file(page: Page, server: Server):
+def test_archived_undo_versions_and_a_file(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     page.get_by_test_id("version-chip").click()
@@ -239,8 +239,8 @@ def test_put_aside_undo_versions_and_a_file(page: Page, server: Server):
         page.get_by_role("button", name="More for this formula").click()
         page.get_by_role("menuitem", name="Save as a file").click()
     page.get_by_role("button", name="More for this formula").click()
-    page.get_by_role("menuitem", name="Put aside").click()
-    expect(page.get_by_text("“Hut guest bar” is put aside.")).to_be_visible()
+    page.get_by_role("menuitem", name="Archive").click()
+    expect(page.get_by_text("“Hut guest bar” is archived.")).to_be_visible()
     expect(page.get_by_role("link", name="Hut guest bar", exact=True)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("link", name="Hut guest bar", exact=True)).to_be_visible()

@@ -1,4 +1,4 @@
-"""Long walks through the pot: two lyes, milk, what consumes lye, paste, and materials of the maker's own."""
+"""Long walks through a composition: two lyes, milk, what consumes lye, paste, and materials of the maker's own."""
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -12,7 +12,7 @@ def test_two_lyes_by_share_and_by_ratio_of_weights(page: Page, server: Server):
     page.get_by_test_id("lye-kind").select_option("both")
     settle(page, "stopped")
     # KOH purity is asked for, never assumed.
-    expect(page.get_by_test_id("remarks")).to_contain_text("KOH purity is not entered yet")
+    expect(page.get_by_test_id("advice")).to_contain_text("KOH purity is not entered yet")
     page.get_by_test_id("lye.koh.purity_percent").fill("90")
     settle(page)
     # 209.07 g KOH x 0.95 = 3.5400 mol; a tenth by KOH: 0.354 x 56.1056 / 0.9 = 22.07 g; the rest 128.72 g NaOH
@@ -21,12 +21,12 @@ def test_two_lyes_by_share_and_by_ratio_of_weights(page: Page, server: Server):
     page.get_by_test_id("lye.koh.lye_weight_percent").fill("8:2")
     settle(page)
     assert shown(page, "koh-to-weigh") == pytest.approx(4 * shown(page, "lye-to-weigh"), abs=0.25)
-    weighing = calc(page, server)["weighing"]
+    weighing = calc(page, server)["weights"]
     assert (shown(page, "koh-to-weigh"), shown(page, "lye-to-weigh")) == (weighing["koh"], weighing["naoh"])
     page.get_by_test_id("tab-process").click()
     page.get_by_test_id("lye.master_percent").fill("50")
     settle(page)
-    weighing = calc(page, server)["weighing"]
+    weighing = calc(page, server)["weights"]
     assert shown(page, "koh-to-weigh") == weighing["koh_solution"]
     assert shown(page, "water-to-weigh") == weighing["water"]
 
@@ -40,7 +40,7 @@ def test_milk_citric_acid_and_the_strip(page: Page, server: Server):
     page.keyboard.press("Enter")
     page.get_by_test_id("liquids[0].value").fill("50")
     settle(page)
-    expect(page.get_by_test_id("remarks")).to_contain_text("Goat milk meets the lye: it scorches.")
+    expect(page.get_by_test_id("advice")).to_contain_text("Goat milk meets the lye: it scorches.")
     assert shown(page, "water-to-weigh") == pytest.approx(318.3 / 2, abs=0.1)
     page.get_by_test_id("liquids[0].value").fill("120")
     settle(page, "stopped")
@@ -48,7 +48,7 @@ def test_milk_citric_acid_and_the_strip(page: Page, server: Server):
     page.get_by_test_id("liquids[0].value").fill("90")
     page.get_by_test_id("liquid-goat-milk").get_by_label("What it does").select_option("at_trace")
     settle(page, "stopped")
-    expect(page.get_by_test_id("remarks")).to_contain_text("Only 31.8 g of water meets 143.0 g of lye")
+    expect(page.get_by_test_id("advice")).to_contain_text("Only 31.8 g of water meets 143.0 g of lye")
     page.get_by_test_id("liquids[0].value").fill("40")
     settle(page)
     page.get_by_test_id("tab-additives").click()
@@ -60,7 +60,7 @@ def test_milk_citric_acid_and_the_strip(page: Page, server: Server):
     page.get_by_role("checkbox").uncheck()
     settle(page)
     assert shown(page, "lye-to-weigh") == lye
-    expect(page.get_by_test_id("remarks")).to_contain_text("Citric acid, anhydrous raises the superfat by")
+    expect(page.get_by_test_id("advice")).to_contain_text("Citric acid, anhydrous raises the superfat by")
     page.get_by_test_id("tab-lye").click()
     expect(page.get_by_test_id("superfat-strip")).to_have_attribute("data-crosses", "false")
     page.get_by_test_id("tab-additives").click()
@@ -69,7 +69,7 @@ def test_milk_citric_acid_and_the_strip(page: Page, server: Server):
     page.get_by_test_id("superfat_percent").fill("0")
     settle(page)
     expect(page.get_by_test_id("superfat-strip")).to_have_attribute("data-crosses", "true")
-    expect(page.get_by_test_id("formula-state")).to_have_text("✕ a danger to settle")
+    expect(page.get_by_test_id("formula-state")).to_have_text("✕ a problem to settle")
     page.reload()
     settle(page)
     page.get_by_test_id("tab-liquids").click()
@@ -96,10 +96,10 @@ def test_what_a_soap_must_do_without(page: Page, server: Server):
         page.get_by_role("menuitemcheckbox", name=word).click()
     page.keyboard.press("Escape")
     settle(page)
-    remarks = page.get_by_test_id("remarks")
-    expect(remarks).to_contain_text("Palm is in this soap: Palm.")
-    expect(remarks).to_contain_text("Tree nuts is in this soap: Shea butter.")
-    expect(page.get_by_test_id("formula-state")).to_have_text("✕ a danger to settle")
+    advice = page.get_by_test_id("advice")
+    expect(advice).to_contain_text("Palm is in this soap: Palm.")
+    expect(advice).to_contain_text("Tree nuts is in this soap: Shea butter.")
+    expect(page.get_by_test_id("formula-state")).to_have_text("✕ a problem to settle")
 
 
 def test_a_certificate_from_the_shelf_to_the_bench(page: Page, server: Server):
@@ -120,7 +120,7 @@ def test_a_certificate_from_the_shelf_to_the_bench(page: Page, server: Server):
     page.get_by_test_id("material-kind").select_option("recipe")
     page.get_by_test_id("add-component").select_option(label="Olive, lot 9 (own)")
     page.get_by_test_id("content.components[0].share_percent").fill("60")
-    expect(page.get_by_text("Parts and filler sum to 60 %.")).to_be_visible()
+    expect(page.get_by_text("Oils and filler sum to 60 %.")).to_be_visible()
     page.get_by_text("Leave without keeping").click()
 
     open_formula(page, server.url, "Winter face bar")
@@ -133,7 +133,7 @@ def test_a_certificate_from_the_shelf_to_the_bench(page: Page, server: Server):
     result = calc(page, server)
     own = next(oil for oil in result["oils"] if oil["name"] == "Olive, lot 9")
     assert own["oil"].startswith("own-olive-lot-9-")
-    assert shown(page, "lye-to-weigh") == result["weighing"]["naoh"]
+    assert shown(page, "lye-to-weigh") == result["weights"]["naoh"]
 
 
 def test_pastes_are_mixed_to_order(page: Page, server: Server):

@@ -99,7 +99,7 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
     corrections = page.get_by_test_id("corrections")
     expect(corrections).to_contain_text("over")
     page.get_by_test_id("correction-keep_blend").click()
-    # What is in the pot already wants a little more.
+    # What is in the bowl already wants a little more.
     expect(page.get_by_test_id("step")).not_to_have_attribute("data-step", over)
     expect(page.get_by_test_id("step")).to_contain_text("more")
     weigh_right(page)
@@ -146,11 +146,11 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
     for bowl in ("oils", "lye"):
         with page.expect_response("**/api/devices/thermometer/play"):
             page.get_by_test_id(f"right-{bowl}").click()
-        window = page.request.get(f"{server.url}api/batches/{batch_id}/run").json()["work"]["planned"]["window"]
+        window = page.request.get(f"{server.url}api/batches/{batch_id}/run").json()["prepared"]["planned"]["window"]
         while not window["low_c"] <= shown(page, f"live-{bowl}") <= window["high_c"]:
             page.wait_for_timeout(100)
         page.get_by_test_id(f"log-{bowl}").click()
-    expect(page.get_by_test_id("cooling_forecast")).to_contain_text("Both are ready")
+    expect(page.get_by_test_id("cooling")).to_contain_text("Both are ready")
     while step_id(page) != "trace":
         confirm(page)
     page.get_by_role("button", name="emulsion").click()
@@ -168,12 +168,13 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
     page.get_by_test_id("add-note").click()
     page.get_by_test_id("finish").click()
     expect(page.get_by_test_id("waiting")).to_contain_text("Unmould between")
-    run = page.request.get(f"{server.url}api/batches/{batch_id}/run").json()
-    assert run["state"]["status"] == "made"
-    assert run["made"]["superfat_percent"] == pytest.approx(6.0, abs=0.3)
-    shares = zip(run["made"]["shares_percent"], run["made"]["planned_shares_percent"], strict=True)
+    progress = page.request.get(f"{server.url}api/batches/{batch_id}/progress").json()
+    assert progress["state"]["status"] == "made"
+    assert progress["actual"]["superfat_percent"] == pytest.approx(6.0, abs=0.3)
+    actual = progress["actual"]
+    shares = zip(actual["shares_percent"], actual["planned_shares_percent"], strict=True)
     assert all(abs(made - planned) < 0.4 for made, planned in shares)
-    formula_id = run["record"]["formula_id"]
+    formula_id = page.request.get(f"{server.url}api/batches/{batch_id}").json()["formula_id"]
     assert page.request.get(f"{server.url}api/formulas/{formula_id}/next-time").json() == ["Less blue."]
 
 
@@ -232,8 +233,8 @@ def lye_bar(page: Page, url: str) -> str:
         body = {"key": f"walk-{uuid4().hex}", "event": event}
         return page.request.post(f"{address}/events", data=body).json()
 
-    run = send(kind="started")
-    for step in run["work"]["steps"]:
+    send(kind="started")
+    for step in page.request.get(f"{address}/run").json()["prepared"]["steps"]:
         if step["id"].startswith("weigh-lye"):
             break
         if step["weigh"]:
@@ -262,7 +263,7 @@ def test_lye_is_weighed_in_two_loads_over_a_kill_a_lost_scale_and_a_second_devic
     address = lye_bar(page, server.url)
 
     def run() -> dict:
-        return page.request.get(f"{address}/run").json()
+        return page.request.get(f"{address}/progress").json()
 
     target = run()["weighing"]["target_g"]
     expect(page.get_by_text("CAUSTIC")).to_be_visible()

@@ -25,7 +25,7 @@ def test_a_shaving_bar_from_a_blank_page(page: Page, server: Server):
     expect(page.get_by_test_id("version-chip")).to_contain_text("version 1 kept")
     result = calc(page, server)
     assert all(quantity["outside_by"] == 0 for quantity in result["qualities"])
-    assert shown(page, "lye-to-weigh") == result["weighing"]["naoh"]
+    assert shown(page, "lye-to-weigh") == result["weights"]["naoh"]
 
 
 def test_an_impossible_wish_is_explained(page: Page, server: Server):

@@ -24,7 +24,7 @@ def test_palm_out_by_keyboard_alone(page: Page, server: Server):
     page.keyboard.press("Control+k")
     expect(page.get_by_label("Find or do", exact=True)).to_be_focused()
     page.keyboard.type("swap an oil")
-    expect(page.get_by_text("See what could take over when an oil has to go")).to_be_visible()
+    expect(page.get_by_text("See replacements when an oil has to go")).to_be_visible()
     page.keyboard.press("Enter")
     page.wait_for_url("**/swap")
     expect(page.get_by_test_id("candidate-1")).to_be_attached()
@@ -49,7 +49,7 @@ def test_palm_out_by_keyboard_alone(page: Page, server: Server):
     expect(page.get_by_test_id("version-chip")).to_contain_text("version 5 kept")
     expect(page.get_by_test_id("line-palm")).to_have_count(0)
     result = calc(page, server)
-    assert shown(page, "lye-to-weigh") == result["weighing"]["naoh"] != lye_before
+    assert shown(page, "lye-to-weigh") == result["weights"]["naoh"] != lye_before
     assert sum(oil["share_percent"] for oil in result["oils"]) == pytest.approx(100)
     page.get_by_test_id("version-chip").click()
     expect(page.get_by_role("menu")).to_contain_text("palm out and shea butter out (on principle)")
@@ -59,7 +59,7 @@ def test_levers_answer_and_let_go(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     page.get_by_role("button", name="More for Palm").click()
-    page.get_by_role("menuitem", name="Find what could take over").click()
+    page.get_by_role("menuitem", name="Find a replacement").click()
     page.get_by_test_id("candidate-1").wait_for(state="attached")
     expect(page.get_by_test_id("swap-out")).to_contain_text("Palm")
     caustic = page.get_by_test_id("changed-naoh_g")
@@ -76,7 +76,7 @@ def test_levers_answer_and_let_go(page: Page, server: Server):
         "The 18 % of palm that goes gave 9 of 43 points of hardness"
     )
     page.get_by_test_id("keep-palm").fill("35")
-    expect(page.get_by_role("alert")).to_contain_text("Palm is at 30 % already.")
+    expect(page.get_by_role("alert")).to_contain_text("Palm is at 30.0 % already.")
     page.get_by_test_id("keep-palm").fill("0")
     expect(page.get_by_test_id("keep-swap")).to_be_enabled()
     caustic.click()

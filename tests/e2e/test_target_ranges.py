@@ -11,7 +11,7 @@ def cleansing_range(page: Page, server: Server) -> dict:
     )
 
 
-def test_bands_are_dragged_typed_undone_and_saved(page: Page, server: Server):
+def test_target_ranges_are_dragged_typed_undone_and_saved(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     scale = page.get_by_test_id("scale-cleansing")
@@ -76,4 +76,4 @@ def test_all_oils_may_move_with_a_swap(page: Page, server: Server):
     expect(page.get_by_test_id("swap-many")).to_contain_text("the others ±3")
     first = page.get_by_test_id("candidate-1")
     expect(first).to_be_attached(timeout=20_000)
-    expect(page.get_by_text("best proven")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text("proven optimal")).to_be_visible(timeout=20_000)

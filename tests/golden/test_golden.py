@@ -15,7 +15,7 @@ import pytest
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.procedure import weigh_targets
+from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
 from sapolin.core.optimise.solve import SolveQuestion, Target, answer_solve
@@ -23,6 +23,15 @@ from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap
 from sapolin.core.production.actual import actual_batch
 
 FILE = Path(__file__).parent / "golden.json.gz"
+QUANTILE_DIGITS = 1e-7
+"""The 97.5 % point of the normal distribution was taken as 1.959964 then; now it has all its digits."""
+
+EXPLAINED = {
+    # 2032.5 g were entered: a tie of rounding, which went by the noise of a division that is not made any more.
+    "seed 64.weights[0]: 2032.0 is now 2033.0",
+    "seed 64.weights[1]: 114.0 is now 113.0",
+}
+"""Every difference there is, with its reason."""
 
 
 @cache
@@ -48,8 +57,8 @@ def results_of(result: Any) -> dict[str, Any]:
             bar.unmould_hours_high, bar.usable_weeks, bar.best_weeks, bar.shelf_months, bar.trace_points,
         ],
         "weights": [
-            *result.weighing.oils, result.weighing.naoh, result.weighing.koh, result.weighing.water,
-            *result.weighing.liquids, *result.weighing.additives, result.weighing.batter,
+            *result.weights.oils, result.weights.naoh, result.weights.koh, result.weights.water,
+            *result.weights.liquids, *result.weights.additives, result.weights.batter,
         ],
     }  # fmt: skip
 
@@ -65,7 +74,7 @@ def batch_results(planned: Any) -> dict[str, Any]:
         ],
         "peak": [planned.lye_peak.low_c, planned.lye_peak.high_c],
         "window": [planned.window.low_c, planned.window.high_c],
-        "ounces": [*planned.ounces.weighing.oils, planned.ounces.weighing.naoh, planned.ounces.weighing.water],
+        "ounces": [*planned.ounces.oils, planned.ounces.naoh, planned.ounces.water],
         "targets": {target.item: [target.target_g, target.tolerance_g] for target in weigh_targets(planned)},
     }  # fmt: skip
 
@@ -92,7 +101,8 @@ def differences(was: Any, now: Any, path: str = "") -> list[str]:
             return [f"{path}: {was} is now {now}"]
         return [found for i in range(len(was)) for found in differences(was[i], now[i], f"{path}[{i}]")]
     if isinstance(was, float) or isinstance(now, float):
-        agrees = now is not None and was is not None and abs(was - now) <= 1e-9 * max(1.0, abs(was))
+        allowed = QUANTILE_DIGITS if path.startswith(".interval") or ".result.interval" in path else 1e-9
+        agrees = now is not None and was is not None and abs(was - now) <= allowed * max(1.0, abs(was))
         return [] if agrees else [f"{path}: {was} is now {now}"]
     return [] if was == now else [f"{path}: {was} is now {now}"]
 
@@ -106,7 +116,7 @@ def test_five_hundred_formulas_calculate_as_before() -> None:
             results_of(calculate(Formula.model_validate(formula_from_version_1(entry["document"])))),
         )
     ]
-    assert not found, found[:20]
+    assert set(found) == EXPLAINED, found[:20]
 
 
 def test_a_hundred_batches_plan_and_weigh_as_before() -> None:
@@ -123,10 +133,9 @@ def formula() -> Formula:
     """The bar that the questions are about."""
     return Formula.model_validate({
         "name": "Golden",
-        "blend": {"by": "percent", "total_oils_g": 1000.0, "lines": [
-            {"oil": "olive-refined", "share_percent": 35.0}, {"oil": "palm", "share_percent": 30.0},
-            {"oil": "coconut", "share_percent": 25.0}, {"oil": "shea", "share_percent": 5.0},
-            {"oil": "castor", "share_percent": 5.0},
+        "blend": {"total_oils_g": 1000.0, "lines": [
+            {"oil": "olive-refined", "value": 35.0}, {"oil": "palm", "value": 30.0}, {"oil": "coconut", "value": 25.0},
+            {"oil": "shea", "value": 5.0}, {"oil": "castor", "value": 5.0},
         ]},
         "lye": {"naoh_purity_percent": 99.0}, "superfat_percent": 5.0,
         "water": {"by": "lye_concentration_percent", "value": 33.0},

@@ -15,7 +15,7 @@ from api.batches import plan_json
 from conftest import formula_json
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.formula.document import Formula
-from sapolin.core.production.record import Noted, Started
+from sapolin.core.production.events import Noted, Started
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.stores import open_stores
@@ -124,7 +124,7 @@ class TestWhatIsRefused:
         with pytest.raises(BatchBegunError):
             stores.batches.update(batch.id, 1, PLAN)
 
-    def test_what_is_put_aside_is_not_changed(self, stores):
+    def test_what_is_archived_is_not_changed(self, stores):
         record = stores.formulas.create(FORMULA)
         stores.formulas.delete(record.id)
         with pytest.raises(DeletedFormulaError):
@@ -235,7 +235,7 @@ class TestNumbersSurvive:
     def test_to_the_last_bit(self, tmp_path, grams):
         file = tmp_path / "sapolin.db"
         content = formula_json()
-        content["blend"] = {"by": "weight", "lines": [{"oil": "coconut", "weight_g": grams}]}
+        content["blend"] = {"lines": [{"oil": "coconut", "by": "weight_g", "value": grams}]}
         record = open_stores(file).formulas.create(Formula.model_validate(content))
         again = open_stores(file).formulas.get(record.id)
-        assert again.formula.blend.lines[0].weight_g == grams
+        assert again.formula.blend.lines[0].value == grams

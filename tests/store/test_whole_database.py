@@ -223,7 +223,7 @@ class TestOneUnreadableRow:
     def test_nor_does_a_batch_or_an_event(self, tmp_path, table):
         stores = open_stores(tmp_path / "sapolin.db")
         good, bad = stores.batches.create(PLAN), stores.batches.create(PLAN)
-        from sapolin.core.production.record import Noted
+        from sapolin.core.production.events import Noted
 
         stores.batches.add_event(bad.id, "some-key-1", lambda _: Noted(kind="noted", text="x"))
         self.damage(stores, table, f"{'id' if table == 'batches' else 'batch_id'} = '{bad.id}'")

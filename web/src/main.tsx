@@ -50,10 +50,10 @@ createRoot(root).render(
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={resolver} defaultColorScheme="auto">
       <QueryClientProvider client={client}>
-        <Notifications position="bottom-center" />
         <Failed>
           <Suspense fallback={null}>
             <SettingsProvider>
+              <Notifications position="bottom-center" />
               <CommandProvider>
                 <BrowserRouter>
                   <Routes>

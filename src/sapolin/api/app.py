@@ -4,6 +4,7 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from pathlib import Path
+from typing import Protocol
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse
@@ -34,9 +35,8 @@ from sapolin.api.guard import Guard
 from sapolin.api.jobs import Jobs
 from sapolin.api.settings import Settings
 from sapolin.core.quantities.model import Model
-from sapolin.demo import world
 from sapolin.devices.workbench import Workbench
-from sapolin.services.batch_work import keep_missing_starts
+from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
 from sapolin.services.make_day import resume_devices
 from sapolin.store.stores import Stores, open_stores
 
@@ -46,7 +46,8 @@ _DESCRIPTION = """
 Design, weigh, make and learn from soap.
 
 Weights are in g, temperatures in °C, shares in percent, unless a name says otherwise. Every error has one shape:
-`{"error": {"code", "message", "problems": [{"code", "severity", "field", "message", "remedy"}]}}`.
+`{"error": {"code", "message", "problems": [{"code", "severity", "path", "params", "message", "remedy"}]}}`.
+Sentences are lists of strings and quantities: whoever shows them puts units and number formats in.
 """
 _TAGS = [
     {"name": "compute", "description": "Results from a formula sent along; nothing is kept."},
@@ -65,6 +66,18 @@ _TAGS = [
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
+
+
+class DemoWorld(Protocol):
+    """What fills a database with a made-up world."""
+
+    def wants_filling(self, stores: Stores) -> bool:
+        """Whether there is no such world yet, or only a part of one."""
+        ...
+
+    def fill(self, stores: Stores) -> None:
+        """Empty the stores and fill them."""
+        ...
 
 
 class Health(Model):
@@ -100,8 +113,8 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         await run_in_threadpool(stores.close)
 
 
-def create_app(settings: Settings) -> FastAPI:
-    """The application on the database of `settings`, filled with the demo world when it is a new demo."""
+def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
+    """The application on the database of `settings`; `demo` fills it when it is a new demo, and may reset it."""
     app = FastAPI(
         title="Sapolin",
         version=__version__,
@@ -119,9 +132,11 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.stores = stores
     app.state.jobs = Jobs()
     app.state.devices = Workbench.simulated()
-    if settings.demo and world.wants_filling(stores):
-        world.fill(stores)
+    app.state.fill_demo = None if demo is None else demo.fill
+    if demo is not None and demo.wants_filling(stores):
+        demo.fill(stores)
     keep_missing_starts(stores.batches)
+    keep_missing_outcomes(stores.batches)
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     rooms = (
@@ -133,7 +148,7 @@ def create_app(settings: Settings) -> FastAPI:
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")
     def get_health() -> Health:
-        return Health(version=__version__, demo=settings.demo)
+        return Health(version=__version__, demo=demo is not None)
 
     if settings.web is not None:
         _serve_pages(app, settings.web)

@@ -7,14 +7,16 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
 from sapolin.api.stores import Batches, Formulas, WorkshopKept
+from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.batch.sheet import Sheet, sheet_in
-from sapolin.core.production.record import started_of, state_of
-from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.batch.sheet import Sheet
+from sapolin.core.production.events import started_of
+from sapolin.core.production.state import state_of
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
-from sapolin.services.batch_work import PreparedBatch, plan_of, prepared, sheet_of_batch, work_of
+from sapolin.services.batches import plan_of, prepared, sheet_of_batch, work_of
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.reading import UnreadableError
 from sapolin.store.workshop import WorkshopStore
@@ -63,7 +65,7 @@ def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
         oils_g, hours = started.oils_g, started.unmould_hours
     if status in ("planned", "making") or oils_g is None:
         try:
-            work = work_of(record, store).work
+            work = work_of(record, store)
         except FormulaError:
             status = "open" if status == "planned" else status
         else:
@@ -108,27 +110,27 @@ def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
     return tuple(dict.fromkeys(said))
 
 
-class LivePlan(Model):
+class PlanReport(Model):
     """What can be said of a plan while it is being written."""
 
-    work: PreparedBatch | None
+    prepared: PreparedBatch | None
     """Null while something is missing or impossible."""
-    problems: tuple[Problem, ...]
+    problems: tuple[Diagnostic, ...]
     """What stands in the way, entry by entry."""
 
 
-@router.post("/batch-plan/live", summary="Calculate a batch as it is being planned")
-def work_out_live(plan: BatchPlan) -> LivePlan:
+@router.post("/batch-plan/report", summary="Calculate a batch as it is being planned")
+def report_plan(plan: BatchPlan) -> PlanReport:
     """Everything that follows from the plan, or what still stands in the way: an unfinished plan is no error here."""
     try:
-        return LivePlan(work=prepared(plan), problems=())
+        return PlanReport(prepared=prepared(plan), problems=())
     except FormulaError as error:
-        return LivePlan(work=None, problems=error.problems)
+        return PlanReport(prepared=None, problems=error.problems)
 
 
-@router.post("/batch-plan", summary="Work a batch out")
-def work_out(plan: BatchPlan) -> PreparedBatch:
-    """Size, weights, fill, cutting, order of work and what to mind. Nothing is kept."""
+@router.post("/batch-plan", summary="Calculate a batch")
+def prepare_plan(plan: BatchPlan) -> PreparedBatch:
+    """Size, weights, fill, cutting, order of work and what to mind. Nothing is kept. 422 with what stands in the way."""
     return prepared(plan)
 
 
@@ -184,24 +186,22 @@ def new_batch_plan(formula_id: str, batches: Batches, formulas: Formulas) -> Bat
     return plan_of(formulas.get(formula_id), batches)
 
 
-TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit that temperatures are told in.")]
+TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit of the temperatures.")]
 
 
-def _sheet(
-    batch_id: str, batches: BatchStore, workshop: WorkshopStore, temperature: TemperatureUnitId
-) -> tuple[BatchRecord, Sheet]:
+def _sheet(batch_id: str, batches: BatchStore, workshop: WorkshopStore) -> tuple[BatchRecord, Sheet]:
     record = batches.get(batch_id)
     numbers = workshop.get()
     sheet = sheet_of_batch(record, batches, next_time_of(record.formula_id, batches)).model_copy(
         update={"emergency_number": numbers.emergency_number, "poison_number": numbers.poison_number}
     )
-    return record, sheet_in(sheet, temperature)
+    return record, sheet
 
 
 @router.get("/batches/{batch_id}/sheet", summary="The sheet of a batch")
-def get_sheet(batch_id: str, batches: Batches, workshop: WorkshopKept, temperature: TemperatureUnit = "C") -> Sheet:
+def get_sheet(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Sheet:
     """Gear, weights, order of work, safety, as it is printed; of a batch that has begun, as it was made."""
-    return _sheet(batch_id, batches, workshop, temperature)[1]
+    return _sheet(batch_id, batches, workshop)[1]
 
 
 @router.get("/batches/{batch_id}/sheet.pdf", summary="The sheet as PDF", response_class=Response)
@@ -214,9 +214,9 @@ def get_sheet_pdf(
     temperature: TemperatureUnit = "C",
 ) -> Response:
     """A page of gear, first aid and weights, and the order of work; the square code opens the batch."""
-    record, sheet = _sheet(batch_id, batches, workshop, temperature)
+    record, sheet = _sheet(batch_id, batches, workshop)
     return Response(
-        sheet_pdf(sheet, paper, f"{request.base_url}batches/{batch_id}"),
+        sheet_pdf(sheet, paper, f"{request.base_url}batches/{batch_id}", temperature),
         media_type="application/pdf",
         headers={"content-disposition": f'inline; filename="batch-{record.code}.pdf"'},
     )
@@ -227,9 +227,9 @@ def get_sheet_markdown(
     batch_id: str, batches: Batches, workshop: WorkshopKept, temperature: TemperatureUnit = "C"
 ) -> Response:
     """The whole sheet as text."""
-    record, sheet = _sheet(batch_id, batches, workshop, temperature)
+    record, sheet = _sheet(batch_id, batches, workshop)
     return Response(
-        sheet_markdown(sheet),
+        sheet_markdown(sheet, temperature),
         media_type="text/markdown; charset=utf-8",
         headers={"content-disposition": f'attachment; filename="batch-{record.code}.md"'},
     )
@@ -238,7 +238,7 @@ def get_sheet_markdown(
 @router.get("/batches/{batch_id}/sheet.csv", summary="The weights as CSV", response_class=Response)
 def get_sheet_csv(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Response:
     """One line a weight."""
-    record, sheet = _sheet(batch_id, batches, workshop, "C")
+    record, sheet = _sheet(batch_id, batches, workshop)
     return Response(
         sheet_csv(sheet),
         media_type="text/csv; charset=utf-8",

@@ -1,10 +1,11 @@
 """Compute: result from a formula that is sent along. Nothing is kept."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 from pydantic import Field
 
+from sapolin.core.advice.report import FormulaReport, report
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.explanations import Explanation, explain
 from sapolin.core.bar.paste import PasteComponent, PasteMix, mix_pastes
@@ -12,9 +13,9 @@ from sapolin.core.bar.qualities import points_of, qualities
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.blend import balanced, converted
 from sapolin.core.formula.check import State, problems_of, state_of
-from sapolin.core.formula.document import Blend, Formula, PercentBlend
+from sapolin.core.formula.document import AmountBasis, Blend, Formula
 from sapolin.core.materials.catalogue import catalogue
-from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import WeightUnitId
 
@@ -29,13 +30,13 @@ class CheckResult(Model):
     """Whether a formula can be calculated and made."""
 
     state: State
-    problems: tuple[Problem, ...]
+    diagnostics: tuple[Diagnostic, ...]
 
 
 class BalanceRequest(Model):
     """Bring shares to 100."""
 
-    blend: PercentBlend
+    blend: Blend
     onto: int | None = None
     """Position of the one oil that takes up the difference; null scales all that are not held."""
 
@@ -44,7 +45,7 @@ class ConvertRequest(Model):
     """Lead a blend by shares or by weights."""
 
     blend: Blend
-    to: Literal["percent", "weight"]
+    to: AmountBasis
 
 
 class BlendResult(Model):
@@ -53,35 +54,26 @@ class BlendResult(Model):
     blend: Blend
 
 
-class LiveResult(Model):
-    """What can be said of a formula while it is being written."""
-
-    result: FormulaResult | None
-    """Null while something is missing or impossible."""
-    problems: tuple[Problem, ...]
-    """What stands in the way, entry by entry."""
-
-
 @router.post("/compute", summary="Calculate a formula")
 def compute(formula: Formula, weight_unit: WeightUnitQuery = "g") -> FormulaResult:
     """Lye, water, fatty acids, qualities and weights. 422 with every problem when it cannot be calculated."""
     return calculate(formula, weight_unit=weight_unit)
 
 
-@router.post("/compute/live", summary="Calculate a formula as it is being written")
-def compute_live(formula: Formula, weight_unit: WeightUnitId = "g") -> LiveResult:
-    """Results when it is complete, or what still stands in their way: an unfinished formula is no error here."""
-    try:
-        return LiveResult(result=calculate(formula, weight_unit=weight_unit), problems=())
-    except FormulaError as error:
-        return LiveResult(result=None, problems=error.problems)
+@router.post("/compute/report", summary="Calculate a formula as it is being written")
+def compute_report(formula: Formula, weight_unit: WeightUnitQuery = "g") -> FormulaReport:
+    """The result when it is complete, with everything worth knowing about it; or what still stands in the way, entry by entry.
+
+    An unfinished formula is no error here, so a screen can ask at every keystroke.
+    """
+    return report(formula, weight_unit=weight_unit)
 
 
 @router.post("/compute/check", summary="Check a formula")
 def check(formula: Formula) -> CheckResult:
-    """What is missing, impossible or unsafe, without result."""
+    """What is missing, impossible or unsafe, without calculating."""
     problems = problems_of(formula, catalogue())
-    return CheckResult(state=state_of(formula, problems), problems=problems)
+    return CheckResult(state=state_of(formula, problems), diagnostics=problems)
 
 
 @router.post("/compute/explanation", summary="How one quantity came about")
@@ -134,7 +126,7 @@ def paste_mix(request: PasteMixRequest) -> PasteMixResult:
     for i, order in enumerate(request.pastes):
         result = calculate(order.formula)
         if result.paste is None:
-            raise FormulaError([_no_paste(i, order.formula.name)])
+            raise FormulaError([stopping("no_paste", f"pastes[{i}].formula.purpose", name=order.formula.name)])
         components.append(
             PasteComponent(
                 name=order.formula.name,
@@ -157,13 +149,6 @@ def paste_mix(request: PasteMixRequest) -> PasteMixResult:
         thinner_already=thinner,
         yield_g=yield_g,
     )
-
-
-def _no_paste(position: int, name: str) -> Problem:
-    return Problem(
-        code="no_paste", severity="impossible", field=f"pastes[{position}].formula.purpose",
-        message=f"“{name}” makes a bar, not a paste.", remedy="Give it a purpose that makes paste, or leave it out.",
-    )  # fmt: skip
 
 
 @router.post("/blend/balance", summary="Bring shares to 100 %")

@@ -9,9 +9,10 @@ from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
 from sapolin.core.bar.explanations import UnknownQuantityError
-from sapolin.core.formula.lye import CausticCheckError
-from sapolin.core.quantities.diagnostics import FormulaError, Problem, malformed_entries
+from sapolin.core.formula.verify import CausticCheckError
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, malformed_entries
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import plain
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
@@ -31,7 +32,7 @@ class ApiError(Model):
     """Stable, for programs."""
     message: str
     """In plain words, for people."""
-    problems: tuple[Problem, ...] = ()
+    problems: tuple[Diagnostic, ...] = ()
     """What to put right, entry by entry; empty when no entry is at fault."""
 
 
@@ -99,7 +100,7 @@ def _answer(status: int, error: ApiError) -> JSONResponse:
 def _formula_error(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, FormulaError)
     count = len(error.problems)
-    message = error.problems[0].message if count == 1 else f"{count} entries need attention."
+    message = plain(error.problems[0].message) if count == 1 else f"{count} entries need attention."
     return _answer(422, ApiError(code="formula_not_calculated", message=message, problems=error.problems))
 
 

@@ -1,4 +1,4 @@
-"""Formulas: kept, changed, duplicated, put aside, restored, and their versions."""
+"""Formulas: kept, changed, duplicated, archived, restored, and their versions."""
 
 from threading import Lock
 from typing import Annotated, Literal
@@ -10,13 +10,12 @@ from starlette.concurrency import run_in_threadpool
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores, Formulas
-from sapolin.core.formula.blend import sketch
+from sapolin.core.formula.blend import entered_shares
 from sapolin.core.formula.check import State, examine, problems_of, state_of
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
-from sapolin.demo import world
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
 from sapolin.services.make_day import resume_devices
 from sapolin.store.formulas import Adopted, FormulaRecord, VersionRecord
@@ -126,7 +125,7 @@ def _summary(record: FormulaRecord) -> FormulaSummary:
                 hard=component.oil.is_hard,
                 group=component.oil.group,
             )
-            for component in sketch(formula.blend, seen.oils)
+            for component in entered_shares(formula.blend, seen.oils)
         ),
     )
 
@@ -143,7 +142,7 @@ def _unreadable(formula_id: str, name: str, updated_at: str) -> FormulaSummary:
 def list_formulas(
     store: Formulas,
     search: Annotated[str, Query(max_length=200, description="Words in name, notes or oils.")] = "",
-    deleted: Annotated[bool, Query(description="Those put aside instead.")] = False,
+    deleted: Annotated[bool, Query(description="Those archived instead.")] = False,
 ) -> list[FormulaSummary]:
     """Formulas, the last changed first."""
     found = [_summary(record) for record in store.find(search, deleted=deleted)]
@@ -241,11 +240,11 @@ def reset_demo(
     request: Request, stores: AllStores, devices: Devices, confirm: Annotated[bool, Body(embed=True)]
 ) -> list[FormulaSummary]:
     """Put the demo database back as it was shipped. Refused for any other database."""
-    if not request.app.state.settings.demo:
+    if request.app.state.fill_demo is None:
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
     with _RESETTING:
-        world.fill(stores)
+        request.app.state.fill_demo(stores)
         resume_devices(stores.batches, devices)
         return [_summary(record) for record in stores.formulas.find()]

@@ -10,11 +10,11 @@ from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import Batches, Moulds
 from sapolin.core.production.corrections import Deviation
-from sapolin.core.production.record import Event, RecordedEvent
+from sapolin.core.production.events import Event, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.devices.protocol import UnpluggedError
 from sapolin.services import make_day
-from sapolin.services.make_day import NotWeighedError, Run
+from sapolin.services.make_day import NotWeighedError, Progress, Run
 
 __all__ = ["router"]
 
@@ -52,8 +52,14 @@ class TareRequest(Model):
 
 @router.get("/run", summary="How far a batch has come")
 def get_run(batch_id: str, batches: Batches) -> Run:
-    """The steps, what is done, what is in the pot, and what comes next."""
+    """The plan with its steps, what is done, what is weighed, and what comes next. Fetched once: events tell progress."""
     return make_day.run_of(batch_id, batches)
+
+
+@router.get("/progress", summary="How far a batch has come, in short")
+def get_progress(batch_id: str, batches: Batches) -> Progress:
+    """What changes from event to event, without the plan: for a screen that has fetched the run and follows it."""
+    return make_day.progress_of(batch_id, batches)
 
 
 @router.get("/record", summary="The record of a batch")
@@ -63,7 +69,7 @@ def get_record(batch_id: str, batches: Batches) -> list[RecordedEvent]:
 
 
 @router.post("/events", summary="Add to the record")
-def add_event(batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, devices: Devices) -> Run:
+def add_event(batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, devices: Devices) -> Progress:
     """Durable when it answers. 409 when another device was faster; 422 when it cannot be."""
     try:
         return make_day.add_event(
@@ -74,7 +80,7 @@ def add_event(batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, de
 
 
 @router.post("/tare", summary="Tare the scale for a weighing")
-def tare(batch_id: str, request: TareRequest, batches: Batches, devices: Devices) -> Run:
+def tare(batch_id: str, request: TareRequest, batches: Batches, devices: Devices) -> Progress:
     """Show zero for what is on the scale now, and record it.
 
     422 with code `material_on_scale` when a weight would be tared away that was not taken (send `sure` when it is the
@@ -92,7 +98,7 @@ def tare(batch_id: str, request: TareRequest, batches: Batches, devices: Devices
 
 @router.get("/deviation/{item}", summary="What to do about a weight that is off")
 def get_deviation(batch_id: str, item: str, batches: Batches) -> Deviation:
-    """Its effect, and the corrections calculated from what is in the pot."""
+    """Its effect, and the corrections calculated from what is in the bowl."""
     try:
         return make_day.deviation_of(batch_id, item, batches)
     except NotWeighedError as error:
@@ -106,7 +112,7 @@ async def add_photo(
     batches: Batches,
     key: Annotated[str, Query(min_length=8, max_length=64)],
     name: Annotated[str, Query(max_length=120)] = "picture",
-) -> Run:
+) -> Progress:
     """JPEG, PNG or WebP as the body. Sending the same key again adds nothing."""
     media_type = request.headers.get("content-type", "").partition(";")[0].strip().lower()
     content = await request.body()

@@ -10,7 +10,7 @@ from sapolin.api.reference import OilSummary, summary_of
 from sapolin.api.stores import Materials
 from sapolin.core.materials.catalogue import Oil, catalogue
 from sapolin.core.materials.own import OwnMaterial, material_problems, named_materials, with_materials
-from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.store.materials import MaterialRecord, MaterialStore, new_material_id
 
@@ -32,7 +32,7 @@ class ShelfMaterial(Model):
 class MaterialCheck(Model):
     """What is to be said about a material before it is kept."""
 
-    problems: tuple[Problem, ...]
+    problems: tuple[Diagnostic, ...]
     """Fields start with `content`, `name` and so on."""
     oil: Oil | None
     """The material as the calculation sees it; null while something stops it."""
@@ -67,9 +67,9 @@ def _checked(material: OwnMaterial, store: MaterialStore) -> MaterialCheck:
     others = [record.material for record in store.find(deleted=None) if record.material.id != material.id]
     everything = [material, *others]
     found = [
-        problem.model_copy(update={"field": problem.field.removeprefix("materials[0].")})
+        problem.at(problem.path.removeprefix("materials[0]."))
         for problem in material_problems(everything, catalogue())
-        if problem.field.startswith("materials[0].")
+        if problem.path.startswith("materials[0].")
     ]
     if any(problem.stops_calculation for problem in found):
         return MaterialCheck(problems=tuple(found), oil=None)
@@ -84,7 +84,7 @@ def _refuse_unsound(material: OwnMaterial, store: MaterialStore) -> None:
 
 @router.get("", summary="List own materials")
 def list_materials(
-    store: Materials, deleted: Annotated[bool, Query(description="Those put aside instead.")] = False
+    store: Materials, deleted: Annotated[bool, Query(description="Those archived instead.")] = False
 ) -> list[ShelfMaterial]:
     """Own materials, by name."""
     return _shelf(store.find(deleted=deleted), store.find(deleted=None))

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.stores import Prices
-from sapolin.core.formula.blend import components_of
+from sapolin.core.formula.blend import oil_shares
 from sapolin.core.formula.check import examine
 from sapolin.core.formula.cost import OilCost, oil_cost
 from sapolin.core.formula.document import Formula
@@ -50,8 +50,8 @@ def cost_of(formula: Formula, known: dict[str, float]) -> OilCost:
     seen = examine(formula, catalogue())
     stopping = [
         problem for problem in seen.problems
-        if problem.stops_calculation and problem.field.startswith(("blend", "materials"))
+        if problem.stops_calculation and problem.path.startswith(("blend", "materials"))
     ]  # fmt: skip
     if stopping:
         raise FormulaError(stopping)
-    return oil_cost(seen.components or components_of(formula.blend, seen.oils), known)
+    return oil_cost(oil_shares(formula.blend, seen.oils), known)

@@ -5,14 +5,17 @@ from typing import get_args
 from fastapi import APIRouter
 
 from sapolin.api.errors import Refusal
-from sapolin.core.advice.rulebook import RULES
-from sapolin.core.bar.qualities import Purpose, Quality, purposes, qualities
-from sapolin.core.formula.document import FreeOf
+from sapolin.core.bar.qualities import Quality, qualities
+from sapolin.core.formula.document import Formula, FreeOf, starting_formula
+from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
+from sapolin.core.formula.weights import TEST_BATCH_OILS_G
 from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
 from sapolin.core.materials.fatty_acids import ACIDS, Acid
 from sapolin.core.materials.ingredients import Additive, Colorant, Liquid, Scent, additives, colorants, liquids, scents
 from sapolin.core.optimise.solve.question import TargetFeature, target_features
+from sapolin.core.optimise.swap.question import Reason, ruled_out
+from sapolin.core.quantities.choices import Choice, choices
 from sapolin.core.quantities.coefficients import Coefficient, coefficients
 from sapolin.core.quantities.limits import LIMITS, Limit
 from sapolin.core.quantities.model import Model
@@ -41,15 +44,8 @@ class OilSummary(Model):
     sap_koh_mg_per_g: float
     own: bool
     """A material of the maker's own."""
-
-
-class RuleSummary(Model):
-    """One rule of the rule book."""
-
-    id: str
-    severity: str
-    reason: str
-    remedy: str
+    ruled_out: dict[Reason, tuple[FreeOf, ...]]
+    """By the reason for which it goes: what its replacements must be free of."""
 
 
 class Reference(Model):
@@ -73,8 +69,12 @@ class Reference(Model):
     """What a soap can be asked to do without."""
     coefficients: tuple[Coefficient, ...]
     """Rules of thumb, by name."""
-    rules: tuple[RuleSummary, ...]
-    """What Sapolin looks out for."""
+    choices: dict[str, tuple[Choice, ...]]
+    """What can be chosen where schools differ, by what it is about."""
+    starting_formula: Formula
+    """What a new formula begins with."""
+    test_batch_oils_g: float
+    """Oils of a test batch, g."""
 
 
 @router.get("/reference", summary="Acids, qualities, purposes, limits and units")
@@ -95,9 +95,9 @@ def get_reference() -> Reference:
         colorants=tuple(colorants().values()),
         free_of=get_args(FreeOf),
         coefficients=tuple(coefficients().values()),
-        rules=tuple(
-            RuleSummary(id=rule.id, severity=rule.severity, reason=rule.reason, remedy=rule.remedy) for rule in RULES
-        ),
+        choices=choices(),
+        starting_formula=starting_formula(),
+        test_batch_oils_g=TEST_BATCH_OILS_G,
     )
 
 
@@ -116,6 +116,7 @@ def summary_of(oil: Oil) -> OilSummary:
         vegan=oil.vegan,
         sap_koh_mg_per_g=oil.sap_koh_mg_per_g.typical,
         own=oil.id not in catalogue(),
+        ruled_out={reason: ruled_out(oil, reason) for reason in get_args(Reason)},
     )
 
 

@@ -12,7 +12,5 @@ class Settings:
 
     database: Path
     """The SQLite file; created when missing."""
-    demo: bool = False
-    """The database holds the demo world and may be reset."""
     web: Path | None = None
     """Directory of the built front end; none serves the API alone."""

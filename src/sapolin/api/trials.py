@@ -7,7 +7,8 @@ from pydantic import Field
 
 from sapolin.api.prices import cost_of
 from sapolin.api.stores import Formulas, Prices
-from sapolin.core.bar.calculation import calculate
+from sapolin.core.advice.report import advice
+from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.document import Formula
 from sapolin.core.optimise.trial_set import Trial, trial_set
@@ -54,9 +55,12 @@ class HistoryEntry(Model):
 
 def _columns(request: CompareRequest, prices: dict[str, float]) -> tuple[Column, ...]:
     return tuple(
-        Column(label=one.label, result=calculate(one.formula), cost=cost_of(one.formula, prices))
+        Column(
+            label=one.label, result=calculation.result, diagnostics=advice(calculation), cost=cost_of(one.formula, prices)
+        )
         for one in request.formulas
-    )
+        for calculation in (calculation_of(one.formula),)
+    )  # fmt: skip
 
 
 @router.post("/compare", summary="Compare formulas")

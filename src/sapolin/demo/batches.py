@@ -11,8 +11,8 @@ from sapolin.core.batch.moulds import Mould
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import Step, steps_of
-from sapolin.core.production.record import Event, RecordedEvent, begin
-from sapolin.services.batch_work import frozen_json
+from sapolin.core.production.events import Event, RecordedEvent, begin
+from sapolin.services.batches import frozen_json, keep_missing_outcomes
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
@@ -41,6 +41,7 @@ def fill_batches(stores: Stores) -> None:
             recorded = RecordedEvent.model_validate({"seq": 1, "at": at, "event": event})
             stores.batches.add_event(record.id, f"demo-event-{i:04d}", partial(_unasked, recorded.event), at=at)
         stores.batches.keep_missing_start(record.id, frozen_json(plan))
+    keep_missing_outcomes(stores.batches)
 
 
 def _unasked(event: Event, _: list[RecordedEvent]) -> Event:

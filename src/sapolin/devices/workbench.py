@@ -5,7 +5,8 @@ from time import monotonic
 
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.procedure import MAKE_LYE_STEP
-from sapolin.core.production.record import Chose, Event, RunState, StepDone
+from sapolin.core.production.events import Chose, Event, StepDone
+from sapolin.core.production.state import RunState
 from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
 
 __all__ = ["Workbench"]

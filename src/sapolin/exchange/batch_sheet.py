@@ -5,6 +5,9 @@ import io
 from typing import Any, Literal
 
 from sapolin.core.batch.sheet import Sheet, SheetRow
+from sapolin.core.quantities.text import Text, plain, template
+from sapolin.core.quantities.text import text as message
+from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
 
@@ -29,15 +32,18 @@ def sheet_csv(sheet: Sheet) -> str:
     return out.getvalue()
 
 
-def sheet_markdown(sheet: Sheet) -> str:
-    """The whole sheet as text."""
+def sheet_markdown(sheet: Sheet, temperatures: TemperatureUnitId = "C") -> str:
+    """The whole sheet as text, temperatures in the maker's unit."""
+
+    def said(words: Text) -> str:
+        return text(plain(words, temperatures=temperatures))
 
     def text(words: str) -> str:
         return "".join(f"\\{letter}" if letter in "\\`*_{}[]<>#|" else letter for letter in words)
 
     lines = [f"# {text(sheet.title)}", "", f"Batch {sheet.code}. {text(sheet.formula)}.", ""]
     if sheet.forbidden:
-        lines += [f"**DO NOT MAKE.** {text(' '.join(sheet.forbidden))}", ""]
+        lines += [f"**DO NOT MAKE.** {' '.join(said(one) for one in sheet.forbidden)}", ""]
     lines += (
         ["## Lessons from last time", "", *(f"- {text(lesson)}" for lesson in sheet.lessons), ""]
         if sheet.lessons
@@ -60,20 +66,25 @@ def sheet_markdown(sheet: Sheet) -> str:
             total = section.total
             lines.append(f"| **{text(total.name)}** | **{total.g}** | **{total.oz}** | | |")
         lines.append("")
-    lines += [*(f"- {text(fact.name)}: {text(fact.value)}" for fact in sheet.facts), ""]
-    lines += [*(f"- {text(mould)}" for mould in sheet.moulds), ""] if sheet.moulds else []
-    if sheet.findings:
-        lines += ["## Before you begin", "", *(f"- {text(f.headline)} {text(f.remedy)}" for f in sheet.findings), ""]
+    lines += [*(f"- {text(fact.name)}: {said(fact.value)}" for fact in sheet.facts), ""]
+    lines += [*(f"- {said(mould)}" for mould in sheet.moulds), ""] if sheet.moulds else []
+    if sheet.diagnostics:
+        lines += [
+            "## Before you begin",
+            "",
+            *(f"- {said(one.message)} {said(one.remedy)}" for one in sheet.diagnostics),
+            "",
+        ]
     lines += ["## Order of work", ""]
-    lines += [f"{i}. **{text(step.title)}** {text(step.text)}" for i, step in enumerate(sheet.steps, 1)]
+    lines += [f"{i}. **{text(step.title)}** {said(step.text)}" for i, step in enumerate(sheet.steps, 1)]
     lines += ["", "## Safety", "", *(f"- {text(words)}" for words in sheet.safety), ""]
     if sheet.happened:
-        lines += ["## What happened", "", *(f"- {text(fact.name)}: {text(fact.value)}" for fact in sheet.happened), ""]
+        lines += ["## What happened", "", *(f"- {text(fact.name)}: {said(fact.value)}" for fact in sheet.happened), ""]
     lines += ["## Notes", "", *(f"- {text(note)}" for note in sheet.notes), ""] if sheet.notes else []
     return "\n".join(lines)
 
 
-def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes:
+def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "", temperatures: TemperatureUnitId = "C") -> bytes:
     """The sheet to cook from: gear, first aid and weights on the first page, the order of work behind it.
 
     `address` is where the application shows this batch; it stands in the square code, for a phone's camera.
@@ -89,9 +100,9 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
     width = size[0] - 2 * margin
     caustic = colors.HexColor("#a8321f")
     # Nothing is smaller than what can be read at arm's length, in goggles.
-    plain = ParagraphStyle("plain", fontName="Helvetica", fontSize=LEAST_PT, leading=13)
-    grey = ParagraphStyle("grey", parent=plain, textColor=colors.HexColor("#3c423d"))
-    bold = ParagraphStyle("bold", parent=plain, fontName="Helvetica-Bold")
+    normal = ParagraphStyle("plain", fontName="Helvetica", fontSize=LEAST_PT, leading=13)
+    grey = ParagraphStyle("grey", parent=normal, textColor=colors.HexColor("#3c423d"))
+    bold = ParagraphStyle("bold", parent=normal, fontName="Helvetica-Bold")
     right = ParagraphStyle("right", parent=bold, fontName="Courier-Bold", fontSize=12, leading=14, alignment=2)
     light = ParagraphStyle("light", parent=right, fontName="Courier", fontSize=LEAST_PT, leading=14)
     head = ParagraphStyle("head", parent=bold, fontSize=12.5, leading=15, spaceBefore=5, spaceAfter=2)
@@ -99,8 +110,8 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
     warning = ParagraphStyle("warning", parent=bold, textColor=caustic)
     tick = 5 * mm
 
-    def words(text: str, style: ParagraphStyle = plain) -> Paragraph:
-        return paragraph(text, style)
+    def words(said: Text | str, style: ParagraphStyle = normal) -> Paragraph:
+        return paragraph(said if isinstance(said, str) else plain(said, temperatures=temperatures), style)
 
     def weights() -> Any:
         heads = [words(name, bold) for name in ("", "", "g", "oz", "", "weighed", "lot")]
@@ -122,7 +133,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
 
         def line(row: SheetRow, *, total: bool = False) -> None:
             at = len(data)
-            name = words(row.name, warning if row.caustic else bold if total else plain)
+            name = words(row.name, warning if row.caustic else bold if total else normal)
             weighed = words(row.weighed_g, right) if row.weighed_g else ""
             mark = "" if total else _square(tick)
             data.append([mark, name, words(row.g, right), words(row.oz, light), words(row.note, grey), weighed, ""])
@@ -171,9 +182,9 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
         ]
         return _table(rows, [width], ("BOX", (0, 0), (-1, -1), 1.6, caustic), *_padded(0.6, 1.4))
 
-    told = [[words(fact.name, bold), words(fact.value)] for fact in sheet.facts]
-    facts = _table(told, [width * 0.24, width * 0.76], *_padded(0.5, 1))
-    made = "As made" if sheet.made else "Made on ______________ by ______________"
+    named = [[words(fact.name, bold), words(fact.value)] for fact in sheet.facts]
+    facts = _table(named, [width * 0.24, width * 0.76], *_padded(0.5, 1))
+    made = "As it was made" if sheet.made else "Made on ______________ by ______________"
     under = [words(sheet.title, title), words(f"{sheet.formula}. Batch {sheet.code}. {made}")]
     code = _code_square(address or f"batch {sheet.code}", 19 * mm)
     heading = _table(
@@ -181,7 +192,9 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
         ("LEFTPADDING", (0, 0), (-1, -1), 0), ("BOTTOMPADDING", (0, 0), (-1, -1), 0),
     )  # fmt: skip
     story: list[Any] = [heading]
-    story += [words(f"DO NOT MAKE. {' '.join(sheet.forbidden)}", warning)] if sheet.forbidden else []
+    if sheet.forbidden:
+        why = tuple(part for one in sheet.forbidden for part in (" ", *one))
+        story.append(words(("DO NOT MAKE.", *why), warning))
     if sheet.lessons:
         story += [words("Lessons from last time", head), *(words(f"- {lesson}") for lesson in sheet.lessons[:6])]
     if not sheet.made:
@@ -189,9 +202,12 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
     story += [Spacer(1, 1.5 * mm), first_aid(), Spacer(1, 1.5 * mm), weights()]
     story += [PageBreak(), words(f"{sheet.title}, batch {sheet.code}: order of work", head), facts, Spacer(1, 1 * mm)]
     story += [words(mould) for mould in sheet.moulds]
-    notable = [finding for finding in sheet.findings if finding.level != "note"] or list(sheet.findings)
+    notable = [one for one in sheet.diagnostics if one.severity != "note"] or list(sheet.diagnostics)
     if notable and not sheet.made:
-        story += [words("Before you begin", head), *(words(f"- {f.headline} {f.remedy}") for f in notable[:8])]
+        story += [
+            words("Before you begin", head),
+            *(words(("- ", *one.message, " ", *one.remedy)) for one in notable[:8]),
+        ]
     story.append(Spacer(1, 2 * mm))
     shown = _without_single_weighings(sheet)
     steps = [
@@ -202,7 +218,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
         steps, [tick, width * 0.27, width * 0.73 - tick], ("VALIGN", (0, 0), (-1, -1), "TOP"), *_padded(1.5, 2.5),
         ("LEFTPADDING", (0, 0), (0, -1), 1), ("LINEBELOW", (1, 0), (-1, -1), 0.25, colors.lightgrey),
     ))  # fmt: skip
-    story.append(KeepTogether([words("What happened", head), _happened(sheet, width, words, bold)]))
+    story.append(KeepTogether([words("What happened", head), _happened(sheet, width, words, bold, temperatures)]))
     if sheet.notes:
         story += [words("Notes", head), *(words(note) for note in sheet.notes)]
     if address:
@@ -233,12 +249,12 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "") -> bytes
     return out.getvalue()
 
 
-def _happened(sheet: Sheet, width: float, words: Any, bold: Any) -> Any:
+def _happened(sheet: Sheet, width: float, words: Any, bold: Any, temperatures: TemperatureUnitId) -> Any:
     """What happened, or room to write it down."""
     from reportlab.lib import colors
     from reportlab.lib.units import mm
 
-    degrees = f"°{sheet.temperature_unit}"
+    degrees = f"°{temperatures}"
     if sheet.happened:
         rows = [[words(fact.name, bold), words(fact.value)] for fact in sheet.happened]
         heights = None
@@ -284,13 +300,13 @@ def _without_single_weighings(sheet: Sheet) -> list[Any]:
             step = step.model_copy(
                 update={
                     "id": "weigh-all",
-                    "title": "Weigh everything but the lye",
-                    "text": "As listed, each written down.",
+                    "title": template("sheet.weigh_all"),
+                    "text": message("sheet.as_listed"),
                 }
             )
         if step.kind == "confirm":
             where = "Before the lye" if step.caustic else "First"
-            step = step.model_copy(update={"text": f"Tick each point under “{where}” on page one."})
+            step = step.model_copy(update={"text": message("sheet.tick_each", where=where)})
         kept.append(step)
     return kept
 

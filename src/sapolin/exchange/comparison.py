@@ -7,7 +7,9 @@ from collections.abc import Sequence
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.cost import OilCost
+from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import plain
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
 
@@ -21,6 +23,7 @@ class Column(Model):
 
     label: str
     result: FormulaResult
+    diagnostics: tuple[Diagnostic, ...]
     cost: OilCost
 
 
@@ -42,38 +45,34 @@ def _row(group: str, name: str, unit: str, values: Sequence[float | str | None],
 
 def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
     """Shares, lye and water, qualities, indices and what to expect, side by side."""
-    all_quantities = [column.result for column in columns]
+    results = [column.result for column in columns]
     rows = []
-    names = {oil.oil: oil.name for result in all_quantities for oil in result.oils}
+    names = {oil.oil: oil.name for result in results for oil in result.oils}
     for oil, name in names.items():
-        shares = [next((one.share_percent for one in result.oils if one.oil == oil), None) for result in all_quantities]
+        shares = [next((one.share_percent for one in result.oils if one.oil == oil), None) for result in results]
         rows.append(_row("Blend", name, "%", shares, 2))
     rows += [
-        _row("Lye and water", "Oils", "g", [result.total_oils_g for result in all_quantities]),
-        _row("Lye and water", "NaOH", "g", [result.lye.naoh_g for result in all_quantities], 2),
-        _row("Lye and water", "KOH", "g", [result.lye.koh_g for result in all_quantities], 2),
-        _row("Lye and water", "Plain water", "g", [result.water.plain_water_g for result in all_quantities]),
+        _row("Lye and water", "Oils", "g", [result.total_oils_g for result in results]),
+        _row("Lye and water", "NaOH", "g", [result.lye.naoh_g for result in results], 2),
+        _row("Lye and water", "KOH", "g", [result.lye.koh_g for result in results], 2),
+        _row("Lye and water", "Plain water", "g", [result.water.plain_water_g for result in results]),
         _row(
             "Lye and water",
-            "Lye lye concentration",
+            "Lye concentration",
             "%",
-            [result.water.lye_concentration_percent for result in all_quantities],
+            [result.water.lye_concentration_percent for result in results],
         ),
-        _row(
-            "Lye and water", "Superfat in all", "%", [result.lye.superfat_total_percent for result in all_quantities], 2
-        ),
-        _row("Lye and water", "Superfat, low end", "%", [f.lye.superfat_interval.low_percent for f in all_quantities]),
+        _row("Lye and water", "Superfat in all", "%", [result.lye.superfat_total_percent for result in results], 2),
+        _row("Lye and water", "Superfat, low end", "%", [f.lye.superfat_interval.low_percent for f in results]),
     ]
     for i, quality in enumerate(qualities().values()):
-        rows.append(
-            _row("Qualities", quality.name, "points", [result.qualities[i].points for result in all_quantities])
-        )
+        rows.append(_row("Qualities", quality.name, "points", [result.qualities[i].points for result in results]))
     rows += [
-        _row("Indices", "Iodine value", "", [result.indices.iodine_value for result in all_quantities]),
-        _row("Indices", "INS", "", [result.indices.ins for result in all_quantities]),
-        _row("Indices", "SAP of the blend", "mg KOH/g", [result.indices.sap_koh_mg_per_g for result in all_quantities]),
+        _row("Indices", "Iodine value", "", [result.indices.iodine_value for result in results]),
+        _row("Indices", "INS", "", [result.indices.ins for result in results]),
+        _row("Indices", "SAP of the blend", "mg KOH/g", [result.indices.sap_koh_mg_per_g for result in results]),
     ]
-    bars = [result.bar for result in all_quantities]
+    bars = [result.bar for result in results]
     rows += [
         _row("To expect", "Unmould from", "h", [None if bar is None else bar.unmould_hours_low for bar in bars], 0),
         _row("To expect", "Usable from", "weeks", [None if bar is None else bar.usable_weeks for bar in bars]),
@@ -83,8 +82,8 @@ def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
         _row("To expect", "Trace", "", [None if bar is None else bar.trace for bar in bars]),
     ]
     rows.append(_row("Cost", "Oils, per kg", "", [column.cost.per_kg for column in columns], 2))
-    flags = ["; ".join(remark.headline for remark in result.remarks) or "nothing" for result in all_quantities]
-    rows.append(_row("Flags", "What stands out", "", flags))
+    flags = ["; ".join(plain(one.message) for one in column.diagnostics) or "nothing" for column in columns]
+    rows.append(_row("Advice", "Worth knowing", "", flags))
     return tuple(row for row in rows if any(value not in (None, 0.0) for value in row.values))
 
 

@@ -1,7 +1,8 @@
 """The formula document: one formula as an open JSON file.
 
 A document is the formula itself with two fields in front, `format` and `format_version`. Its schema is published in
-``docs/formula.schema.json``; documents of version 1 are read too. Readers refuse what the schema does not name, so that no quantity is silently dropped.
+``docs/formula.schema.json``; documents of version 1 are read too. Readers refuse what the schema does not name, so that no
+quantity is silently dropped.
 """
 
 import json
@@ -11,7 +12,8 @@ from pydantic import ValidationError
 
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.version_1 import formula_from_version_1
-from sapolin.core.quantities.diagnostics import FormulaError, Problem, malformed
+from sapolin.core.quantities.diagnostics import FormulaError, malformed, stopping
+from sapolin.core.quantities.text import number
 
 __all__ = ["FORMAT", "FORMAT_VERSION", "MAX_DOCUMENT_BYTES", "FormulaDocument", "document_schema", "read_document",
            "write_document"]  # fmt: skip
@@ -27,10 +29,6 @@ class FormulaDocument(Formula):
 
     format: Literal["sapolin-formula"]
     format_version: Literal[2]
-
-
-def _refuse(code: str, message: str, remedy: str) -> FormulaError:
-    return FormulaError([Problem(code=code, severity="impossible", field="", message=message, remedy=remedy)])
 
 
 def _of_this_version(content: bytes) -> bytes | str:
@@ -51,7 +49,7 @@ def read_document(content: bytes) -> Formula:
     Whether the formula can be calculated is not asked here.
     """
     if len(content) > MAX_DOCUMENT_BYTES:
-        raise _refuse("too_large", f"The document is larger than {MAX_DOCUMENT_BYTES:,} bytes.", "Send one formula.")
+        raise FormulaError([stopping("document_too_large", "", most=number(MAX_DOCUMENT_BYTES))])
     try:
         document = FormulaDocument.model_validate_json(_of_this_version(content))
     except ValidationError as error:

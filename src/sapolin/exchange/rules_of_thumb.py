@@ -1,7 +1,10 @@
 """The rules of thumb and the rule book as a page to read, written from the tables the calculation uses."""
 
-from sapolin.core.advice.rulebook import RULES
+import inspect
+
+from sapolin.core.advice import rulebook
 from sapolin.core.quantities.coefficients import coefficients
+from sapolin.core.quantities.text import has_template, template, templates
 
 __all__ = ["rules_of_thumb"]
 
@@ -18,9 +21,20 @@ Each quantity is what makers use or report, with the span it is given in; everyt
 _RULES_HEAD = """
 ## What Sapolin looks out for
 
-| rule | severity | reason | remedy |
+| code | what it says | reason | remedy |
 |---|---|---|---|
 """
+
+
+def _codes() -> list[str]:
+    """The codes that the rule book may find, in the order of the catalogue of messages."""
+    written = inspect.getsource(rulebook)
+    return [code for code in templates("diagnostics") if f'"{code}"' in written]
+
+
+def _cell(code: str, part: str) -> str:
+    key = f"diagnostics.{code}.{part}"
+    return template(key) if has_template(key) else ""
 
 
 def rules_of_thumb() -> str:
@@ -30,7 +44,7 @@ def rules_of_thumb() -> str:
         for entry in coefficients().values()
     ]
     rules = [
-        f"| `{rule.id}` | {rule.severity} | {rule.reason or 'said with the result'} | {rule.remedy or 'the target range'} |"
-        for rule in RULES
+        f"| `{code}` | {_cell(code, 'message')} | {_cell(code, 'reason')} | {_cell(code, 'remedy')} |"
+        for code in _codes()
     ]
     return _HEAD + "\n".join(rows) + "\n" + _RULES_HEAD + "\n".join(rules) + "\n"

@@ -5,15 +5,16 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
+from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.heat import gel_onset_hours
 from sapolin.core.batch.moulds import calibrated
-from sapolin.core.batch.procedure import FIRST_AID
+from sapolin.core.batch.procedure import first_aid
+from sapolin.core.batch.readiness import forbidden
 from sapolin.core.production.abandoned import what_to_do_with_the_bowls
 from sapolin.core.production.actual import ActualBatch
 from sapolin.core.production.cooling import CoolingForecast, cooling_forecast
 from sapolin.core.production.corrections import Deviation, deviation
-from sapolin.core.production.guard import refusal
-from sapolin.core.production.record import (
+from sapolin.core.production.events import (
     Captured,
     CorrectionTaken,
     EntryAmended,
@@ -21,54 +22,79 @@ from sapolin.core.production.record import (
     Photographed,
     Poured,
     RecordedEvent,
-    RunState,
     Started,
     Tared,
     begin,
     started_of,
-    state_of,
 )
+from sapolin.core.production.guard import amendable, refusal
+from sapolin.core.production.state import RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
-from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import plain
 from sapolin.devices.workbench import Workbench
-from sapolin.services.batch_work import BatchWork, PreparedBatch, frozen_json, work_of
+from sapolin.services import batches as batch_work
+from sapolin.services.batches import (
+    BatchWork,
+    Outcome,
+    frozen_json,
+    outcome_of,
+    poured_batch,
+    poured_steps,
+    work_of,
+)
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.moulds import MouldStore
 from sapolin.store.reading import UnreadableError
 
-__all__ = ["NotWeighedError", "Run", "add_event", "add_photo", "deviation_of", "resume_devices", "run_of", "tare"]
+__all__ = ["NotWeighedError", "Progress", "Run", "add_event", "add_photo", "deviation_of", "progress_of", "resume_devices",
+           "run_of", "tare"]  # fmt: skip
 
 
 class NotWeighedError(LookupError):
     """There is no such weighing, or its weight has not been taken yet."""
 
 
-class Run(Model):
-    """A batch being made, as every device shows it."""
+class Progress(Model):
+    """How far a batch has come: what changes from event to event."""
 
-    record: BatchRecord
-    work: PreparedBatch
-    """As planned until it begins; from then on volume, portions and moulds follow what is in the pot."""
+    events: int
+    """How many its record holds."""
     state: RunState
     weighing: WeighingNow | None
     """The weighing it is at; null when the next step is none."""
-    made: ActualBatch
+    actual: ActualBatch
     """As weighed so far; what is not weighed yet, or still to be topped up, at its target."""
-    cooling_forecast: CoolingForecast
+    poured: batch_work.Poured | None
+    """What follows from the weights, when this event changed it; null: as it was."""
+    cooling: CoolingForecast
+    amendable: tuple[int, ...]
+    """The entries of the record that can be amended, by their numbers."""
     now: str
     """The server's clock, UTC."""
     minute: float
     """Minutes since it was begun."""
-    gel_onset_hours: float
-    """About when gel is seen after pouring, insulated; an estimate."""
     unmould_from: str | None
     """When it may be unmoulded, UTC; an estimate, null until it is covered."""
     unmould_to: str | None
     given_up: tuple[str, ...]
-    """Of an abandoned batch: what to do with what stands in the bowls."""
+    """Of an abandoned batch: what to do with what is in the bowls."""
+
+
+class Run(Model):
+    """A batch being made, as every device shows it: what was planned, and how far it has come."""
+
+    record: BatchRecord
+    prepared: PreparedBatch
+    """As planned until it begins; from then on volume, portions and moulds follow what was weighed."""
+    phases: tuple[str, ...]
+    """The stretches of the work, in order."""
+    gel_onset_hours: float
+    """About when gel is seen after pouring, insulated; an estimate."""
     first_aid: tuple[str, ...]
+    progress: Progress
 
 
 def _minutes(at: str, since: str | None) -> float:
@@ -81,87 +107,105 @@ def _after(at: str, hours: float) -> str:
     return (datetime.fromisoformat(at) + timedelta(hours=hours)).isoformat(timespec="seconds")
 
 
-def run_of(batch_id: str, batches: BatchStore, events: list[RecordedEvent] | None = None) -> Run:
-    """The batch as far as it has come; `events` when they were just read. Raises UnknownBatchError, FormulaError."""
+def run_of(batch_id: str, batches: BatchStore) -> Run:
+    """The batch as far as it has come. Raises UnknownBatchError, FormulaError."""
     record = batches.get(batch_id)
-    events = batches.events(batch_id) if events is None else events
-    batch = work_of(record, batches)
-    state = batch.state(events)
+    events = batches.events(batch_id)
+    work = work_of(record, batches)
+    progress, outcome = _progress(work, events, batches)
+    prepared = work.prepared.model_copy(
+        update={
+            "planned": poured_batch(work.planned, outcome.poured),
+            "steps": poured_steps(work.steps, outcome.poured),
+        }
+    )
+    with work.in_force():
+        gel_hours = gel_onset_hours(work.planned.result.water.lye_concentration_percent)
+    return Run(
+        record=record,
+        prepared=prepared,
+        phases=tuple(dict.fromkeys(step.phase for step in work.steps)),
+        gel_onset_hours=gel_hours,
+        first_aid=first_aid(),
+        progress=progress,
+    )
+
+
+def progress_of(batch_id: str, batches: BatchStore) -> Progress:
+    """How far the batch has come, without what was planned. Raises UnknownBatchError, FormulaError."""
+    work = work_of(batches.get(batch_id), batches)
+    progress, outcome = _progress(work, batches.events(batch_id), batches)
+    return progress.model_copy(update={"poured": outcome.poured})
+
+
+def _progress(work: BatchWork, events: list[RecordedEvent], batches: BatchStore) -> tuple[Progress, Outcome]:
+    state = work.state(events)
+    outcome = outcome_of(work, state, batches)
     now = utc_now()
     minute = _minutes(now, state.started_at)
-    bowls = {
-        bowl: [(_minutes(r.at, state.started_at), r.celsius) for r in state.readings if r.bowl == bowl]
+    oils, lye = (
+        [(_minutes(r.at, state.started_at), r.celsius) for r in state.readings if r.bowl == bowl]
         for bowl in ("oils", "lye")
-    }
-    made = batch.made(state)
-    work = batch.poured(state, made)
+    )
     started = started_of(events)
     unmould = (started.unmould_hours if started else None) or work.planned.unmould_hours
     covered = state.ended_at if state.status == "made" else None
     step = next((step for step in work.steps if step.id == state.current), None)
-    with batch.in_force():
-        gel_hours = gel_onset_hours(work.planned.result.water.lye_concentration_percent)
-    return Run(
-        record=record,
-        work=work,
+    return Progress(
+        events=len(events),
         state=state,
         weighing=weighing_now(step.weigh, state) if step is not None and step.weigh is not None else None,
-        made=made,
-        cooling_forecast=cooling_forecast(
-            bowls["oils"], bowls["lye"], work.planned.window, work.planned.room_c, minute
-        ),
+        actual=outcome.actual,
+        poured=None,
+        cooling=cooling_forecast(oils, lye, work.planned.window, work.planned.room_c, minute),
+        amendable=amendable(events),
         now=now,
         minute=minute,
-        gel_onset_hours=gel_hours,
         unmould_from=_after(covered, unmould[0]) if covered and unmould else None,
         unmould_to=_after(covered, unmould[1]) if covered and unmould else None,
         given_up=what_to_do_with_the_bowls(work.steps, state) if state.status == "aborted" else (),
-        first_aid=FIRST_AID,
-    )
+    ), outcome  # fmt: skip
 
 
-def _deviation(batch: BatchWork, state: RunState, item: str) -> Deviation:
-    weigh = next((step.weigh for step in batch.work.steps if step.weigh and step.weigh.item == item), None)
+def _changed(work: BatchWork, before: list[RecordedEvent], after: list[RecordedEvent], batches: BatchStore) -> Progress:
+    """How far the batch has come with `after`, and what that changed of what is to be poured."""
+    progress, outcome = _progress(work, after, batches)
+    was = work.outcome(work.state(before)).poured
+    return progress if outcome.poured == was else progress.model_copy(update={"poured": outcome.poured})
+
+
+def _deviation(work: BatchWork, state: RunState, item: str) -> Deviation:
+    weigh = next((step.weigh for step in work.steps if step.weigh and step.weigh.item == item), None)
     if weigh is None or item not in state.captured_g:
         raise NotWeighedError(item)
-    with batch.in_force():
-        return deviation(batch.record.plan, batch.work.planned, state.targets_g, state.captured_g, weigh)
+    with work.in_force():
+        return deviation(work.record.plan, work.planned, state.targets_g, state.captured_g, weigh)
 
 
 def deviation_of(batch_id: str, item: str, batches: BatchStore) -> Deviation:
-    """What a weight that is off does, and the corrections open. Raises UnknownBatchError, NotWeighedError."""
-    batch = work_of(batches.get(batch_id), batches)
-    return _deviation(batch, batch.state(batches.events(batch_id)), item)
+    """What a weight that is off does, and the corrections there are. Raises UnknownBatchError, NotWeighedError."""
+    work = work_of(batches.get(batch_id), batches)
+    return _deviation(work, work.state(batches.events(batch_id)), item)
 
 
-def _refused(code: str, field: str, message: str, remedy: str) -> FormulaError:
-    return FormulaError(
-        [Problem(code=code, severity="impossible", field=field, message=message, remedy=remedy)]
-    )  # fmt: skip
-
-
-def _completed(event: CorrectionTaken, batch: BatchWork, state: RunState) -> CorrectionTaken:
+def _completed(event: CorrectionTaken, work: BatchWork, state: RunState) -> CorrectionTaken:
     """The correction with the targets it leads to, calculated here whatever the device sent."""
-    found = _deviation(batch, state, event.item)
-    correction = next((one for one in found.corrections if one.correction == event.correction), None)
-    if correction is None:
-        raise _refused("no_such_correction", "correction", "That correction is not open here.", "Choose another.")
-    if not correction.possible:
-        raise _refused("not_possible", "correction", correction.why_not, "Choose another.")
-    return event.model_copy(
-        update={
-            "targets_g": correction.targets_g,
-            "words": f"{found.words} {correction.title}: {correction.text}"[:2000],
-        }
-    )
+    found = _deviation(work, state, event.item)
+    chosen = next((one for one in found.corrections if one.correction == event.correction), None)
+    if chosen is None:
+        raise FormulaError([stopping("no_such_correction", "correction")])
+    if not chosen.possible:
+        raise FormulaError([stopping("correction_not_possible", "correction", why=plain(chosen.why_not))])
+    words = (*found.words, " ", chosen.title, ": ", *chosen.text)
+    return event.model_copy(update={"targets_g": chosen.targets_g, "words": words})
 
 
-def _as_recorded(event: Event, batch: BatchWork, state: RunState) -> Event:
+def _as_recorded(event: Event, work: BatchWork, state: RunState) -> Event:
     """The event as the record keeps it: what the server knows better than the device is put in here."""
     if isinstance(event, Started):
-        return begin(batch.work.planned)
+        return begin(work.planned)
     if isinstance(event, CorrectionTaken) and event.item in state.captured_g:
-        return _completed(event, batch, state)
+        return _completed(event, work, state)
     if isinstance(event, Captured) and event.source == "scale":
         # A load comes on top of what is in the bowl, unless the bowl was emptied before the tare.
         return event.model_copy(update={"adds": not (state.tare is not None and state.tare.emptied)})
@@ -179,39 +223,45 @@ def add_event(
     batches: BatchStore,
     moulds: MouldStore,
     devices: Workbench,
-) -> Run:
-    """Add to the record, once for each `key`; what it teaches a mould and what a batch begins with is in the same commit.
+) -> Progress:
+    """Add to the record, once for each `key`; what it teaches a mould, what a batch begins with and what became of it when it
+    is over are in the same commit.
 
     Raises UnknownBatchError, StaleRecordError, or FormulaError with why it cannot be.
     """
     if isinstance(event, Photographed | Tared):
-        raise _refused(
-            "not_by_itself", "kind", "That is recorded by what causes it.", "Add a picture, or tare the scale."
-        )
-    batch = work_of(batches.get(batch_id), batches)
-    stops = [f"{finding.headline} {finding.remedy}" for finding in batch.work.findings if finding.level == "stop"]
+        raise FormulaError([stopping("not_by_itself", "kind")])
+    work = work_of(batches.get(batch_id), batches)
+    forbids = forbidden(work.prepared.diagnostics)
     added: list[Event] = []
+    records: list[list[RecordedEvent]] = []
 
     def decide(events: list[RecordedEvent]) -> Event:
-        state = batch.state(events)
-        # How the moulds took it is held against what was in the pot.
-        work = batch.poured(state, batch.made(state)) if isinstance(event, Poured) else batch.work
-        problem = refusal(event, state, batch.work.steps, work.planned, events, stops)
+        state = work.state(events)
+        # How the moulds took it is compared with what was weighed.
+        planned = (
+            work.planned if not isinstance(event, Poured) else poured_batch(work.planned, work.outcome(state).poured)
+        )
+        problem = refusal(event, state, work.steps, planned, events, forbids)
         if problem is not None:
             raise FormulaError([problem])
-        added.append(_as_recorded(event, batch, state))
+        added.append(_as_recorded(event, work, state))
         return added[0]
 
     def then(session: Session, before: list[RecordedEvent], after: list[RecordedEvent]) -> None:
+        records.append(before)
         if isinstance(event, Started):
-            batches.keep_start(session, batch_id, frozen_json(batch.record.plan))
+            batches.keep_start(session, batch_id, frozen_json(work.record.plan))
         elif isinstance(event, Poured | EntryAmended):
-            _learn(session, batch, before, after)
+            _learn(session, work, before, after)
+        state = work.state(after)
+        if state.status in ("made", "aborted"):
+            batches.keep_outcome(session, batch_id, state.seq, work.outcome(state).model_dump_json())
 
     events = batches.add_event(batch_id, key, decide, after_seq, then=then)
     if added:  # It was not there already.
-        devices.follow(added[0], batch.work.planned)
-    return run_of(batch_id, batches, events)
+        devices.follow(added[0], work.planned)
+    return _changed(work, records[0] if records else events, events, batches)
 
 
 def tare(
@@ -224,43 +274,49 @@ def tare(
     sure: bool,
     batches: BatchStore,
     devices: Workbench,
-) -> Run:
+) -> Progress:
     """Set the scale to zero for an item, and record it. Asks before material is tared away or a lost zero is passed over.
 
     Raises UnpluggedError, UnknownBatchError, StaleRecordError, or FormulaError with what has to be answered first.
     """
-    batch = work_of(batches.get(batch_id), batches)
+    work = work_of(batches.get(batch_id), batches)
 
     def decide(events: list[RecordedEvent]) -> Event:
-        state = batch.state(events)
+        state = work.state(events)
         reading = devices.scale.read()
         asked = Tared(kind="tared", item=item, tare="asked", emptied=emptied)
-        problem = refusal(asked, state, batch.work.steps, batch.work.planned, events) or tare_refusal(
+        problem = refusal(asked, state, work.steps, work.planned, events) or tare_refusal(
             item, state, reading.tare, reading.weight_g, emptied=emptied, sure=sure
         )
         if problem is not None:
             raise FormulaError([problem])
         return Tared(kind="tared", item=item, tare=devices.scale.tare(), emptied=emptied)
 
-    return run_of(batch_id, batches, batches.add_event(batch_id, key, decide, after_seq))
+    return _progress(work, batches.add_event(batch_id, key, decide, after_seq), batches)[0]
 
 
-def add_photo(batch_id: str, key: str, name: str, media_type: str, content: bytes, batches: BatchStore) -> Run:
+def add_photo(batch_id: str, key: str, name: str, media_type: str, content: bytes, batches: BatchStore) -> Progress:
     """Keep a picture with its event. Raises UnknownBatchError, or FormulaError before make day has begun."""
+    work = work_of(batches.get(batch_id), batches)
 
     def check() -> None:
         if not batches.events(batch_id):
-            raise _refused("not_started", "kind", "Make day has not begun.", "Begin it first.")
+            raise FormulaError([stopping("not_started", "kind")])
 
-    events = batches.add_photo(batch_id, key, name, media_type, content, check)
-    return run_of(batch_id, batches, events)
+    def then(session: Session, _before: list[RecordedEvent], after: list[RecordedEvent]) -> None:
+        state = work.state(after)
+        if state.status in ("made", "aborted"):
+            batches.keep_outcome(session, batch_id, state.seq, work.outcome(state).model_dump_json())
+
+    events = batches.add_photo(batch_id, key, name, media_type, content, check, then=then)
+    return _progress(work, events, batches)[0]
 
 
-def _learn(session: Session, batch: BatchWork, before: list[RecordedEvent], after: list[RecordedEvent]) -> None:
+def _learn(session: Session, work: BatchWork, before: list[RecordedEvent], after: list[RecordedEvent]) -> None:
     """What a batch teaches about its moulds, in place of what it taught before."""
-    was, now = batch.state(before), batch.state(after)
-    fills = batch.poured(now, batch.made(now)).planned.moulds
-    for i, use in enumerate(batch.record.plan.moulds):
+    was, now = work.state(before), work.state(after)
+    fills = work.outcome(now).poured.moulds
+    for i, use in enumerate(work.record.plan.moulds):
         taught, teaches = was.poured_ml.get(i), now.poured_ml.get(i)
         kept = MouldStore.get_in(session, use.mould.id) if taught != teaches else None
         if kept is not None and fills[i].batter_ml > 0:

@@ -1,6 +1,8 @@
 """Batches: plans that change until they are begun, then a record that only grows."""
 
+import json
 from collections.abc import Callable
+from typing import Any
 from uuid import uuid4
 
 from pydantic import ValidationError
@@ -8,12 +10,12 @@ from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.production.record import Event, Photographed, RecordedEvent
+from sapolin.core.production.events import Event, Photographed, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
 from sapolin.store.reading import UnreadableError, readable
-from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchRow, BatchStartRow
+from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, BatchRow, BatchStartRow
 
 __all__ = [
     "BatchBegunError",
@@ -25,6 +27,8 @@ __all__ = [
     "UnknownBatchError",
 ]
 
+ROWS_ALONE = '{"rows_alone"'
+"""So begins what a batch of an earlier release began with: its rows, and nothing of what follows from them."""
 Decide = Callable[[list[RecordedEvent]], Event]
 """The event as it is to be recorded after those given; raises when it may not follow them."""
 Then = Callable[[Session, list[RecordedEvent], list[RecordedEvent]], None]
@@ -176,7 +180,15 @@ class BatchStore:
             return self._append(session, batch_id, key, decide, after_seq, at, then)
 
     def add_photo(
-        self, batch_id: str, key: str, name: str, media_type: str, content: bytes, check: Callable[[], None]
+        self,
+        batch_id: str,
+        key: str,
+        name: str,
+        media_type: str,
+        content: bytes,
+        check: Callable[[], None],
+        *,
+        then: Then | None = None,
     ) -> list[RecordedEvent]:
         """Keep a picture and its event together, once: the same `key` again changes nothing.
 
@@ -192,7 +204,7 @@ class BatchStore:
                 session.flush()
                 return Photographed(kind="photographed", file_id=row.id, name=name)
 
-            return self._append(session, batch_id, key, decide, None, None, None)
+            return self._append(session, batch_id, key, decide, None, None, then)
 
     def _append(
         self,
@@ -236,16 +248,46 @@ class BatchStore:
 
     def start(self, batch_id: str) -> str | None:
         """What a batch began with, as JSON; null when it has not begun."""
+        content = self._start(batch_id)
+        return None if content is None or content.startswith(ROWS_ALONE) else content
+
+    def rows_alone(self, batch_id: str) -> dict[str, Any] | None:
+        """The rows that a batch of an earlier release began with, as long as what follows from them is not kept with them."""
+        content = self._start(batch_id)
+        alone = content is not None and content.startswith(ROWS_ALONE)
+        return json.loads(content)["rows_alone"] if content is not None and alone else None
+
+    def _start(self, batch_id: str) -> str | None:
         with Session(self._engine) as session:
             row = session.get(BatchStartRow, batch_id)
             return None if row is None else row.content
 
     def keep_missing_start(self, batch_id: str, content: str) -> None:
-        """Keep what a batch stands on that began before such things were kept."""
+        """Keep what a batch stands on that began before such things were kept, or with less of it."""
         with Session(self._engine) as session, session.begin():
             write_alone(session)
-            if session.get(BatchStartRow, batch_id) is None:
+            row = session.get(BatchStartRow, batch_id)
+            if row is None:
                 self.keep_start(session, batch_id, content)
+            elif row.content.startswith(ROWS_ALONE):
+                row.content = content
+
+    @staticmethod
+    def keep_outcome(session: Session, batch_id: str, seq: int, content: str) -> None:
+        """Keep what became of a batch that is over, in the transaction of the event that ended or amended it."""
+        session.merge(BatchOutcomeRow(batch_id=batch_id, seq=seq, content=content, at=utc_now()))
+
+    def outcome(self, batch_id: str, seq: int) -> str | None:
+        """What became of a batch by event `seq`, as JSON; null when that was not kept."""
+        with Session(self._engine) as session:
+            row = session.get(BatchOutcomeRow, (batch_id, seq))
+            return None if row is None else row.content
+
+    def keep_missing_outcome(self, batch_id: str, seq: int, content: str) -> None:
+        """Keep what became of a batch that ended before such things were kept."""
+        with Session(self._engine) as session, session.begin():
+            write_alone(session)
+            self.keep_outcome(session, batch_id, seq, content)
 
     def file(self, batch_id: str, file_id: int) -> BatchFile:
         """One picture. Raises UnknownBatchError."""
@@ -259,7 +301,7 @@ class BatchStore:
         """Forget everything. Only the demo does this, to its own database."""
         with Session(self._engine) as session, session.begin():
             session.execute(update(BatchRow).values(archived_at="cleared"))
-            for table in (BatchFileRow, BatchEventRow, BatchStartRow, BatchRow):
+            for table in (BatchFileRow, BatchEventRow, BatchStartRow, BatchOutcomeRow, BatchRow):
                 session.execute(delete(table))
 
     @staticmethod

@@ -26,7 +26,7 @@ __all__ = ["DatabaseFaultError", "checkpoint", "close_database", "data_directory
 
 
 class DatabaseFaultError(Exception):
-    """The database cannot be used; the message is one sentence for the maker, with the way out."""
+    """The database cannot be used; the message is one sentence for the maker, with the remedy."""
 
 
 def data_directory(chosen: Path | None = None) -> Path:
@@ -185,7 +185,7 @@ _FAULTS = {
 
 
 def fault_in_words(file: Path, error: Exception) -> DatabaseFaultError:
-    """An error of the database as one sentence with the way out."""
+    """An error of the database as one sentence with the remedy."""
     said = str(getattr(error, "orig", None) or error)
     words = next((words for sign, words in _FAULTS.items() if sign in said), f"cannot be used ({said})")
     return DatabaseFaultError(f"{file} {words}.")

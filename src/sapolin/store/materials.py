@@ -23,7 +23,7 @@ class MaterialRecord(Model):
     updated_at: str
     """UTC, ISO 8601."""
     archived_at: str | None
-    """UTC, ISO 8601; null unless put aside."""
+    """UTC, ISO 8601; null unless archived."""
     material: OwnMaterial
 
 
@@ -57,7 +57,7 @@ class MaterialStore:
         self._engine = engine
 
     def find(self, *, deleted: bool | None = False) -> list[MaterialRecord]:
-        """Materials by name: those in use, those put aside (`deleted` true), or all (null)."""
+        """Materials by name: those in use, those archived (`deleted` true), or all (null)."""
         chosen = select(MaterialRow).order_by(MaterialRow.name)
         if deleted is not None:
             chosen = chosen.where(

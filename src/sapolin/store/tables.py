@@ -7,6 +7,7 @@ __all__ = [
     "Base",
     "BatchEventRow",
     "BatchFileRow",
+    "BatchOutcomeRow",
     "BatchRow",
     "BatchStartRow",
     "FormulaRow",
@@ -149,6 +150,19 @@ class BatchStartRow(Base):
     batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
     content: Mapped[str] = mapped_column(Text)
     """Weights, steps, rows and coefficients as JSON."""
+    at: Mapped[str] = mapped_column(String(32))
+
+
+class BatchOutcomeRow(Base):
+    """What became of a batch that is over, as it was calculated then; one row for each entry that was added afterwards."""
+
+    __tablename__ = "batch_outcomes"
+
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    seq: Mapped[int] = mapped_column(Integer, primary_key=True)
+    """Of the last event that it counts."""
+    content: Mapped[str] = mapped_column(Text)
+    """Actual results, volume, moulds and steps as JSON."""
     at: Mapped[str] = mapped_column(String(32))
 
 

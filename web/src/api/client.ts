@@ -1,7 +1,7 @@
 import createClient from 'openapi-fetch';
 
 import type { components, paths } from './schema';
-import type { Problem } from './types';
+import type { Diagnostic } from './types';
 
 export const api = createClient<paths>({ baseUrl: window.location.origin });
 
@@ -11,7 +11,7 @@ export class ApiFailure extends Error {
     readonly status: number,
     readonly code: string,
     message: string,
-    readonly problems: Problem[] = [],
+    readonly problems: Diagnostic[] = [],
   ) {
     super(message);
   }

@@ -54,7 +54,7 @@ export function useResultOf(formula: Formula | null) {
 
 /** The result of a formula, or what still stands in their way. */
 export function calculate(formula: Formula, weightUnit: WeightUnitId) {
-  return answered(api.POST('/api/compute/live', { body: formula, params: { query: { weight_unit: weightUnit } } }));
+  return answered(api.POST('/api/compute/report', { body: formula, params: { query: { weight_unit: weightUnit } } }));
 }
 
 export function at(formulaId: string) {

@@ -24,7 +24,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compute/live": {
+    "/api/compute/report": {
         parameters: {
             query?: never;
             header?: never;
@@ -35,9 +35,11 @@ export interface paths {
         put?: never;
         /**
          * Calculate a formula as it is being written
-         * @description Results when it is complete, or what still stands in their way: an unfinished formula is no error here.
+         * @description The result when it is complete, with everything worth knowing about it; or what still stands in the way, entry by entry.
+         *
+         *     An unfinished formula is no error here, so a screen can ask at every keystroke.
          */
-        post: operations["compute_live"];
+        post: operations["compute_report"];
         delete?: never;
         options?: never;
         head?: never;
@@ -55,7 +57,7 @@ export interface paths {
         put?: never;
         /**
          * Check a formula
-         * @description What is missing, impossible or unsafe, without result.
+         * @description What is missing, impossible or unsafe, without calculating.
          */
         post: operations["check"];
         delete?: never;
@@ -546,7 +548,7 @@ export interface paths {
         put?: never;
         /**
          * More like this one
-         * @description TargetRanges around the qualities of a bar that the maker likes.
+         * @description Target ranges around the qualities of a bar that the maker likes.
          */
         post: operations["like_this"];
         delete?: never;
@@ -723,7 +725,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/batch-plan/live": {
+    "/api/batch-plan/report": {
         parameters: {
             query?: never;
             header?: never;
@@ -736,7 +738,7 @@ export interface paths {
          * Calculate a batch as it is being planned
          * @description Everything that follows from the plan, or what still stands in the way: an unfinished plan is no error here.
          */
-        post: operations["work_out_live"];
+        post: operations["report_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -753,10 +755,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Work a batch out
-         * @description Size, weights, fill, cutting, order of work and what to mind. Nothing is kept.
+         * Calculate a batch
+         * @description Size, weights, fill, cutting, order of work and what to mind. Nothing is kept. 422 with what stands in the way.
          */
-        post: operations["work_out"];
+        post: operations["prepare_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -964,9 +966,29 @@ export interface paths {
         };
         /**
          * How far a batch has come
-         * @description The steps, what is done, what is in the pot, and what comes next.
+         * @description The plan with its steps, what is done, what is weighed, and what comes next. Fetched once: events tell progress.
          */
         get: operations["get_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far a batch has come, in short
+         * @description What changes from event to event, without the plan: for a screen that has fetched the run and follows it.
+         */
+        get: operations["get_progress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1048,7 +1070,7 @@ export interface paths {
         };
         /**
          * What to do about a weight that is off
-         * @description Its effect, and the corrections calculated from what is in the pot.
+         * @description Its effect, and the corrections calculated from what is in the bowl.
          */
         get: operations["get_deviation"];
         put?: never;
@@ -1474,12 +1496,11 @@ export interface components {
          * @description The batch as weighed, what is not weighed yet at its target.
          */
         ActualBatch: {
-            /** @description Null when no such formula can be calculated. */
-            formula: components["schemas"]["Formula"] | null;
+            /** @description Null when no soap needs so much lye, or so much or so little water. */
             result: components["schemas"]["FormulaResult"] | null;
             /**
              * Superfat Percent
-             * @description As a formula states it: of the oils that meet the lye, what was added back for acids set aside. Below 0 there is more
+             * @description As a formula states it: of the oils that meet the lye, what was added back for acids set apart. Below 0 there is more
              *     lye than they can take.
              */
             superfat_percent: number;
@@ -1489,9 +1510,9 @@ export interface components {
             planned_shares_percent: number[];
             /**
              * Problems
-             * @description Why it cannot be calculated.
+             * @description What must be put right; or why nothing can be calculated.
              */
-            problems: components["schemas"]["Problem"][];
+            problems: components["schemas"]["Diagnostic"][];
         };
         /**
          * Additive
@@ -1680,14 +1701,14 @@ export interface components {
              * @description What to put right, entry by entry; empty when no entry is at fault.
              * @default []
              */
-            problems: components["schemas"]["Problem"][];
+            problems: components["schemas"]["Diagnostic"][];
         };
         /**
          * BalanceRequest
          * @description Bring shares to 100.
          */
         BalanceRequest: {
-            blend: components["schemas"]["PercentBlend"];
+            blend: components["schemas"]["Blend"];
             /**
              * Onto
              * @description Position of the one oil that takes up the difference; null scales all that are not held.
@@ -1820,7 +1841,7 @@ export interface components {
              */
             limiting: string;
             /** Words */
-            words: string;
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * BatchSummary
@@ -1874,7 +1895,7 @@ export interface components {
         };
         /**
          * BatterVolume
-         * @description The batter by volume, worked out from what it is made of; an estimate.
+         * @description The batter by volume, calculated from what it is made of; an estimate.
          */
         BatterVolume: {
             /** Oils Ml */
@@ -1899,17 +1920,32 @@ export interface components {
             density_g_per_ml: number;
             /**
              * Cured Fraction
-             * @description A cured bar weighs this part of what was poured.
+             * @description A cured bar weighs this fraction of what was poured.
              */
             cured_fraction: number;
+        };
+        /**
+         * Blend
+         * @description The oils. Entered by share they need a total to become weights; entered by weight they make their own.
+         */
+        Blend: {
+            /**
+             * Total Oils G
+             * @description Weight of all oils together, g; not asked for when every oil is entered by weight.
+             */
+            total_oils_g?: number | null;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["OilLine"][];
         };
         /**
          * BlendResult
          * @description A blend after an edit.
          */
         BlendResult: {
-            /** Blend */
-            blend: components["schemas"]["PercentBlend"] | components["schemas"]["WeightBlend"];
+            blend: components["schemas"]["Blend"];
         };
         /** Body_reset_demo */
         Body_reset_demo: {
@@ -2103,8 +2139,26 @@ export interface components {
              * @enum {string}
              */
             state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
-            /** Problems */
-            problems: components["schemas"]["Problem"][];
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * Choice
+         * @description One of several ways to do something.
+         */
+        Choice: {
+            /**
+             * Value
+             * @description As formulas, plans and questions name it.
+             */
+            value: string;
+            /** Label */
+            label: string;
+            /**
+             * Meaning
+             * @description One sentence; empty when the label says it.
+             */
+            meaning: string;
         };
         /**
          * Choices
@@ -2144,7 +2198,7 @@ export interface components {
             lye: "as_formula" | "dry" | "master";
             /**
              * Lye Concentration Percent
-             * @description More or less water than the formula has, said as the lye concentration of the lye, %; null keeps the formula's.
+             * @description More or less water than the formula has, said as its lye concentration, %; null keeps the formula's.
              */
             lye_concentration_percent?: number | null;
             /**
@@ -2322,6 +2376,8 @@ export interface components {
             /** Label */
             label: string;
             result: components["schemas"]["FormulaResult"];
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
             cost: components["schemas"]["OilCost"];
         };
         /**
@@ -2392,13 +2448,12 @@ export interface components {
          * @description Lead a blend by shares or by weights.
          */
         ConvertRequest: {
-            /** Blend */
-            blend: components["schemas"]["PercentBlend"] | components["schemas"]["WeightBlend"];
+            blend: components["schemas"]["Blend"];
             /**
              * To
              * @enum {string}
              */
-            to: "percent" | "weight";
+            to: "percent_of_oils" | "weight_g";
         };
         /**
          * CoolingForecast
@@ -2418,13 +2473,13 @@ export interface components {
              */
             ready: boolean;
             /** Words */
-            words: string;
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /** Warnings */
-            warnings: string[];
+            warnings: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
         };
         /**
          * Correction
-         * @description One way out.
+         * @description One thing that can be done.
          */
         Correction: {
             /**
@@ -2435,11 +2490,11 @@ export interface components {
             /** Title */
             title: string;
             /** Text */
-            text: string;
+            text: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /** Possible */
             possible: boolean;
             /** Why Not */
-            why_not: string;
+            why_not: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Targets G
              * @description Targets from then on, g by item; those not named stay.
@@ -2477,9 +2532,10 @@ export interface components {
             };
             /**
              * Words
-             * @default
+             * @description What it did, as it was said then.
+             * @default []
              */
-            words: string;
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Cup
@@ -2556,7 +2612,7 @@ export interface components {
          */
         CutPlan: {
             /** Label */
-            label: string;
+            label: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Length Mm
              * @description Of the drawing.
@@ -2630,7 +2686,7 @@ export interface components {
             /** @description If nothing is done about it. */
             now: components["schemas"]["ActualBatch"];
             /** Words */
-            words: string;
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Corrections
              * @description Those worth considering, the best first.
@@ -2644,6 +2700,79 @@ export interface components {
         DeviceReadings: {
             scale: components["schemas"]["ScaleReading"];
             thermometer: components["schemas"]["ThermometerReading"];
+        };
+        /**
+         * Diagnostic
+         * @description One thing to put right or to know, where it is, and how.
+         */
+        Diagnostic: {
+            /** Code */
+            code: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "problem" | "warning" | "note";
+            /**
+             * Path
+             * @description Path of the entry it is about, such as `blend.lines[1].value`; empty when it is about the whole.
+             * @default
+             */
+            path: string;
+            /**
+             * Params
+             * @description What the message is about, typed.
+             * @default {}
+             */
+            params: {
+                [key: string]: string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]);
+            };
+            /**
+             * Stops
+             * @default
+             * @enum {string}
+             */
+            stops: "calculation" | "making" | "";
+            /**
+             * Is Open
+             * @description Something is still to be entered; nothing is wrong with what has been.
+             * @default false
+             */
+            is_open: boolean;
+            /**
+             * Is Doubt
+             * @description It is only asked about: the same sent again with `sure` is taken.
+             * @default false
+             */
+            is_doubt: boolean;
+            /**
+             * Quantity
+             * @description The quantity whose explanation says more, if one.
+             */
+            quantity?: string | null;
+            /**
+             * Message
+             * @description What it is, with its size.
+             */
+            message: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Reason
+             * @description Why it matters.
+             * @default []
+             */
+            reason: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Remedy
+             * @description What to do about it.
+             * @default []
+             */
+            remedy: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Offers
+             * @description Values to choose from instead of the one entered, the likeliest first.
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
         };
         /**
          * DilutedSoap
@@ -2698,7 +2827,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description One thing that a adjustment moves.
+         * @description One thing that an adjustment moves.
          */
         Effect: {
             /**
@@ -2711,6 +2840,11 @@ export interface components {
              * @description By how much, points; an estimate.
              */
             points: number;
+            /**
+             * Expression
+             * @description The numbers that made it, such as `2.0 × −0.8`.
+             */
+            expression: string;
         };
         /**
          * EntryAmended
@@ -2728,7 +2862,7 @@ export interface components {
             reason: string;
             /**
              * In Bowl
-             * @description Of a weight: what was weighed is in the bowl or the pot. False: it is not, and is weighed anew.
+             * @description Of a weight: what was weighed is in the bowl. False: it is not, and is weighed anew.
              */
             in_bowl?: boolean | null;
             /**
@@ -2847,25 +2981,7 @@ export interface components {
             /** Name */
             name: string;
             /** Value */
-            value: string;
-        };
-        /**
-         * Finding
-         * @description One thing to settle or to know before the batch is made.
-         */
-        Finding: {
-            /**
-             * Level
-             * @description stop: not safe as it stands. doubt: look again. risk: this way of making it brings it. note: good to know.
-             * @enum {string}
-             */
-            level: "stop" | "doubt" | "risk" | "note";
-            /** Code */
-            code: string;
-            /** Headline */
-            headline: string;
-            /** Remedy */
-            remedy: string;
+            value: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Finished
@@ -2901,8 +3017,7 @@ export interface components {
              * @default
              */
             notes: string;
-            /** Blend */
-            blend: components["schemas"]["PercentBlend"] | components["schemas"]["WeightBlend"];
+            blend: components["schemas"]["Blend"];
             lye: components["schemas"]["Lye"];
             /**
              * Superfat Percent
@@ -2970,8 +3085,7 @@ export interface components {
              * @default
              */
             notes: string;
-            /** Blend */
-            blend: components["schemas"]["PercentBlend"] | components["schemas"]["WeightBlend"];
+            blend: components["schemas"]["Blend"];
             lye: components["schemas"]["Lye"];
             /**
              * Superfat Percent
@@ -3061,20 +3175,28 @@ export interface components {
             formula: components["schemas"]["Formula"];
         };
         /**
-         * FormulaResult
-         * @description Everything that follows from a formula.
+         * FormulaReport
+         * @description What can be said of a formula, finished or not.
          */
-        FormulaResult: {
+        FormulaReport: {
             /**
              * State
              * @enum {string}
              */
             state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
+            /** @description Null while something is missing or impossible. */
+            result: components["schemas"]["FormulaResult"] | null;
             /**
-             * Cautions
-             * @description What to know, or to put right, although it could be calculated.
+             * Diagnostics
+             * @description What stands in the way, entry by entry; or what to know of the finished formula, the gravest first.
              */
-            cautions: components["schemas"]["Problem"][];
+            diagnostics: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * FormulaResult
+         * @description Everything that follows from a formula.
+         */
+        FormulaResult: {
             /** Oils */
             oils: components["schemas"]["OilResult"][];
             /** Total Oils G */
@@ -3092,18 +3214,13 @@ export interface components {
             consumed: components["schemas"]["LyeConsumed"][];
             /**
              * Batter G
-             * @description Everything in the pot, g.
+             * @description Everything together, g.
              */
             batter_g: number;
             /** Acids */
             acids: components["schemas"]["AcidShare"][];
             /** Qualities */
             qualities: components["schemas"]["QualityResult"][];
-            /**
-             * Remarks
-             * @description What stands out; empty when nothing does.
-             */
-            remarks: components["schemas"]["Remark"][];
             indices: components["schemas"]["Indices"];
             /**
              * Adjustments
@@ -3112,9 +3229,10 @@ export interface components {
             adjustments: components["schemas"]["Adjustment"][];
             /** @description What to expect of the bar over time; null for paste. */
             bar: components["schemas"]["Expectations"] | null;
-            /** @description What the pot holds as soft soap; null for a bar. */
+            /** @description What it makes as soft soap; null for a bar. */
             paste: components["schemas"]["PasteResult"] | null;
-            weighing: components["schemas"]["Weighing"];
+            /** @description As a scale can show them, adding up. */
+            weights: components["schemas"]["Weights"];
         };
         /**
          * FormulaSummary
@@ -3167,6 +3285,25 @@ export interface components {
             target: string;
             /** Points */
             points: number;
+        };
+        /**
+         * Grams
+         * @description A weight.
+         */
+        Grams: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weight";
+            /** G */
+            g: number;
+            /**
+             * Decimals
+             * @description As finely as this many decimals of a gram would say it.
+             * @default 0
+             */
+            decimals: number;
         };
         /**
          * GroupLimit
@@ -3373,22 +3510,30 @@ export interface components {
          * @description The span in which a quantity makes sense.
          */
         Limit: {
-            /** Name */
-            name: string;
+            /** Id */
+            id: string;
             /** Minimum */
             minimum: number;
             /** Maximum */
             maximum: number;
             /** Unit */
             unit: string;
-            /** Reason */
-            reason: string;
             /**
-             * Is Percent Often Typed As Fraction
+             * Often A Fraction
              * @description 0.9 typed for 90 % is recognised, and asked about.
              * @default false
              */
-            is_percent_often_typed_as_fraction: boolean;
+            often_a_fraction: boolean;
+            /**
+             * Name
+             * @description What it limits.
+             */
+            readonly name: string;
+            /**
+             * Reason
+             * @description Why it lies where it lies.
+             */
+            readonly reason: string;
         };
         /**
          * Liquid
@@ -3499,32 +3644,6 @@ export interface components {
             protein_g: number;
             /** Cautions */
             cautions: string;
-        };
-        /**
-         * LivePlan
-         * @description What can be said of a plan while it is being written.
-         */
-        LivePlan: {
-            /** @description Null while something is missing or impossible. */
-            work: components["schemas"]["PreparedBatch"] | null;
-            /**
-             * Problems
-             * @description What stands in the way, entry by entry.
-             */
-            problems: components["schemas"]["Problem"][];
-        };
-        /**
-         * LiveResult
-         * @description What can be said of a formula while it is being written.
-         */
-        LiveResult: {
-            /** @description Null while something is missing or impossible. */
-            result: components["schemas"]["FormulaResult"] | null;
-            /**
-             * Problems
-             * @description What stands in the way, entry by entry.
-             */
-            problems: components["schemas"]["Problem"][];
         };
         /**
          * Lye
@@ -3702,7 +3821,7 @@ export interface components {
              * Problems
              * @description Fields start with `content`, `name` and so on.
              */
-            problems: components["schemas"]["Problem"][];
+            problems: components["schemas"]["Diagnostic"][];
             /** @description The material as the calculation sees it; null while something stops it. */
             oil: components["schemas"]["Oil"] | null;
         };
@@ -3723,7 +3842,7 @@ export interface components {
             updated_at: string;
             /**
              * Archived At
-             * @description UTC, ISO 8601; null unless put aside.
+             * @description UTC, ISO 8601; null unless archived.
              */
             archived_at: string | null;
             material: components["schemas"]["OwnMaterial"];
@@ -3773,7 +3892,7 @@ export interface components {
         MixtureComponent: {
             /**
              * Oil
-             * @description Id of an unmixed oil.
+             * @description Id of an single oil.
              */
             oil: string;
             /**
@@ -3881,7 +4000,7 @@ export interface components {
              */
             after_seq?: number | null;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Noted
@@ -3903,6 +4022,29 @@ export interface components {
             next_time: boolean;
         };
         /**
+         * Number
+         * @description Any other number with its unit, which every maker reads alike.
+         */
+        Number: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "number";
+            /** Value */
+            value: number;
+            /**
+             * Decimals
+             * @description Null shows as many digits as the number has, up to ten.
+             */
+            decimals?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
          * Offer
          * @description A value the maker may have meant; never taken unasked.
          */
@@ -3910,7 +4052,7 @@ export interface components {
             /** Value */
             value: number;
             /** Label */
-            label: string;
+            label: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Oil
@@ -4011,7 +4153,7 @@ export interface components {
             other_percent: number;
             /**
              * Components
-             * @description What a mixture is made of, down to unmixed oils; empty for an oil that is none.
+             * @description What a mixture is made of, down to single oils; empty for an oil that is none.
              * @default []
              */
             components: components["schemas"]["MixtureComponent"][];
@@ -4042,6 +4184,41 @@ export interface components {
              * @description Names of oils without a price.
              */
             unpriced: string[];
+        };
+        /**
+         * OilLine
+         * @description One oil of a blend.
+         */
+        OilLine: {
+            /**
+             * Oil
+             * @description Id of an oil in the catalogue, or of one of the formula's own materials.
+             */
+            oil: string;
+            /**
+             * By
+             * @description How its amount is entered: its share of the oils by weight, or its weight.
+             * @default percent_of_oils
+             * @enum {string}
+             */
+            by: "percent_of_oils" | "weight_g";
+            /**
+             * Value
+             * @description In the unit that `by` names.
+             */
+            value: number | null;
+            /**
+             * Locked
+             * @description Locked amounts do not move when others are scaled or traded.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Added
+             * @default start
+             * @enum {string}
+             */
+            added: "start" | "at_trace" | "after_cook";
         };
         /**
          * OilResult
@@ -4108,6 +4285,13 @@ export interface components {
              * @description A material of the maker's own.
              */
             own: boolean;
+            /**
+             * Ruled Out
+             * @description By the reason for which it goes: what its replacements must be free of.
+             */
+            ruled_out: {
+                [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            };
         };
         /**
          * Outgoing
@@ -4229,12 +4413,12 @@ export interface components {
         };
         /**
          * PasteResult
-         * @description What the pot holds once the lye is spent.
+         * @description What there is once the lye is spent.
          */
         PasteResult: {
             /**
              * Paste G
-             * @description Everything in the pot, nothing boiled off, g.
+             * @description Everything together, nothing boiled off, g.
              */
             paste_g: number;
             /**
@@ -4256,53 +4440,6 @@ export interface components {
             free_oil_g: number;
             /** @description When the formula asks for a lye concentration below the paste's own. */
             diluted: components["schemas"]["DilutedSoap"] | null;
-        };
-        /**
-         * PercentBlend
-         * @description Shares lead; weights follow from the total.
-         */
-        PercentBlend: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            by: "percent";
-            /**
-             * Total Oils G
-             * @description Weight of all oils together, g.
-             */
-            total_oils_g: number | null;
-            /** Lines */
-            lines: components["schemas"]["PercentLine"][];
-        };
-        /**
-         * PercentLine
-         * @description One oil, by its share.
-         */
-        PercentLine: {
-            /**
-             * Oil
-             * @description Id of an oil in the catalogue, or of one of the formula's own materials.
-             */
-            oil: string;
-            /**
-             * Locked
-             * @description Held amounts do not move when others are scaled or traded.
-             * @default false
-             */
-            locked: boolean;
-            /**
-             * Added
-             * @description When it goes in. No lye is calculated for an oil that goes in late: all of it joins the superfat.
-             * @default start
-             * @enum {string}
-             */
-            added: "start" | "at_trace" | "after_cook";
-            /**
-             * Share Percent
-             * @description Share of the oils by weight, %.
-             */
-            share_percent: number | null;
         };
         /**
          * Photographed
@@ -4339,16 +4476,34 @@ export interface components {
             height_mm: number;
         };
         /**
+         * PlanReport
+         * @description What can be said of a plan while it is being written.
+         */
+        PlanReport: {
+            /** @description Null while something is missing or impossible. */
+            prepared: components["schemas"]["PreparedBatch"] | null;
+            /**
+             * Problems
+             * @description What stands in the way, entry by entry.
+             */
+            problems: components["schemas"]["Diagnostic"][];
+        };
+        /**
          * PlannedBatch
-         * @description A batch with every quantity that the sheet, the screens and the making of it share.
+         * @description A batch with everything that the sheet, the screens and the making of it share.
          */
         PlannedBatch: {
             /** @description At the size of the batch. */
             formula: components["schemas"]["Formula"];
-            /** @description Weights in grams. */
+            /** @description Its weights are rounded in grams. */
             result: components["schemas"]["FormulaResult"];
             /** @description The same weights rounded in ounces, so that they add up there too. */
-            ounces: components["schemas"]["FormulaResult"];
+            ounces: components["schemas"]["Weights"];
+            /**
+             * Advice
+             * @description What the rule book says of the formula as it is made here.
+             */
+            advice: components["schemas"]["Diagnostic"][];
             volume: components["schemas"]["BatterVolume"];
             size: components["schemas"]["BatchSize"];
             /** Moulds */
@@ -4395,7 +4550,7 @@ export interface components {
         };
         /**
          * PortionWeights
-         * @description A part of the batter.
+         * @description A portion of the batter.
          */
         PortionWeights: {
             /** Name */
@@ -4418,7 +4573,7 @@ export interface components {
          * Poured
          * @description How the moulds really took it.
          */
-        Poured: {
+        "Poured-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4438,8 +4593,11 @@ export interface components {
          */
         PreparedBatch: {
             planned: components["schemas"]["PlannedBatch"];
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
+            /**
+             * Diagnostics
+             * @description What to settle or to know before it is made, the gravest first.
+             */
+            diagnostics: components["schemas"]["Diagnostic"][];
             /** Steps */
             steps: components["schemas"]["Step"][];
         };
@@ -4453,40 +4611,6 @@ export interface components {
              * @description Null forgets it.
              */
             per_kg: number | null;
-        };
-        /**
-         * Problem
-         * @description One thing to put right, where it is, and how.
-         */
-        Problem: {
-            /** Code */
-            code: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "incomplete" | "impossible" | "unsafe" | "caution";
-            /**
-             * Field
-             * @description Path of the entry in the formula document, such as `blend.lines[1].share_percent`.
-             */
-            field: string;
-            /**
-             * Message
-             * @description What is wrong, in plain words.
-             */
-            message: string;
-            /**
-             * Remedy
-             * @description What to do about it.
-             */
-            remedy: string;
-            /**
-             * Offers
-             * @description Values to choose from instead of the one entered, the likeliest first.
-             * @default []
-             */
-            offers: components["schemas"]["Offer"][];
         };
         /**
          * Process
@@ -4517,8 +4641,54 @@ export interface components {
             cure_weeks?: number | null;
         };
         /**
+         * Progress
+         * @description How far a batch has come: what changes from event to event.
+         */
+        Progress: {
+            /**
+             * Events
+             * @description How many its record holds.
+             */
+            events: number;
+            state: components["schemas"]["RunState"];
+            /** @description The weighing it is at; null when the next step is none. */
+            weighing: components["schemas"]["WeighingNow"] | null;
+            /** @description As weighed so far; what is not weighed yet, or still to be topped up, at its target. */
+            actual: components["schemas"]["ActualBatch"];
+            /** @description What follows from the weights, when this event changed it; null: as it was. */
+            poured: components["schemas"]["sapolin__services__batches__Poured"] | null;
+            cooling: components["schemas"]["CoolingForecast"];
+            /**
+             * Amendable
+             * @description The entries of the record that can be amended, by their numbers.
+             */
+            amendable: number[];
+            /**
+             * Now
+             * @description The server's clock, UTC.
+             */
+            now: string;
+            /**
+             * Minute
+             * @description Minutes since it was begun.
+             */
+            minute: number;
+            /**
+             * Unmould From
+             * @description When it may be unmoulded, UTC; an estimate, null until it is covered.
+             */
+            unmould_from: string | null;
+            /** Unmould To */
+            unmould_to: string | null;
+            /**
+             * Given Up
+             * @description Of an abandoned batch: what to do with what is in the bowls.
+             */
+            given_up: string[];
+        };
+        /**
          * Purpose
-         * @description What the bar is for, with starting target ranges: rules of thumb, to be edited.
+         * @description What the bar is for, with starting target ranges.
          */
         Purpose: {
             /** Id */
@@ -4548,7 +4718,7 @@ export interface components {
         };
         /**
          * Quality
-         * @description One quality and the acids that make it.
+         * @description One quality: the acids that make it, and how it is shown.
          */
         Quality: {
             /** Id */
@@ -4557,6 +4727,13 @@ export interface components {
             name: string;
             /** Acids */
             acids: string[];
+            /**
+             * Weighted By
+             * @description Each acid counts by its share, or by its share times its oxidation rate in linoleic equivalents.
+             * @default share
+             * @enum {string}
+             */
+            weighted_by: "share" | "oxidation_rate";
             /**
              * Axis Minimum
              * @description Left end of the quality scale it is drawn on, points.
@@ -4567,6 +4744,7 @@ export interface components {
              * @description Right end of the quality scale, points.
              */
             axis_maximum: number;
+            swap_weight: components["schemas"]["SwapWeight"];
             /** Meaning */
             meaning: string;
         };
@@ -4687,7 +4865,7 @@ export interface components {
              */
             at: string;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Reference
@@ -4737,41 +4915,19 @@ export interface components {
              */
             coefficients: components["schemas"]["Coefficient"][];
             /**
-             * Rules
-             * @description What Sapolin looks out for.
+             * Choices
+             * @description What can be chosen where schools differ, by what it is about.
              */
-            rules: components["schemas"]["RuleSummary"][];
-        };
-        /**
-         * Remark
-         * @description One thing worth knowing about the bar.
-         */
-        Remark: {
+            choices: {
+                [key: string]: components["schemas"]["Choice"][];
+            };
+            /** @description What a new formula begins with. */
+            starting_formula: components["schemas"]["Formula"];
             /**
-             * Code
-             * @description Id of the rule that found it.
+             * Test Batch Oils G
+             * @description Oils of a test batch, g.
              */
-            code: string;
-            /**
-             * Severity
-             * @description danger: can hurt someone. watch: likely to spoil the bar. note: good to know.
-             * @enum {string}
-             */
-            severity: "danger" | "watch" | "note";
-            /**
-             * Quantity
-             * @description The quantity whose explanation says more, if one.
-             */
-            quantity: string | null;
-            /**
-             * Headline
-             * @description What it is, with its size.
-             */
-            headline: string;
-            /** Reason */
-            reason: string;
-            /** Remedy */
-            remedy: string;
+            test_batch_oils_g: number;
         };
         /**
          * ReturnRequest
@@ -4804,62 +4960,26 @@ export interface components {
             differs: boolean;
         };
         /**
-         * RuleSummary
-         * @description One rule of the rule book.
-         */
-        RuleSummary: {
-            /** Id */
-            id: string;
-            /** Severity */
-            severity: string;
-            /** Reason */
-            reason: string;
-            /** Remedy */
-            remedy: string;
-        };
-        /**
          * Run
-         * @description A batch being made, as every device shows it.
+         * @description A batch being made, as every device shows it: what was planned, and how far it has come.
          */
         Run: {
             record: components["schemas"]["BatchRecord"];
-            /** @description As planned until it begins; from then on volume, portions and moulds follow what is in the pot. */
-            work: components["schemas"]["PreparedBatch"];
-            state: components["schemas"]["RunState"];
-            /** @description The weighing it is at; null when the next step is none. */
-            weighing: components["schemas"]["WeighingNow"] | null;
-            /** @description As weighed so far; what is not weighed yet, or still to be topped up, at its target. */
-            made: components["schemas"]["ActualBatch"];
-            cooling_forecast: components["schemas"]["CoolingForecast"];
+            /** @description As planned until it begins; from then on volume, portions and moulds follow what was weighed. */
+            prepared: components["schemas"]["PreparedBatch"];
             /**
-             * Now
-             * @description The server's clock, UTC.
+             * Phases
+             * @description The stretches of the work, in order.
              */
-            now: string;
-            /**
-             * Minute
-             * @description Minutes since it was begun.
-             */
-            minute: number;
+            phases: string[];
             /**
              * Gel Onset Hours
              * @description About when gel is seen after pouring, insulated; an estimate.
              */
             gel_onset_hours: number;
-            /**
-             * Unmould From
-             * @description When it may be unmoulded, UTC; an estimate, null until it is covered.
-             */
-            unmould_from: string | null;
-            /** Unmould To */
-            unmould_to: string | null;
-            /**
-             * Given Up
-             * @description Of an abandoned batch: what to do with what stands in the bowls.
-             */
-            given_up: string[];
             /** First Aid */
             first_aid: string[];
+            progress: components["schemas"]["Progress"];
         };
         /**
          * RunState
@@ -5005,7 +5125,7 @@ export interface components {
             usual_maximum_percent: number;
             /**
              * Behaviour
-             * @description What it is known to do in the pot and the bar.
+             * @description What it is known to do in the batter and the bar.
              */
             behaviour: ("accelerates" | "rices" | "seizes" | "discolours" | "heats" | "fades")[];
             /** About */
@@ -5065,7 +5185,7 @@ export interface components {
             oil: string;
             /**
              * Minimum Percent
-             * @description Above 0 the oil must be in the blend.
+             * @description Above 0 the oil has to be in the blend.
              * @default 0
              */
             minimum_percent: number;
@@ -5086,7 +5206,7 @@ export interface components {
             code: string;
             /**
              * Made
-             * @description It tells what was made, not only what is planned.
+             * @description It says what was made, not only what is planned.
              * @default false
              */
             made: boolean;
@@ -5094,7 +5214,7 @@ export interface components {
              * Forbidden
              * @description Why it must not be made as it stands; empty when it may.
              */
-            forbidden: string[];
+            forbidden: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
             /**
              * Lessons
              * @description What earlier batches noted for next time.
@@ -5115,25 +5235,19 @@ export interface components {
              * @description Name and version.
              */
             formula: string;
-            /**
-             * Temperature Unit
-             * @default C
-             * @enum {string}
-             */
-            temperature_unit: "C" | "F";
             /** Sections */
             sections: components["schemas"]["SheetSection"][];
             /**
              * Facts
-             * @description Size, lye lye concentration, temperatures, times.
+             * @description Size, lye concentration, temperatures, times.
              */
             facts: components["schemas"]["Fact"][];
             /** Moulds */
-            moulds: string[];
+            moulds: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
             /** Steps */
             steps: components["schemas"]["Step"][];
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
             /** Safety */
             safety: string[];
             /** First Aid */
@@ -5281,6 +5395,11 @@ export interface components {
             formula: components["schemas"]["Formula"];
             result: components["schemas"]["FormulaResult"];
             /**
+             * Diagnostics
+             * @description What to know of it, the gravest first.
+             */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /**
              * Status
              * @enum {string}
              */
@@ -5320,7 +5439,7 @@ export interface components {
             allowed: number;
             /**
              * Nodes
-             * @description Linear programmes solved.
+             * @description Linear steps searched.
              */
             nodes: number;
             /**
@@ -5489,7 +5608,7 @@ export interface components {
             id: string;
             /**
              * Phase
-             * @description What part of the work it belongs to.
+             * @description What stretch of the work it belongs to.
              */
             phase: string;
             /**
@@ -5500,7 +5619,7 @@ export interface components {
             /** Title */
             title: string;
             /** Text */
-            text: string;
+            text: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Caustic
              * @description Cannot be passed without saying that one is protected.
@@ -5555,7 +5674,7 @@ export interface components {
         };
         /**
          * SuperfatInterval
-         * @description Where the true superfat lies, nineteen times in twenty. An estimate.
+         * @description Where the expected superfat lies, in 95 % of batches. An estimate.
          */
         SuperfatInterval: {
             /** Low Percent */
@@ -5569,7 +5688,7 @@ export interface components {
             high_percent: number;
             /**
              * Chance Lye Heavy Percent
-             * @description Chance that the true superfat is below 0, %.
+             * @description Chance that the expected superfat is below 0, %.
              */
             chance_lye_heavy_percent: number;
             /**
@@ -5621,7 +5740,7 @@ export interface components {
         };
         /**
          * SwapCandidate
-         * @description One way out, rounded as it will be weighed.
+         * @description One replacement, rounded as it will be weighed.
          */
         SwapCandidate: {
             /** Incoming */
@@ -5642,10 +5761,10 @@ export interface components {
              */
             match_percent: number;
             /**
-             * Components
+             * Terms
              * @description What the distance is made of, the largest first.
              */
-            components: components["schemas"]["DistanceTerm"][];
+            terms: components["schemas"]["DistanceTerm"][];
             cost: components["schemas"]["OilCost"];
             formula: components["schemas"]["Formula"];
             result: components["schemas"]["FormulaResult"];
@@ -5738,6 +5857,23 @@ export interface components {
             step_percent: number;
         };
         /**
+         * SwapWeight
+         * @description How much a point of a quality counts when a swap goes by role; a rule of thumb.
+         */
+        SwapWeight: {
+            /** Value */
+            value: number;
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Tare
          * @description The zero that the scale counts from, and what it was set for.
          */
@@ -5823,7 +5959,7 @@ export interface components {
             maximum?: number | null;
             /**
              * Required
-             * @description A must is never missed; a preferred target is missed by as little as can be.
+             * @description A required target is never missed; a preferred one is missed by as little as can be.
              * @default false
              */
             required: boolean;
@@ -5908,40 +6044,17 @@ export interface components {
             updated_at: string;
         };
         /**
-         * Temperature
-         * @description A temperature was read.
+         * TemperatureDifference
+         * @description How far two temperatures are apart.
          */
-        Temperature: {
+        TemperatureDifference: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "temperature";
-            /**
-             * Bowl
-             * @enum {string}
-             */
-            bowl: "oils" | "lye";
-            /** Celsius */
-            celsius: number;
-            /**
-             * Read In
-             * @description The unit it was read in.
-             * @default C
-             * @enum {string}
-             */
-            read_in: "C" | "F";
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "thermometer" | "typed";
-            /**
-             * Sure
-             * @description It was asked about, and stands.
-             * @default false
-             */
-            sure: boolean;
+            kind: "temperature_difference";
+            /** C */
+            c: number;
         };
         /**
          * TemperatureWindow
@@ -5979,7 +6092,7 @@ export interface components {
              * Conflict
              * @description Why no temperature suits everything; empty when one does.
              */
-            conflict: string;
+            conflict: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Term
@@ -6197,7 +6310,7 @@ export interface components {
             solution_g: number;
             /**
              * In Words
-             * @description What so much water means at the pot.
+             * @description What so much water means while making.
              */
             in_words: string;
         };
@@ -6234,10 +6347,90 @@ export interface components {
             most_at_once_g?: number | null;
         };
         /**
-         * Weighing
+         * WeighingNow
+         * @description One weighing, as every device shows it.
+         */
+        WeighingNow: {
+            /** Item */
+            item: string;
+            /** Target G */
+            target_g: number;
+            /**
+             * In Bowl G
+             * @description All of it that counts so far.
+             */
+            in_bowl_g: number;
+            /**
+             * Beside G
+             * @description The part of it that the scale does not show: it was there before the last tare, or will be before the next one.
+             */
+            beside_g: number;
+            /**
+             * To Show G
+             * @description What the scale should come to now.
+             */
+            to_show_g: number;
+            /**
+             * Needs Tare
+             * @description No reading counts until the scale is tared.
+             */
+            needs_tare: boolean;
+            /**
+             * Tare
+             * @description The zero that a reading must count from; null until the scale is tared for this weighing.
+             */
+            tare: string | null;
+            /**
+             * Load
+             * @description Which of the loads this is, from 1.
+             */
+            load: number;
+            /** Loads */
+            loads: number;
+        };
+        /**
+         * WeightUnit
+         * @description A unit of weight and how finely a maker's scale reads it.
+         */
+        WeightUnit: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "g" | "kg" | "oz" | "lb";
+            /** Name */
+            name: string;
+            /**
+             * Grams
+             * @description Grams in one unit, exact.
+             */
+            grams: number;
+            /**
+             * Decimals
+             * @description Decimals to show when no single weighing exceeds 1 kg.
+             */
+            decimals: number;
+            /**
+             * Decimals When Heavy
+             * @description Decimals to show when one does.
+             */
+            decimals_when_heavy: number;
+            /**
+             * Lye Decimals
+             * @description Decimals for lye, never coarser than for oils.
+             */
+            lye_decimals: number;
+            /**
+             * Lye Decimals In Test Batch
+             * @description Decimals for lye when the oils are at most 500 g.
+             */
+            lye_decimals_in_test_batch: number;
+        };
+        /**
+         * Weights
          * @description What to weigh, in one unit, rounded so that the oils sum to their total.
          */
-        Weighing: {
+        Weights: {
             /**
              * Unit
              * @enum {string}
@@ -6287,7 +6480,7 @@ export interface components {
             additives: number[];
             /**
              * Batter
-             * @description Everything in the pot: the sum of the rounded weights above.
+             * @description Everything together: the sum of the rounded weights above.
              */
             batter: number;
             /**
@@ -6297,128 +6490,6 @@ export interface components {
             decimals: number;
             /** Lye Decimals */
             lye_decimals: number;
-        };
-        /**
-         * WeighingNow
-         * @description One weighing, as every device shows it.
-         */
-        WeighingNow: {
-            /** Item */
-            item: string;
-            /** Target G */
-            target_g: number;
-            /**
-             * In Bowl G
-             * @description All of it that counts so far.
-             */
-            in_bowl_g: number;
-            /**
-             * Beside G
-             * @description The part of it that the scale does not show: it was there before the last tare, or will be before the next one.
-             */
-            beside_g: number;
-            /**
-             * To Show G
-             * @description What the scale should come to now.
-             */
-            to_show_g: number;
-            /**
-             * Needs Tare
-             * @description No reading counts until the scale is tared.
-             */
-            needs_tare: boolean;
-            /**
-             * Tare
-             * @description The zero that a reading must count from; null until the scale is tared for this weighing.
-             */
-            tare: string | null;
-            /**
-             * Load
-             * @description Which of the loads this is, from 1.
-             */
-            load: number;
-            /** Loads */
-            loads: number;
-        };
-        /**
-         * WeightBlend
-         * @description Weights lead; shares and the total follow.
-         */
-        WeightBlend: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            by: "weight";
-            /** Lines */
-            lines: components["schemas"]["WeightLine"][];
-        };
-        /**
-         * WeightLine
-         * @description One oil, by its weight.
-         */
-        WeightLine: {
-            /**
-             * Oil
-             * @description Id of an oil in the catalogue, or of one of the formula's own materials.
-             */
-            oil: string;
-            /**
-             * Locked
-             * @description Held amounts do not move when others are scaled or traded.
-             * @default false
-             */
-            locked: boolean;
-            /**
-             * Added
-             * @description When it goes in. No lye is calculated for an oil that goes in late: all of it joins the superfat.
-             * @default start
-             * @enum {string}
-             */
-            added: "start" | "at_trace" | "after_cook";
-            /**
-             * Weight G
-             * @description Weight, g.
-             */
-            weight_g: number | null;
-        };
-        /**
-         * WeightUnit
-         * @description A unit of weight and how finely a maker's scale reads it.
-         */
-        WeightUnit: {
-            /**
-             * Id
-             * @enum {string}
-             */
-            id: "g" | "kg" | "oz" | "lb";
-            /** Name */
-            name: string;
-            /**
-             * Grams
-             * @description Grams in one unit, exact.
-             */
-            grams: number;
-            /**
-             * Decimals
-             * @description Decimals to show when no single weighing exceeds 1 kg.
-             */
-            decimals: number;
-            /**
-             * Decimals When Heavy
-             * @description Decimals to show when one does.
-             */
-            decimals_when_heavy: number;
-            /**
-             * Lye Decimals
-             * @description Decimals for lye, never coarser than for oils.
-             */
-            lye_decimals: number;
-            /**
-             * Lye Decimals In Test Batch
-             * @description Decimals for lye when the oils are at most 500 g.
-             */
-            lye_decimals_in_test_batch: number;
         };
         /**
          * Workshop
@@ -6455,6 +6526,89 @@ export interface components {
              * @default
              */
             poison_number: string;
+        };
+        /**
+         * Poured
+         * @description How the moulds really took it.
+         */
+        sapolin__core__production__events__Poured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "poured";
+            /** Mould */
+            mould: number;
+            /**
+             * Difference Ml
+             * @description Left over (above 0) or missing to the planned fill (below 0), mL.
+             */
+            difference_ml: number;
+        };
+        /**
+         * Temperature
+         * @description A temperature was read.
+         */
+        sapolin__core__production__events__Temperature: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temperature";
+            /**
+             * Bowl
+             * @enum {string}
+             */
+            bowl: "oils" | "lye";
+            /** Celsius */
+            celsius: number;
+            /**
+             * Read In
+             * @description The unit it was read in.
+             * @default C
+             * @enum {string}
+             */
+            read_in: "C" | "F";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "thermometer" | "typed";
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * Temperature
+         * @description A temperature, or the range between two.
+         */
+        sapolin__core__quantities__text__Temperature: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temperature";
+            /** C */
+            c: number;
+            /** To C */
+            to_c?: number | null;
+        };
+        /**
+         * Poured
+         * @description What follows from the weights rather than from the plan: volume, portions, moulds, and the steps about them.
+         */
+        sapolin__services__batches__Poured: {
+            volume: components["schemas"]["BatterVolume"];
+            size: components["schemas"]["BatchSize"];
+            /** Portions */
+            portions: components["schemas"]["PortionWeights"][];
+            /** Moulds */
+            moulds: components["schemas"]["MouldFill"][];
+            /** Steps */
+            steps: components["schemas"]["Step"][];
         };
     };
     responses: never;
@@ -6501,9 +6655,10 @@ export interface operations {
             };
         };
     };
-    compute_live: {
+    compute_report: {
         parameters: {
             query?: {
+                /** @description Unit of the rounded weights; all others are in g. */
                 weight_unit?: "g" | "kg" | "oz" | "lb";
             };
             header?: never;
@@ -6522,7 +6677,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LiveResult"];
+                    "application/json": components["schemas"]["FormulaReport"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -6708,7 +6863,7 @@ export interface operations {
             query?: {
                 /** @description Words in name, notes or oils. */
                 search?: string;
-                /** @description Those put aside instead. */
+                /** @description Those archived instead. */
                 deleted?: boolean;
             };
             header?: never;
@@ -7166,7 +7321,7 @@ export interface operations {
     list_materials: {
         parameters: {
             query?: {
-                /** @description Those put aside instead. */
+                /** @description Those archived instead. */
                 deleted?: boolean;
             };
             header?: never;
@@ -7877,7 +8032,7 @@ export interface operations {
             };
         };
     };
-    work_out_live: {
+    report_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -7896,7 +8051,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LivePlan"];
+                    "application/json": components["schemas"]["PlanReport"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -7910,7 +8065,7 @@ export interface operations {
             };
         };
     };
-    work_out: {
+    prepare_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -8199,10 +8354,7 @@ export interface operations {
     };
     get_sheet: {
         parameters: {
-            query?: {
-                /** @description Unit that temperatures are told in. */
-                temperature?: "C" | "F";
-            };
+            query?: never;
             header?: never;
             path: {
                 batch_id: string;
@@ -8236,7 +8388,7 @@ export interface operations {
             query?: {
                 /** @description Size of the paper. */
                 paper?: "a4" | "letter";
-                /** @description Unit that temperatures are told in. */
+                /** @description Unit of the temperatures. */
                 temperature?: "C" | "F";
             };
             header?: never;
@@ -8268,7 +8420,7 @@ export interface operations {
     get_sheet_markdown: {
         parameters: {
             query?: {
-                /** @description Unit that temperatures are told in. */
+                /** @description Unit of the temperatures. */
                 temperature?: "C" | "F";
             };
             header?: never;
@@ -8357,6 +8509,37 @@ export interface operations {
             };
         };
     };
+    get_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_record: {
         parameters: {
             query?: never;
@@ -8409,7 +8592,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Run"];
+                    "application/json": components["schemas"]["Progress"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -8444,7 +8627,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Run"];
+                    "application/json": components["schemas"]["Progress"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -8510,7 +8693,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Run"];
+                    "application/json": components["schemas"]["Progress"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -21,7 +21,7 @@ export function WithFormula({ children }: { children: (record: FormulaRecord) =>
   if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
   if (data === undefined) return null;
   if (data.archived_at !== null) {
-    return <Missing title="This formula has been put aside" message="Restore it from the list of formulas to go on." />;
+    return <Missing title="This formula has been archived" message="Restore it from the list of formulas to go on." />;
   }
   return children(data);
 }

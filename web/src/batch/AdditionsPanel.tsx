@@ -6,8 +6,8 @@ import buttons from '../design/buttons.module.css';
 import { PickOne } from '../design/PickOne';
 import { SelectField } from '../design/SelectField';
 import { TabbedPanel } from '../design/TabbedPanel';
-import { Told } from '../design/Sentence';
-import { useWeights } from '../design/units';
+import { Sentence } from '../design/Sentence';
+import { saidOf, useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 import { addPortion, changePortion, colourToldBy, changeScent, dropPortion, paint } from './plan';
@@ -24,8 +24,8 @@ export function AdditionsPanel() {
       onSelect={setTab}
       yieldsTo={150}
       tabs={[
-        { id: 'scent', label: 'Scent', count: plan.scents.length, troubled: problems.some((p) => p.field.startsWith('scents')), content: <ScentTab /> },
-        { id: 'colour', label: 'Colour', count: plan.portions.length, troubled: problems.some((p) => p.field.startsWith('portions')), content: <ColourTab /> },
+        { id: 'scent', label: 'Scent', count: plan.scents.length, troubled: problems.some((p) => p.path.startsWith('scents')), content: <ScentTab /> },
+        { id: 'colour', label: 'Colour', count: plan.portions.length, troubled: problems.some((p) => p.path.startsWith('portions')), content: <ColourTab /> },
         {
           id: 'notes',
           label: plan.notes ? 'Notes •' : 'Notes',
@@ -111,7 +111,7 @@ function ColourTab() {
   const { draft, work, problems } = useBatch();
   const { colorants } = useReference();
   const { plan } = draft;
-  const total = problems.find((problem) => problem.field === 'portions');
+  const total = problems.find((problem) => problem.path === 'portions');
   return (
     <div className={classes.scroll}>
       {plan.portions.length > 0 && (
@@ -163,7 +163,7 @@ function ColourTab() {
           </li>
         ))}
       </ul>
-      {total && <p className={classes.trouble}><Told>{`${total.message} ${total.remedy}`}</Told></p>}
+      {total && <p className={classes.trouble}><Sentence>{saidOf(total)}</Sentence></p>}
       {plan.portions.length === 0 && <p className={classes.none}>One colour throughout: the batter’s own.</p>}
       <button type="button" className={classes.add} onClick={() => draft.edit(addPortion)} data-testid="add-portion">
         {plan.portions.length === 0 ? 'Split the batter' : 'One more portion'}
@@ -193,7 +193,7 @@ function ColourRow({ portion, index, line }: { portion: number; index: number; l
       <PlanNumber label={`${known?.name ?? ''} rate`} showLabel={false} field={`portions[${portion}].colours[${index}].value`} value={line.value}
         unit={line.by === 'tsp_per_500_g' ? 'tsp' : '%'} step={line.by === 'tsp_per_500_g' ? 0.25 : 0.1} change={(now, value) => change(now, { value })} />
       <SelectField
-        label="Told in"
+        label="Given in"
         value={line.by}
         options={[
           { value: 'tsp_per_500_g', label: 'per 500 g' },

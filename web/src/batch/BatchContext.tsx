@@ -1,10 +1,11 @@
 import { createContext, use } from 'react';
 
 import { answered, api } from '../api/client';
-import type { BatchPlan, BatchRecord, Problem, PreparedBatch } from '../api/types';
+import type { BatchPlan, BatchRecord, Diagnostic, PreparedBatch } from '../api/types';
 import { useKept, type Keeper } from '../sync/useKept';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber, type Parsed } from '../design/quantity';
+import { saidOf } from '../design/units';
 
 const keeper: Keeper<BatchRecord, BatchPlan> = {
   id: (record) => record.id,
@@ -30,11 +31,11 @@ export function useBatchDraft(loaded: BatchRecord) {
 
 export interface BatchState {
   draft: ReturnType<typeof useBatchDraft>;
-  /** The plan worked out; the last good one while it cannot be. */
+  /** The plan calculated; the last good one while it cannot be. */
   work: PreparedBatch | null;
   /** `work` does not belong to what is entered now. */
   isStale: boolean;
-  problems: Problem[];
+  problems: Diagnostic[];
 }
 
 export const BatchContext = createContext<BatchState | null>(null);
@@ -64,7 +65,7 @@ interface PlanNumberProps {
 export function PlanNumber(props: PlanNumberProps) {
   const { draft, problems } = useBatch();
   const { field, change, format = (shown) => formatNumber(shown, 2, 0), parse = parseNumber, showLabel = true } = props;
-  const found = problems.find((problem) => problem.field === field);
+  const found = problems.find((problem) => problem.path === field);
   return (
     <NumberField
       showLabel={showLabel}
@@ -78,7 +79,7 @@ export function PlanNumber(props: PlanNumberProps) {
       onChange={(next) => draft.edit((now) => change(now, next), field)}
       onLeave={draft.closeStep}
       step={props.step}
-      problem={found && `${found.message} ${found.remedy}`}
+      problem={found && saidOf(found)}
       offers={found?.offers}
       testId={field}
       placeholder={props.placeholder}

@@ -128,7 +128,7 @@ describe('a batch on its desk', () => {
     await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('conflict'), { timeout: 5000 });
     expect((await kept()).notes).toBe('From the other room.');
     expect((await kept()).moulds[0]?.headroom_mm).toBe(5);
-    // There is a way out, and nothing of either is lost on it.
+    // There is a replacement, and nothing of either is lost on it.
     await user.click(await screen.findByTestId('keep-mine'));
     await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 5000 });
     expect((await kept()).moulds[0]?.headroom_mm).toBe(9);

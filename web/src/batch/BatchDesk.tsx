@@ -67,7 +67,7 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
   const [settled] = useDebouncedValue(plan, QUIET_MS);
   const asked = useQuery({
     queryKey: ['batch-plan', settled],
-    queryFn: () => answered(api.POST('/api/batch-plan/live', { body: settled })),
+    queryFn: () => answered(api.POST('/api/batch-plan/report', { body: settled })),
     placeholderData: keepPreviousData,
     retry: (count, failure) => count < 3 && failure instanceof ApiFailure && failure.status === 0,
   });
@@ -77,7 +77,7 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
   const isStale = settled !== plan || asked.isPlaceholderData || asked.error !== null || isStopped || Object.keys(draft.unread).length > 0;
   // While something stands in the way, the last good one stays.
   const [work, setWork] = useState<PreparedBatch | null>(null);
-  if (live?.work && live.work !== work) setWork(live.work);
+  if (live?.prepared && live.prepared !== work) setWork(live.prepared);
   const state = useMemo(() => ({ draft, work, isStale, problems }), [draft, work, isStale, problems]);
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -104,7 +104,7 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
     ),
   );
   const isReady = problems.length === 0 && !isStale && work !== null;
-  const stops = work?.findings.some((finding) => finding.level === 'stop') ?? false;
+  const stops = work?.diagnostics.some((one) => one.stops !== '') ?? false;
   const load = () => answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: record.id } } }));
 
   return (

@@ -32,12 +32,12 @@ describe('the batches', () => {
     expect(row.textContent).not.toMatch(/\d g oils/);
   });
 
-  it('are put aside and brought back', async () => {
+  it('are archived and restored', async () => {
     const batch = await newBatch();
     const code = await codeOf(batch.id);
     const { user } = await show(<BatchList />, { at: '/batches', route: '/batches' });
     await user.click(await screen.findByRole('button', { name: `More for batch ${code}` }));
-    await user.click(await screen.findByRole('menuitem', { name: 'Put aside' }));
+    await user.click(await screen.findByRole('menuitem', { name: 'Archive' }));
     await waitFor(() => expect(screen.queryByTestId(`batch-${code}`)).toBeNull());
     await user.click(await screen.findByRole('button', { name: 'Undo' }));
     expect(await screen.findByTestId(`batch-${code}`)).toBeTruthy();
@@ -76,7 +76,7 @@ describe('the sheet on screen', () => {
     const [, grams, ounces] = within(naoh).getAllByRole('cell').map((cell) => parseFloat(cell.textContent ?? ''));
     expect((grams ?? 0) / 28.349523125).toBeCloseTo(ounces ?? NaN, 1);
     const temperatures = screen.getByText('Temperatures').nextElementSibling?.textContent;
-    expect(temperatures).toMatch(/^\d+ to \d+ °F, 5\.6 °C \(10 °F\) apart at most$/);
+    expect(temperatures).toMatch(/^\d+\sto\s\d+\s°F, 10\s°F apart at most$/);
     expect(screen.getByRole('link', { name: 'Print' }).getAttribute('href')).toContain('temperature=F');
   });
 

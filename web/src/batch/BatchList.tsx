@@ -92,7 +92,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
       autoClose: 15_000,
       message: (
         <>
-          Batch {batch.code} is put aside.{' '}
+          Batch {batch.code} is archived.{' '}
           <button
             type="button"
             className={buttons.link}
@@ -130,7 +130,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
               Make day
             </Menu.Item>
           )}
-          <Menu.Item onClick={() => void archive()}>Put aside</Menu.Item>
+          <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </li>

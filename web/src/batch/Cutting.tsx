@@ -8,6 +8,7 @@ import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { useBatch } from './BatchContext';
 import { changeCut, changeMould, paint } from './plan';
+import { Sentence } from '../design/Sentence';
 
 /** The cutting plan of a mould, drawn to scale, with the alternatives beside it. */
 export function Cutting() {
@@ -76,7 +77,7 @@ export function Cutting() {
         {fill && fill.cuts.length > 1 && (
           <ul className={classes.alternatives} aria-label="Other ways to cut it">
             {fill.cuts.slice(1).map((other) => (
-              <li key={other.label}>
+              <li key={JSON.stringify(other.label)}>
                 <button
                   type="button"
                   onClick={() =>
@@ -90,7 +91,7 @@ export function Cutting() {
                     )
                   }
                 >
-                  {other.label}: {weights.tell(other.cured_g)} cured, {weights.tell(other.left_over_g)} over
+                  <Sentence>{other.label}</Sentence>: {weights.tell(other.cured_g)} cured, {weights.tell(other.left_over_g)} over
                 </button>
               </li>
             ))}

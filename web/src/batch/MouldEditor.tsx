@@ -10,6 +10,7 @@ import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useTellFailure } from '../app/showFailure';
 import classes from './Batch.module.css';
+import { saidOf } from '../design/units';
 
 type Shape = Mould['shape'];
 type Kind = Shape['kind'];
@@ -95,7 +96,7 @@ export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
     }
   };
   const field = (entry: string, label: string, unit: string) => {
-    const found = problems.find((problem) => problem.field === `shape.${entry}` && problem.code !== 'missing');
+    const found = problems.find((problem) => problem.path === `shape.${entry}` && problem.code !== 'missing');
     return (
       <NumberField
         key={entry}
@@ -110,12 +111,12 @@ export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
         onUnread={(text) => setUnread((now) => ({ ...now, [entry]: text ?? undefined }))}
         emptyIs={entry === 'count' ? 0 : undefined}
         onChange={(value) => setEntry(entry, value)}
-        problem={found && `${found.message} ${found.remedy}`}
+        problem={found && saidOf(found)}
         testId={`mould-${entry}`}
       />
     );
   };
-  const calibration = problems.find((problem) => problem.field === 'calibration_percent');
+  const calibration = problems.find((problem) => problem.path === 'calibration_percent');
   return (
     <Modal opened onClose={onClose} title={mould === null ? 'A new mould' : mould.name}>
       <form
@@ -149,7 +150,7 @@ export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
             unread={unread.calibration}
             onUnread={(text) => setUnread((now) => ({ ...now, calibration: text ?? undefined }))}
             onChange={(value) => setEdited((now) => ({ ...now, calibration_percent: value ?? 100 }))}
-            problem={calibration && `${calibration.message} ${calibration.remedy}`}
+            problem={calibration && saidOf(calibration)}
           />
           <p className="muted" style={{ margin: 0 }}>
             {check.data

@@ -5,19 +5,18 @@ import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { Missing } from '../app/Missing';
-import { useTemperature } from '../design/temperature';
+import { Sentence } from '../design/Sentence';
 import classes from './Batch.module.css';
 import { useSheetAddress } from './useSheetAddress';
 
 /** The sheet on screen: the same words and weights as on paper. */
 export function SheetView() {
   const { batchId = '' } = useParams();
-  const temperature = useTemperature().letter;
   const address = useSheetAddress(batchId);
   const { data: sheet, error } = useQuery({
-    queryKey: ['sheet-view', batchId, temperature],
+    queryKey: ['sheet-view', batchId],
     queryFn: () =>
-      answered(api.GET('/api/batches/{batch_id}/sheet', { params: { path: { batch_id: batchId }, query: { temperature } } })),
+      answered(api.GET('/api/batches/{batch_id}/sheet', { params: { path: { batch_id: batchId } } })),
     retry: false,
     staleTime: 0,
   });
@@ -97,12 +96,12 @@ export function SheetView() {
             {sheet.facts.map(({ name, value }) => (
               <div key={name}>
                 <dt>{name}</dt>
-                <dd>{value}</dd>
+                <dd><Sentence>{value}</Sentence></dd>
               </div>
             ))}
           </dl>
           {sheet.moulds.map((mould) => (
-            <p key={mould}>{mould}</p>
+            <p key={JSON.stringify(mould)}><Sentence>{mould}</Sentence></p>
           ))}
         </div>
         <div>
@@ -120,7 +119,7 @@ export function SheetView() {
             {sheet.happened.map(({ name, value }, i) => (
               <div key={`${name}-${i}`}>
                 <dt>{name}</dt>
-                <dd>{value}</dd>
+                <dd><Sentence>{value}</Sentence></dd>
               </div>
             ))}
           </dl>
@@ -128,7 +127,7 @@ export function SheetView() {
           <ol className={classes.order}>
             {sheet.steps.map((step) => (
               <li key={step.id} data-caustic={step.caustic}>
-                <strong>{step.title}</strong> {step.text}
+                <strong>{step.title}</strong> <Sentence>{step.text}</Sentence>
               </li>
             ))}
           </ol>

@@ -8,8 +8,8 @@ import { Panel } from '../design/Panel';
 import { formatNumber, parseWeight } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useSettings } from '../app/settings';
-import { Told } from '../design/Sentence';
-import { useWeights } from '../design/units';
+import { Sentence } from '../design/Sentence';
+import { saidOf, useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 import { MouldEditor } from './MouldEditor';
@@ -98,15 +98,15 @@ export function SizePanel() {
       </ul>
       <AddMould />
       {problems
-        .filter((problem) => problem.field === 'moulds' || problem.field === 'size.available_g')
+        .filter((problem) => problem.path === 'moulds' || problem.path === 'size.available_g')
         .map((problem) => (
           <p key={problem.code} className={classes.trouble}>
-            <Told>{`${problem.message} ${problem.remedy}`}</Told>
+            <Sentence>{saidOf(problem)}</Sentence>
           </p>
         ))}
       {result && (
         <p className={`${classes.words} ${isStale ? 'stale' : ''}`} data-testid="size-words">
-          <Told>{result.words}</Told>
+          <Sentence>{result.words}</Sentence>
           {result.limiting && ` ${result.limiting} is what limits it.`}
         </p>
       )}

@@ -44,7 +44,7 @@ describe('size', () => {
     await retype(user, await field('size.cured_bar_g'), '100');
     const plan = await kept();
     expect(plan.size).toMatchObject({ by: 'bars', value: 6, cured_bar_g: 100 });
-    const { planned } = (await batch.run()).work;
+    const { planned } = (await batch.run()).prepared;
     // Bars lose water while they cure, so more than 600 g is poured.
     expect(planned.size.batter_g).toBeGreaterThan(600);
     expect(planned.size.batter_g).toBeLessThan(780);
@@ -58,7 +58,7 @@ describe('size', () => {
     await waitFor(() => expect(words()).toMatch(/Shea butter is what limits it/), PATIENT);
     await kept();
     // Shea is 5 % of this bar.
-    expect((await batch.run()).work.planned.size.oils_g).toBeCloseTo(400, 0);
+    expect((await batch.run()).prepared.planned.size.oils_g).toBeCloseTo(400, 0);
   });
 
   it('nothing entered yet is asked for at its place, not guessed', async () => {
@@ -75,7 +75,7 @@ describe('moulds', () => {
     const { user } = await desk();
     const oils = async () => {
       await kept();
-      return (await batch.run()).work.planned.size.oils_g;
+      return (await batch.run()).prepared.planned.size.oils_g;
     };
     const one = await oils();
     await user.click(screen.getByTestId('add-mould'));
@@ -120,13 +120,13 @@ describe('colours', () => {
   }
   const grams = async () => {
     await kept();
-    return (await batch.run()).work.planned.portions[1]?.colours[0]?.weight_g ?? NaN;
+    return (await batch.run()).prepared.planned.portions[1]?.colours[0]?.weight_g ?? NaN;
   };
 
-  it('weigh the same whether told in spoons or in percent', async () => {
+  it('weigh the same whether given in spoons or in percent', async () => {
     const { user, portion } = await blue();
     const spoons = await grams();
-    await user.selectOptions(portion.getByRole('combobox', { name: 'Told in' }), 'percent_of_oils');
+    await user.selectOptions(portion.getByRole('combobox', { name: 'Given in' }), 'percent_of_oils');
     expect(await grams()).toBeCloseTo(spoons, 2);
     expect((await kept()).portions[1]?.colours[0]?.by).toBe('percent_of_oils');
   });

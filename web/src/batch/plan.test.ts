@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
 import type { BatchPlan, Colorant, Mould } from '../api/types';
-import { startingFormula } from '../formulas/startingFormula';
+import { startingFormula } from '../testing/startingFormula';
 import { addPortion, changeMould, colourToldBy, dropPortion, paint, usedMould } from './plan';
 
 const total = (plan: BatchPlan) => plan.portions.reduce((sum, portion) => sum + (portion.share_percent ?? 0), 0);

@@ -9,7 +9,7 @@ import { Swatch } from '../design/Swatch';
 import { matching, splitAmount } from '../design/findOils';
 import classes from '../design/PickOne.module.css';
 import { useBench } from './BenchContext';
-import { addOil } from './edits';
+import { addOil, basisOf } from './edits';
 import { useOilDrag } from './OilDrag';
 
 export const FOCUS_ADD_OIL = 'sapolin:add-oil';
@@ -47,7 +47,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
       onAdded(present);
       return;
     }
-    const parsed = blend.by === 'percent' ? parseNumber(amount) : parseWeight(amount, weightUnit.id, weightUnits);
+    const parsed = basisOf(blend) !== 'weight_g' ? parseNumber(amount) : parseWeight(amount, weightUnit.id, weightUnits);
     draft.edit((formula) => addOil(formula, oilId, parsed.ok ? parsed.value : null, definitionsOf(oilId)));
     onAdded(blend.lines.length);
   };
@@ -60,7 +60,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
             ref={input}
             className={classes.input}
             value={text}
-            placeholder={blend.by === 'percent' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`}
+            placeholder={basisOf(blend) !== 'weight_g' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`}
             aria-label="Add an oil"
             data-testid="add-oil"
             onChange={(event) => {

@@ -28,11 +28,11 @@ describe('what is not saved yet', () => {
     await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
     first.unmount();
     mend();
-    expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 26 });
+    expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ value: 26 });
     await bench();
     expect(Number(share('coconut').value)).toBe(20);
     await isSaved();
-    expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });
+    expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ value: 20 });
     fireEvent.keyDown(document.body, { key: 'z', ctrlKey: true });
     await waitFor(() => expect(Number(share('coconut').value)).toBe(26));
   });
@@ -73,7 +73,7 @@ describe('what is not saved yet', () => {
     await waitFor(() => expect(Number(share('coconut').value)).toBe(26));
     const versions = await answered(api.GET('/api/formulas/{formula_id}/versions', path()));
     expect(versions[0]?.number).toBe(2);
-    expect(versions[0]?.formula.blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });
+    expect(versions[0]?.formula.blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ value: 20 });
     fireEvent.keyDown(document.body, { key: 'z', ctrlKey: true });
     await waitFor(() => expect(Number(share('coconut').value)).toBe(20));
   });
@@ -94,7 +94,7 @@ describe('the blend', () => {
     await waitFor(() => expect(numberIn(lye())).toBeLessThan(before));
     await isSaved();
     const lines = (await kept()).blend.lines;
-    expect(lines.find((line) => line.oil === 'coconut')).toMatchObject({ share_percent: 20 });
+    expect(lines.find((line) => line.oil === 'coconut')).toMatchObject({ value: 20 });
   });
 
   it('shows no lye of what is entered now while shares do not sum to 100', async () => {
@@ -144,8 +144,8 @@ describe('the blend', () => {
     unmount();
     await bench();
     expect(share('castor').value).toBe('five');
-    // The number that was there is not brought back behind the maker's back.
-    expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ share_percent: null });
+    // The number that was there is not restored behind the maker's back.
+    expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ value: null });
   });
 
   it('goes on without the server, and saves when it is back', async () => {
@@ -155,7 +155,7 @@ describe('the blend', () => {
     await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
     mend();
     await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('saved'), { timeout: 8000 });
-    expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ share_percent: 6 });
+    expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ value: 6 });
   });
 
   it('is kept as a version with a note', async () => {

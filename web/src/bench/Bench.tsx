@@ -34,6 +34,7 @@ import { OilDragProvider } from './OilDrag';
 import { CompositionPanel } from './composition/CompositionPanel';
 import { useDraft } from './useDraft';
 import { useResult, type LiveResult } from './useResult';
+import { useShown } from '../design/units';
 
 /** The bench of one formula, loaded by the id in the address. */
 export function Bench() {
@@ -124,7 +125,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
 function unshelved(material: OwnMaterial): OilSummary {
   const { id, name, notes, allergens, palm_derived, vegan } = material;
   const solid = 'solid_at_20_c' in material.content && material.content.solid_at_20_c;
-  const plain = { synonyms: [], group: 'short', cautions: '', sap_koh_mg_per_g: 0, own: true };
+  const plain = { synonyms: [], group: 'short', cautions: '', sap_koh_mg_per_g: 0, own: true, ruled_out: {} };
   return { ...plain, id, name, jobs: notes, allergens, palm_derived, vegan, hard: solid };
 }
 
@@ -255,7 +256,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
         id: 'swap',
         group: 'Bench',
         label: 'Swap an oil',
-        description: 'See what could take over when an oil has to go',
+        description: 'See replacements when an oil has to go',
         run: () => void navigate(`/formulas/${formulaId}/swap`),
       },
       { id: 'row-next', group: 'In the blend', label: 'Next or previous oil', keys: 'Enter' },
@@ -285,30 +286,31 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
   useHotkeys(letterShortcuts ? [['A', run('add')]] : []);
 }
 
-function lyeInWords(weighing: FormulaResult['weighing'], unit: string): string {
+function lyeInWords(weights: FormulaResult['weights'], unit: string): string {
   const lyes = [
-    ['NaOH', weighing.naoh],
-    ['KOH', weighing.koh],
+    ['NaOH', weights.naoh],
+    ['KOH', weights.koh],
   ] as const;
   return lyes
     .filter(([, weight]) => weight > 0)
-    .map(([name, weight]) => `${name} ${formatNumber(weight, weighing.lye_decimals)} ${unit}, `)
+    .map(([name, weight]) => `${name} ${formatNumber(weight, weights.lye_decimals)} ${unit}, `)
     .join('');
 }
 
 /** Tells screen readers what a change did, once things have settled. */
 function Announcer({ live }: { live: LiveResult }) {
   const { weightUnit } = useSettings();
-  const { result, freshness, problems } = live;
+  const shown = useShown();
+  const { result, freshness, problems, advice } = live;
   let words = '';
   if (freshness === 'fresh' && result) {
-    const { weighing } = result;
+    const { weights } = result;
     words =
-      lyeInWords(weighing, weightUnit.name) +
-      `water ${formatNumber(weighing.water, weighing.decimals)}. ` +
-      result.remarks.map((remark) => remark.headline).join(' ');
+      lyeInWords(weights, weightUnit.name) +
+      `water ${formatNumber(weights.water, weights.decimals)}. ` +
+      advice.map((one) => shown(one.message)).join(' ');
   } else if (freshness === 'stopped') {
-    words = problems.map((problem) => problem.message).join(' ');
+    words = problems.map((problem) => shown(problem.message)).join(' ');
   }
   const [settled] = useDebouncedValue(words, 700);
   return (

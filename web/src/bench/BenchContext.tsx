@@ -1,8 +1,9 @@
 import { createContext, use } from 'react';
 
-import type { OilSummary, Problem } from '../api/types';
+import type { Diagnostic, OilSummary, Text } from '../api/types';
 import type { Draft } from './useDraft';
 import type { LiveResult } from './useResult';
+import { saidOf } from '../design/units';
 
 export interface BenchState {
   draft: Draft;
@@ -21,12 +22,22 @@ export function useBench(): BenchState {
 }
 
 /** What a NumberField needs to say of the first problem at `field`. */
-export function troubleAt(problems: Problem[], field: string): { problem?: string; offers?: Problem['offers'] } {
+export function troubleAt(problems: Diagnostic[], field: string): { problem?: Text; offers?: Diagnostic['offers'] } {
   const found = problemAt(problems, field);
-  return found === undefined ? {} : { problem: `${found.message} ${found.remedy}`, offers: found.offers };
+  return found === undefined ? {} : { problem: saidOf(found), offers: found.offers };
+}
+
+/** Whether an entry makes the lye itself one that must not be used so; it is said in the place of the lye. */
+export function isAboutTheLye(one: Diagnostic): boolean {
+  return one.stops === 'making' && one.path !== '';
+}
+
+/** Whether shares sum to more or less than 100 %. */
+export function isAboutTheSum(one: Diagnostic): boolean {
+  return one.code === 'sum_not_100' || one.code === 'sum_over_100';
 }
 
 /** The first problem the server found at `field`. */
-export function problemAt(problems: Problem[], field: string): Problem | undefined {
-  return problems.find((problem) => problem.field === field);
+export function problemAt(problems: Diagnostic[], field: string): Diagnostic | undefined {
+  return problems.find((problem) => problem.path === field);
 }

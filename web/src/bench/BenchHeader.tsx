@@ -5,7 +5,7 @@ import type { FreeOf, VersionRecord } from '../api/types';
 import { usePlanBatch } from '../batch/usePlanBatch';
 import { SavedMark } from '../sync/SavedMark';
 import { MoreIcon, UndoIcon } from '../design/icons';
-import { useBench } from './BenchContext';
+import { isAboutTheLye, isAboutTheSum, useBench } from './BenchContext';
 import classes from './BenchHeader.module.css';
 import type { LiveResult } from './useResult';
 
@@ -140,7 +140,7 @@ export function BenchHeader(props: BenchHeaderProps) {
               Save as a file
             </Menu.Item>
             <Menu.Divider />
-            <Menu.Item onClick={props.onDelete}>Put aside</Menu.Item>
+            <Menu.Item onClick={props.onDelete}>Archive</Menu.Item>
           </Menu.Dropdown>
         </Menu>
       </span>
@@ -184,20 +184,19 @@ function FreeOfChip() {
 }
 
 function StateMark({ live }: { live: LiveResult }) {
-  const { freshness, result, problems } = live;
+  const { freshness, problems, advice } = live;
   let [tone, text] = ['quiet', 'result …'];
   if (freshness === 'unreachable') [tone, text] = ['watch', 'server does not answer'];
   else if (freshness === 'stopped') {
-    const sum = problems.find((problem) => problem.code === 'sum_not_100');
-    if (problems.some((problem) => problem.severity === 'impossible'))
+    const sum = problems.find(isAboutTheSum);
+    if (problems.some((problem) => !problem.is_open))
       [tone, text] = ['danger', '✕ impossible as entered'];
     else if (problems.length === 1 && problems[0]?.code === 'no_oils') [tone, text] = ['quiet', 'empty'];
     else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
     else [tone, text] = ['watch', '◐ incomplete'];
   } else if (freshness === 'fresh') {
-    if (result?.state === 'unsafe') [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
-    else if (result?.remarks.some((remark) => remark.severity === 'danger'))
-      [tone, text] = ['danger', '✕ a danger to settle'];
+    if (advice.some(isAboutTheLye)) [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
+    else if (advice.some((one) => one.severity === 'problem')) [tone, text] = ['danger', '✕ a problem to settle'];
     else [tone, text] = ['', '✓ result complete'];
   }
   return (

@@ -4,7 +4,6 @@ import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { useDefinitions } from '../api/queries';
-import type { Blend, PercentBlend } from '../api/types';
 import { HoldIcon, MoreIcon } from '../design/icons';
 import { NumberField } from '../design/NumberField';
 import { Panel } from '../design/Panel';
@@ -13,10 +12,10 @@ import { useSettings } from '../app/settings';
 import { Swatch } from '../design/Swatch';
 import { useTellFailure } from '../app/showFailure';
 import { AddOil } from './AddOil';
-import { problemAt, useBench } from './BenchContext';
+import { isAboutTheSum, problemAt, useBench } from './BenchContext';
 import classes from './BlendPanel.module.css';
 import {
-  amountOf,
+  basisOf,
   enteredSum,
   moveLine,
   removeLine,
@@ -27,6 +26,8 @@ import {
   withMaterials,
   type Line,
 } from './edits';
+import { saidOf } from '../design/units';
+import { Sentence } from '../design/Sentence';
 
 const ADDED: { value: Line['added']; label: string }[] = [
   { value: 'start', label: 'with the others' },
@@ -94,8 +95,9 @@ function LedBy() {
   const { draft } = useBench();
   const tellFailure = useTellFailure();
   const { blend } = draft.formula;
-  const lead = async (to: Blend['by']) => {
-    if (to === blend.by) return;
+  const basis = basisOf(blend);
+  const lead = async (to: Line['by']) => {
+    if (to === basis) return;
     try {
       const { blend: converted } = await answered(api.POST('/api/blend/convert', { body: { blend, to } }));
       draft.edit((formula) => ({ ...formula, blend: converted }));
@@ -104,11 +106,11 @@ function LedBy() {
     }
   };
   return (
-    <span className={classes.led} role="group" aria-label="Blend led by">
-      <button type="button" aria-pressed={blend.by === 'percent'} onClick={() => void lead('percent')}>
+    <span className={classes.led} role="group" aria-label="Amounts given as">
+      <button type="button" aria-pressed={basis === 'percent_of_oils'} onClick={() => void lead('percent_of_oils')}>
         %
       </button>
-      <button type="button" aria-pressed={blend.by === 'weight'} onClick={() => void lead('weight')}>
+      <button type="button" aria-pressed={basis === 'weight_g'} onClick={() => void lead('weight_g')}>
         weight
       </button>
     </span>
@@ -127,8 +129,8 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
   const { weightUnit, weightUnits } = useSettings();
   const definitionsOf = useDefinitions();
   const { formula } = draft;
-  const byPercent = formula.blend.by === 'percent';
-  const field = `blend.lines[${index}].${byPercent ? 'share_percent' : 'weight_g'}`;
+  const byPercent = line.by === 'percent_of_oils';
+  const field = `blend.lines[${index}].value`;
   const oil = oils.get(line.oil);
   const own = formula.materials.find((material) => material.id === line.oil);
   const name = own?.name ?? oil?.name ?? line.oil;
@@ -140,7 +142,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
   const result = live.result?.oils[index];
   const matches = result?.oil === line.oil;
   const fresh = live.freshness === 'fresh';
-  const weighing = live.result?.weighing;
+  const weighing = live.result?.weights;
   const problem = problemAt(live.problems, field) ?? problemAt(live.problems, `blend.lines[${index}].oil`);
   const messageId = `line-${index}-message`;
 
@@ -174,7 +176,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
       </button>
       <NumberField
         label={`${name}, ${byPercent ? 'share in percent' : `weight in ${weightUnit.name}`}`}
-        value={amountOf(line)}
+        value={line.value}
         unit={byPercent ? '%' : weightUnit.id}
         format={(value) =>
           byPercent ? formatShare(value) : formatNumber(value / weightUnit.grams, weightUnit.decimals)
@@ -239,7 +241,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
             Take out of the blend
           </Menu.Item>
           <Menu.Item component={Link} to={`/formulas/${draft.record.id}/swap?out=${line.oil}`}>
-            Find what could take over …
+            Find a replacement …
           </Menu.Item>
           <Menu.Divider />
           <Menu.Label>Goes in; late oil gets no lye of its own</Menu.Label>
@@ -260,12 +262,12 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
           className={classes.outdated}
           onClick={() => draft.edit((now) => withMaterials(now, onShelf))}
         >
-          The shelf has other result for it: take them
+          The shelf has other values for it: take them
         </button>
       )}
       {problem && draft.unread[field] === undefined && (
         <span id={messageId} className={classes.message}>
-          {problem.message} {problem.remedy}
+          <Sentence>{saidOf(problem)}</Sentence>
         </span>
       )}
     </li>
@@ -276,14 +278,14 @@ function Together() {
   const { draft, live } = useBench();
   const { weightUnit, weightUnits } = useSettings();
   const { blend } = draft.formula;
-  const weighing = live.result?.weighing;
+  const weighing = live.result?.weights;
   const field = 'blend.total_oils_g';
   const problem = problemAt(live.problems, field);
 
   return (
     <div className={classes.foot}>
       <span style={{ gridColumn: '1 / 4' }}>Together</span>
-      {blend.by === 'percent' ? (
+      {basisOf(blend) !== 'weight_g' ? (
         <>
           <span className={classes.sum} data-testid="share-sum">
             {formatShare(enteredSum(blend))}
@@ -292,18 +294,18 @@ function Together() {
           <div style={{ gridColumn: '5 / 7' }}>
             <NumberField
               label={`Weight of all oils in ${weightUnit.name}`}
-              value={blend.total_oils_g}
+              value={blend.total_oils_g ?? null}
               unit={weightUnit.id}
               format={(value) => formatNumber(value / weightUnit.grams, weightUnit.decimals)}
               parse={(text) => parseWeight(text, weightUnit.id, weightUnits)}
               unread={draft.unread[field]}
               onUnread={(text) => draft.setUnread(field, text)}
               onChange={(total) =>
-                draft.edit((now) => ({ ...now, blend: { ...(now.blend as PercentBlend), total_oils_g: total } }), field)
+                draft.edit((now) => ({ ...now, blend: { ...now.blend, total_oils_g: total } }), field)
               }
               onLeave={draft.closeStep}
               step={weightUnit.grams * (weightUnit.id === 'g' ? 50 : 1)}
-              problem={problem && `${problem.message} ${problem.remedy}`}
+              problem={problem && saidOf(problem)}
               testId="total-oils"
             />
           </div>
@@ -324,12 +326,12 @@ function SumRepair() {
   const { draft, live, oils } = useBench();
   const tellFailure = useTellFailure();
   const { blend } = draft.formula;
-  const problem = live.problems.find((found) => found.field === 'blend.lines' && found.code !== 'no_oils');
+  const problem = live.problems.find((found) => found.path === 'blend.lines' && found.code !== 'no_oils');
   if (problem === undefined) return null;
+  const isSum = isAboutTheSum(problem);
   const gap = enteredSum(blend) - 100;
 
   const balance = async (onto: number | null) => {
-    if (blend.by !== 'percent') return;
     try {
       const { blend: balanced } = await answered(api.POST('/api/blend/balance', { body: { blend, onto } }));
       draft.edit((formula) => ({ ...formula, blend: balanced }));
@@ -339,13 +341,13 @@ function SumRepair() {
   };
   return (
     <div className={classes.repair} role="status">
-      {problem.code !== 'sum_not_100' && `${problem.message} ${problem.remedy}`}
-      {problem.code === 'sum_not_100' && (
+      {!isSum && <Sentence>{saidOf(problem)}</Sentence>}
+      {isSum && (
         <strong>
           {formatShare(Math.abs(gap))} {gap > 0 ? 'over' : 'short'}
         </strong>
       )}
-      {problem.code === 'sum_not_100' && blend.by === 'percent' && (
+      {isSum && (
         <>
           <Button size="compact-sm" onClick={() => void balance(null)}>
             Scale to 100 %

@@ -6,7 +6,7 @@ import { Panel } from '../design/Panel';
 import { formatNumber, formatShare } from '../design/quantity';
 import { HATCH, toneOf } from '../design/tones';
 import { useBench } from './BenchContext';
-import { amountOf, dropOil, enteredSum, SHARE_STEP, seamNeighbours, trade, type Line } from './edits';
+import { drawnShare, dropOil, SHARE_STEP, seamNeighbours, trade, type Line } from './edits';
 import classes from './Loaf.module.css';
 import { useOilDrag } from './OilDrag';
 
@@ -32,11 +32,10 @@ interface Stratum {
 }
 
 function strataOf(formula: Formula): Stratum[] {
-  const sum = enteredSum(formula.blend);
   let top = TOP;
   return formula.blend.lines.map((line, index) => {
-    const share = sum > 0 ? (100 * Math.max(0, amountOf(line) ?? 0)) / sum : 0;
-    const label = `${formatShare('share_percent' in line ? (line.share_percent ?? 0) : share)} %`;
+    const share = drawnShare(formula.blend, line);
+    const label = `${formatShare(line.by === 'percent_of_oils' ? (line.value ?? 0) : share)} %`;
     const stratum = { line, index, top, height: (share * BODY) / 100, share, label };
     top += stratum.height;
     return stratum;

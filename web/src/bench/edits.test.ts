@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest';
 
 import type { Formula, OwnMaterial } from '../api/types';
-import { startingFormula } from '../formulas/startingFormula';
+import { startingFormula } from '../testing/startingFormula';
 import {
   addOil,
-  amountOf,
   dropOil,
   enteredSum,
   moveLine,
@@ -21,15 +20,14 @@ const formula = (...shares: (number | null)[]): Formula => ({
   purpose: 'everyday-body',
   notes: '',
   blend: {
-    by: 'percent',
     total_oils_g: 1000,
-    lines: shares.map((share_percent, i) => ({ oil: `oil-${i}`, locked: false, added: 'start' as const, share_percent })),
+    lines: shares.map((value, i) => ({ oil: `oil-${i}`, by: 'percent_of_oils' as const, value, locked: false, added: 'start' as const })),
   },
   lye: { naoh_purity_percent: 99 },
   superfat_percent: 5,
   water: { by: 'water_to_lye', value: 2 },
 });
-const amounts = (of: Formula) => of.blend.lines.map(amountOf);
+const amounts = (of: Formula) => of.blend.lines.map((line) => line.value);
 
 describe('trading across a seam', () => {
   it('moves points from one neighbour to the other', () => {

@@ -7,16 +7,17 @@ export type Line = Blend['lines'][number];
 export const SHARE_STEP = 0.5;
 const FIRST_SHARE = 5;
 
-export function amountOf(line: Line): number | null {
-  return 'share_percent' in line ? line.share_percent : line.weight_g;
-}
+/** How the amounts of a blend are given; `mixed` when some are shares and some are weights. */
+export type Basis = Line['by'] | 'mixed';
 
-function withAmount(line: Line, amount: number | null): Line {
-  return 'share_percent' in line ? { ...line, share_percent: amount } : { ...line, weight_g: amount };
+export function basisOf(blend: Blend): Basis {
+  const [first, ...others] = blend.lines;
+  if (first === undefined) return blend.total_oils_g == null ? 'weight_g' : 'percent_of_oils';
+  return others.every((line) => line.by === first.by) ? first.by : 'mixed';
 }
 
 function withLines(formula: Formula, lines: Line[]): Formula {
-  return { ...formula, blend: { ...formula.blend, lines } as Blend };
+  return { ...formula, blend: { ...formula.blend, lines } };
 }
 
 function changeLine(formula: Formula, index: number, change: (line: Line) => Line): Formula {
@@ -26,13 +27,29 @@ function changeLine(formula: Formula, index: number, change: (line: Line) => Lin
   );
 }
 
-/** Sum of everything entered, in the unit the blend is led by. */
+/** Sum of everything entered, as shares or as weights; where both are mixed, of the shares alone. */
 export function enteredSum(blend: Blend): number {
-  return blend.lines.reduce((sum: number, line: Line) => sum + (amountOf(line) ?? 0), 0);
+  const by = blend.lines.some((line) => line.by === 'percent_of_oils') ? 'percent_of_oils' : 'weight_g';
+  return sumOf(blend, by);
+}
+
+function sumOf(blend: Blend, by: Line['by']): number {
+  return blend.lines.reduce((sum, line) => sum + (line.by === by ? (line.value ?? 0) : 0), 0);
+}
+
+/** Share of the oils that a line has, for drawing it: as entered, whatever the sum; the server calculates. */
+export function drawnShare(blend: Blend, line: Line): number {
+  const amount = Math.max(0, line.value ?? 0);
+  const shares = sumOf(blend, 'percent_of_oils');
+  const weights = sumOf(blend, 'weight_g');
+  const open = basisOf(blend) === 'mixed' ? Math.max(0, 100 - shares) : 100;
+  if (line.by === 'weight_g') return weights > 0 ? (open * amount) / weights : 0;
+  const whole = basisOf(blend) === 'mixed' ? Math.max(100, shares) : shares;
+  return whole > 0 ? (100 * amount) / whole : 0;
 }
 
 export function setAmount(formula: Formula, index: number, amount: number | null): Formula {
-  return changeLine(formula, index, (line) => withAmount(line, amount));
+  return changeLine(formula, index, (line) => ({ ...line, value: amount }));
 }
 
 export function toggleLocked(formula: Formula, index: number): Formula {
@@ -66,10 +83,8 @@ export function addOil(
   amount: number | null = null,
   definitions: readonly OwnMaterial[] = [],
 ): Formula {
-  const line: Line =
-    formula.blend.by === 'percent'
-      ? { oil, locked: false, added: 'start', share_percent: amount }
-      : { oil, locked: false, added: 'start', weight_g: amount };
+  const basis = basisOf(formula.blend);
+  const line: Line = { oil, by: basis === 'mixed' ? 'percent_of_oils' : basis, value: amount, locked: false, added: 'start' };
   return withMaterials(withLines(formula, [...formula.blend.lines, line]), definitions);
 }
 
@@ -108,20 +123,21 @@ export function dropOil(
   const giver = formula.blend.lines[above];
   if (giver === undefined) return addOil(formula, oil, null, definitions);
   const first = (enteredSum(formula.blend) * FIRST_SHARE) / 100;
-  const taken = giver.locked ? 0 : Math.min(first, amountOf(giver) ?? 0);
+  const taken = giver.locked ? 0 : Math.min(first, giver.value ?? 0);
   const added = addOil(formula, oil, taken > 0 ? tidy(taken) : null, definitions);
-  const reduced = taken > 0 ? setAmount(added, above, tidy((amountOf(giver) ?? 0) - taken)) : added;
+  const reduced = taken > 0 ? setAmount(added, above, tidy((giver.value ?? 0) - taken)) : added;
   return moveLine(reduced, reduced.blend.lines.length - 1, above + 1);
 }
 
 /** The nearest lines on either side of the seam under line `seam` that may move; null when one side has none. */
 export function seamNeighbours(lines: readonly Line[], seam: number): [upper: number, lower: number] | null {
-  const movable = (line: Line | undefined) => line !== undefined && !line.locked && amountOf(line) !== null;
+  const movable = (line: Line | undefined) => line !== undefined && !line.locked && line.value !== null;
   let upper = seam;
   while (upper >= 0 && !movable(lines[upper])) upper -= 1;
   let lower = seam + 1;
   while (lower < lines.length && !movable(lines[lower])) lower += 1;
-  return upper < 0 || lower >= lines.length ? null : [upper, lower];
+  if (upper < 0 || lower >= lines.length || lines[upper]?.by !== lines[lower]?.by) return null;
+  return [upper, lower];
 }
 
 /**
@@ -132,7 +148,7 @@ export function trade(formula: Formula, seam: number, points: number): Formula {
   const neighbours = seamNeighbours(formula.blend.lines, seam);
   if (neighbours === null) return formula;
   const [upper, lower] = neighbours;
-  const amount = (index: number) => amountOf(formula.blend.lines[index] as Line) ?? 0;
+  const amount = (index: number) => formula.blend.lines[index]?.value ?? 0;
   const wanted = (points * enteredSum(formula.blend)) / 100;
   const moved = Math.max(-amount(upper), Math.min(wanted, amount(lower)));
   const both = tidy(amount(upper) + amount(lower));

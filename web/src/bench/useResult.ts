@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
 import { calculate } from '../api/queries';
-import type { Formula, Problem, FormulaResult, WeightUnitId } from '../api/types';
+import type { Formula, Diagnostic, FormulaResult, WeightUnitId } from '../api/types';
 
 /** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be calculated, `problems`
  *  say why. unreachable: no answer. Only `fresh` result may be shown as today's. */
@@ -14,14 +14,17 @@ export interface LiveResult {
   result: FormulaResult | null;
   /** The formula that `result` belong to. */
   of: Formula | null;
-  problems: Problem[];
+  problems: Diagnostic[];
+  /** What to know of the result: what must not be made so, what may spoil the bar, what is good to know. */
+  advice: Diagnostic[];
 }
 
 interface Answer {
   to: Question;
   result: FormulaResult | null;
   of: Formula | null;
-  problems: Problem[];
+  problems: Diagnostic[];
+  advice: Diagnostic[];
   reachable: boolean;
 }
 
@@ -73,15 +76,17 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
     result: answer?.result ?? null,
     of: answer?.of ?? null,
     problems: answersThis ? answer.problems : [],
+    advice: answersThis ? answer.advice : [],
   };
 }
 
 async function ask(question: Question): Promise<Answer> {
   try {
-    const { result, problems } = await calculate(question.formula, question.unit);
-    return { to: question, result: result ?? null, of: result ? question.formula : null, problems, reachable: true };
+    const { result, diagnostics } = await calculate(question.formula, question.unit);
+    const said = result === null ? { problems: diagnostics, advice: [] } : { problems: [], advice: diagnostics };
+    return { to: question, result, of: result ? question.formula : null, ...said, reachable: true };
   } catch (error) {
     const problems = error instanceof ApiFailure ? error.problems : [];
-    return { to: question, result: null, of: null, problems, reachable: problems.length > 0 };
+    return { to: question, result: null, of: null, problems, advice: [], reachable: problems.length > 0 };
   }
 }

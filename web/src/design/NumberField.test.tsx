@@ -9,7 +9,7 @@ import { formatNumber, parseNumber } from './quantity';
 interface FieldProps {
   start?: number | null;
   problem?: string;
-  offers?: { value: number; label: string }[];
+  offers?: { value: number; label: string[] }[];
   onValue?: (value: number | null) => void;
   emptyIs?: number;
 }
@@ -98,7 +98,7 @@ describe('NumberField', () => {
   it('offers what may have been meant and takes it only when it is chosen', async () => {
     const onValue = vi.fn();
     const { user } = await show(
-      <Field start={950} problem="950 % is more than 100 %." offers={[{ value: 95, label: '95 %' }]} onValue={onValue} />,
+      <Field start={950} problem="950 % is more than 100 %." offers={[{ value: 95, label: ['95 %'] }]} onValue={onValue} />,
     );
     expect(onValue).not.toHaveBeenCalled();
     await user.click(screen.getByRole('button', { name: 'Take 95 %' }));

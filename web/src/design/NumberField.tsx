@@ -1,11 +1,11 @@
 import { VisuallyHidden } from '@mantine/core';
 import { useId, useState, type KeyboardEvent } from 'react';
 
-import type { Offer } from '../api/types';
+import type { Offer, Text } from '../api/types';
 import classes from './NumberField.module.css';
 import { tidy } from './quantity';
 import type { Parsed } from './quantity';
-import { Told } from './Sentence';
+import { Sentence } from './Sentence';
 
 export interface NumberFieldProps {
   label: string;
@@ -23,7 +23,7 @@ export interface NumberFieldProps {
   /** What the arrow keys add; Shift makes it ten times as much. */
   step: number;
   /** Why the value cannot stand, from the server. */
-  problem?: string;
+  problem?: Text | string;
   /** Values the maker may have meant, to choose from; never taken unasked. */
   offers?: Offer[];
   /** Element that says `problem` instead of this field. */
@@ -115,10 +115,10 @@ export function NumberField(props: NumberFieldProps) {
       </label>
       {message !== undefined && (
         <div id={`${id}-message`} className={classes.message}>
-          <Told>{message}</Told>
+          <Sentence>{message}</Sentence>
           {(props.offers ?? []).map((offer) => (
             <button
-              key={offer.label}
+              key={offer.value}
               type="button"
               className={classes.offer}
               onClick={() => {
@@ -127,7 +127,7 @@ export function NumberField(props: NumberFieldProps) {
                 onChange(offer.value);
               }}
             >
-              Take {offer.label}
+              Take <Sentence>{offer.label}</Sentence>
             </button>
           ))}
         </div>

@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 
-import type { WeightUnit } from '../api/types';
-import { toldIn, unbroken, weightIn } from './units';
+import type { Text, WeightUnit } from '../api/types';
+import { shownIn, weightIn } from './units';
+
+const plain = (text: string) => text.replaceAll(/[\u00a0\u2009\u202f]/g, ' ');
 
 const GRAMS: WeightUnit = {
   id: 'g', name: 'grams', grams: 1, decimals: 1, decimals_when_heavy: 0, lye_decimals: 1, lye_decimals_in_test_batch: 2,
@@ -14,32 +16,32 @@ const KILOGRAMS: WeightUnit = {
 };
 
 describe('a sentence in the maker’s units', () => {
-  it.each([
-    ['Oils and lye between 32 and 43 °C, at most 5.6 °C (10 °F) apart.', 'Oils and lye between 90 and 109 °F, at most 5.6 °C (10 °F) apart.'],
-    ['It comes to about 90 to 105 °C.', 'It comes to about 194 to 221 °F.'],
-    ['32-43 °C is usual', '90-109 °F is usual'],
-    ['The room is at -5 °C.', 'The room is at 23 °F.'],
-    ['The oils are at 38 °C, below the 62 °C of beeswax.', 'The oils are at 100 °F, below the 144 °F of beeswax.'],
-    ['Version 3, 38 bars', 'Version 3, 38 bars'],
-  ])('tells temperatures: %s', (said, expected) => {
-    expect(toldIn(said, '°F', GRAMS)).toBe(expected);
-    expect(toldIn(said, '°C', GRAMS)).toBe(said);
+  it.each<[Text, string]>([
+    [['Oils and lye between ', { kind: 'temperature', c: 32, to_c: 43 }, '.'], 'Oils and lye between 90 to 109 °F.'],
+    [['at most ', { kind: 'temperature_difference', c: 5.6 }, ' apart'], 'at most 10 °F apart'],
+    [['The room is at ', { kind: 'temperature', c: -5 }], 'The room is at 23 °F'],
+    [['Version 3, ', { kind: 'number', value: 38, decimals: 0, unit: '' }, ' bars'], 'Version 3, 38 bars'],
+  ])('shows temperatures: %j', (said, expected) => {
+    expect(plain(shownIn(said, '°F', GRAMS))).toBe(expected);
   });
 
-  it.each([
-    ['Castor is 5.4 g over.', 'Castor is 0.19 oz over.'],
-    ['1,240 g of batter', '43.74 oz of batter'],
-    ['takes 0.05 g NaOH', 'takes 0.002 oz NaOH'],
-    ['at 1.02 g/mL', 'at 1.02 g/mL'],
-    ['3 grades, 2 gels', '3 grades, 2 gels'],
-    ['white 612 g; blue 408 g.', 'white 21.59 oz; blue 14.39 oz.'],
-  ])('tells weights: %s', (said, expected) => {
-    expect(toldIn(said, '°C', OUNCES)).toBe(expected);
+  it.each<[Text, string]>([
+    [['Castor is ', { kind: 'weight', g: 5.4, decimals: 1 }, ' over.'], 'Castor is 0.19 oz over.'],
+    [[{ kind: 'weight', g: 1240, decimals: 0 }, ' of batter'], '43.74 oz of batter'],
+    [['takes ', { kind: 'weight', g: 0.05, decimals: 2 }, ' NaOH'], 'takes 0.002 oz NaOH'],
+    [['at ', { kind: 'number', value: 1.02, unit: 'g/mL' }], 'at 1.02 g/mL'],
+    [['3 grades, 2 gels'], '3 grades, 2 gels'],
+  ])('shows weights: %j', (said, expected) => {
+    expect(plain(shownIn(said, '°C', OUNCES))).toBe(expected);
   });
 
-  it('keeps a number and its unit together, and no more than that', () => {
-    expect(unbroken('5.6 °C apart, 17 % of 90 g gels')).toBe('5.6\u00a0°C apart, 17\u00a0% of 90\u00a0g gels');
-    expect(unbroken('7 hours')).toBe('7 hours');
+  it('shows grams and °C as they are', () => {
+    const said: Text = [{ kind: 'weight', g: 1240.26, decimals: 1 }, ' at ', { kind: 'temperature', c: 32.4, to_c: 43 }];
+    expect(plain(shownIn(said, '°C', GRAMS))).toBe('1 240.3 g at 32 to 43 °C');
+  });
+
+  it('keeps a number and its unit together', () => {
+    expect(shownIn(['add ', { kind: 'weight', g: 90, decimals: 0 }, ' more'], '°C', GRAMS)).toBe('add 90\u00a0g more');
   });
 });
 

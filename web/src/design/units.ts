@@ -1,13 +1,11 @@
 import { useCallback, useMemo } from 'react';
 
-import type { WeightUnit } from '../api/types';
+import type { Diagnostic, Quantity, Text, WeightUnit } from '../api/types';
 import { formatChange, formatNumber, parseWeight } from './quantity';
 import { useSettings } from '../app/settings';
 import { fromCelsius, type TemperatureUnit } from './temperature';
 
-/** One temperature or two, as the sentences of the server tell them; a difference, which says both units itself, is none. */
-const TEMPERATURES = /(-?\d+(?:\.\d+)?)(?:( to | and |-)(-?\d+(?:\.\d+)?))? °C(?! \()/g;
-const GRAMS = /(?<![\d.,])(\d[\d,]*)(?:\.(\d+))? g\b(?!\/)/g;
+const MOST_DECIMALS = 10;
 
 /** Decimals in `unit` that say as much as `decimals` of a gram. */
 function placesIn(unit: WeightUnit, decimals: number): number {
@@ -20,32 +18,37 @@ export function weightIn(grams: number, decimals: number, unit: WeightUnit): str
   return formatNumber(grams / unit.grams, placesIn(unit, decimals));
 }
 
-/** A sentence of the server, which tells temperatures in °C and weights in g, in the units that the maker reads. */
-export function toldIn(text: string, temperature: TemperatureUnit, weight: WeightUnit): string {
-  const degrees = (celsius: string) => formatNumber(fromCelsius(Number(celsius), temperature), 0);
-  let told = text;
-  if (temperature !== '°C') {
-    told = told.replace(TEMPERATURES, (_, low: string, between?: string, high?: string) =>
-      `${degrees(low)}${between !== undefined && high !== undefined ? between + degrees(high) : ''} ${temperature}`,
-    );
+function quantityIn(quantity: Quantity, temperature: TemperatureUnit, weight: WeightUnit): string {
+  const degrees = (celsius: number) => formatNumber(fromCelsius(celsius, temperature), 0);
+  switch (quantity.kind) {
+    case 'weight':
+      return weight.id === 'g' ? `${formatNumber(quantity.g, quantity.decimals)} g` : `${weightIn(quantity.g, quantity.decimals, weight)} ${weight.id}`;
+    case 'temperature':
+      return `${[quantity.c, quantity.to_c].filter((one) => one != null).map(degrees).join(' to ')} ${temperature}`;
+    case 'temperature_difference':
+      return temperature === '°C' ? `${formatNumber(quantity.c, 1)} °C` : `${formatNumber(quantity.c * 1.8, 0)} °F`;
+    case 'number': {
+      const digits = quantity.decimals == null ? formatNumber(quantity.value, MOST_DECIMALS, 0) : formatNumber(quantity.value, quantity.decimals);
+      return quantity.unit === '' ? digits : `${digits} ${quantity.unit}`;
+    }
   }
-  if (weight.id !== 'g') {
-    told = told.replace(GRAMS, (_, whole: string, decimals = '') =>
-      `${weightIn(Number(`${whole.replaceAll(',', '')}.${decimals || '0'}`), decimals.length, weight)} ${weight.id}`,
-    );
-  }
-  return told;
 }
 
-/** A number and its unit stay on one line. */
-export function unbroken(text: string): string {
-  return text.replace(/(\d) (%|°[CF]|g|kg|oz|lb|mL|h|mm)(?![\p{L}])/gu, '$1\u00a0$2');
+/** A text of the server with its quantities in the units that the maker reads; a number and its unit stay on one line. */
+export function shownIn(text: Text | string, temperature: TemperatureUnit, weight: WeightUnit): string {
+  const parts = typeof text === 'string' ? [text] : text;
+  return parts.map((part) => (typeof part === 'string' ? part : quantityIn(part, temperature, weight).replaceAll(' ', '\u00a0'))).join('');
 }
 
-/** Tells the sentences of the server in the maker's units. */
-export function useTold(): (text: string) => string {
+/** What it is and what to do about it. */
+export function saidOf({ message, remedy }: Diagnostic): Text {
+  return remedy.length > 0 ? [...message, ' ', ...remedy] : message;
+}
+
+/** Shows texts of the server in the maker's units. */
+export function useShown(): (text: Text | string) => string {
   const { temperatureUnit, weightUnit } = useSettings();
-  return useCallback((text) => unbroken(toldIn(text, temperatureUnit, weightUnit)), [temperatureUnit, weightUnit]);
+  return useCallback((text) => shownIn(text, temperatureUnit, weightUnit), [temperatureUnit, weightUnit]);
 }
 
 /** Weights as the maker reads and types them. */

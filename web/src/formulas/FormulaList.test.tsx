@@ -44,31 +44,31 @@ describe('the formulas', () => {
     expect(await screen.findByText(`${name} (copy)`)).toBeTruthy();
   });
 
-  it('are not said to be put aside when they are not', async () => {
+  it('are not said to be archived when they are not', async () => {
     const { user } = await list();
     const more = (await screen.findAllByRole('button', { name: /^More for / }))[0] as HTMLElement;
     await user.click(more);
     silence(5, 'before', (request) => request.method === 'DELETE');
-    await user.click(await screen.findByRole('menuitem', { name: 'Put aside' }));
+    await user.click(await screen.findByRole('menuitem', { name: 'Archive' }));
     expect(await screen.findByText(/does not answer/)).toBeTruthy();
-    expect(screen.queryByText(/is put aside/)).toBeNull();
+    expect(screen.queryByText(/is archived/)).toBeNull();
     mend();
   });
 
-  it('are put aside, brought back at once, or later', async () => {
+  it('are archived, restored at once, or later', async () => {
     const { user } = await list();
     await screen.findByText(name);
     const archive = async () => {
       await user.click(within(row(name)).getByRole('button', { name: `More for ${name}` }));
       await user.click(await screen.findByRole('menuitem', { name: /aside/i }));
-      await screen.findByText(`“${name}” is put aside.`, { exact: false });
+      await screen.findByText(`“${name}” is archived.`, { exact: false });
     };
     await archive();
     await user.click(screen.getByRole('button', { name: 'Undo' }));
     await waitFor(() => expect(row(name)).toBeTruthy());
     await archive();
     await waitFor(() => expect(screen.queryByRole('link', { name })).toBeNull());
-    await user.click(screen.getByText('Put aside'));
+    await user.click(screen.getByText('Archive'));
     await user.click(within(await waitFor(() => row(name))).getByRole('button', { name: 'Restore' }));
     await user.click(screen.getByText('Kept'));
     expect(await screen.findByRole('link', { name })).toBeTruthy();

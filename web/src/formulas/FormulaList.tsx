@@ -13,7 +13,6 @@ import { MoreIcon } from '../design/icons';
 import { useTellFailure } from '../app/showFailure';
 import classes from './FormulaList.module.css';
 import { MiniLoaf } from './MiniLoaf';
-import { startingFormula } from './startingFormula';
 
 const STATE_WORDS: Record<FormulaSummary['state'], string> = {
   complete: '✓ result complete',
@@ -24,7 +23,7 @@ const STATE_WORDS: Record<FormulaSummary['state'], string> = {
   unreadable: '✕ cannot be read',
 };
 
-/** Every formula, to open, copy, put aside or bring back. */
+/** Every formula, to open, copy, archive or restore. */
 export function FormulaList() {
   const [search, setSearch] = useState('');
   const [shelf, setShelf] = useState<'kept' | 'aside'>('kept');
@@ -53,7 +52,7 @@ export function FormulaList() {
           onChange={setShelf}
           data={[
             { value: 'kept', label: 'Kept' },
-            { value: 'aside', label: 'Put aside' },
+            { value: 'aside', label: 'Archived' },
           ]}
         />
         <FileButton onChange={(file) => void actions.read(file)} accept="application/json,.json">
@@ -78,6 +77,7 @@ export function FormulaList() {
 type ListActions = ReturnType<typeof useListActions>;
 
 function useListActions() {
+  const { starting_formula } = useReference();
   const client = useQueryClient();
   const navigate = useNavigate();
   const tellFailure = useTellFailure();
@@ -97,7 +97,7 @@ function useListActions() {
   const restore = (id: string) => attempt(() => answered(api.POST('/api/formulas/{formula_id}/restore', at(id))));
   return {
     restore,
-    create: async () => open(await attempt(() => answered(api.POST('/api/formulas', { body: startingFormula() })))),
+    create: async () => open(await attempt(() => answered(api.POST('/api/formulas', { body: starting_formula })))),
     duplicate: (formula: FormulaSummary) =>
       attempt(() =>
         answered(
@@ -134,7 +134,7 @@ function showArchived(formula: { id: string; name: string }, restore: (id: strin
     autoClose: 15_000,
     message: (
       <>
-        “{formula.name}” is put aside.{' '}
+        “{formula.name}” is archived.{' '}
         <Button
           size="compact-sm"
           onClick={() => {
@@ -207,7 +207,7 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
               <Menu.Item component="a" href={`/api/formulas/${formula.id}/document`} download>
                 Save as a file
               </Menu.Item>
-              <Menu.Item onClick={() => void actions.archive(formula)}>Put aside</Menu.Item>
+              <Menu.Item onClick={() => void actions.archive(formula)}>Archive</Menu.Item>
             </Menu.Dropdown>
           </Menu>
         )}
@@ -235,8 +235,8 @@ function Nothing({ search, isArchived, onCreate }: NothingProps) {
   if (isArchived) {
     return (
       <div className={classes.empty}>
-        <h2>Nothing is put aside</h2>
-        <p>Formulas you put aside wait here until you restore them.</p>
+        <h2>Nothing is archived</h2>
+        <p>Formulas you archive wait here until you restore them.</p>
       </div>
     );
   }

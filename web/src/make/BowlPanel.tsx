@@ -1,21 +1,21 @@
 import { formatNumber } from '../design/quantity';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 
-/** What is in the pot, against the plan, and the true superfat it comes to. */
+/** What is in the bowl, against the plan, and the expected superfat it comes to. */
 export function CompositionPanel() {
   const { run } = useMaking();
   const weights = useWeights();
-  const items = run.work.steps.flatMap((step) => (step.weigh ? [step.weigh] : []));
+  const items = run.prepared.steps.flatMap((step) => (step.weigh ? [step.weigh] : []));
   const inBowl = items.filter((item) => run.state.captured_g[item.item] !== undefined);
   const raised = items.filter((item) => Math.abs((run.state.targets_g[item.item] ?? item.target_g) - item.target_g) > 1e-6);
-  const lye = run.made.result?.lye;
+  const lye = run.actual.result?.lye;
   return (
-    <section className={classes.panel} aria-label="In the pot" data-testid="in-the-bowl">
+    <section className={classes.panel} aria-label="In the bowl" data-testid="in-the-bowl">
       <header>
-        <h2>In the pot</h2>
+        <h2>In the bowl</h2>
         <span className="muted">{weights.unit}, against its target</span>
       </header>
       {inBowl.length === 0 && <p className="muted">Nothing yet.</p>}
@@ -38,7 +38,7 @@ export function CompositionPanel() {
       {lye && <Superfat low={lye.superfat_interval.low_percent} middle={lye.superfat_interval.middle_percent} high={lye.superfat_interval.high_percent} />}
       {!lye && (
         <p className={classes.problem} role="alert">
-          <Told>{run.made.problems[0]?.message}</Told> <Told>{run.made.problems[0]?.remedy}</Told>
+          <Sentence>{run.actual.problems[0]?.message}</Sentence> <Sentence>{run.actual.problems[0]?.remedy}</Sentence>
         </p>
       )}
     </section>
@@ -53,7 +53,7 @@ function Superfat({ low, middle, high }: { low: number; middle: number; high: nu
   return (
     <div className={classes.superfat} data-crosses={crosses} data-testid="made-superfat">
       <p>
-        True superfat <b>{formatNumber(middle, 1)} %</b>
+        Expected superfat <b>{formatNumber(middle, 1)} %</b>
         <span className="muted">
           {' '}
           {formatNumber(low, 1)} to {formatNumber(high, 1)}

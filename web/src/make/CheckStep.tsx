@@ -1,9 +1,10 @@
 import { useState, type ReactNode } from 'react';
 
-import type { Problem, Step } from '../api/types';
-import { Told } from '../design/Sentence';
+import type { Diagnostic, Step } from '../api/types';
+import { Sentence } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
+import { saidOf } from '../design/units';
 
 interface CheckStepProps {
   step: Step;
@@ -16,7 +17,7 @@ interface CheckStepProps {
 export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
   const { run, send } = useMaking();
   const [checked, setChecked] = useState<string[]>([]);
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<Diagnostic | null>(null);
   const [isBusy, setIsBusy] = useState(false);
   const isAll = step.checks.every((check) => checked.includes(check));
   const done = async () => {
@@ -26,7 +27,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
     setIsBusy(false);
     setProblem(sent.ok ? null : sent.problem);
   };
-  const isNotReady = step.kind === 'temperature' && !run.cooling_forecast.ready;
+  const isNotReady = step.kind === 'temperature' && !run.cooling.ready;
   return (
     <>
       {step.checks.length > 0 && (
@@ -51,7 +52,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
       )}
       {problem && (
         <p className={classes.problem} role="alert">
-          <Told>{`${problem.message} ${problem.remedy}`}</Told>
+          <Sentence>{saidOf(problem)}</Sentence>
         </p>
       )}
       {isCurrent && (

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { answered, api } from '../api/client';
 import type { Correction } from '../api/types';
 import { formatNumber } from '../design/quantity';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 
@@ -18,7 +18,7 @@ interface CorrectionsProps {
 export function Corrections({ item, onSettled, onGoOn }: CorrectionsProps) {
   const { run, send } = useMaking();
   const { data: off } = useQuery({
-    queryKey: ['deviation', run.record.id, item, run.state.seq],
+    queryKey: ['deviation', run.record.id, item, run.events],
     queryFn: () =>
       answered(
         api.GET('/api/batches/{batch_id}/deviation/{item}', { params: { path: { batch_id: run.record.id, item } } }),
@@ -31,21 +31,21 @@ export function Corrections({ item, onSettled, onGoOn }: CorrectionsProps) {
       onGoOn();
       return;
     }
-    const sent = await send({ kind: 'correction_taken', item, correction: correction.correction, targets_g: {}, words: '' });
+    const sent = await send({ kind: 'correction_taken', item, correction: correction.correction, targets_g: {}, words: [] });
     if (sent.ok && correction.correction === 'remove') onGoOn();
     else if (sent.ok && sent.run.state.settled.includes(item) && sent.run.state.current === `weigh-${item}`) await onSettled();
   };
   return (
     <section className={classes.corrections} aria-label="What to do about it" data-testid="corrections">
       <p>
-        <strong><Told>{off.words}</Told></strong> What now?
+        <strong><Sentence>{off.words}</Sentence></strong> What now?
       </p>
       {off.corrections.map((correction) => (
         <button key={correction.correction} type="button" disabled={!correction.possible} onClick={() => void go(correction)} data-testid={`correction-${correction.correction}`}>
           <b>{correction.title}</b>
-          <span><Told>{correction.possible ? correction.text : correction.why_not}</Told></span>
+          <span><Sentence>{correction.possible ? correction.text : correction.why_not}</Sentence></span>
           {correction.possible && correction.correction !== 'accept' && correction.after.result && (
-            <small>then true superfat {formatNumber(correction.after.result.lye.superfat_interval.middle_percent, 1)} %</small>
+            <small>then expected superfat {formatNumber(correction.after.result.lye.superfat_interval.middle_percent, 1)} %</small>
           )}
         </button>
       ))}

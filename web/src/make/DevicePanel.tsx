@@ -11,7 +11,7 @@ import { useMaking } from './MakeContext';
 export function DevicePanel() {
   const { run, devices } = useMaking();
   const [isOpen, setIsOpen] = useState(true);
-  const step = run.work.steps.find((one) => one.id === run.state.current);
+  const step = run.prepared.steps.find((one) => one.id === run.state.current);
   const isTemperature = step?.kind === 'temperature';
   return (
     <section className={classes.panel} aria-label="Devices">
@@ -54,7 +54,7 @@ function ThermometerPlay({ devices }: { devices: DeviceReadings | null }) {
   type Play = { what: 'heat' | 'ice_bath' | 'out_of_bath' | 'unplug' | 'plug'; bowl?: 'oils' | 'lye'; celsius?: number };
   const play = ({ what, bowl = 'oils', celsius = 20 }: Play) =>
     void answered(api.POST('/api/devices/thermometer/play', { body: { what, bowl, celsius } })).catch(tellFailure);
-  const { window, lye_peak: peak } = run.work.planned;
+  const { window, lye_peak: peak } = run.prepared.planned;
   const middle = (window.low_c + window.high_c) / 2;
   const isUnplugged = devices?.thermometer.state === 'unplugged';
   return (

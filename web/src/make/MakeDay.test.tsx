@@ -75,7 +75,7 @@ describe('make day', () => {
     expect(await within(dialog).findByText(/does not count: Read off the wrong line/)).toBeTruthy();
     expect((await batch.run()).state.current).toBe('weigh-water');
     // Nothing is wiped out.
-    expect((await batch.run()).state.seq).toBe(run.state.seq + 1);
+    expect((await batch.run()).events).toBe(run.events + 1);
   });
 
   it('takes the true weight of what is in there, and asks for no second pour', async () => {
@@ -115,7 +115,7 @@ describe('make day', () => {
     await user.click(screen.getByTestId('settle'));
     expect(await screen.findByText('Given up')).toBeTruthy();
     expect(screen.getByText('The milk scorched.')).toBeTruthy();
-    expect(screen.getByTestId('what-stands-there').textContent).toMatch(/Lye solution stands in the jug/);
+    expect(screen.getByTestId('what-stands-there').textContent).toMatch(/Lye solution is in the jug/);
     // What was written down can still be read and corrected.
     expect(screen.getByRole('button', { name: 'Record, correct' })).toBeTruthy();
   });

@@ -5,7 +5,7 @@ import { Link, useParams } from 'react-router';
 
 import type { Run, Step } from '../api/types';
 import { Missing } from '../app/Missing';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { Beginning } from './Beginning';
 import { CheckStep } from './CheckStep';
@@ -47,7 +47,7 @@ export function MakeDay() {
   useDocumentTitle(run ? `${run.record.code}, ${run.record.plan.formula.name} · Sapolin` : 'Make day · Sapolin');
   if (error !== null && run === undefined) return <Missing title="This batch cannot be made yet" message={error.message} />;
   if (!run || !making) return null;
-  const { steps } = run.work;
+  const { steps } = run.prepared;
   const step = steps.find((one) => one.id === (shown ?? current)) ?? null;
   const status = run.state.status;
   return (
@@ -59,7 +59,7 @@ export function MakeDay() {
           </Link>
           <h1>{run.record.plan.formula.name}</h1>
           <span className={classes.which}>
-            batch {run.record.code} · {weights.tell(run.work.planned.size.batter_g)}
+            batch {run.record.code} · {weights.tell(run.prepared.planned.size.batter_g)}
             {run.state.started_at && ` · begun ${whenOf(run.state.started_at)}`}
           </span>
           <span className={classes.spring} />
@@ -73,7 +73,7 @@ export function MakeDay() {
         </header>
         <nav className={classes.rail} aria-label="Progress">
           <ol>
-            {phasesOf(steps, run).map((phase) => (
+            {phasesOf(run).map((phase) => (
               <li key={phase.name} data-state={phase.state} data-caustic={phase.caustic} aria-current={phase.state === 'now' ? 'step' : undefined}>
                 <span aria-hidden>{phase.state === 'done' ? '✓' : ''}</span>
                 {phase.name}
@@ -113,7 +113,7 @@ interface OneStepProps {
 }
 
 function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
-  const { steps } = run.work;
+  const { steps } = run.prepared;
   const at = steps.indexOf(step);
   const before = steps[at - 1];
   const after = isCurrent ? undefined : steps[at + 1];
@@ -141,12 +141,12 @@ function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
       <h2 className={classes.heading} aria-live="polite">
         {step.title}
       </h2>
-      {step.kind !== 'weigh' && <p className={classes.text}><Told>{step.text}</Told></p>}
+      {step.kind !== 'weigh' && <p className={classes.text}><Sentence>{step.text}</Sentence></p>}
       {step.kind === 'weigh' && <WeighStep step={step} isCurrent={isCurrent} />}
       {step.kind === 'temperature' && <TemperatureStep isCurrent={isCurrent} />}
       {step.kind === 'trace' && <TraceStep isCurrent={isCurrent} />}
       {step.kind === 'pour' && <PourStep isCurrent={isCurrent} />}
-      {step.kind === 'weigh' && <p className={classes.text}><Told>{step.text}</Told></p>}
+      {step.kind === 'weigh' && <p className={classes.text}><Sentence>{step.text}</Sentence></p>}
       {step.kind !== 'weigh' && (
         <CheckStep step={step} isCurrent={isCurrent} beside={step.kind === 'temperature' && <IceBath />} />
       )}

@@ -1,18 +1,19 @@
 import { useState } from 'react';
 
-import type { Problem } from '../api/types';
+import type { Diagnostic } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
-import { useWeights } from '../design/units';
+import { saidOf, useWeights } from '../design/units';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
+import { Sentence } from '../design/Sentence';
 
 /** How the moulds took it: what was left over or missing teaches the mould. */
 export function PourStep({ isCurrent }: { isCurrent: boolean }) {
   const { run } = useMaking();
   return (
     <div className={classes.pours}>
-      {run.work.planned.moulds.map((fill, i) => (
+      {run.prepared.planned.moulds.map((fill, i) => (
         <PourRow key={`${fill.name}-${i}`} index={i} isCurrent={isCurrent} />
       ))}
     </div>
@@ -22,10 +23,10 @@ export function PourStep({ isCurrent }: { isCurrent: boolean }) {
 export function PourRow({ index, isCurrent }: { index: number; isCurrent: boolean }) {
   const { run, send } = useMaking();
   const weights = useWeights();
-  const fill = run.work.planned.moulds[index];
+  const fill = run.prepared.planned.moulds[index];
   const known = run.state.poured_ml[String(index)];
   const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<Diagnostic | null>(null);
   if (!fill) return null;
   const say = async (difference: number) => {
     const sent = await send({ kind: 'poured', mould: index, difference_ml: difference });
@@ -76,7 +77,7 @@ export function PourRow({ index, isCurrent }: { index: number; isCurrent: boolea
       )}
       {problem && (
         <p className={classes.problem} role="alert">
-          {problem.message} {problem.remedy}
+          <Sentence>{saidOf(problem)}</Sentence>
         </p>
       )}
     </div>

@@ -3,18 +3,18 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
-import type { Problem, Run } from '../api/types';
+import type { Diagnostic, Run, Text } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import buttons from '../design/buttons.module.css';
 import { useTemperature } from '../design/temperature';
-import { useTold, useWeights } from '../design/units';
+import { saidOf, useShown, useWeights } from '../design/units';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
 import { leftOver } from './PourStep';
 import { timeOf } from './time';
 import type { RunEvent } from './useRun';
+import { Sentence } from '../design/Sentence';
 
-const CORRECTABLE = new Set<RunEvent['kind']>(['captured', 'temperature', 'traced', 'burst', 'noted', 'poured', 'chose', 'correction_taken']);
 
 /** Everything that was recorded; a wrong entry is corrected with a reason, never wiped out. */
 export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: () => void }) {
@@ -22,12 +22,12 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
   const [wrong, setWrong] = useState<number | null>(null);
   const [isGivingUp, setIsGivingUp] = useState(false);
   const [reason, setReason] = useState('');
-  /** Of a weight: whether what was weighed is in the bowl or the pot, and what it really was. */
+  /** Of a weight: whether what was weighed is in the bowl, and what it really was. */
   const [inBowl, setInBowl] = useState<boolean | null>(null);
   const [trueWeight, setTrueWeight] = useState<{ value: number | null; unread?: string }>({ value: null });
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<Diagnostic | null>(null);
   const { data: record = [] } = useQuery({
-    queryKey: ['record', run.record.id, run.state.seq],
+    queryKey: ['record', run.record.id, run.events],
     queryFn: () => answered(api.GET('/api/batches/{batch_id}/record', { params: { path: { batch_id: run.record.id } } })),
     enabled: opened,
   });
@@ -57,9 +57,9 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
     if (isGivingUp) onClose();
   };
   const weights = useWeights();
-  const units = { weights, temperature: useTemperature(), told: useTold() };
+  const units = { weights, temperature: useTemperature(), shown: useShown() };
   const asks = wrong !== null || isGivingUp;
-  const itemOf = run.work.steps.find((step) => step.weigh && step.weigh.item === weighed?.item)?.weigh;
+  const itemOf = run.prepared.steps.find((step) => step.weigh && step.weigh.item === weighed?.item)?.weigh;
   return (
     <Modal opened={opened} onClose={onClose} title="The record" size="lg">
       <ol className={classes.record}>
@@ -70,7 +70,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
               {wordsOf(event, run, units)}
               <CorrectionOf correction={corrected.get(seq)} />
             </span>
-            {CORRECTABLE.has(event.kind) && (!corrected.has(seq) || typeof corrected.get(seq)?.weight_g === 'number') && (
+            {run.amendable.includes(seq) && (
               <button type="button" className={buttons.link} onClick={() => setWrong(seq)}>
                 wrong
               </button>
@@ -96,7 +96,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
             />
             {weighed && (
               <>
-                <Radio.Group label={`Is what was weighed in the bowl or the pot already?`} value={inBowl === null ? '' : String(inBowl)} onChange={(value) => setInBowl(value === 'true')}>
+                <Radio.Group label={`Is what was weighed in the bowl already?`} value={inBowl === null ? '' : String(inBowl)} onChange={(value) => setInBowl(value === 'true')}>
                   <Stack gap="xs" mt="xs">
                     <Radio value="true" label="Yes, it is in there. I enter its true weight." data-testid="in-bowl-yes" />
                     <Radio value="false" label="No. It was not poured, or is out again, and will be weighed anew." data-testid="in-bowl-no" />
@@ -121,7 +121,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
             )}
             {problem && (
               <p className={classes.problem} role="alert">
-                {problem.message} {problem.remedy}
+                <Sentence>{saidOf(problem)}</Sentence>
               </p>
             )}
             <Group justify="flex-end">
@@ -153,11 +153,11 @@ function CorrectionOf({ correction }: { correction: Correction | undefined }) {
 interface Units {
   weights: ReturnType<typeof useWeights>;
   temperature: ReturnType<typeof useTemperature>;
-  told: (text: string) => string;
+  shown: (text: Text) => string;
 }
 
-function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Units): string {
-  const step = run.work.steps.find((one) => ('item' in event && one.weigh?.item === event.item) || ('step' in event && one.id === event.step));
+function wordsOf(event: RunEvent, run: Run, { weights, temperature, shown }: Units): string {
+  const step = run.prepared.steps.find((one) => ('item' in event && one.weigh?.item === event.item) || ('step' in event && one.id === event.step));
   switch (event.kind) {
     case 'started':
       return 'Make day begun';
@@ -168,7 +168,7 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Unit
     case 'captured':
       return `${step?.weigh?.name ?? event.item}: ${weights.format(event.weight_g, step?.weigh?.decimals)} ${weights.unit}${event.adds ? ' more' : ''}, ${event.source}`;
     case 'correction_taken':
-      return event.words ? told(event.words) : `${step?.weigh?.name ?? event.item}: ${event.correction}`;
+      return event.words.length > 0 ? shown(event.words) : `${step?.weigh?.name ?? event.item}: ${event.correction}`;
     case 'temperature':
       return `${event.bowl} at ${temperature.format(event.celsius, 1)} ${temperature.unit}, ${event.source}`;
     case 'chose':
@@ -182,7 +182,7 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, told }: Unit
     case 'photographed':
       return `picture ${event.name}`;
     case 'poured':
-      return `${run.work.planned.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
+      return `${run.prepared.planned.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
     case 'amended':
       return `Entry ${event.seq} corrected: ${event.reason}`;
     case 'aborted':

@@ -15,8 +15,8 @@ export function Summary() {
   const { qualities } = useReference();
   const temperature = useTemperature();
   const weights = useWeights();
-  const { planned } = run.work;
-  const { made, state } = run;
+  const { planned } = run.prepared;
+  const { actual, state } = run;
   if (state.status === 'aborted') {
     return (
       <article className={classes.step}>
@@ -25,7 +25,7 @@ export function Summary() {
         {run.given_up.length > 0 && (
           <ul className={classes.checks} data-testid="what-stands-there">
             {run.given_up.map((words) => (
-              <li key={words} data-level="stop">{words}</li>
+              <li key={words} data-severity="problem">{words}</li>
             ))}
           </ul>
         )}
@@ -40,11 +40,11 @@ export function Summary() {
   const first = (stage: string) => state.marks.find((mark) => mark.what === stage)?.at;
   const minutes = (at: string | undefined) =>
     at && state.combined_at ? `${formatNumber((new Date(at).getTime() - new Date(state.combined_at).getTime()) / 60_000, 0)} min` : '–';
-  const interval = made.result?.lye.superfat_interval;
+  const interval = actual.result?.lye.superfat_interval;
   const rows: [string, string, string][] = [
-    ['Superfat of the whole', `${formatNumber(planned.result.lye.superfat_total_percent, 1)} %`, made.result ? `${formatNumber(made.result.lye.superfat_total_percent, 1)} %` : '–'],
-    ['Oils', weights.tell(planned.result.total_oils_g, 1), made.result ? weights.tell(made.result.total_oils_g, 1) : '–'],
-    ['Lye lye concentration', `${formatNumber(planned.result.water.lye_concentration_percent, 1)} %`, made.result ? `${formatNumber(made.result.water.lye_concentration_percent, 1)} %` : '–'],
+    ['Superfat of the whole', `${formatNumber(planned.result.lye.superfat_total_percent, 1)} %`, actual.result ? `${formatNumber(actual.result.lye.superfat_total_percent, 1)} %` : '–'],
+    ['Oils', weights.tell(planned.result.total_oils_g, 1), actual.result ? weights.tell(actual.result.total_oils_g, 1) : '–'],
+    ['Lye concentration', `${formatNumber(planned.result.water.lye_concentration_percent, 1)} %`, actual.result ? `${formatNumber(actual.result.water.lye_concentration_percent, 1)} %` : '–'],
     ['Lye at its hottest', `about ${temperature.format(planned.lye_peak.low_c)}–${temperature.format(planned.lye_peak.high_c)} ${temperature.unit}`, Number.isFinite(peak) ? `${temperature.format(peak)} ${temperature.unit}` : '–'],
     ['Trace', planned.result.bar ? `${planned.result.bar.trace}, est.` : '–', `light after ${minutes(first('light'))}`],
   ];
@@ -73,7 +73,7 @@ export function Summary() {
               <td>{done}</td>
             </tr>
           ))}
-          {made.result?.qualities.map((quantity) => {
+          {actual.result?.qualities.map((quantity) => {
             const was = planned.result.qualities.find((one) => one.quality === quantity.quality);
             return (
               <tr key={quantity.quality}>
@@ -89,7 +89,7 @@ export function Summary() {
       </table>
       {interval && (
         <p className={classes.text}>
-          True superfat as weighed {formatNumber(interval.middle_percent, 1)} %, 19 times in 20 between {formatNumber(interval.low_percent, 1)} and{' '}
+          Expected superfat as weighed {formatNumber(interval.middle_percent, 1)} %, 95 % range {formatNumber(interval.low_percent, 1)} and{' '}
           {formatNumber(interval.high_percent, 1)} %.
         </p>
       )}

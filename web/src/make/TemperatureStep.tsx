@@ -1,13 +1,14 @@
 import { useElementSize } from '@mantine/hooks';
 import { useState } from 'react';
 
-import type { Problem } from '../api/types';
+import type { Diagnostic } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { formatNumber } from '../design/quantity';
 import { useTemperature } from '../design/temperature';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
+import { saidOf, useShown } from '../design/units';
 
 type Bowl = 'oils' | 'lye';
 type Source = 'thermometer' | 'typed';
@@ -15,7 +16,7 @@ type Source = 'thermometer' | 'typed';
 /** Both bowls: read, logged, and when they will be ready to meet. */
 export function TemperatureStep({ isCurrent }: { isCurrent: boolean }) {
   const { run } = useMaking();
-  const { cooling_forecast } = run;
+  const { cooling } = run;
   return (
     <>
       <div className={classes.bowls}>
@@ -23,12 +24,12 @@ export function TemperatureStep({ isCurrent }: { isCurrent: boolean }) {
         <BowlCard bowl="lye" isCurrent={isCurrent} />
       </div>
       <Curves />
-      <p className={classes.cooling_forecast} data-ready={cooling_forecast.ready} role="status" data-testid="cooling_forecast">
-        <Told>{cooling_forecast.words}</Told>
+      <p className={classes.cooling} data-ready={cooling.ready} role="status" data-testid="cooling">
+        <Sentence>{cooling.words}</Sentence>
       </p>
-      {cooling_forecast.warnings.map((warning) => (
-        <p key={warning} className={classes.warning}>
-          △ <Told>{warning}</Told>
+      {cooling.warnings.map((warning) => (
+        <p key={JSON.stringify(warning)} className={classes.warning}>
+          △ <Sentence>{warning}</Sentence>
         </p>
       ))}
     </>
@@ -51,10 +52,10 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
   const temperature = useTemperature();
   const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
   /** The reading that is asked about, and why. */
-  const [doubt, setDoubt] = useState<{ celsius: number; source: Source; problem: Problem | null } | null>(null);
+  const [doubt, setDoubt] = useState<{ celsius: number; source: Source; problem: Diagnostic | null } | null>(null);
   const problem = doubt?.problem;
   const live = devices?.thermometer.celsius[bowl];
-  const last = run.cooling_forecast[bowl];
+  const last = run.cooling[bowl];
   const log = async (celsius: number, source: Source, sure = false) => {
     const sent = await send({ kind: 'temperature', bowl, celsius, read_in: temperature.letter, source, sure });
     setDoubt(sent.ok ? null : { celsius, source, problem: sent.problem });
@@ -106,14 +107,14 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
       )}
       {problem && (
         <div className={classes.problem} role="alert">
-          {problem.message} {problem.remedy /* It tells the reading as it was read. */}
+          <Sentence>{saidOf(problem)}</Sentence>
           <div className={classes.actions}>
             {problem.offers.map((offer) => (
-              <button key={offer.label} type="button" className={classes.big} onClick={() => void log(offer.value, 'typed')}>
-                It is {offer.label}
+              <button key={offer.value} type="button" className={classes.big} onClick={() => void log(offer.value, 'typed')}>
+                It is <Sentence>{offer.label}</Sentence>
               </button>
             ))}
-            {problem.code === 'unlikely' && doubt && (
+            {problem.is_doubt && doubt && (
               <button type="button" className={classes.big} onClick={() => void log(doubt.celsius, doubt.source, true)}>
                 It is right
               </button>
@@ -132,27 +133,28 @@ const BOTTOM = 20;
 /** Indices so far and what is to be expected, with the window they must meet in. */
 function Curves() {
   const { run } = useMaking();
+  const shown = useShown();
   const temperature = useTemperature();
   const { ref, width } = useElementSize();
-  const { cooling_forecast, work, minute, state } = run;
+  const { cooling, prepared, minute, state } = run;
   const started = new Date(state.started_at ?? run.now).getTime();
   const points = (bowl: Bowl) =>
     state.readings.filter((one) => one.bowl === bowl).map((one) => ({ minute: (new Date(one.at).getTime() - started) / 60_000, celsius: one.celsius }));
-  const all = [...points('oils'), ...points('lye'), ...cooling_forecast.oils.curve, ...cooling_forecast.lye.curve];
+  const all = [...points('oils'), ...points('lye'), ...cooling.oils.curve, ...cooling.lye.curve];
   if (all.length === 0) return null;
   const first = Math.min(...all.map((one) => one.minute));
   const last = Math.min(Math.max(...all.map((one) => one.minute), minute + 5), first + 180);
-  const high = Math.max(work.planned.window.high_c + 8, ...all.map((one) => one.celsius)) + 3;
-  const low = Math.min(work.planned.window.low_c - 6, ...all.map((one) => one.celsius));
+  const high = Math.max(prepared.planned.window.high_c + 8, ...all.map((one) => one.celsius)) + 3;
+  const low = Math.min(prepared.planned.window.low_c - 6, ...all.map((one) => one.celsius));
   const x = (at: number) => LEFT + ((at - first) * (Math.max(width, 200) - LEFT - 10)) / Math.max(last - first, 1);
   const y = (celsius: number) => HEIGHT - BOTTOM - ((celsius - low) * (HEIGHT - BOTTOM - 6)) / (high - low);
-  const path = (bowl: Bowl) => cooling_forecast[bowl].curve.filter((one) => one.minute <= last).map((one, i) => `${i === 0 ? 'M' : 'L'}${x(one.minute)} ${y(one.celsius)}`).join(' ');
-  const window = work.planned.window;
+  const path = (bowl: Bowl) => cooling[bowl].curve.filter((one) => one.minute <= last).map((one, i) => `${i === 0 ? 'M' : 'L'}${x(one.minute)} ${y(one.celsius)}`).join(' ');
+  const window = prepared.planned.window;
   // The name of the cooler bowl stands below its line, so that both can be read.
-  const lower = (cooling_forecast.oils.last_c ?? 0) <= (cooling_forecast.lye.last_c ?? 0) ? 'oils' : 'lye';
+  const lower = (cooling.oils.last_c ?? 0) <= (cooling.lye.last_c ?? 0) ? 'oils' : 'lye';
   return (
     <div ref={ref} className={classes.curves}>
-      <svg viewBox={`0 0 ${Math.max(width, 200)} ${HEIGHT}`} role="img" aria-label={`Cooling of oils and lye. ${cooling_forecast.words}`}>
+      <svg viewBox={`0 0 ${Math.max(width, 200)} ${HEIGHT}`} role="img" aria-label={`Cooling of oils and lye. ${shown(cooling.words)}`}>
         <rect className={classes.window} x={LEFT} width={Math.max(width, 200) - LEFT - 10} y={y(window.high_c)} height={y(window.low_c) - y(window.high_c)} />
         {[window.low_c, window.high_c].map((edge, i) => (
           <text key={edge} x={LEFT - 5} y={y(edge) + (i === 0 ? 11 : -2)} textAnchor="end">
@@ -176,8 +178,8 @@ function Curves() {
             ))}
           </g>
         ))}
-        {cooling_forecast.both_minute !== null && cooling_forecast.both_minute !== undefined && cooling_forecast.both_minute <= last && (
-          <line className={classes.meet} x1={x(cooling_forecast.both_minute)} x2={x(cooling_forecast.both_minute)} y1="4" y2={HEIGHT - BOTTOM} />
+        {cooling.both_minute !== null && cooling.both_minute !== undefined && cooling.both_minute <= last && (
+          <line className={classes.meet} x1={x(cooling.both_minute)} x2={x(cooling.both_minute)} y1="4" y2={HEIGHT - BOTTOM} />
         )}
       </svg>
     </div>

@@ -5,7 +5,7 @@ import { useMaking } from './MakeContext';
 
 const STAGES = ['emulsion', 'light', 'medium', 'heavy'] as const;
 const SEIZED =
-  'Seized or riced: leave the blender. Stir hard by hand; a spoonful of warm water or oil may loosen it. Press it into the mould while it gives, or cook it to the end in a slow pot.';
+  'Seized or riced: leave the blender. Stir hard by hand; a spoonful of warm water or oil may loosen it. Press it into the mould while it gives, or cook it to the end in a slow cooker.';
 
 /** Minutes since the lye met the oils, the stages of trace, and bursts. */
 export function TraceStep({ isCurrent }: { isCurrent: boolean }) {

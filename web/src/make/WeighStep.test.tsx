@@ -26,7 +26,7 @@ async function weigh(devices: DeviceReadings | null) {
     <MakingRoom batch={batch} devices={devices}>
       {(run, show) => {
         play = show;
-        const step = run.work.steps.find((one) => one.weigh?.item === item);
+        const step = run.prepared.steps.find((one) => one.weigh?.item === item);
         return (
           <>
             {step && <WeighStep step={step} isCurrent={run.state.current === step.id} />}
@@ -49,7 +49,7 @@ describe('weighing an oil', () => {
   beforeEach(async () => {
     batch = await newBatch();
     const run = await batch.run();
-    const first = run.work.steps.find((step) => step.weigh);
+    const first = run.prepared.steps.find((step) => step.weigh);
     item = first?.weigh?.item ?? '';
     await batch.upTo(first?.id ?? '');
     target = (await batch.run()).state.targets_g[item] ?? 0;
@@ -100,7 +100,7 @@ describe('weighing an oil', () => {
     await waitFor(async () => expect((await batch.run()).state.captured_g[item]).toBeCloseTo(target, 0));
   });
 
-  it('offers the ways out of a pour that went too far, and takes one', async () => {
+  it('offers the corrections of a pour that went too far, and takes one', async () => {
     const { user } = await weigh(showing({ weight_g: 0 }));
     await user.click(await screen.findByText('pour 1.1'));
     await user.click(screen.getByTestId('take-weight'));
@@ -112,7 +112,7 @@ describe('weighing an oil', () => {
     await waitFor(async () => expect((await batch.run()).state.done).toContain(`weigh-${item}`));
     const run = await batch.run();
     expect(run.state.captured_g[item]).toBeCloseTo(1.1 * target, 1);
-    expect(run.made.superfat_percent).toBeCloseTo(run.work.planned.formula.superfat_percent ?? NaN, 1);
+    expect(run.actual.superfat_percent).toBeCloseTo(run.prepared.planned.formula.superfat_percent ?? NaN, 1);
   });
 
   it('keeps a weight that is off on the screen, however often it is looked at', async () => {
@@ -137,7 +137,7 @@ describe('weighing lye', () => {
   it('is never taken or tared away by a stray key', async () => {
     const { user } = await weigh(showing({ weight_g: target }));
     await screen.findByText('right');
-    const before = (await batch.run()).state.seq;
+    const before = (await batch.run()).events;
     await user.keyboard('{Enter}');
     expect((await batch.run()).state).toMatchObject({ seq: before, captured_g: expect.not.objectContaining({ [item]: target }) as object });
   });

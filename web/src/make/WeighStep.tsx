@@ -1,11 +1,11 @@
 import { useHotkeys } from '@mantine/hooks';
 import { useEffect, useState } from 'react';
 
-import type { Problem, Step, WeighingNow } from '../api/types';
+import type { Diagnostic, Step, Text, WeighingNow } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { useSettings } from '../app/settings';
-import { Told } from '../design/Sentence';
-import { useWeights } from '../design/units';
+import { Sentence } from '../design/Sentence';
+import { saidOf, useWeights } from '../design/units';
 import { Corrections } from './Corrections';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
@@ -37,7 +37,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
   const [isTyping, setIsTyping] = useState(false);
   const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
   const [adds, setAdds] = useState(false);
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<Diagnostic | null>(null);
   /** The weight that the maker goes on from, by pouring on or taking out. */
   const [goneOnFrom, setGoneOnFrom] = useState<number | null>(null);
   const decimals = step.weigh?.decimals ?? 1;
@@ -105,7 +105,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
         </p>
         {problem && (
           <p className={classes.problem} role="alert">
-            <Told>{`${problem.message} ${problem.remedy}`}</Told>
+            <Sentence>{saidOf(problem)}</Sentence>
           </p>
         )}
         <div className={classes.actions}>
@@ -193,7 +193,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
       )}
       {problem && (
         <div className={classes.problem} role="alert" data-testid="weigh-problem">
-          <Told>{`${problem.message} ${problem.remedy}`}</Told>
+          <Sentence>{saidOf(problem)}</Sentence>
           <Answers problem={problem} onTake={(grams) => void take(grams ?? shown, true)} onTare={(answer) => void tare(answer)} />
         </div>
       )}
@@ -229,26 +229,24 @@ function useLasting(isSo: boolean, ms: number): boolean {
 }
 
 interface AnswersProps {
-  problem: Problem;
+  problem: Diagnostic;
   onTake: (grams: number | null) => void;
   onTare: (answer: TareAnswer) => void;
 }
 
 /** What can be said to a question about a weight or a tare. */
 function Answers({ problem, onTake, onTare }: AnswersProps) {
-  const answers: [string, () => void][] = [];
-  if (problem.code === 'slip') {
-    for (const offer of problem.offers) answers.push([`It is ${offer.label}`, () => onTake(offer.value)]);
-    answers.push(['It is right', () => onTake(null)]);
-  }
-  if (problem.code === 'material_on_scale') answers.push(['It is only the container: tare', () => onTare({ sure: true })]);
-  if (problem.code === 'zero_lost') answers.push(['The bowl is empty: tare', () => onTare({ emptied: true })]);
+  const answers: [Text, () => void][] = [];
+  for (const offer of problem.offers) answers.push([['It is ', ...offer.label], () => onTake(offer.value)]);
+  if (problem.code === 'material_on_scale') answers.push([['It is only the container: tare'], () => onTare({ sure: true })]);
+  else if (problem.is_doubt) answers.push([['It is right'], () => onTake(null)]);
+  if (problem.code === 'zero_lost') answers.push([['The bowl is empty: tare'], () => onTare({ emptied: true })]);
   if (answers.length === 0) return null;
   return (
     <div className={classes.actions}>
       {answers.map(([words, act]) => (
-        <button key={words} type="button" className={classes.big} onClick={act}>
-          <Told>{words}</Told>
+        <button key={JSON.stringify(words)} type="button" className={classes.big} onClick={act}>
+          <Sentence>{words}</Sentence>
         </button>
       ))}
     </div>

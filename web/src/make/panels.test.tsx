@@ -26,7 +26,7 @@ const comesToRestAt = (grams: number) =>
 describe('the simulated scale', () => {
   async function atFirstOil() {
     const run = await batch.run();
-    const first = run.work.steps.find((step) => step.weigh);
+    const first = run.prepared.steps.find((step) => step.weigh);
     await batch.upTo(first?.id ?? '');
     const drawn = await show(
       <MakingRoom batch={batch} devices={devicesShowing()}>
@@ -77,7 +77,7 @@ describe('the simulated scale', () => {
 describe('the simulated bowls', () => {
   it('are brought to the window, cooled by a step, and put on ice', async () => {
     const run = await batch.upTo('temperatures');
-    const { low_c: low, high_c: high } = run.work.planned.window;
+    const { low_c: low, high_c: high } = run.prepared.planned.window;
     const { user } = await show(
       <MakingRoom batch={batch} devices={devicesShowing({ celsius: { oils: 60, lye: 60, room: 20 } })}>
         {() => <DevicePanel />}

@@ -80,7 +80,7 @@ describe('the record from a device', () => {
   it('does not do a step that another device did meanwhile', async () => {
     const { result } = device();
     await waitFor(() => expect(result.current.run).toBeDefined());
-    const gear = result.current.run?.work.steps[0];
+    const gear = result.current.run?.prepared.steps[0];
     await batch.send({ kind: 'step_done', step: 'gear', confirmed: gear?.checks ?? [] });
     const sent = await act(() => result.current.send({ kind: 'step_done', step: 'gear', confirmed: gear?.checks ?? [] }));
     expect(sent.ok).toBe(false);

@@ -1,9 +1,11 @@
 import { notifications } from '@mantine/notifications';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { createElement, useCallback, useEffect, useRef, useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
-import type { NewEvent, Problem, Run } from '../api/types';
+import type { Diagnostic, NewEvent, Progress, Run, WholeRun } from '../api/types';
+import { Sentence } from '../design/Sentence';
+import { saidOf } from '../design/units';
 import { followed, forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from '../sync/outbox';
 
 export type RunEvent = NewEvent['event'];
@@ -15,7 +17,7 @@ const MOST_FAULTS = 4;
 /** Events that must follow what this screen shows; others may be added whatever happened meanwhile. */
 const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'correction_taken', 'finished']);
 
-export type Sent = { ok: true; run: Run } | { ok: false; problem: Problem | null };
+export type Sent = { ok: true; run: Run } | { ok: false; problem: Diagnostic | null };
 /** What the maker said to a question about taring. */
 export interface TareAnswer {
   emptied?: boolean;
@@ -32,10 +34,16 @@ export function useRun(batchId: string) {
   const { data: run, error, failureReason, refetch } = useQuery({
     queryKey: key,
     queryFn: async () => {
-      const asked = await answered(api.GET('/api/batches/{batch_id}/run', { params: { path: { batch_id: batchId } } }));
+      const path = { params: { path: { batch_id: batchId } } };
+      const before = client.getQueryData<Run>(key);
+      // The plan stays as it is once the batch has begun: then only how far it has come is asked for.
+      const asked =
+        before === undefined || before.state.status === 'planned'
+          ? wholeRun(await answered(api.GET('/api/batches/{batch_id}/run', path)))
+          : movedOn(before, await answered(api.GET('/api/batches/{batch_id}/progress', path)));
       // An answer that was under way while something was added is older than what is shown.
       const shown = client.getQueryData<Run>(key);
-      return shown !== undefined && shown.state.seq > asked.state.seq ? shown : asked;
+      return shown !== undefined && shown.events > asked.events ? shown : asked;
     },
     refetchInterval: FOLLOW_MS,
     refetchOnMount: 'always',
@@ -50,18 +58,32 @@ export function useRun(batchId: string) {
 
   const chain = useRef(new Map<number, number>());
   const learn = useCallback(
-    (before: number | undefined, next: Run) => {
-      if (before !== undefined && next.state.seq === before + 1) chain.current.set(before, next.state.seq);
+    (before: number | undefined, progress: Progress): Run | null => {
+      const known = client.getQueryData<Run>(['run', batchId]) ?? latest.current;
+      if (known === undefined) return null;
+      const next = movedOn(known, progress);
+      if (before !== undefined && next.events === before + 1) chain.current.set(before, next.events);
       latest.current = next;
       client.setQueryData(['run', batchId], next);
       setIsOffline(false);
+      return next;
+    },
+    [batchId, client],
+  );
+  /** What is shown after an answer; asked for when nothing is shown yet. */
+  const known = useCallback(
+    async (run: Run | null): Promise<Run> => {
+      if (run !== null) return run;
+      const asked = wholeRun(await answered(api.GET('/api/batches/{batch_id}/run', { params: { path: { batch_id: batchId } } })));
+      client.setQueryData(['run', batchId], asked);
+      return asked;
     },
     [batchId, client],
   );
   const post = useCallback(
     async (entry: Waiting): Promise<Sent & { isKept?: boolean }> => {
       for (let faults = 0; ; ) {
-        const before = latest.current?.state.seq;
+        const before = latest.current?.events;
         const afterSeq = followed(entry.afterSeq, chain.current);
         try {
           const next = await answered(
@@ -70,8 +92,8 @@ export function useRun(batchId: string) {
               body: { key: entry.key, after_seq: afterSeq, event: entry.event },
             }),
           );
-          learn(before, next);
-          return { ok: true, run: next };
+          const run = await known(learn(before, next));
+          return { ok: true, run };
         } catch (failure) {
           if (failure instanceof ApiFailure && (failure.status === 0 || failure.status >= 500)) {
             setIsOffline(true);
@@ -89,7 +111,7 @@ export function useRun(batchId: string) {
         }
       }
     },
-    [batchId, client, learn],
+    [batchId, client, known, learn],
   );
 
   const line = useRef<Promise<unknown>>(Promise.resolve());
@@ -98,7 +120,7 @@ export function useRun(batchId: string) {
       const sent = line.current.then(async () => {
         const { isKept, ...answer } = await post(entry);
         if (isKept) {
-          notifications.show({ title: 'Not recorded yet', message: `The server fails on “${told(entry.event)}”. It is kept on this device, and sent again when the page is loaded anew.`, color: 'red', autoClose: false });
+          notifications.show({ title: 'Not recorded yet', message: `The server fails on “${inShort(entry.event)}”. It is kept on this device, and sent again when the page is loaded anew.`, color: 'red', autoClose: false });
           return answer;
         }
         forgetFromOutbox(batchId, entry.key);
@@ -119,15 +141,14 @@ export function useRun(batchId: string) {
     for (const entry of recallOutbox(batchId)) {
       void enqueue(entry).then((sent) => {
         if (sent.ok || sent.problem === null) return;
-        const { message, remedy } = sent.problem;
-        notifications.show({ title: 'From before, and not recorded', message: `${told(entry.event)}: ${message} ${remedy}`, color: 'red', autoClose: false });
+        notifications.show({ title: 'From before, and not recorded', message: createElement(Sentence, { children: [`${inShort(entry.event)}: `, ...saidOf(sent.problem)] }), color: 'red', autoClose: false });
       });
     }
   }, [batchId, enqueue]);
 
   const send = useCallback(
     (event: RunEvent): Promise<Sent> => {
-      const afterSeq = IN_STEP.has(event.kind) ? (latest.current?.state.seq ?? null) : null;
+      const afterSeq = IN_STEP.has(event.kind) ? (latest.current?.events ?? null) : null;
       const entry: Waiting = { key: crypto.randomUUID(), afterSeq, event, at: Date.now() };
       keepInOutbox(batchId, entry);
       setWaiting((now) => [...now, entry]);
@@ -140,7 +161,7 @@ export function useRun(batchId: string) {
   const tare = useCallback(
     async (item: string, answer: TareAnswer = {}): Promise<Sent> => {
       await line.current;
-      const before = latest.current?.state.seq;
+      const before = latest.current?.events;
       try {
         const next = await answered(
           api.POST('/api/batches/{batch_id}/tare', {
@@ -148,8 +169,8 @@ export function useRun(batchId: string) {
             body: { key: crypto.randomUUID(), after_seq: before ?? null, item, emptied: false, sure: false, ...answer },
           }),
         );
-        learn(before, next);
-        return { ok: true, run: next };
+        const run = await known(learn(before, next));
+        return { ok: true, run };
       } catch (failure) {
         const problem = failure instanceof ApiFailure ? (failure.problems[0] ?? null) : null;
         if (problem === null) notifications.show({ message: (failure as Error).message, color: 'yellow' });
@@ -157,14 +178,28 @@ export function useRun(batchId: string) {
         return { ok: false, problem };
       }
     },
-    [batchId, client, learn],
+    [batchId, client, known, learn],
   );
 
   return { run, error, send, tare, refetch, isSaved: waiting.length === 0, isOffline: isOffline || failureReason !== null };
 }
 
+/** A run as the screen uses it: what stays and what moves, side by side. */
+export function wholeRun({ progress, ...fixed }: WholeRun): Run {
+  return { ...fixed, ...progress };
+}
+
+/** A run with how far it has come by now; what is poured follows the weights. */
+export function movedOn(run: Run, progress: Progress): Run {
+  const { poured } = progress;
+  if (poured === null) return { ...run, ...progress };
+  const { steps: changed, ...follows } = poured;
+  const steps = run.prepared.steps.map((step) => changed.find((one) => one.id === step.id) ?? step);
+  return { ...run, ...progress, prepared: { ...run.prepared, planned: { ...run.prepared.planned, ...follows }, steps } };
+}
+
 /** An event in a few words, for a maker who has to write it down elsewhere. */
-function told(event: RunEvent): string {
+function inShort(event: RunEvent): string {
   if (event.kind === 'noted') return event.text;
   if (event.kind === 'captured') return `${event.item}, ${event.weight_g} g`;
   if (event.kind === 'temperature') return `${event.bowl}, ${event.celsius} °C`;

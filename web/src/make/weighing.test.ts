@@ -44,8 +44,12 @@ describe('scaleStateOf', () => {
 describe('phasesOf', () => {
   it('tells which part of the work is done, which is now, and which is caustic', () => {
     const lye = { ...step, id: 'weigh-lye:naoh', phase: 'Weigh the lye', caustic: true } as Step;
-    const made = { state: { done: ['weigh-oil:0'], current: 'weigh-lye:naoh' } } as unknown as Run;
-    expect(phasesOf([step, lye], made)).toEqual([
+    const run = {
+      prepared: { steps: [step, lye] },
+      phases: ['Weigh', 'Weigh the lye'],
+      state: { done: ['weigh-oil:0'], current: 'weigh-lye:naoh' },
+    } as unknown as Run;
+    expect(phasesOf(run)).toEqual([
       { name: 'Weigh', caustic: false, state: 'done' },
       { name: 'Weigh the lye', caustic: true, state: 'now' },
     ]);

@@ -1,5 +1,5 @@
 /** How a weighing looks: whether a reading is right, and how far each phase of the work has come. Weights in g. */
-import type { DeviceReadings, Run, Step, WeighingNow } from '../api/types';
+import type { DeviceReadings, Run, WeighingNow } from '../api/types';
 
 type ScaleReading = DeviceReadings['scale'];
 
@@ -28,12 +28,11 @@ export function scaleStateOf(scale: ScaleReading | undefined, now: WeighingNow):
 }
 
 /** Phases in order, each with how far it is. */
-export function phasesOf(steps: Step[], run: Run): { name: string; caustic: boolean; state: 'done' | 'now' | 'ahead' }[] {
-  const names = [...new Set(steps.map((step) => step.phase))];
-  return names.map((name) => {
+export function phasesOf({ prepared: { steps }, phases, state }: Run): { name: string; caustic: boolean; state: 'done' | 'now' | 'ahead' }[] {
+  return phases.map((name) => {
     const own = steps.filter((step) => step.phase === name);
-    const isDone = own.every((step) => run.state.done.includes(step.id));
-    const isNow = own.some((step) => step.id === run.state.current);
+    const isDone = own.every((step) => state.done.includes(step.id));
+    const isNow = own.some((step) => step.id === state.current);
     return { name, caustic: own.some((step) => step.caustic), state: isNow ? 'now' : isDone ? 'done' : 'ahead' };
   });
 }

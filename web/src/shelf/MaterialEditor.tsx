@@ -5,12 +5,13 @@ import { useState, type ReactNode } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import { useMaterials, useOils, useReference } from '../api/queries';
-import type { OwnMaterial, Problem } from '../api/types';
+import type { OwnMaterial, Diagnostic } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
-import { Told } from '../design/Sentence';
-import { useTold } from '../design/units';
+import { Sentence } from '../design/Sentence';
+import { useTemperature } from '../design/temperature';
+import { saidOf, useShown } from '../design/units';
 import classes from './MaterialEditor.module.css';
 import { newContent } from './newMaterial';
 
@@ -42,6 +43,8 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
   const [material, setMaterial] = useState(initial);
   const [unread, setUnread] = useState<Record<string, string>>({});
   const [failure, setFailure] = useState<string | null>(null);
+  const shown = useShown();
+  const temperature = useTemperature();
   const [settled] = useDebouncedValue(material, 150);
   const { data: check } = useQuery({
     queryKey: ['material-check', settled],
@@ -80,7 +83,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
       );
       onKept();
     } catch (error) {
-      setFailure(error instanceof ApiFailure ? `${error.message} ${error.problems[0]?.remedy ?? ''}` : String(error));
+      setFailure(error instanceof ApiFailure ? error.problems[0] === undefined ? error.message : shown(saidOf(error.problems[0])) : String(error));
     }
   };
 
@@ -149,7 +152,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
             Calculates as SAP <b>{formatNumber(check.oil.sap_koh_mg_per_g.typical, 1)}</b> mg KOH/g (
             {formatNumber(check.oil.sap_koh_mg_per_g.minimum, 1)} to {formatNumber(check.oil.sap_koh_mg_per_g.maximum, 1)}
             ), iodine value <b>{formatNumber(check.oil.iodine_value.typical, 1)}</b>,{' '}
-            {check.oil.state_at_20_c} at <Told>20 °C</Told>
+            {check.oil.state_at_20_c} at {temperature.format(20)} {temperature.unit}
             {check.oil.known_profile_percent < 100 &&
               `; fatty acids unknown for ${formatNumber(100 - check.oil.known_profile_percent, 0)} %`}
             .
@@ -171,9 +174,9 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
   );
 }
 
-function troubleOf(problems: readonly Problem[], path: string) {
-  const found = problems.find((problem) => problem.field === path);
-  return found === undefined ? {} : { problem: `${found.message} ${found.remedy}`, offers: found.offers };
+function troubleOf(problems: readonly Diagnostic[], path: string) {
+  const found = problems.find((problem) => problem.path === path);
+  return found === undefined ? {} : { problem: saidOf(found), offers: found.offers };
 }
 
 type FieldMaker = (
@@ -189,7 +192,7 @@ interface ContentFieldsProps {
   content: Content;
   setContent: (change: Partial<Content>) => void;
   field: FieldMaker;
-  problems: readonly Problem[];
+  problems: readonly Diagnostic[];
   /** Id of the material itself, which cannot be a part of it. */
   own: string;
 }
@@ -280,11 +283,11 @@ function SapField({ label, content, setContent, field }: SapFieldProps) {
 }
 
 function SolidField({ solid, onChange }: { solid: boolean; onChange: (solid: boolean) => void }) {
-  const told = useTold();
+  const temperature = useTemperature();
   return (
     <SelectField
       showLabel
-      label={`At ${told('20 °C')} it is`}
+      label={`At ${temperature.format(20)} ${temperature.unit} it is`}
       value={solid ? 'solid' : 'liquid'}
       options={[
         { value: 'liquid', label: 'liquid' },
@@ -322,7 +325,7 @@ function AcidFields({ content, setContent, field, problems }: Of<'profile'>) {
         ))}
       </div>
       <p className={trouble.problem === undefined ? classes.hint : classes.failure}>
-        Together {formatNumber(sum, 1)} %. {trouble.problem}
+        Together {formatNumber(sum, 1)} %. <Sentence>{trouble.problem}</Sentence>
       </p>
     </>
   );
@@ -387,7 +390,7 @@ function PartFields({ content, setContent, field, problems, own }: Of<'recipe'> 
         )}
       />
       <p className={together.problem === undefined ? classes.hint : classes.failure}>
-        Together {formatNumber(sum, 1)} %. {together.problem}
+        Together {formatNumber(sum, 1)} %. <Sentence>{together.problem}</Sentence>
       </p>
     </>
   );

@@ -53,7 +53,7 @@ export function Shelf() {
           onChange={setShown}
           data={[
             { value: 'kept', label: 'Kept' },
-            { value: 'aside', label: 'Put aside' },
+            { value: 'aside', label: 'Archived' },
           ]}
         />
         <Button
@@ -67,7 +67,7 @@ export function Shelf() {
       {materials?.length === 0 && (
         <p className={classes.empty}>
           {shown === 'aside'
-            ? 'Nothing has been put aside.'
+            ? 'Nothing has been archived.'
             : 'Nothing of your own yet. Add a supplier’s certificate, a bottled blend, a master blend, or an oil that the catalogue lacks.'}
         </p>
       )}
@@ -122,7 +122,7 @@ function useShelfActions() {
           autoClose: 8000,
           message: (
             <>
-              “{name}” is put aside.{' '}
+              “{name}” is archived.{' '}
               <Button
                 size="compact-sm"
                 onClick={() => {
@@ -169,12 +169,12 @@ function MaterialRow({ entry, onEdit, actions }: MaterialRowProps) {
             Edit
           </Button>
           <Button size="compact-md" onClick={() => void actions.archive(material)}>
-            Put aside
+            Archive
           </Button>
         </>
       ) : (
         <Button size="compact-md" onClick={() => void actions.restore(material.id)}>
-          Bring back
+          Restore
         </Button>
       )}
     </li>

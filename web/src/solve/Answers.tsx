@@ -27,7 +27,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
   return (
     <Panel
       title="Blends that answer"
-      aside={answer ? `${answer.allowed} oils · ${formatNumber(answer.nodes, 0)} programmes solved` : ''}
+      aside={answer ? `${answer.allowed} oils · ${formatNumber(answer.nodes, 0)} steps searched` : ''}
       yieldsTo={230}
     >
       <div className={choice.scroll}>
@@ -73,7 +73,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
               <span className={choice.who}>
                 {index + 1}.{' '}
                 {solution.formula.blend.lines
-                  .map((line, i) => `${solution.result.oils[i]?.name}\u00a0${'share_percent' in line ? formatShare(line.share_percent ?? 0).replace('.0', '') : ''}`)
+                  .map((line, i) => `${solution.result.oils[i]?.name}\u00a0${line.by === 'percent_of_oils' ? formatShare(line.value ?? 0).replace('.0', '') : ''}`)
                   .join(' · ')}
               </span>
               <span className={choice.small}>
@@ -81,8 +81,8 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
                 {solution.miss < 0.005 ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
                 {solution.cost.per_kg != null && ` · ${formatNumber(solution.cost.per_kg, 2)}/kg`}
                 {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}
-                {solution.result.remarks.filter((remark) => remark.severity !== 'note').length > 0 &&
-                  ` · ${solution.result.remarks.filter((remark) => remark.severity !== 'note').length} to watch`}
+                {solution.diagnostics.filter((one) => one.severity !== 'note').length > 0 &&
+                  ` · ${solution.diagnostics.filter((one) => one.severity !== 'note').length} to watch`}
               </span>
             </label>
           ))}

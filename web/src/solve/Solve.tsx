@@ -14,7 +14,7 @@ import { Panel } from '../design/Panel';
 import { Refused } from '../design/Refused';
 import { useTargetSets } from '../design/targetSets';
 import { useTellFailure } from '../app/showFailure';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import { useKeepAsVersion } from '../sync/useKeepAsVersion';
 import { WithFormula } from '../app/WithFormula';
 import { ExplanationDrawer } from '../design/ExplanationDrawer';
@@ -145,12 +145,12 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             <ChainMap reference={before} referenceName={before && 'the bar so far'} />
             {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} />}
             {result && (
-              <Panel title="What stands out" yieldsTo={90}>
-                <ul className={classes.remarks}>
-                  {result.remarks.length === 0 && <li>Nothing.</li>}
-                  {result.remarks.map((remark) => (
-                    <li key={remark.code + remark.headline}>
-                      <strong><Told>{remark.headline}</Told></strong> <Told>{remark.reason}</Told>
+              <Panel title="What to know" yieldsTo={90}>
+                <ul className={classes.advice}>
+                  {solution?.diagnostics.length === 0 && <li>Nothing.</li>}
+                  {solution?.diagnostics.map((one) => (
+                    <li key={one.code + one.path + JSON.stringify(one.params)}>
+                      <strong><Sentence>{one.message}</Sentence></strong> <Sentence>{one.reason}</Sentence>
                     </li>
                   ))}
                 </ul>

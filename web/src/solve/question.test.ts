@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
 import type { OilSummary, Purpose, Quality, TargetFeature } from '../api/types';
-import { startingFormula } from '../formulas/startingFormula';
+import { startingFormula } from '../testing/startingFormula';
 import { firstQuestion, inWords, nextDegree, targetsFor, toQuestion } from './question';
 
 const quality = (id: string) => ({ id, name: id, axis_minimum: 0, axis_maximum: 60 }) as Quality;
@@ -46,8 +46,8 @@ describe('a question', () => {
   const formula = startingFormula();
 
   it('keeps near an existing blend, and has no preference without one', () => {
-    const lines = [{ oil: 'olive-refined', share_percent: 100, locked: false, added: 'start' as const }];
-    const begun = { ...formula, blend: { by: 'percent' as const, total_oils_g: 1000, lines } };
+    const lines = [{ oil: 'olive-refined', by: 'percent_of_oils' as const, value: 100, locked: false, added: 'start' as const }];
+    const begun = { ...formula, blend: { total_oils_g: 1000, lines } };
     const empty = { ...begun, blend: { ...begun.blend, lines: [] } };
     expect(firstQuestion(begun, PURPOSE, QUALITIES).prefer).toBe('closer');
     expect(firstQuestion(empty, PURPOSE, QUALITIES).prefer).toBe('none');

@@ -5,7 +5,7 @@ import type { SwapAnswer, SwapCandidate } from '../api/types';
 import choice from '../design/choice.module.css';
 import { Panel } from '../design/Panel';
 import { formatChange, formatNumber } from '../design/quantity';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import classes from './Swap.module.css';
 
 interface CandidatesProps {
@@ -15,23 +15,23 @@ interface CandidatesProps {
   onChoose: (index: number) => void;
 }
 
-/** Who could take over, the best first; arrow keys go through them. */
+/** Replacements, the best first; arrow keys go through them. */
 export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProps) {
   const [isContrastOpen, setContrastOpen] = useState(false);
   const { candidates, equal_sap: contrast } = answer;
-  const compared = `${formatNumber(answer.compared, 0)} sets compared${answer.proven ? ', best proven' : ', best so far'}`;
+  const compared = `${formatNumber(answer.compared, 0)} sets compared${answer.proven ? ', proven optimal' : ', best so far'}`;
   return (
-    <Panel title="Who could take over" aside={compared} yieldsTo={260}>
+    <Panel title="Replacements" aside={compared} yieldsTo={260}>
       <div className={choice.scroll}>
       <div
         className={`${choice.group} ${isStale ? 'stale' : ''}`}
         role="radiogroup"
-        aria-label="Who could take over"
+        aria-label="Replacements"
         data-testid="candidates"
       >
         {candidates.length === 0 && (
           <p className={classes.none}>
-            Nothing that is allowed can take over within these limits. Allow more new oils, or leave out fewer.
+            No allowed replacement keeps within these limits. Allow more new oils, or leave out fewer.
           </p>
         )}
         {candidates.map((candidate, index) => (
@@ -78,7 +78,7 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
     ...candidate.incoming.map((oil) => `${oil.name} ${share(oil.share_percent)}`),
     ...candidate.moved.map((oil) => `${oil.name} ${formatChange(oil.share_percent, 1).replace('.0', '')}`),
   ].join(' · ');
-  const largest = candidate.components.slice(0, 2).map((component) => `${component.name} ${formatChange(component.change, 1) || '±0'}`);
+  const largest = candidate.terms.slice(0, 2).map((term) => `${term.name} ${formatChange(term.change, 1) || '±0'}`);
   const out = candidate.result.qualities.filter((quantity) => quantity.outside_by > 0).length;
   const { bar } = candidate.result;
   const beforeTrace = before.before.bar?.trace;
@@ -101,7 +101,7 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
           <rect className={out > 0 ? classes.half : classes.good} width={candidate.match_percent} height="8" rx="4" />
         </svg>
         <b>{formatNumber(candidate.match_percent, 0)} %</b>
-        <span>made up · distance {formatNumber(candidate.distance, 1)}</span>
+        <span>match · distance {formatNumber(candidate.distance, 1)}</span>
       </span>
       <span className={choice.small}>
         {largest.join(', ')}
@@ -113,14 +113,14 @@ function Candidate({ candidate, before, rank, isChosen, onChoose }: CandidatePro
   );
 }
 
-/** The maker's own blend, swapped by lye need alone, beside the best way out. */
+/** The maker's own blend, swapped by lye need alone, beside the best replacement. */
 function Contrast({ answer, contrast }: { answer: SwapAnswer; contrast: NonNullable<SwapAnswer['equal_sap']> }) {
   const { qualities } = useReference();
   const best = answer.candidates[0];
   return (
     <div className={classes.sideBySide} data-testid="equal-sap">
       <p>
-        <Told>{contrast.words}</Told>
+        <Sentence>{contrast.words}</Sentence>
       </p>
       <table>
         <thead>

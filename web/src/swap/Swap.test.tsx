@@ -27,7 +27,7 @@ describe('swapping an oil', () => {
     record = await ownFormula('Swap test bar');
   });
 
-  it('tells what the oil was doing, and ranks who could take over', async () => {
+  it('tells what the oil was doing, and ranks replacements', async () => {
     await swap();
     const ranked = await candidates();
     expect(ranked.length).toBeGreaterThanOrEqual(3);
@@ -58,7 +58,7 @@ describe('swapping an oil', () => {
     expect(version?.note).toMatch(/palm out \(on principle\)/);
     const now = await formula(record.id);
     expect(now.formula.blend.lines.map((line) => line.oil)).not.toContain('palm');
-    const sum = now.formula.blend.lines.reduce((total, line) => total + ('share_percent' in line ? (line.share_percent ?? 0) : 0), 0);
+    const sum = now.formula.blend.lines.reduce((total, line) => total + (line.value ?? 0), 0);
     expect(sum).toBeCloseTo(100, 6);
   });
 
@@ -127,14 +127,14 @@ describe('swapping an oil', () => {
     await user.click(screen.getByTestId('test-batch'));
     await waitFor(() => expect(address()).not.toContain(record.id), { timeout: 5000 });
     const made = await formula(address().split('/').at(-1) ?? '');
-    expect(made.formula.blend).toMatchObject({ by: 'percent', total_oils_g: 500 });
+    expect(made.formula.blend).toMatchObject({ total_oils_g: 500 });
   });
 });
 
 describe('a formula without oils', () => {
   it('has nothing to swap, and says where to go', async () => {
     const { formula: like } = await ownFormula('Empty to be');
-    record = await answered(api.POST('/api/formulas', { body: { ...like, name: 'Empty', blend: { by: 'percent', total_oils_g: 500, lines: [] } } }));
+    record = await answered(api.POST('/api/formulas', { body: { ...like, name: 'Empty', blend: { total_oils_g: 500, lines: [] } } }));
     await swap('');
     expect(await screen.findByText('There is nothing to swap yet')).toBeTruthy();
   });

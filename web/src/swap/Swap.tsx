@@ -18,7 +18,7 @@ import { Missing } from '../app/Missing';
 import { Panel } from '../design/Panel';
 import { Refused } from '../design/Refused';
 import { useTellFailure } from '../app/showFailure';
-import { Told } from '../design/Sentence';
+import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { useKeepAsVersion } from '../sync/useKeepAsVersion';
 import { WithFormula } from '../app/WithFormula';
@@ -30,9 +30,8 @@ import { asking, firstQuestion, inWords, type Asked } from './question';
 import classes from './Swap.module.css';
 import { SwapHeader } from './SwapHeader';
 
-const TEST_BATCH_OILS_G = 500;
 
-/** Take an oil out of a formula and see, before anything is changed, what could take over. */
+/** Take an oil out of a formula and see, before anything is changed, which replacements there are. */
 export function Swap() {
   return (
     <WithFormula>
@@ -50,10 +49,11 @@ export function Swap() {
 function OpenSwap({ record }: { record: FormulaRecord }) {
   const [params] = useSearchParams();
   const oils = useOilsAndMaterials();
-  const { free_of: words } = useReference();
+  const { free_of: words, test_batch_oils_g: testBatchG } = useReference();
   const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, params.get('out'), oils, words));
   const [chosen, setChosen] = useState(0);
   const [pulled, setPulled] = useState<Formula | null>(null);
+  const weights = useWeights();
   const [quantity, setQuantity] = useState<string | null>(null);
   useDocumentTitle(`Swap in ${record.formula.name} · Sapolin`);
   const question = useMemo(() => ({ ...asked, formula: record.formula }), [asked, record.formula]);
@@ -144,12 +144,12 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
                   <p>{answer?.words}</p>
                   {candidate.words.map((sentence) => (
                     <p key={sentence}>
-                      <Told>{sentence}</Told>
+                      <Sentence>{sentence}</Sentence>
                     </p>
                   ))}
                 </div>
-                <Button className={classes.test} size="compact-md" onClick={() => void accept.testBatch(TEST_BATCH_OILS_G)} data-testid="test-batch">
-                  Make it a <Told>{`${TEST_BATCH_OILS_G} g`}</Told> test formula
+                <Button className={classes.test} size="compact-md" onClick={() => void accept.testBatch(testBatchG)} data-testid="test-batch">
+                  Make it a {weights.tell(testBatchG)} test formula
                 </Button>
               </Panel>
             )}
@@ -163,11 +163,12 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
 
 function useAccept(record: FormulaRecord, formula: Formula | null, candidate: SwapCandidate | undefined, asked: Asked) {
   const weights = useWeights();
+  const { choices } = useReference();
   const navigate = useNavigate();
   const oils = useOilsAndMaterials();
   const keepAsVersion = useKeepAsVersion(record);
   const tellFailure = useTellFailure();
-  const note = candidate ? inWords(candidate, asked, record.formula, oils) : '';
+  const note = candidate ? inWords(candidate, asked, record.formula, oils, choices.reason ?? []) : '';
   const attempt = async (act: () => Promise<void>) => {
     try {
       await act();
@@ -181,7 +182,7 @@ function useAccept(record: FormulaRecord, formula: Formula | null, candidate: Sw
     },
     testBatch: (oils_g: number) =>
       attempt(async () => {
-        if (formula === null || formula.blend.by !== 'percent') return;
+        if (formula === null) return;
         const name = `${record.formula.name.slice(0, 90)}, test of ${candidate?.incoming[0]?.name.toLowerCase() ?? 'a swap'}`;
         const notes = `${note}\nMake it beside the bar as it was, and compare after the cure.`;
         const small = { ...formula, name, notes, blend: { ...formula.blend, total_oils_g: oils_g } };

@@ -4,7 +4,7 @@ import type { ReactNode } from 'react';
 import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
 import { formatShare } from '../design/quantity';
-import { REASONS, SCHOOLS, type Asked } from './question';
+import type { Asked } from './question';
 import classes from './Swap.module.css';
 
 interface SwapHeaderProps {
@@ -19,7 +19,8 @@ interface SwapHeaderProps {
 export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeaderProps) {
   const { formula } = record;
   const oils = useOilsAndMaterials();
-  const { free_of: words } = useReference();
+  const { free_of: words, choices } = useReference();
+  const { reason: reasons = [], swap_school: schools = [] } = choices;
   const name = (id: string) =>
     formula.materials.find((material) => material.id === id)?.name ?? oils.find((oil) => oil.id === id)?.name ?? id;
   const going = asked.outgoing.map((out) => out.oil);
@@ -36,19 +37,19 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         {formula.blend.lines.map((line) => (
           <Menu.CheckboxItem key={line.oil} checked={going.includes(line.oil)} onChange={() => toggleGoing(line.oil)}>
             {name(line.oil)}
-            {'share_percent' in line && line.share_percent !== null && ` ${formatShare(line.share_percent)} %`}
+            {line.by === 'percent_of_oils' && line.value !== null && ` ${formatShare(line.value)} %`}
           </Menu.CheckboxItem>
         ))}
       </Chip>
       <Chip
-        label={<>because <strong>{REASONS.find((known) => known.value === asked.reason)?.label}</strong></>}
+        label={<>because <strong>{reasons.find((known) => known.value === asked.reason)?.label}</strong></>}
         testId="swap-reason"
       >
-        {REASONS.map((reason) => (
+        {reasons.map((reason) => (
           <Menu.Item
             key={reason.value}
             aria-current={reason.value === asked.reason}
-            onClick={() => onAsk({ reason: reason.value })}
+            onClick={() => onAsk({ reason: reason.value as Asked['reason'] })}
           >
             {reason.label}
           </Menu.Item>
@@ -76,20 +77,20 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         ))}
       </Chip>
       <Chip
-        label={<>by <strong>{SCHOOLS.find((school) => school.value === asked.school)?.label}</strong></>}
+        label={<>by <strong>{schools.find((school) => school.value === asked.school)?.label}</strong></>}
         testId="swap-how"
       >
-        <Menu.Label>Judged by</Menu.Label>
-        {SCHOOLS.map((school) => (
+        <Menu.Label>Compared by</Menu.Label>
+        {schools.map((school) => (
           <Menu.Item
             key={school.value}
             maw={320}
             aria-current={school.value === asked.school}
-            onClick={() => onAsk({ school: school.value })}
+            onClick={() => onAsk({ school: school.value as Asked['school'] })}
           >
             <strong>{school.label}</strong>
             <br />
-            <span className="muted">{school.about}</span>
+            <span className="muted">{school.meaning}</span>
           </Menu.Item>
         ))}
         <Menu.Divider />

@@ -1,17 +1,18 @@
 import { describe, expect, it } from 'vitest';
 
 import type { Formula, OilSummary, SwapCandidate } from '../api/types';
-import { startingFormula } from '../formulas/startingFormula';
+import { startingFormula } from '../testing/startingFormula';
 import { asking, firstQuestion, impliedBy, inWords } from './question';
 
 function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = []): Formula {
-  const lines = Object.entries(shares).map(([oil, share_percent]) => ({
+  const lines = Object.entries(shares).map(([oil, value]) => ({
     oil,
-    share_percent,
+    by: 'percent_of_oils' as const,
+    value,
     locked: false,
     added: 'start' as const,
   }));
-  return { ...startingFormula(), free_of, blend: { by: 'percent', total_oils_g: 1000, lines } };
+  return { ...startingFormula(), free_of, blend: { total_oils_g: 1000, lines } };
 }
 
 const outgoing = (formula: Formula, named: string | null) => firstQuestion(formula, named, [], []).outgoing[0]?.oil;
@@ -37,6 +38,7 @@ describe('firstQuestion', () => {
 });
 
 describe('a swap in words', () => {
+  const REASONS = [{ value: 'principle', label: 'on principle', meaning: '' }];
   const oils = [
     { id: 'palm', name: 'Palm' },
     { id: 'own-3', name: 'Farm lard' },
@@ -59,7 +61,7 @@ describe('a swap in words', () => {
       ],
       free_of: ['palm' as const, 'tree nuts' as const],
     };
-    expect(inWords(candidate, asked, formula, oils)).toBe(
+    expect(inWords(candidate, asked, formula, oils, REASONS)).toBe(
       'palm out and farm lard down to 2.5 % (on principle): tallow 22.5, cocoa butter 8, coconut +2. Without palm, tree nuts.',
     );
   });
@@ -67,19 +69,20 @@ describe('a swap in words', () => {
   it('says nothing of what did not move', () => {
     const formula = blendOf({ palm: 30 });
     const still = { ...candidate, moved: [] };
-    expect(inWords(still, firstQuestion(formula, 'palm', [], []), formula, oils)).toBe(
+    expect(inWords(still, firstQuestion(formula, 'palm', [], []), formula, oils, REASONS)).toBe(
       'palm out (on principle): tallow 22.5, cocoa butter 8.',
     );
   });
 });
 
 describe('what a reason rules out among what comes in', () => {
-  const oil = (id: string, traits: Partial<OilSummary> = {}) =>
-    ({ id, name: id, palm_derived: 'no', vegan: 'yes', allergens: '', ...traits }) as OilSummary;
+  /** By the reason for which it goes; a vegan bar takes nothing from animals, whatever goes. */
+  const oil = (id: string, ruledOut: Partial<OilSummary['ruled_out']> = {}) =>
+    ({ id, name: id, ruled_out: { principle: [], allergy: [], vegan: ['animal'], out_of_stock: [], price: [], ...ruledOut } }) as unknown as OilSummary;
   const oils = [
-    oil('palm', { palm_derived: 'yes' }),
-    oil('lard', { vegan: 'no' }),
-    oil('almond', { allergens: 'tree nuts' }),
+    oil('palm', { principle: ['palm'] }),
+    oil('lard', { principle: ['animal'] }),
+    oil('almond', { allergy: ['tree nuts'] }),
     oil('olive'),
   ];
   const words = ['palm', 'animal', 'tree nuts', 'soy'];

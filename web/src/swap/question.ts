@@ -1,42 +1,15 @@
-import type { Formula, OilSummary, SwapCandidate, SwapQuestion } from '../api/types';
+import type { Choice, Formula, OilSummary, SwapCandidate, SwapQuestion } from '../api/types';
 import { formatNumber } from '../design/quantity';
 
 /** What is asked of a swap, but for the formula. */
 export type Asked = Omit<SwapQuestion, 'formula'>;
 
-export const REASONS: { value: Asked['reason']; label: string }[] = [
-  { value: 'principle', label: 'on principle' },
-  { value: 'allergy', label: 'an allergy' },
-  { value: 'vegan', label: 'going vegan' },
-  { value: 'out_of_stock', label: 'out of stock' },
-  { value: 'price', label: 'its price' },
-  { value: 'trace', label: 'its trace' },
-  { value: 'shelf_life', label: 'its shelf life' },
-];
-
-export const SCHOOLS: { value: Asked['school']; label: string; about: string }[] = [
-  { value: 'profile_and_role', label: 'profile and role', about: 'Fatty acids of the whole blend, and the jobs they do. The usual choice.' },
-  { value: 'profile', label: 'profile', about: 'Fatty acids alone.' },
-  { value: 'role', label: 'role', about: 'Hardness, lather, mildness and the other jobs alone.' },
-  { value: 'equal_sap', label: 'equal lye need', about: 'The old rule: one SAP value for another. It says nothing of the bar.' },
-];
-
 type Without = Asked['free_of'][number];
 
-/** What the reason itself rules out among what comes in: no palm stearin for palm that goes on principle, no other nut where one
- *  goes for an allergy. */
+/** What the reason itself rules out among what comes in, in the order of `words`. */
 export function impliedBy(reason: Asked['reason'], going: readonly string[], oils: OilSummary[], words: readonly string[]): Without[] {
   const out = oils.filter((oil) => going.includes(oil.id));
-  const isMeant = (word: string): boolean => {
-    if (reason === 'vegan') return word === 'animal';
-    if (reason === 'principle') {
-      return (
-        (word === 'palm' && out.some((oil) => oil.palm_derived === 'yes')) || (word === 'animal' && out.some((oil) => oil.vegan === 'no'))
-      );
-    }
-    return reason === 'allergy' && out.some((oil) => oil.allergens.includes(word));
-  };
-  return words.filter(isMeant) as Without[];
+  return words.filter((word) => out.some((oil) => oil.ruled_out[reason]?.includes(word as Without) === true)) as Without[];
 }
 
 /** The question with a part changed, and with it what its reason rules out; what the maker ticked stays. */
@@ -72,14 +45,14 @@ export function firstQuestion(formula: Formula, named: string | null, oils: OilS
 }
 
 /** The swap as a note for the version it makes. */
-export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula, oils: OilSummary[]): string {
+export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula, oils: OilSummary[], reasons: Choice[]): string {
   const share = (value: number) => formatNumber(value, 1, 0);
   const nameOf = (id: string) => oils.find((known) => known.id === id)?.name.toLowerCase() ?? id;
   const incoming = candidate.incoming.map((oil) => `${oil.name.toLowerCase()} ${share(oil.share_percent)}`).join(', ');
   const moved = candidate.moved
     .map((oil) => `, ${oil.name.toLowerCase()} ${oil.share_percent > 0 ? '+' : ''}${share(oil.share_percent)}`)
     .join('');
-  const reason = REASONS.find((known) => known.value === asked.reason)?.label ?? '';
+  const reason = reasons.find((known) => known.value === asked.reason)?.label ?? '';
   const without = [...new Set([...formula.free_of, ...asked.free_of])].join(', ');
   const out = asked.outgoing
     .map(({ oil, keep_percent: keep }) => `${nameOf(oil)}${keep > 0 ? ` down to ${share(keep)} %` : ' out'}`)

@@ -1,8 +1,10 @@
 import classes from './SavedMark.module.css';
 import type { SaveState } from './useKept';
+import { useShown } from '../design/units';
 
 /** Whether what is on screen is on disk. */
 export function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
+  const shown = useShown();
   const time = new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
   const words: Record<SaveState['kind'], string> = {
     saved: unreadCount > 0 ? `Saved ${time}, but for what cannot be read` : `Saved ${time}`,
@@ -10,7 +12,7 @@ export function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; sav
     saving: 'Saving …',
     offline: 'Not saved: no answer, trying again',
     conflict: 'Not saved: changed elsewhere',
-    refused: save.kind === 'refused' ? `Not saved: ${save.message}` : '',
+    refused: save.kind === 'refused' ? `Not saved: ${shown(save.message)}` : '',
   };
   const isTrouble = !['saved', 'waiting', 'saving'].includes(save.kind) || unreadCount > 0;
   return (

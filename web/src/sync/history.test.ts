@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
 import type { Formula } from '../api/types';
-import { startingFormula } from '../formulas/startingFormula';
+import { startingFormula } from '../testing/startingFormula';
 import { record, redo, startHistory, undo } from './history';
 
 const named = (name: string): Formula => ({
@@ -9,7 +9,7 @@ const named = (name: string): Formula => ({
   name,
   purpose: 'face',
   notes: '',
-  blend: { by: 'weight', lines: [] },
+  blend: { lines: [] },
   lye: { naoh_purity_percent: null },
   superfat_percent: null,
   water: { by: 'water_to_lye', value: null },

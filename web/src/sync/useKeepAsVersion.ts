@@ -20,7 +20,7 @@ export function useKeepAsVersion(record: FormulaRecord) {
         const adopted = await answered(
           api.POST('/api/formulas/{formula_id}/adopt', { ...at(record.id), body: { revision: record.revision, formula, note } }),
         );
-        // One undo step on the bench brings back what was there.
+        // One undo step on the bench restores what was there.
         const [before] = recallHistory(record.id, record.revision, record.formula);
         keepHistory(record.id, adopted.record.revision, recordStep(before, adopted.record.formula, null), {});
         await client.invalidateQueries({ queryKey: ['versions', record.id] });

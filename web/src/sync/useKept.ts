@@ -4,6 +4,7 @@ import { ApiFailure } from '../api/client';
 import { keepHistory, recallHistory, record, redo, undo, type History, type Unread } from './history';
 import { isOpen } from './settleUnsaved';
 import { forgetUnsaved, isSame, keepUnsaved, recallUnsaved, type Unsaved } from './unsaved';
+import type { Text } from '../api/types';
 
 const QUIET_MS = 350;
 const RETRY_MS = 3000;
@@ -12,7 +13,7 @@ const ALIVE_MS = 5000;
 /** saved: on disk. waiting: typed, about to be sent. saving: sent. offline: not answered, tried again.
  *  conflict: saved elsewhere since. refused: the server will not keep it; `message` says why. */
 export type SaveState =
-  { kind: 'saved' | 'waiting' | 'saving' | 'offline' | 'conflict' } | { kind: 'refused'; message: string };
+  { kind: 'saved' | 'waiting' | 'saving' | 'offline' | 'conflict' } | { kind: 'refused'; message: Text | string };
 
 /** Where something edited is kept, and how. */
 export interface Keeper<R, T> {

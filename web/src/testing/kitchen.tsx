@@ -2,10 +2,10 @@
 import { useState, type ReactNode } from 'react';
 
 import { answered, api } from '../api/client';
-import type { BatchPlan, DeviceReadings, FormulaRecord, Run } from '../api/types';
+import type { BatchPlan, DeviceReadings, FormulaRecord, Progress, Run } from '../api/types';
 import { usedMould } from '../batch/plan';
 import { MakeContext } from '../make/MakeContext';
-import { useRun, type RunEvent } from '../make/useRun';
+import { movedOn, useRun, wholeRun, type RunEvent } from '../make/useRun';
 import { remember } from './made';
 
 /** A formula of the demo, by its name. */
@@ -50,15 +50,19 @@ export async function newBatch(formula = 'Hut guest bar', patch: Partial<BatchPl
 
 export function batchOf(id: string): Batch {
   const path = { path: { batch_id: id } };
-  const run = () => answered(api.GET('/api/batches/{batch_id}/run', { params: path }));
+  const run = async () => wholeRun(await answered(api.GET('/api/batches/{batch_id}/run', { params: path })));
+  const after = async (progress: Promise<Progress>) => {
+    const moved = await progress;
+    return movedOn(await run(), moved);
+  };
   const send = (event: RunEvent) =>
-    answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: crypto.randomUUID(), after_seq: null, event } }));
+    after(answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: crypto.randomUUID(), after_seq: null, event } })));
   const tare = (item: string) =>
-    answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: crypto.randomUUID(), after_seq: null, item, emptied: false, sure: false } }));
+    after(answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: crypto.randomUUID(), after_seq: null, item, emptied: false, sure: false } })));
   const upTo = async (stepId: string) => {
     let now = await run();
     if (now.state.status === 'planned') now = await send({ kind: 'started', targets_g: {} });
-    for (const step of now.work.steps) {
+    for (const step of now.prepared.steps) {
       if (step.id === stepId) break;
       if (now.state.done.includes(step.id)) continue;
       if (step.weigh) {

@@ -1,4 +1,4 @@
-/** What a test made on the server, put aside after it so that the lists of other tests stay short. */
+/** What a test made on the server, archived after it so that the lists of other tests stay short. */
 const made = new Set<string>();
 
 /** Remember something by the address it can be deleted at. */
@@ -9,6 +9,6 @@ export function remember(address: string): void {
 export async function archiveWhatWasMade(): Promise<void> {
   const addresses = [...made];
   made.clear();
-  // What cannot be put aside, such as a batch in work, stays.
+  // What cannot be archived, such as a batch in work, stays.
   await Promise.all(addresses.map((address) => fetch(address, { method: 'DELETE' })));
 }

@@ -39,9 +39,9 @@ export async function show(ui: ReactNode, { at = '/', route = '*' }: Place = {})
   const drawn = render(
     <MantineProvider theme={theme} env="test">
       <QueryClientProvider client={client}>
-        <Notifications />
         <Suspense fallback={null}>
           <SettingsProvider>
+            <Notifications />
             <CommandProvider>
               <MemoryRouter initialEntries={[at]}>
                 <span data-testid="ready" />

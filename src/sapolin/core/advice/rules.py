@@ -1,85 +1,59 @@
-"""How rules over a calculated batch are asked: facts in, findings out. The rules themselves are in the rule book."""
+"""How the rule book is asked: a calculation in, diagnostics out. The rules themselves are in the rule book."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Literal, NamedTuple
+from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property
+from typing import NamedTuple
 
-from sapolin.core.bar.adjustments import Conditions
-from sapolin.core.bar.expectations import Expectations
-from sapolin.core.bar.qualities import Purpose
-from sapolin.core.bar.remarks import SEVERITY_ORDER, QualityResult, Remark
-from sapolin.core.bar.uncertainty import SuperfatInterval
-from sapolin.core.formula.blend import Component
-from sapolin.core.formula.composition import Composition
-from sapolin.core.formula.document import Formula
+from sapolin.core.bar.calculation import Calculation
+from sapolin.core.bar.result import QualityResult
+from sapolin.core.formula.composition import OilComponent
+from sapolin.core.quantities.diagnostics import SEVERITIES, Diagnostic
 
-__all__ = ["Condition", "Facts", "Found", "Rule", "Severity", "remarks_on"]
-
-Severity = Literal["danger", "watch", "note"]
-"""danger: can hurt someone. watch: likely to spoil the bar. note: good to know."""
+__all__ = ["Condition", "Facts", "Rule", "advice_on", "gravest_first"]
 
 
-class Facts(NamedTuple):
-    """Everything a rule may look at."""
+class Facts:
+    """A calculation, with what rules often ask of it at hand."""
 
-    formula: Formula
-    purpose: Purpose
-    components: Sequence[Component]
-    """The oils as the blend names them."""
-    pure_components: Sequence[Component]
-    """The same with mixtures taken apart."""
-    composition: Composition
-    acids: Mapping[str, float]
-    """Percent by acid id."""
-    qualities: Mapping[str, QualityResult]
-    work: Conditions
-    superfat: SuperfatInterval
-    bar: Expectations | None
-    """Null for paste."""
+    def __init__(self, calculation: Calculation) -> None:
+        self.calculation = calculation
+        self.formula, self.composition = calculation.formula, calculation.composition
+        self.conditions, self.result = calculation.conditions, calculation.result
+        self.purpose = calculation.purpose
+        self.acids = calculation.bar.acids
+        """Percent by acid id."""
+        self.makes_bar = self.result.bar is not None
+
+    @cached_property
+    def qualities(self) -> dict[str, QualityResult]:
+        """Results by quality id."""
+        return {quality.quality: quality for quality in self.result.qualities}
 
     def points(self, quality: str) -> float:
         """Points of a quality."""
         return self.qualities[quality].points
 
-    def share_percent(self, condition: Callable[[Component], bool]) -> float:
-        """Share of the unmixed oils that meet `condition`, % of the oils."""
-        return sum(component.share_percent for component in self.pure_components if condition(component))
+    def share_percent(self, condition: Callable[[OilComponent], bool]) -> float:
+        """Share of the single oils that meet `condition`, % of the oils."""
+        return sum(component.share_percent for component in self.composition.pure_oils if condition(component))
 
 
-class Found(NamedTuple):
-    """What a rule found: its size in words, and what may differ from the rule's own words."""
-
-    headline: str
-    severity: Severity | None = None
-    reason: str | None = None
-    remedy: str | None = None
-    quantity: str | None = None
-
-
-Condition = Callable[[Facts], Iterator[Found]]
+Condition = Callable[[Facts], Iterator[Diagnostic]]
 
 
 class Rule(NamedTuple):
-    """One rule."""
+    """One rule: its id is the code of what it finds, or the beginning of it."""
 
     id: str
-    severity: Severity
-    reason: str
-    remedy: str
     condition: Condition
 
 
-def remarks_on(facts: Facts, rules: Sequence[Rule]) -> tuple[Remark, ...]:
+def gravest_first(found: Sequence[Diagnostic]) -> tuple[Diagnostic, ...]:
+    """Problems before warnings before notes; among equals in the order they were found."""
+    return tuple(sorted(found, key=lambda one: SEVERITIES.index(one.severity)))
+
+
+def advice_on(calculation: Calculation, rules: Sequence[Rule]) -> tuple[Diagnostic, ...]:
     """Everything that `rules` find, the gravest first."""
-    found = [
-        Remark(
-            code=rule.id,
-            severity=finding.severity or rule.severity,
-            quantity=finding.quantity,
-            headline=finding.headline,
-            reason=rule.reason if finding.reason is None else finding.reason,
-            remedy=rule.remedy if finding.remedy is None else finding.remedy,
-        )
-        for rule in rules
-        for finding in rule.condition(facts)
-    ]
-    return tuple(sorted(found, key=lambda remark: SEVERITY_ORDER.index(remark.severity)))
+    facts = Facts(calculation)
+    return gravest_first([found for rule in rules for found in rule.condition(facts)])

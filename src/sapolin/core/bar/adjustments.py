@@ -1,29 +1,34 @@
-"""What the sums over fatty acids leave out: named effects beside the qualities, never folded into them.
+"""What the sums over fatty acids leave out: named adjustments beside the qualities, never folded into them.
 
-All are estimates from rules of thumb (see :mod:`sapolin.core.quantities.coefficients`).
+Each is declared once in :data:`ADJUSTMENTS`: when it applies, how it stands, and what it moves by which coefficient. All are
+estimates from rules of thumb (see :mod:`sapolin.core.quantities.coefficients`).
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
 
 from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Process
-from sapolin.core.materials.ingredients import Additive, Liquid
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import short
 
-__all__ = ["Adjustment", "Conditions", "Effect", "adjustments_of", "conditions_of", "effect_on"]
+__all__ = ["ADJUSTMENTS", "Adjustment", "AdjustmentRule", "Conditions", "Effect", "EffectRule", "adjustments_of",
+           "conditions_of", "effect_on"]  # fmt: skip
 
-FIRMNESS_AT_UNMOULD = "firmness_at_unmould"
+LEAST_SHOWN_PERCENT = 0.05
+"""Of sugars and protein less than this, % of oils, moves nothing that could be shown."""
 
 
 class Effect(Model):
-    """One thing that a adjustment moves."""
+    """One thing that an adjustment moves."""
 
     on: str
     """Id of a quality, `firmness_at_unmould` or `firmness_after_cure`."""
     points: float
     """By how much, points; an estimate."""
+    expression: str
+    """The numbers that made it, such as `2.0 × −0.8`."""
 
 
 class Adjustment(Model):
@@ -38,7 +43,7 @@ class Adjustment(Model):
 
 
 class Conditions(Model):
-    """What of a batch acts beside its fatty acids."""
+    """Under which conditions the fatty acids become a bar."""
 
     superfat_percent: float
     """Of the whole batch, with late oils, fat of liquids and what consumes lye."""
@@ -60,24 +65,22 @@ class Conditions(Model):
     cure_weeks: float | None
 
 
-def conditions_of(composition: Composition, process: Process, superfat_percent: float) -> Conditions:
-    """Collect what acts in a `pot`."""
+def conditions_of(composition: Composition, process: Process) -> Conditions:
+    """The conditions that a `composition` and its process make."""
     rates: dict[str, float] = {}
     sugar_g, protein_g, has_antioxidant = 0.0, 0.0, False
     for item in composition.additives:
-        if isinstance(item.of, Additive):
-            percent = 100 * item.weight_g / composition.oils_g
-            rates[item.of.role] = rates.get(item.of.role, 0.0) + percent
-            sugar_g += item.weight_g * item.of.sugar_percent / 100
-            protein_g += item.weight_g if item.of.role == "protein" else 0.0
-            has_antioxidant |= item.of.role == "antioxidant" and percent >= item.of.usual_minimum_percent
-    for item in composition.liquids:
-        if isinstance(item.of, Liquid):
-            sugar_g += item.weight_g * item.of.sugar_percent / 100
-            protein_g += item.weight_g * item.of.protein_percent / 100
+        row, percent = item.additive, 100 * item.weight_g / composition.oils_g
+        rates[row.role] = rates.get(row.role, 0.0) + percent
+        sugar_g += item.weight_g * row.sugar_percent / 100
+        protein_g += item.weight_g if row.role == "protein" else 0.0
+        has_antioxidant |= row.role == "antioxidant" and percent >= row.usual_minimum_percent
+    for liquid in composition.liquids:
+        sugar_g += liquid.weight_g * liquid.liquid.sugar_percent / 100
+        protein_g += liquid.weight_g * liquid.liquid.protein_percent / 100
     return Conditions(
-        superfat_percent=superfat_percent,
-        lye_concentration_percent=100 * composition.lye.total_g / (composition.lye.total_g + composition.water_g),
+        superfat_percent=composition.superfat_percent,
+        lye_concentration_percent=composition.lye_concentration_percent,
         koh_percent=composition.koh_share_percent,
         lactate_percent=rates.get("lactate", 0.0),
         salt_percent=rates.get("salt", 0.0),
@@ -90,86 +93,133 @@ def conditions_of(composition: Composition, process: Process, superfat_percent: 
     )
 
 
-def _effects(**points: float) -> tuple[Effect, ...]:
-    return tuple(Effect(on=on, points=value) for on, value in points.items() if round(value, 1) != 0)
+class EffectRule(NamedTuple):
+    """Points moved: an amount times a coefficient, or the coefficient alone."""
+
+    on: str
+    coefficient: str
+    """Id of the coefficient, points per unit of the amount."""
+    amount: Callable[[Conditions], float] = lambda _: 1.0
+
+    def effect(self, conditions: Conditions) -> Effect:
+        """What it moves under these `conditions`."""
+        amount, rate = self.amount(conditions), coefficient(self.coefficient)
+        return Effect(on=self.on, points=amount * rate, expression=f"{amount:.3g} × {rate:g}".replace("-", "−"))
 
 
-def _superfat(work: Conditions) -> Adjustment:
-    usual = coefficient("superfat.usual")
-    more = work.superfat_percent - usual
-    return Adjustment(
-        id="superfat", name="Superfat", state=f"{work.superfat_percent:.1f} %, where {usual:g} % is usual",
-        effects=_effects(**{
-            quality: more * coefficient(f"superfat.{quality}")
+class AdjustmentRule(NamedTuple):
+    """An adjustment as it is declared."""
+
+    id: str
+    name: str
+    applies: Callable[[Conditions], bool]
+    state: Callable[[Conditions], str]
+    effects: tuple[EffectRule, ...]
+    reason: str
+    hidden_without_effect: bool = False
+    """Left out while it moves nothing."""
+
+    def adjustment(self, conditions: Conditions) -> Adjustment:
+        """How it acts under these `conditions`; effects that round to nothing are left out."""
+        effects = (rule.effect(conditions) for rule in self.effects)
+        return Adjustment(
+            id=self.id,
+            name=self.name,
+            state=self.state(conditions),
+            effects=tuple(effect for effect in effects if round(effect.points, 1) != 0),
+            reason=self.reason,
+        )
+
+
+def _superfat_more(conditions: Conditions) -> float:
+    return conditions.superfat_percent - coefficient("superfat.usual")
+
+
+def _drier(conditions: Conditions) -> float:
+    return conditions.lye_concentration_percent - coefficient("water.usual_lye_concentration")
+
+
+def _lactate(conditions: Conditions) -> float:
+    return min(conditions.lactate_percent, coefficient("lactate.most"))
+
+
+def _salt(conditions: Conditions) -> float:
+    return min(conditions.salt_percent, coefficient("salt.most"))
+
+
+def _sugar(conditions: Conditions) -> float:
+    return min(conditions.sugar_percent, coefficient("sugar.most"))
+
+
+def _koh(conditions: Conditions) -> float:
+    return conditions.koh_percent
+
+
+ADJUSTMENTS: tuple[AdjustmentRule, ...] = (
+    AdjustmentRule(
+        "superfat", "Superfat", lambda _: True,
+        lambda now: f"{now.superfat_percent:.1f} %, where {coefficient('superfat.usual'):g} % is usual",
+        tuple(
+            EffectRule(quality, f"superfat.{quality}", _superfat_more)
             for quality in ("hardness", "conditioning", "cleansing", "open_lather", "dense_lather")
-        }),
-        reason="Free oil softens, makes milder and breaks big bubbles.",
-    )  # fmt: skip
+        ),
+        "Free oil softens, makes milder and breaks big bubbles.", hidden_without_effect=True,
+    ),
+    AdjustmentRule(
+        "water", "Water", lambda _: True,
+        lambda now: f"lye at {now.lye_concentration_percent:.1f} %, where "
+        f"{coefficient('water.usual_lye_concentration'):g} % is usual",
+        (EffectRule("firmness_at_unmould", "water.firmness_at_unmould", _drier),),
+        "Less water, a firmer start; after the cure it makes no difference.", hidden_without_effect=True,
+    ),
+    AdjustmentRule(
+        "sodium_lactate", "Sodium lactate", lambda now: now.lactate_percent > 0,
+        lambda now: f"{short(now.lactate_percent)} % of oils",
+        (EffectRule("firmness_at_unmould", "lactate.firmness_at_unmould", _lactate),),
+        "Firms the young bar; crumbly above 3 %.",
+    ),
+    AdjustmentRule(
+        "salt", "Salt", lambda now: now.salt_percent > 0, lambda now: f"{short(now.salt_percent)} % of oils",
+        (
+            EffectRule("firmness_at_unmould", "salt.firmness_at_unmould", _salt),
+            EffectRule("open_lather", "salt.open_lather", _salt),
+        ),
+        "Firms the young bar and holds lather back.",
+    ),
+    AdjustmentRule(
+        "sugar", "Sugars", lambda now: now.sugar_percent >= LEAST_SHOWN_PERCENT,
+        lambda now: f"{short(now.sugar_percent)} % of oils, those of liquids included",
+        (EffectRule("open_lather", "sugar.open_lather", _sugar),), "Help big bubbles, and heat the batter.",
+    ),
+    AdjustmentRule(
+        "koh", "KOH share", lambda now: now.koh_percent > 0,
+        lambda now: f"{now.koh_percent:.1f} % of the saponification",
+        (EffectRule("hardness", "koh.hardness", _koh), EffectRule("open_lather", "koh.open_lather", _koh)),
+        "Potassium soap is softer and dissolves sooner; a little takes the slime out of high-oleic bars.",
+    ),
+    AdjustmentRule(
+        "gel", "Gel phase", lambda now: now.method == "cold" and now.gel == "encouraged", lambda now: now.gel,
+        (EffectRule("firmness_at_unmould", "gel.encouraged_firmness"),), "Firmer sooner and more even.",
+    ),
+    AdjustmentRule(
+        "gel", "Gel phase", lambda now: now.method == "cold" and now.gel == "prevented", lambda now: now.gel,
+        (EffectRule("firmness_at_unmould", "gel.prevented_firmness"),), "Paler, opaque, softer for longer.",
+    ),
+    AdjustmentRule(
+        "protein", "Milk, egg or silk", lambda now: now.protein_percent >= LEAST_SHOWN_PERCENT,
+        lambda now: f"protein {short(now.protein_percent)} % of oils",
+        (EffectRule("dense_lather", "protein.dense_lather"),), "A creamier feel.",
+    ),
+)  # fmt: skip
+"""Every adjustment, in the order they are shown."""
 
 
-def _water(work: Conditions) -> Adjustment:
-    usual = coefficient("water.usual_lye_concentration")
-    drier = work.lye_concentration_percent - usual
-    return Adjustment(
-        id="water", name="Water", state=f"lye at {work.lye_concentration_percent:.1f} %, where {usual:g} % is usual",
-        effects=_effects(firmness_at_unmould=drier * coefficient("water.firmness_at_unmould")),
-        reason="Less water, a firmer start; after the cure it makes no difference.",
-    )  # fmt: skip
+def adjustments_of(conditions: Conditions) -> tuple[Adjustment, ...]:
+    """Those that act under these `conditions`, each with its size and reason."""
+    acting = ((rule, rule.adjustment(conditions)) for rule in ADJUSTMENTS if rule.applies(conditions))
+    return tuple(adjustment for rule, adjustment in acting if adjustment.effects or not rule.hidden_without_effect)
 
 
-def adjustments_of(work: Conditions) -> Iterator[Adjustment]:
-    """Those that act in this formula, each with its size and reason; superfat and water only when they move anything."""
-    for adjustment in (_superfat(work), _water(work)):
-        if adjustment.effects:
-            yield adjustment
-    if work.lactate_percent > 0:
-        counted = min(work.lactate_percent, coefficient("lactate.most"))
-        yield Adjustment(
-            id="sodium_lactate", name="Sodium lactate", state=f"{short(work.lactate_percent)} % of oils",
-            effects=_effects(firmness_at_unmould=counted * coefficient("lactate.firmness_at_unmould")),
-            reason="Firms the young bar; crumbly above 3 %.",
-        )  # fmt: skip
-    if work.salt_percent > 0:
-        counted = min(work.salt_percent, coefficient("salt.most"))
-        yield Adjustment(
-            id="salt", name="Salt", state=f"{short(work.salt_percent)} % of oils",
-            effects=_effects(
-                firmness_at_unmould=counted * coefficient("salt.firmness_at_unmould"),
-                open_lather=counted * coefficient("salt.open_lather"),
-            ),
-            reason="Firms the young bar and holds lather back.",
-        )  # fmt: skip
-    if work.sugar_percent >= 0.05:
-        counted = min(work.sugar_percent, coefficient("sugar.most"))
-        yield Adjustment(
-            id="sugar", name="Sugars", state=f"{short(work.sugar_percent)} % of oils, those of liquids included",
-            effects=_effects(open_lather=counted * coefficient("sugar.open_lather")),
-            reason="Help big bubbles, and heat the batter.",
-        )  # fmt: skip
-    if work.koh_percent > 0:
-        yield Adjustment(
-            id="koh", name="KOH share", state=f"{work.koh_percent:.1f} % of the saponification",
-            effects=_effects(
-                hardness=work.koh_percent * coefficient("koh.hardness"),
-                open_lather=work.koh_percent * coefficient("koh.open_lather"),
-            ),
-            reason="Potassium soap is softer and dissolves sooner; a little takes the slime out of high-oleic bars.",
-        )  # fmt: skip
-    if work.method == "cold" and work.gel != "natural":
-        encouraged = work.gel == "encouraged"
-        size = coefficient("gel.encouraged_firmness" if encouraged else "gel.prevented_firmness")
-        yield Adjustment(
-            id="gel", name="Gel phase", state=work.gel,
-            effects=_effects(firmness_at_unmould=size),
-            reason="Firmer sooner and more even." if encouraged else "Paler, opaque, softer for longer.",
-        )  # fmt: skip
-    if work.protein_percent >= 0.05:
-        yield Adjustment(
-            id="protein", name="Milk, egg or silk", state=f"protein {short(work.protein_percent)} % of oils",
-            effects=_effects(dense_lather=coefficient("protein.dense_lather")), reason="A creamier feel.",
-        )  # fmt: skip
-
-
-def effect_on(adjustments: tuple[Adjustment, ...], what: str) -> float:
+def effect_on(adjustments: Sequence[Adjustment], what: str) -> float:
     """Points that all `adjustments` together add to `what`."""
     return sum(effect.points for adjustment in adjustments for effect in adjustment.effects if effect.on == what)

@@ -7,13 +7,11 @@ hydroxide that met triglycerides.
 from collections.abc import Sequence
 
 from sapolin.core.formula.composition import Composition
-from sapolin.core.materials.fatty_acids import ACIDS, KOH_G_PER_MOL
+from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL, KOH_G_PER_MOL, WATER_G_PER_MOL
 
 __all__ = ["DilutedSoap", "PasteComponent", "PasteMix", "PasteResult", "mix_pastes", "paste_result"]
-
-GLYCEROL_G_PER_MOL = 92.094
-WATER_G_PER_MOL = 18.015
 
 
 class DilutedSoap(Model):
@@ -25,10 +23,10 @@ class DilutedSoap(Model):
 
 
 class PasteResult(Model):
-    """What the pot holds once the lye is spent."""
+    """What there is once the lye is spent."""
 
     paste_g: float
-    """Everything in the pot, nothing boiled off, g."""
+    """Everything together, nothing boiled off, g."""
     soap_g: float
     """Soap, dry, g."""
     soap_percent: float
@@ -40,23 +38,16 @@ class PasteResult(Model):
     """When the formula asks for a lye concentration below the paste's own."""
 
 
-def paste_result(composition: Composition, superfat_percent: float, soap_percent: float | None) -> PasteResult:
-    """Soap, glycerol and free oil in a `pot`, g, and the water that thins it to `soap_percent`.
+def paste_result(composition: Composition, soap_percent: float | None) -> PasteResult:
+    """Soap, glycerol and free oil in a `composition`, g, and the water that thins it to `soap_percent`.
 
     By mass: oils that reacted + hydroxide spent on them = soap + glycerol (triglycerides), or soap + water (free acids);
     the alcohols of waxes stay with the soap.
     """
-    spent_mol = composition.fats_mol * (1 - max(superfat_percent, 0.0) / 100)
+    spent_mol = composition.fats_mol * (1 - max(composition.superfat_percent, 0.0) / 100)
     reacted = spent_mol / composition.fats_mol
-    acid_mol = sum(
-        component.weight_g * component.oil.sap_koh_mg_per_g.typical / 1000 / KOH_G_PER_MOL
-        for component in composition.components if component.oil.kind == "free_acid"
-    )  # fmt: skip
-    wax_mol = sum(
-        component.weight_g * component.oil.sap_koh_mg_per_g.typical / 1000 / KOH_G_PER_MOL
-        for component in composition.components if component.oil.kind == "wax"
-    )  # fmt: skip
-    glyceride_mol = composition.fats_mol - acid_mol - wax_mol
+    acid_mol = _takes_mol(composition, "free_acid")
+    glyceride_mol = composition.fats_mol - acid_mol - _takes_mol(composition, "wax")
     glycerol_g = glyceride_mol * reacted / 3 * GLYCEROL_G_PER_MOL
     water_formed_g = acid_mol * reacted * WATER_G_PER_MOL
     reacted_oils_g = composition.oils_g * reacted
@@ -74,6 +65,11 @@ def paste_result(composition: Composition, superfat_percent: float, soap_percent
         free_oil_g=composition.oils_g - reacted_oils_g,
         diluted=diluted,
     )
+
+
+def _takes_mol(composition: Composition, kind: str) -> float:
+    """Hydroxide that the oils of one `kind` could take, mol."""
+    return sum(component.koh_g for component in composition.oils if component.oil.kind == kind) / KOH_G_PER_MOL
 
 
 class PasteComponent(Model):
@@ -102,8 +98,8 @@ def mix_pastes(components: Sequence[PasteComponent]) -> PasteMix:
     Equal weights of a paste with 40 % and one with 20 % soap make one of 30 %, two thirds of its soap from the first:
 
     >>> pure = lambda i: tuple(100.0 if j == i else 0.0 for j in range(len(ACIDS)))
-    >>> strong = PastePart(name="coconut", weight_g=500.0, soap_percent=40.0, acids_percent=pure_oils(2))
-    >>> weak = PastePart(name="olive", weight_g=500.0, soap_percent=20.0, acids_percent=pure_oils(7))
+    >>> strong = PasteComponent(name="coconut", weight_g=500.0, soap_percent=40.0, acids_percent=pure(2))
+    >>> weak = PasteComponent(name="olive", weight_g=500.0, soap_percent=20.0, acids_percent=pure(7))
     >>> mix = mix_pastes([strong, weak])
     >>> mix.soap_percent, round(mix.acids_percent[2], 1)
     (30.0, 66.7)

@@ -1,58 +1,63 @@
 """Predicted qualities of the bar: points are percent of all fatty acids doing that work.
 
-Anyone can check them by hand: each is a sum over the blend's fatty acids. They leave out superfat, water,
-additives and cure, which act on the bar beside them.
+Anyone can check them by hand: each is a sum over the blend's fatty acids. They leave out superfat, water, additives and cure,
+which act on the bar beside them. Each is declared once, in ``data/qualities.json``: its acids, its scale, its weight in a
+swap and its words; value, explanation, the rows of the optimisers and the documentation follow from that.
 """
 
 from collections.abc import Sequence
 from functools import cache, cached_property, lru_cache
 from typing import Literal
 
+from sapolin.core.formula.purposes import TargetRange
+from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS, Profile
-from sapolin.core.quantities.model import FiniteNumber, Model, Range
+from sapolin.core.quantities.model import Model, Range
+from sapolin.core.quantities.tables import table
 from sapolin.data import read_json
 
-__all__ = [
-    "Purpose",
-    "Quality",
-    "Standing",
-    "TargetRange",
-    "outside_by",
-    "points_of",
-    "purposes",
-    "qualities",
-    "spans_of",
-    "standing",
-]  # fmt: skip
+__all__ = ["Quality", "Standing", "outside_by", "points_of", "qualities", "spans_of", "spans_of_oil", "standing"]
 
 OXIDATION_RATE_OF_LINOLEIC = 10.3
 """Relative to oleic = 1; oxidation load is expressed in linoleic equivalents."""
 
 Standing = Literal["below", "in", "above", "no target", "unknown"]
-"""Against the target range; unknown when oils whose fatty acids are unknown could bring it either way."""
+"""Relative to the target range; unknown when oils whose fatty acids are unknown could bring it either way."""
+
+
+class SwapWeight(Model):
+    """How much a point of a quality counts when a swap goes by role; a rule of thumb."""
+
+    value: float
+    minimum: float
+    maximum: float
+    why: str = ""
 
 
 class Quality(Model):
-    """One quality and the acids that make it."""
+    """One quality: the acids that make it, and how it is shown."""
 
     id: str
     name: str
     acids: tuple[str, ...]
+    weighted_by: Literal["share", "oxidation_rate"] = "share"
+    """Each acid counts by its share, or by its share times its oxidation rate in linoleic equivalents."""
     axis_minimum: float
     """Left end of the quality scale it is drawn on, points."""
     axis_maximum: float
     """Right end of the quality scale, points."""
+    swap_weight: SwapWeight
     meaning: str
 
-    @property
+    @cached_property
     def weights(self) -> Profile:
         """Points per percent of each acid, in the order of the acid table."""
-        if self.id == "oxidation_load":
-            return tuple(
-                acid.oxidation_rate_relative_to_oleic / OXIDATION_RATE_OF_LINOLEIC if acid.id in self.acids else 0.0
-                for acid in ACIDS
-            )
-        return tuple(1.0 if acid.id in self.acids else 0.0 for acid in ACIDS)
+        return tuple(
+            0.0 if acid.id not in self.acids
+            else 1.0 if self.weighted_by == "share"
+            else acid.oxidation_rate_relative_to_oleic / OXIDATION_RATE_OF_LINOLEIC
+            for acid in ACIDS
+        )  # fmt: skip
 
     def points(self, profile: Sequence[float]) -> float:
         """Points that a `profile` (mass percent, order of the acid table) gives.
@@ -64,65 +69,37 @@ class Quality(Model):
         return sum(weight * profile[position] for position, weight in self._terms)
 
     @cached_property
+    def key(self) -> tuple[str, ...]:
+        """What it counts, in short."""
+        return (self.weighted_by, *self.acids)
+
+    @cached_property
     def _terms(self) -> tuple[tuple[int, float], ...]:
-        weights = self.weights
-        return tuple((ACID_INDEX[acid], weights[ACID_INDEX[acid]]) for acid in self.acids)
+        return tuple((ACID_INDEX[acid], self.weights[ACID_INDEX[acid]]) for acid in self.acids)
 
 
-class TargetRange(Model):
-    """The points a maker wants a quality to fall in, ends included."""
-
-    quality: str
-    minimum: FiniteNumber
-    maximum: FiniteNumber
-
-
-class Purpose(Model):
-    """What the bar is for, with starting target ranges: rules of thumb, to be edited."""
-
-    id: str
-    name: str
-    summary: str
-    makes: Literal["bar", "paste"]
-    for_skin: bool
-    negative_superfat: bool
-    """Marked as lye-heavy on purpose, to be neutralised: only then may the superfat be below 0."""
-    usual_superfat_minimum_percent: float
-    usual_superfat_maximum_percent: float
-    target_ranges: tuple[TargetRange, ...]
+def qualities() -> dict[str, Quality]:
+    """Every quality by id, in the order they are shown; or those that a begun batch holds on to."""
+    return table("qualities", _shipped())
 
 
 @cache
-def qualities() -> dict[str, Quality]:
-    """Every quality by id, in the order they are shown."""
+def _shipped() -> dict[str, Quality]:
     return {entry["id"]: Quality.model_validate(entry) for entry in read_json("qualities")}
 
 
-@cache
-def purposes() -> dict[str, Purpose]:
-    """Every purpose by id, the default first."""
-    return {
-        entry["id"]: Purpose.model_validate(
-            entry
-            | {
-                "target_ranges": [
-                    {"quality": quality, "minimum": low, "maximum": high}
-                    for quality, (low, high) in entry["target_ranges"].items()
-                ]
-            }
-        )
-        for entry in read_json("purposes")
-    }
+def points_of(profile: Profile) -> tuple[float, ...]:
+    """Points that a `profile` gives to every quality, in the order they are shown."""
+    return _points_of(profile, _keys())
 
 
 @lru_cache(maxsize=4096)
-def points_of(profile: Profile) -> tuple[float, ...]:
-    """Points that a `profile` gives to every quality, in the order they are shown."""
+def _points_of(profile: Profile, _qualities: tuple[tuple[str, ...], ...]) -> tuple[float, ...]:
     return tuple(quality.points(profile) for quality in qualities().values())
 
 
 def standing(points: float, target_range: TargetRange | None) -> Standing:
-    """Where `points` lie against `target_range`, compared as shown, to one decimal."""
+    """Where `points` lie in `target_range`, compared as shown, to one decimal."""
     if target_range is None:
         return "no target"
     shown = round(points, 1)
@@ -143,12 +120,29 @@ def outside_by(points: float, target_range: TargetRange | None) -> float:
     return round(max(target_range.minimum - shown, shown - target_range.maximum, 0.0), 1)
 
 
+def spans_of_oil(oil: Oil) -> tuple[tuple[float, float], ...]:
+    """Lowest and highest points that nature allows `oil` in each quality, in the order they are shown."""
+    return tuple((low * oil.fatty_share, high * oil.fatty_share) for low, high in _spans(oil.acid_ends, _keys()))
+
+
+def _keys() -> tuple[tuple[str, ...], ...]:
+    """What the qualities in force count, to remember results by."""
+    return tuple(quality.key for quality in qualities().values())
+
+
+@lru_cache(maxsize=1024)
+def _spans(
+    acid_ends: tuple[tuple[float, float, float], ...], _qualities: tuple[tuple[str, ...], ...]
+) -> tuple[tuple[float, float], ...]:
+    return spans_of([Range(typical=typical, minimum=low, maximum=high) for typical, low, high in acid_ends])
+
+
 def spans_of(acids_percent: Sequence[Range]) -> tuple[tuple[float, float], ...]:
     """The points an oil may give to each quality, lowest and highest, over the compositions that its `acids_percent`
     allow with the acids still summing to what they typically sum to.
 
-    Each end is an exact small linear programme: fill the acids from their minima, heaviest (or lightest) in the sum
-    first, until the typical total is reached.
+    Each end is an exact small linear program: fill the acids from their minima, heaviest (or lightest) in the sum first,
+    until the typical total is reached.
     """
     return tuple(
         (_extreme(quality.weights, acids_percent, lowest=True), _extreme(quality.weights, acids_percent, lowest=False))

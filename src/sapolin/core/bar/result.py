@@ -3,12 +3,11 @@
 from sapolin.core.bar.adjustments import Adjustment
 from sapolin.core.bar.expectations import Expectations
 from sapolin.core.bar.paste import PasteResult
-from sapolin.core.bar.remarks import QualityResult, Remark
+from sapolin.core.bar.qualities import Standing
 from sapolin.core.bar.uncertainty import SuperfatInterval
-from sapolin.core.formula.check import State
 from sapolin.core.formula.document import LiquidUse
-from sapolin.core.formula.weights import Weighing
-from sapolin.core.quantities.diagnostics import Problem
+from sapolin.core.formula.purposes import TargetRange
+from sapolin.core.formula.weights import Weights
 from sapolin.core.quantities.model import Model
 
 __all__ = [
@@ -21,8 +20,28 @@ __all__ = [
     "LyeResult",
     "MasterLye",
     "OilResult",
+    "QualityResult",
     "WaterResult",
 ]
+
+
+class QualityResult(Model):
+    """One predicted quality: an estimate from the fatty acids alone."""
+
+    quality: str
+    points: float
+    """Percent of all fatty acids at this work; of those known, when some are not."""
+    low: float
+    """Low end of what nature's spread allows; the spreads of the oils are independent and add in quadrature."""
+    high: float
+    """High end of it; oils whose fatty acids are unknown could all be at this work."""
+    target_range: TargetRange | None
+    """The target range of the formula's purpose, if it sets one."""
+    standing: Standing
+    outside_by: float
+    """Points outside the target range; 0 inside it, and while it is unknown."""
+    contributions: tuple[float, ...]
+    """Points that each line of the blend gives, in its order; they sum to `points`."""
 
 
 class OilResult(Model):
@@ -138,7 +157,7 @@ class WaterResult(Model):
     solution_g: float
     """Lye and water together, g."""
     in_words: str
-    """What so much water means at the pot."""
+    """What so much water means while making."""
 
 
 class AcidShare(Model):
@@ -175,9 +194,6 @@ class Indices(Model):
 class FormulaResult(Model):
     """Everything that follows from a formula."""
 
-    state: State
-    cautions: tuple[Problem, ...]
-    """What to know, or to put right, although it could be calculated."""
     oils: tuple[OilResult, ...]
     total_oils_g: float
     lye: LyeResult
@@ -187,16 +203,15 @@ class FormulaResult(Model):
     consumed: tuple[LyeConsumed, ...]
     """What takes lye before the fats get any."""
     batter_g: float
-    """Everything in the pot, g."""
+    """Everything together, g."""
     acids: tuple[AcidShare, ...]
     qualities: tuple[QualityResult, ...]
-    remarks: tuple[Remark, ...]
-    """What stands out; empty when nothing does."""
     indices: Indices
     adjustments: tuple[Adjustment, ...]
     """What acts beside the fatty acids; estimates."""
     bar: Expectations | None
     """What to expect of the bar over time; null for paste."""
     paste: PasteResult | None
-    """What the pot holds as soft soap; null for a bar."""
-    weighing: Weighing
+    """What it makes as soft soap; null for a bar."""
+    weights: Weights
+    """As a scale can show them, adding up."""

@@ -1,28 +1,23 @@
 """How sure the superfat is: SAP values vary in nature, lye loses lye concentration, scales step.
 
-True superfat S = 1 - (L - E) / N, with N the hydroxide that the fats can really take, L the hydroxide really weighed and
-E what acids eat, all in mol. N and L are taken as independent and normal; each SAP value as triangular over its listed
+Expected superfat S = 1 - (L - E) / N, with N the hydroxide that the fats can really take, L the hydroxide really weighed and
+E what acids consume, all in mol. N and L are taken as independent and normal; each SAP value as triangular over its listed
 range with its peak at the typical one, each purity as even over its tolerance, each weighing as even over one step of the
 scale. S <= s then means (1 - s) N - (L - E) <= 0, a normal variable, so that the interval is exact for normal N and L
 (Fieller's theorem) and the chance of a lye-heavy bar is one value of the normal distribution.
 """
 
-from collections.abc import Sequence
-from math import erf, sqrt
+from math import sqrt
+from statistics import NormalDist
 
-from sapolin.core.formula.blend import Component
 from sapolin.core.formula.composition import Composition
-from sapolin.core.formula.document import Lye
-from sapolin.core.formula.lye import NAOH_G_PER_MOL
-from sapolin.core.materials.catalogue import Catalogue
-from sapolin.core.materials.fatty_acids import KOH_G_PER_MOL
-from sapolin.core.materials.ingredients import Liquid
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model, Range
+from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
 
 __all__ = ["Contributor", "SuperfatInterval", "superfat_interval"]
 
-Z_95 = 1.959964
+Z_95 = NormalDist().inv_cdf(0.975)
 """Standard deviations to either side that hold 95 % of a normal distribution."""
 
 
@@ -35,14 +30,14 @@ class Contributor(Model):
 
 
 class SuperfatInterval(Model):
-    """Where the true superfat lies, nineteen times in twenty. An estimate."""
+    """Where the expected superfat lies, in 95 % of batches. An estimate."""
 
     low_percent: float
     middle_percent: float
     """The median; off the nominal one where ranges are lopsided."""
     high_percent: float
     chance_lye_heavy_percent: float
-    """Chance that the true superfat is below 0, %."""
+    """Chance that the expected superfat is below 0, %."""
     contributors: tuple[Contributor, ...]
     """The largest first."""
 
@@ -54,46 +49,39 @@ def _triangular(span: Range) -> tuple[float, float]:
 
 
 def superfat_interval(
-    composition: Composition,
-    pure_components: Sequence[Component],
-    oils: Catalogue,
-    lye: Lye,
-    oils_step_g: float,
-    lye_step_g: float,
+    composition: Composition, purity_tolerance_percent: float | None, oils_step_g: float, lye_step_g: float
 ) -> SuperfatInterval:
-    """The interval for the true superfat of a batch.
+    """The 95 % range of the superfat of a `composition`.
 
-    Parameters: `pure_parts`, its oils with mixtures taken apart; `lye` states purities and their tolerance; the steps
-    are those of the scales that oils and lye are weighed on, g.
+    Parameters: `purity_tolerance_percent`, how far the purity of the lye may be off, points either way, null for the rule of
+    thumb of each lye; the steps are those of the scales that oils and lye are weighed on, g.
     """
     per_g = 1 / (1000 * KOH_G_PER_MOL)  # mg KOH/g to mol/g
     fats_mol, fats_variance = 0.0, []
-    for component in pure_components:
+    for component in composition.pure_oils:
         mean, variance = _triangular(component.oil.sap_koh_mg_per_g)
         fats_mol += component.weight_g * mean * per_g
         fats_variance.append((component.oil.name, variance * (component.weight_g * per_g) ** 2))
     for liquid in composition.liquids:
-        if isinstance(liquid.of, Liquid) and liquid.of.fat_like:
-            fat_mol_per_percent = liquid.weight_g / 100 * oils[liquid.of.fat_like].sap_koh_mg_per_g.typical * per_g
-            mean, variance = _triangular(liquid.of.fat_percent)
+        if liquid.fat is not None:
+            fat_mol_per_percent = liquid.weight_g / 100 * liquid.fat.sap_koh_mg_per_g.typical * per_g
+            mean, variance = _triangular(liquid.liquid.fat_percent)
             fats_mol += mean * fat_mol_per_percent
-            fats_variance.append((f"fat of the {liquid.of.name.lower()}", variance * fat_mol_per_percent**2))
+            fats_variance.append((f"fat of the {liquid.liquid.name.lower()}", variance * fat_mol_per_percent**2))
     step_variance = oils_step_g**2 / 12
     scale_fats = sum(
-        (component.oil.sap_koh_mg_per_g.typical * per_g) ** 2 * step_variance for component in composition.components
+        (component.oil.sap_koh_mg_per_g.typical * per_g) ** 2 * step_variance for component in composition.oils
     )
 
     lye_variance, scale_lye = [], 0.0
-    for name, weighed_g, pure_g, molar_mass in (
-        ("NaOH", composition.lye.naoh_g, composition.lye.naoh_pure_g, NAOH_G_PER_MOL),
-        ("KOH", composition.lye.koh_g, composition.lye.koh_pure_g, KOH_G_PER_MOL),
-    ):
-        if weighed_g > 0:
-            tolerance = lye.purity_tolerance_percent
+    for name, lye in (("NaOH", composition.naoh), ("KOH", composition.koh)):
+        if lye.weight_g > 0:
+            tolerance = purity_tolerance_percent
             if tolerance is None:
                 tolerance = coefficient(f"purity_tolerance.{name.lower()}")
-            lye_variance.append((f"purity of the {name}", (weighed_g * tolerance / 100 / molar_mass) ** 2 / 3))
-            scale_lye += (pure_g / weighed_g / molar_mass) ** 2 * lye_step_g**2 / 12
+            mol_per_pure_g = lye.mol / lye.pure_g
+            lye_variance.append((f"purity of the {name}", (lye.weight_g * tolerance / 100 * mol_per_pure_g) ** 2 / 3))
+            scale_lye += (lye.mol / lye.weight_g) ** 2 * lye_step_g**2 / 12
     net_lye_mol = composition.lye_mol - composition.consumed_mol
     fats_total = sum(variance for _, variance in fats_variance) + scale_fats
     lye_total = sum(variance for _, variance in lye_variance) + scale_lye
@@ -124,9 +112,10 @@ def _variance(cause: tuple[str, float]) -> float:
 
 
 def _chance_below(excess: float, variance: float) -> float:
+    """Chance that a normal variable with mean -`excess` and this `variance` is below 0."""
     if variance <= 0:
         return 1.0 if excess > 0 else 0.0
-    return 0.5 * (1 + erf(excess / sqrt(2 * variance)))
+    return NormalDist(-excess, sqrt(variance)).cdf(0.0)
 
 
 def _fieller(fats: float, fats_variance: float, lye: float, lye_variance: float) -> tuple[float, float]:

@@ -7,6 +7,7 @@ from typing import Literal
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Measured, Slab, capacity_ml
 from sapolin.core.batch.plan import Cut, MouldUse
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Text, number, text
 
 __all__ = ["CutPlan", "Piece", "cut_plan", "cut_plans"]
 
@@ -26,7 +27,7 @@ class Piece(Model):
 class CutPlan(Model):
     """One way to cut one mould."""
 
-    label: str
+    label: Text
     length_mm: float
     """Of the drawing."""
     width_mm: float
@@ -78,7 +79,7 @@ def _single(count: int, batter_ml: float, cavity_ml: float, weigher: Weigher) ->
     full = min(count, floor(batter_ml / cavity_ml + 1e-6))
     wet = cavity_ml * weigher.density
     return CutPlan(
-        label=f"{full} of {count} cavities full", length_mm=0, width_mm=0, pieces=(), bars=full,
+        label=text("cutting.cavities", full=number(full), count=number(count)), length_mm=0, width_mm=0, pieces=(), bars=full,
         bar_thickness_mm=0, bar_width_mm=0, bar_height_mm=0,
         bar_ml=cavity_ml, wet_g=wet, cured_g=wet * weigher.cured_fraction,
         left_over_g=max(batter_ml - full * cavity_ml, 0.0) * weigher.density,
@@ -139,12 +140,14 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
     drawn_ml = length * section_mm2 / 1000
     bar_ml *= batter_ml / drawn_ml if drawn_ml > 0 else 0.0
     wet = bar_ml * weigher.density
-    size = (
-        f"{cut.bar_mm:g} mm" if len(down) == 1 or isinstance(shape, Cylinder) else f"{cut.bar_mm:g} × {bar_width:g} mm"
-    )
-    name = "half rounds" if cut.halved and isinstance(shape, Cylinder) else "bars"
+    is_grid = len(down) > 1 and not isinstance(shape, Cylinder)
+    code = "half_rounds" if cut.halved and isinstance(shape, Cylinder) else "grid_bars" if is_grid else "bars"
+    label = text(
+        f"cutting.{code}", bars=number(bars), thickness=number(cut.bar_mm, unit="" if is_grid else "mm"),
+        width=number(bar_width, unit="mm"),
+    )  # fmt: skip
     return CutPlan(
-        label=f"{bars} {name} of {size}", length_mm=length, width_mm=width, pieces=pieces, bars=bars,
+        label=label, length_mm=length, width_mm=width, pieces=pieces, bars=bars,
         bar_thickness_mm=cut.bar_mm, bar_width_mm=bar_width, bar_height_mm=height,
         bar_ml=bar_ml,
         wet_g=wet, cured_g=wet * weigher.cured_fraction, left_over_g=(batter_ml - bars * bar_ml) * weigher.density,

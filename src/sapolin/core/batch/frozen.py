@@ -1,6 +1,6 @@
-"""What a batch keeps from the moment it begins: its weights, its steps, and every row and coefficient they came from.
+"""What a batch holds on to from the moment it begins: its weights, steps and results, and every row they came from.
 
-Nothing that is edited later, in the shelf, the tables or the coefficients, changes what such a batch says.
+Nothing that is edited later, in the shelf, the tables, the coefficients or the code, changes what such a batch says.
 """
 
 from collections.abc import Mapping
@@ -8,10 +8,13 @@ from contextlib import AbstractContextManager
 from functools import cached_property
 from typing import Any
 
+from sapolin.core.bar.calculation import CALCULATION_VERSION
+from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.procedure import Step
-from sapolin.core.batch.readiness import Finding
+from sapolin.core.batch.planned import PlannedBatch, plan_batch
+from sapolin.core.batch.procedure import Step, steps_of
+from sapolin.core.batch.readiness import readiness
+from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
 from sapolin.core.materials.ingredients import (
     Additive,
@@ -26,19 +29,28 @@ from sapolin.core.materials.ingredients import (
     scents,
 )
 from sapolin.core.quantities.coefficients import coefficient_values
+from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.tables import tables_as
 
-__all__ = ["FrozenBatch", "freeze"]
+__all__ = ["FrozenBatch", "FrozenRows", "PreparedBatch", "freeze", "prepare", "rows_of"]
 
 
-class FrozenBatch(Model):
-    """A batch as it stood when it began."""
+class PreparedBatch(Model):
+    """A plan with everything that follows from it."""
 
     planned: PlannedBatch
-    findings: tuple[Finding, ...]
+    diagnostics: tuple[Diagnostic, ...]
+    """What to settle or to know before it is made, the gravest first."""
     steps: tuple[Step, ...]
+
+
+class FrozenRows(Model):
+    """Everything that results are calculated from."""
+
     coefficients: dict[str, float]
+    qualities: tuple[Quality, ...]
+    purpose: Purpose
     oils: tuple[Oil, ...]
     """Rows of the catalogue that it uses; its formula carries the maker's own materials."""
     liquids: tuple[Liquid, ...]
@@ -52,6 +64,8 @@ class FrozenBatch(Model):
         # What the batch does not use is read from the shipped tables, so that nothing is missing.
         return {
             "coefficients": coefficient_values() | self.coefficients,
+            "qualities": {row.id: row for row in self.qualities},
+            "purposes": purposes() | {self.purpose.id: self.purpose},
             "oils": Catalogue((*catalogue().values(), *self.oils)),
             "liquids": liquids() | {row.id: row for row in self.liquids},
             "additives": additives() | {row.id: row for row in self.additives},
@@ -61,23 +75,40 @@ class FrozenBatch(Model):
         }
 
     def in_force(self) -> AbstractContextManager[None]:
-        """Calculate with what the batch began with."""
+        """Calculate with these."""
         return tables_as(self._tables)
 
 
-def freeze(
-    plan: BatchPlan, planned: PlannedBatch, findings: tuple[Finding, ...], steps: tuple[Step, ...]
-) -> FrozenBatch:  # fmt: skip
-    """`planned` with every row that its result came from."""
+class FrozenBatch(Model):
+    """A batch as it was when it began."""
+
+    calculation_version: int
+    """Of the calculation that its results were made with."""
+    prepared: PreparedBatch
+    rows: FrozenRows
+
+
+def prepare(plan: BatchPlan) -> PreparedBatch:
+    """Everything that follows from `plan`. Raises FormulaError with what stands in the way."""
+    planned = plan_batch(plan)
+    return PreparedBatch(planned=planned, diagnostics=readiness(plan, planned), steps=steps_of(plan, planned))
+
+
+def freeze(plan: BatchPlan, prepared: PreparedBatch) -> FrozenBatch:
+    """A prepared batch with every row that its results came from."""
+    return FrozenBatch(calculation_version=CALCULATION_VERSION, prepared=prepared, rows=rows_of(plan))
+
+
+def rows_of(plan: BatchPlan) -> FrozenRows:
+    """Every row that the results of `plan` come from, as the tables have them now."""
     formula = plan.formula
     wet = tuple(liquids()[line.liquid] for line in formula.liquids)
     added = tuple(additives()[line.additive] for line in formula.additives)
-    return FrozenBatch(
-        planned=planned,
-        findings=findings,
-        steps=steps,
+    return FrozenRows(
         coefficients=coefficient_values(),
-        oils=tuple(_rows_of(plan)),
+        qualities=tuple(qualities().values()),
+        purpose=purposes()[formula.purpose],
+        oils=tuple(_oils_of(plan)),
         liquids=wet,
         additives=added,
         lye_consumers=tuple(
@@ -90,7 +121,7 @@ def freeze(
     )
 
 
-def _rows_of(plan: BatchPlan) -> list[Oil]:
+def _oils_of(plan: BatchPlan) -> list[Oil]:
     """Rows of the catalogue that a batch rests on: its oils, what its own materials are made of, the fat in its liquids."""
     formula, shipped = plan.formula, catalogue()
     named = {line.oil for line in formula.blend.lines} | {liquids()[line.liquid].fat_like for line in formula.liquids}

@@ -3,18 +3,19 @@
 Sources: integral heats of solution of NaOH and KOH (CRC Handbook), heat of fusion of ice 334 J/g.
 """
 
-import itertools
 from collections.abc import Sequence
 from math import exp, log
+from statistics import linear_regression
 
-from sapolin.core.formula.lye import NAOH_G_PER_MOL
-from sapolin.core.materials.fatty_acids import KOH_G_PER_MOL
+import numpy as np
+
+from sapolin.core.formula.composition import Composition
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, WATER_G_PER_MOL
 
-__all__ = ["Cooling", "LyePeak", "cooling", "gel_onset_hours", "lye_peak", "solution_density_g_per_ml"]
+__all__ = ["Cooling", "LyePeak", "cooling", "gel_onset_hours", "lye_peak", "lye_peak_of", "solution_density_g_per_ml"]
 
-WATER_G_PER_MOL = 18.015
 SOLUTION_CP_J_PER_G_K = 3.5
 ICE_CP_J_PER_G_K = 2.1
 ICE_MELTS_J_PER_G = 334.0
@@ -34,12 +35,8 @@ _KOH_DENSITY = ((0.0, 0.998), (10.0, 1.091), (20.0, 1.187), (30.0, 1.288), (40.0
 
 def _between(table: Sequence[tuple[float, float]], x: float) -> float:
     """Straight lines between the points of `table`; its ends hold beyond them."""
-    if x <= table[0][0]:
-        return table[0][1]
-    for (x0, y0), (x1, y1) in itertools.pairwise(table):
-        if x <= x1:
-            return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
-    return table[-1][1]
+    points, values = zip(*table, strict=True)
+    return float(np.interp(x, points, values))
 
 
 def solution_density_g_per_ml(naoh_g: float, koh_g: float, water_g: float) -> float:
@@ -112,12 +109,29 @@ def lye_peak(
     return LyePeak(low_c=ends[0], high_c=ends[1], boils=ends[1] >= BOILS_FROM_C)
 
 
+def lye_peak_of(composition: Composition, *, start_c: float, frozen: bool, set_aside_g: float) -> LyePeak:
+    """The peak of the lye of a `composition`, in the water that is left for it when `set_aside_g` of it wets powders.
+
+    `frozen`: liquids that would scorch go in as cubes.
+    """
+    dissolving = [liquid for liquid in composition.liquids if liquid.use == "dissolves_lye"]
+    cubes_g = sum(liquid.water_g for liquid in dissolving if liquid.liquid.scorches == "yes")
+    return lye_peak(
+        composition.naoh.pure_g,
+        composition.koh.pure_g,
+        composition.dissolving_water_g - set_aside_g,
+        start_c=start_c,
+        frozen_g=cubes_g if frozen else 0.0,
+        dissolved_in_g=composition.master_water_g,
+    )
+
+
 class Cooling(Model):
-    """How a bowl cools: toward the room, by the same part in every minute."""
+    """How a bowl cools: toward the room, by the same fraction in every minute."""
 
     room_c: float
     per_minute: float
-    """Part of the difference to the room lost in a minute."""
+    """Fraction of the difference to the room lost in a minute."""
     last_c: float
     last_minute: float
     """Of the last reading."""
@@ -148,13 +162,10 @@ def cooling(readings: Sequence[tuple[float, float]], room_c: float) -> Cooling |
     falling = [(minute, celsius) for minute, celsius in readings[start:] if celsius > room_c + 0.1]
     if len(falling) < 2:
         return None
-    xs = [minute for minute, _ in falling]
-    ys = [log(celsius - room_c) for _, celsius in falling]
-    mean_x, mean_y = sum(xs) / len(xs), sum(ys) / len(ys)
-    spread = sum((x - mean_x) ** 2 for x in xs)
-    if spread <= 0:
+    minutes = [minute for minute, _ in falling]
+    if max(minutes) <= min(minutes):
         return None
-    slope = sum((x - mean_x) * (y - mean_y) for x, y in zip(xs, ys, strict=True)) / spread
+    slope = linear_regression(minutes, [log(celsius - room_c) for _, celsius in falling]).slope
     if slope >= 0:
         return None
     return Cooling(room_c=room_c, per_minute=-slope, last_c=falling[-1][1], last_minute=falling[-1][0])

@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.quantities.diagnostics import Problem
+from sapolin.core.quantities.diagnostics import Diagnostic, stopping
 from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.text import number, percent, template
 
 __all__ = [
     "Cavities",
@@ -144,63 +145,48 @@ def calibrated(mould: Mould, planned_ml: float, left_over_ml: float, taught_ml: 
     return mould.model_copy(update={"calibration_percent": round(min(max(learned, low), high), 2)})
 
 
-_NAMES = {
-    "length_mm": "Length", "width_mm": "Width", "height_mm": "Height", "diameter_mm": "Diameter", "cavity_ml": "Cavity",
-    "volume_ml": "Volume",
-}  # fmt: skip
+_MEASURES = ("length_mm", "width_mm", "height_mm", "diameter_mm", "cavity_ml", "volume_ml")
 
 
-def mould_problems(mould: Mould, headroom_mm: float | None = None, field: str = "shape") -> Iterator[Problem]:
+def mould_problems(mould: Mould, headroom_mm: float | None = None, path: str = "shape") -> Iterator[Diagnostic]:
     """What cannot be about a mould, or about filling it to `headroom_mm` below its rim."""
-    found = False
-    for entry, name in _NAMES.items():
-        if not hasattr(mould.shape, entry):
-            continue
-        value, unit = getattr(mould.shape, entry), entry.rpartition("_")[2].replace("ml", "mL")
-        low, high = LENGTH_MM if unit == "mm" else VOLUME_ML
-        if value is None:
-            found = True
-            yield _problem("missing", "incomplete", f"{field}.{entry}", f"{name} is not entered yet.",
-                           f"Enter {low:g} to {high:,.0f} {unit}.")  # fmt: skip
-        elif not low <= value <= high:
-            found = True
-            hint = " Is it in centimetres?" if unit == "mm" and 0 < value < low else ""
-            yield _problem("absurd_mould", "impossible", f"{field}.{entry}",
-                           f"{name} {value:,.4g} {unit} is outside {low:g} to {high:,.0f} {unit}.{hint}",
-                           "Measure it inside, wall to wall.")  # fmt: skip
+    found = [*_measures(mould, path)]
     count = getattr(mould.shape, "count", 1)
     if not 1 <= count <= MOST_CAVITIES:
-        found = True
-        yield _problem("absurd_mould", "impossible", f"{field}.count", f"{count} cavities cannot be.",
-                       f"Enter 1 to {MOST_CAVITIES}.")  # fmt: skip
+        found.append(stopping("absurd_cavities", f"{path}.count", count=number(count), most=number(MOST_CAVITIES)))
     low, high = CALIBRATION_PERCENT
     if not low <= mould.calibration_percent <= high:
-        found = True
-        yield _problem("absurd_calibration", "impossible", "calibration_percent",
-                       f"It would take {mould.calibration_percent:.4g} % of what it measures.",
-                       f"Measure the mould again; {low:g} to {high:g} % can be the walls and the liner.")  # fmt: skip
+        taken = percent(mould.calibration_percent, 1)
+        found.append(
+            stopping("absurd_calibration", "calibration_percent", taken=taken, low=number(low), high=percent(high))
+        )
+    yield from found
     if found:
         return
     if not VOLUME_ML[0] <= rim_ml(mould.shape) <= VOLUME_ML[1]:
-        yield _problem("absurd_mould", "impossible", field,
-                       f"It would take {rim_ml(mould.shape):,.4g} mL.", "Check its measures.")  # fmt: skip
+        yield stopping("absurd_volume", path, volume=number(rim_ml(mould.shape), 0, "mL"))
     if headroom_mm is None:
         return
     height = _rim_height_mm(mould.shape)
     if headroom_mm < 0:
-        yield _problem("above_the_rim", "impossible", "headroom_mm",
-                       f"The batter would stand {-headroom_mm:g} mm above the rim.", "Leave 0 mm or more.")  # fmt: skip
+        yield stopping("above_the_rim", "headroom_mm", above=number(-headroom_mm, unit="mm"))
     elif height is None and headroom_mm > 0:
-        yield _problem("no_headroom", "impossible", "headroom_mm",
-                       f"{mould.name} has no straight walls to leave headroom at.",
-                       "Set it to 0, or enter a smaller volume.")  # fmt: skip
+        yield stopping("no_headroom", "headroom_mm", name=mould.name)
     elif height is not None and headroom_mm >= height:
-        yield _problem("no_room_left", "impossible", "headroom_mm",
-                       f"{headroom_mm:g} mm of headroom leave nothing of a height of {height:g} mm.",
-                       "Leave less.")  # fmt: skip
+        yield stopping(
+            "no_room_left", "headroom_mm", headroom=number(headroom_mm, unit="mm"), height=number(height, unit="mm")
+        )  # fmt: skip
 
 
-def _problem(
-    code: str, severity: Literal["incomplete", "impossible"], field: str, message: str, remedy: str
-) -> Problem:
-    return Problem(code=code, severity=severity, field=field, message=message, remedy=remedy)
+def _measures(mould: Mould, path: str) -> Iterator[Diagnostic]:
+    for entry in _MEASURES:
+        if not hasattr(mould.shape, entry):
+            continue
+        value, unit = getattr(mould.shape, entry), entry.rpartition("_")[2].replace("ml", "mL")
+        least, most = LENGTH_MM if unit == "mm" else VOLUME_ML
+        name, low, high = template(f"measures.{entry}"), number(least), number(most, unit=unit)
+        if value is None:
+            yield stopping("missing", f"{path}.{entry}", is_open=True, name=name, low=low, high=high)
+        elif not least <= value <= most:
+            code = "mould_in_centimetres" if unit == "mm" and 0 < value < least else "absurd_mould"
+            yield stopping(code, f"{path}.{entry}", name=name, value=number(value, unit=unit), low=low, high=high)

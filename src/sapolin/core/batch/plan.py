@@ -8,8 +8,9 @@ from pydantic import Field
 from sapolin.core.batch.moulds import Mould, mould_problems
 from sapolin.core.formula.document import Formula, Water
 from sapolin.core.materials.ingredients import colorants, scents
-from sapolin.core.quantities.diagnostics import Problem, Severity
+from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.text import has_template, in_unit, listed_with_or, number, percent, template
 
 __all__ = [
     "BatchPlan",
@@ -26,7 +27,7 @@ __all__ = [
 ]
 
 USUAL_MASTER_PERCENT = 50.0
-"""Lye concentration at which lye is commonly dissolved ahead."""
+"""Concentration at which lye is commonly dissolved ahead."""
 TSP_BASE_G = 500.0
 """Colour is commonly told in teaspoons for this much oil."""
 MANY_TIMES_USUAL = 10.0
@@ -108,7 +109,7 @@ class Choices(Model):
     lye: Literal["as_formula", "dry", "master"] = "as_formula"
     """Weighed dry, or taken from lye dissolved ahead."""
     lye_concentration_percent: FiniteNumber | None = None
-    """More or less water than the formula has, said as the lye concentration of the lye, %; null keeps the formula's."""
+    """More or less water than the formula has, said as its lye concentration, %; null keeps the formula's."""
     scent_at: Literal["trace", "oils"] = "trace"
     extras_at: Literal["trace", "lye"] = "trace"
     """Fragile extras such as silk."""
@@ -140,7 +141,7 @@ class BatchPlan(Model):
 def as_chosen(plan: BatchPlan) -> Formula:
     """The formula with the lye and water chosen for this batch.
 
-    Lye of unnamed lye concentration dissolved ahead is 50 %, the usual one.
+    Lye dissolved ahead of no stated concentration is 50 %, the usual one.
     """
     formula, choices = plan.formula, plan.choices
     lye = formula.lye
@@ -168,123 +169,106 @@ def colour_percent(line: ColourLine) -> float:
     return 100 * value * colorants()[line.colorant].g_per_tsp / TSP_BASE_G
 
 
-def _problem(code: str, severity: Severity, field: str, message: str, remedy: str) -> Problem:
-    return Problem(code=code, severity=severity, field=field, message=message, remedy=remedy)
-
-
-def _number(value: float | None, field: str, name: str, low: float, high: float, unit: str) -> Iterator[Problem]:
+def _number(
+    value: float | None, path: str, name: str, low: float, high: float, unit: str
+) -> Iterator[Diagnostic]:  # fmt: skip
+    """Whether an entry of the plan is there and makes sense; `name` is its name in the catalogue of messages."""
+    said = template(f"entries.{name}") if has_template(f"entries.{name}") else name
+    least, most = in_unit(low, unit, 0), in_unit(high, unit, 0)
     if value is None:
-        remedy = f"Enter {low:g} to {high:,g} {unit}."
-        yield _problem("missing", "incomplete", field, f"{name} is not entered yet.", remedy)
+        yield stopping("missing", path, is_open=True, name=said, low=least, high=most)
     elif not low <= value <= high:
-        message = f"{name} {value:,.6g} {unit} is not within {low:g} to {high:,g} {unit}."
-        yield _problem("out_of_range", "impossible", field, message, "Correct it.")
+        yield stopping("not_within", path, name=said, value=in_unit(value, unit), low=least, high=most)
 
 
-def _size(plan: BatchPlan) -> Iterator[Problem]:
+def _size(plan: BatchPlan) -> Iterator[Diagnostic]:
     size = plan.size
     if size.by == "moulds":
         if not plan.moulds:
-            yield _problem("no_mould", "incomplete", "moulds", "There is no mould to size the batch for yet.",
-                           "Choose a mould, or size it by weight.")  # fmt: skip
+            yield stopping("no_mould_to_size", "moulds", is_open=True)
     elif size.by == "bars":
-        yield from _number(size.value, "size.value", "The number of bars", 1, 2000, "bars")
-        yield from _number(size.cured_bar_g, "size.cured_bar_g", "The cured weight of a bar", 5, 2000, "g")
+        yield from _number(size.value, "size.value", "bars", 1, 2000, template("units.bars"))
+        yield from _number(size.cured_bar_g, "size.cured_bar_g", "cured_bar", 5, 2000, "g")
     elif size.by == "limiting":
         present = {line.oil for line in plan.formula.blend.lines}
         if not any(oil in present for oil in size.available_g):
-            yield _problem("nothing_limits", "incomplete", "size.available_g", "No oil of the blend is said to be short yet.",
-                           "Enter what is left of one.")  # fmt: skip
+            yield stopping("nothing_limits", "size.available_g", is_open=True)
         for oil, left in size.available_g.items():
             if oil in present:
-                yield from _number(left, f"size.available_g.{oil}", "What is left", 1, 200_000, "g")
+                yield from _number(left, f"size.available_g.{oil}", "what_is_left", 1, 200_000, "g")
     else:
-        name = "The weight of the oils" if size.by == "oils_g" else "The weight of the batter"
+        name = "oils_weight" if size.by == "oils_g" else "batter_weight"
         yield from _number(size.value, "size.value", name, 1, 200_000, "g")
 
 
-def _moulds(plan: BatchPlan) -> Iterator[Problem]:
+def _moulds(plan: BatchPlan) -> Iterator[Diagnostic]:
     for i, use in enumerate(plan.moulds):
         at = f"moulds[{i}]"
         if use.headroom_mm is None:
-            yield from _number(None, f"{at}.headroom_mm", "The headroom", 0, 200, "mm")
+            yield from _number(None, f"{at}.headroom_mm", "headroom", 0, 200, "mm")
         for problem in mould_problems(use.mould, use.headroom_mm):
-            yield problem.model_copy(update={
-                "field": f"{at}.{problem.field}" if problem.field == "headroom_mm" else f"{at}.mould.{problem.field}"
-            })  # fmt: skip
+            yield problem.at(f"{at}.{problem.path}" if problem.path == "headroom_mm" else f"{at}.mould.{problem.path}")
         if use.cut is not None:
-            yield from _number(use.cut.bar_mm, f"{at}.cut.bar_mm", "The bar", 5, 500, "mm")
-            yield from _number(use.cut.kerf_mm, f"{at}.cut.kerf_mm", "The kerf", 0, 10, "mm")
-            yield from _number(use.cut.trim_mm, f"{at}.cut.trim_mm", "The trim", 0, 200, "mm")
+            yield from _number(use.cut.bar_mm, f"{at}.cut.bar_mm", "bar", 5, 500, "mm")
+            yield from _number(use.cut.kerf_mm, f"{at}.cut.kerf_mm", "kerf", 0, 10, "mm")
+            yield from _number(use.cut.trim_mm, f"{at}.cut.trim_mm", "trim", 0, 200, "mm")
             if use.mould.shape.kind == "slab":
-                yield from _number(use.cut.bar_width_mm, f"{at}.cut.bar_width_mm", "The bar's width", 5, 500, "mm")
+                yield from _number(use.cut.bar_width_mm, f"{at}.cut.bar_width_mm", "bar_width", 5, 500, "mm")
 
 
-def _scents(plan: BatchPlan) -> Iterator[Problem]:
+def _scents(plan: BatchPlan) -> Iterator[Diagnostic]:
     for i, line in enumerate(plan.scents):
         at = f"scents[{i}]"
         known = scents().get(line.scent)
         if known is None:
-            yield _problem(
-                "unknown_scent", "impossible", f"{at}.scent", f"There is no scent “{line.scent}”.", "Choose another."
-            )
+            yield stopping("unknown_scent", f"{at}.scent", scent=line.scent)
             continue
-        yield from _number(line.percent_of_oils, f"{at}.percent_of_oils", f"{known.name}", 0, 10, "% of oils")
+        yield from _number(line.percent_of_oils, f"{at}.percent_of_oils", known.name, 0, 10, template("units.of_oils"))
         if line.limit_percent is not None:
-            yield from _number(line.limit_percent, f"{at}.limit_percent", "The supplier's limit", 0.001, 100, "%")
+            yield from _number(line.limit_percent, f"{at}.limit_percent", "supplier_limit", 0.001, 100, "%")
 
 
-def _portions(plan: BatchPlan) -> Iterator[Problem]:
+def _portions(plan: BatchPlan) -> Iterator[Diagnostic]:
     for i, portion in enumerate(plan.portions):
         at = f"portions[{i}]"
-        yield from _number(portion.share_percent, f"{at}.share_percent", f"The share of {portion.name}", 0.5, 100, "%")
+        yield from _number(portion.share_percent, f"{at}.share_percent", portion.name, 0.5, 100, "%")
         for j, line in enumerate(portion.colours):
-            here = f"{at}.colours[{j}]"
-            known = colorants().get(line.colorant)
-            if known is None:
-                yield _problem("unknown_colorant", "impossible", f"{here}.colorant", f"There is no colour “{line.colorant}”.",
-                               "Choose another.")  # fmt: skip
-                continue
-            usual = colour_percent(
-                ColourLine(colorant=line.colorant, by="tsp_per_500_g", value=known.usual_tsp_per_500_g)
-            )
-            if line.value is None or line.value < 0:
-                yield from _number(line.value, f"{here}.value", known.name, 0, 100, "")
-            elif colour_percent(line) >= MANY_TIMES_USUAL * usual:
-                yield _problem(
-                    "many_times_usual", "impossible", f"{here}.value",
-                    f"{known.name} at {colour_percent(line):.3g} % is {colour_percent(line) / usual:.0f} times the usual.",
-                    f"Usual is {known.usual_tsp_per_500_g:g} level tsp for 500 g of oils, {usual:.2g} %.",
-                )  # fmt: skip
-            if line.disperse_in is not None and line.disperse_in not in known.disperse_in:
-                yield _problem("wrong_carrier", "caution", f"{here}.disperse_in",
-                               f"{known.name} does not disperse well in {line.disperse_in}.",
-                               f"Use {' or '.join(known.disperse_in)}.")  # fmt: skip
+            yield from _colour(line, f"{at}.colours[{j}]")
     shares = [portion.share_percent for portion in plan.portions]
     if plan.portions and all(share is not None for share in shares):
         total = sum(share or 0.0 for share in shares)
         if abs(total - 100) > SHARE_TOLERANCE_PERCENT:
-            side = f"{total - 100:.4g} over" if total > 100 else f"{100 - total:.4g} short"
-            yield _problem("portions_not_100", "impossible", "portions",
-                           f"The portions sum to {total:.4g} %, {side}.", "Bring them to 100 %.")  # fmt: skip
+            code = "portions_over_100" if total > 100 else "portions_not_100"
+            yield stopping(code, "portions", sum=percent(round(total, 4)), gap=number(round(abs(total - 100), 4)))
 
 
-def plan_problems(plan: BatchPlan) -> tuple[Problem, ...]:
-    """Everything that stands in the way of a batch, beside its formula; each finding at its entry."""
+def _colour(line: ColourLine, path: str) -> Iterator[Diagnostic]:
+    known = colorants().get(line.colorant)
+    if known is None:
+        yield stopping("unknown_colorant", f"{path}.colorant", colorant=line.colorant)
+        return
+    usual = colour_percent(ColourLine(colorant=line.colorant, by="tsp_per_500_g", value=known.usual_tsp_per_500_g))
+    if line.value is None or line.value < 0:
+        yield from _number(line.value, f"{path}.value", known.name, 0, 100, "")
+    elif colour_percent(line) >= MANY_TIMES_USUAL * usual:
+        yield stopping(
+            "many_times_usual", f"{path}.value", name=known.name, rate=percent(colour_percent(line), 2),
+            times=number(colour_percent(line) / usual, 0), spoons=number(known.usual_tsp_per_500_g), usual=percent(usual, 2),
+        )  # fmt: skip
+    if line.disperse_in is not None and line.disperse_in not in known.disperse_in:
+        yield diagnostic(
+            "wrong_carrier", "warning", f"{path}.disperse_in", name=known.name, carrier=line.disperse_in,
+            carriers=listed_with_or(known.disperse_in),
+        )  # fmt: skip
+
+
+def plan_problems(plan: BatchPlan) -> tuple[Diagnostic, ...]:
+    """Everything that stands in the way of a batch, beside its formula; each problem at its entry."""
     found = [*_size(plan), *_moulds(plan), *_scents(plan), *_portions(plan)]
-    found += _number(plan.choices.room_c, "choices.room_c", "The room", -5, 45, "°C")
-    if plan.choices.scale_capacity_g is not None:
-        found += _number(
-            plan.choices.scale_capacity_g, "choices.scale_capacity_g", "What the scale takes", 100, 300_000, "g"
-        )
-    if plan.choices.room_c is not None and 50 <= plan.choices.room_c <= 110:
-        found.append(
-            _problem(
-                "fahrenheit",
-                "impossible",
-                "choices.room_c",
-                "That looks like a temperature in °F.",
-                f"In °C it is {(plan.choices.room_c - 32) / 1.8:.0f}.",
-            )
-        )
+    room_c, capacity_g = plan.choices.room_c, plan.choices.scale_capacity_g
+    found += _number(room_c, "choices.room_c", "room", -5, 45, "°C")
+    if capacity_g is not None:
+        found += _number(capacity_g, "choices.scale_capacity_g", "scale_capacity", 100, 300_000, "g")
+    if room_c is not None and 50 <= room_c <= 110:
+        found.append(stopping("fahrenheit", "choices.room_c", celsius=number((room_c - 32) / 1.8, 0)))
     return tuple(found)

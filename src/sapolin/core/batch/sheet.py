@@ -1,21 +1,23 @@
-"""The sheet of a batch: gear, what goes into the pot in grams and ounces, the order of work, and what really happened.
+"""The sheet of a batch: gear, what goes in in grams and ounces, the order of work, and what really happened.
 
 Before the batch is made it has room for what happens; afterwards it is the same sheet as it was made.
 """
 
 from collections.abc import Iterator
 
+from sapolin.core.batch.additions import Cup
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.batch.planned import Cup, PlannedBatch
-from sapolin.core.batch.procedure import FIRST_AID, Step, steps_of
-from sapolin.core.batch.readiness import Finding, readiness
-from sapolin.core.batch.temperatures import apart_words
+from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.batch.procedure import Step, first_aid, steps_of
+from sapolin.core.batch.readiness import forbidden, readiness
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives
+from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.units import TemperatureUnitId, from_grams, in_spoons, temperatures_in
+from sapolin.core.quantities.text import Param, Temperature, Text, number, percent, template, text, weight
+from sapolin.core.quantities.units import from_grams, in_spoons
 
-__all__ = ["Fact", "Sheet", "SheetRow", "SheetSection", "mould_words", "sheet_from", "sheet_in", "sheet_of"]
+__all__ = ["Fact", "Sheet", "SheetRow", "SheetSection", "fact", "mould_words", "sheet_from", "sheet_of"]
 
 
 class SheetRow(Model):
@@ -46,7 +48,7 @@ class Fact(Model):
     """A name and what it is."""
 
     name: str
-    value: str
+    value: Text
 
 
 class Sheet(Model):
@@ -55,8 +57,8 @@ class Sheet(Model):
     title: str
     code: str
     made: bool = False
-    """It tells what was made, not only what is planned."""
-    forbidden: tuple[str, ...]
+    """It says what was made, not only what is planned."""
+    forbidden: tuple[Text, ...]
     """Why it must not be made as it stands; empty when it may."""
     lessons: tuple[str, ...]
     """What earlier batches noted for next time."""
@@ -66,13 +68,12 @@ class Sheet(Model):
     """To be ticked before the lye is touched."""
     formula: str
     """Name and version."""
-    temperature_unit: TemperatureUnitId = "C"
     sections: tuple[SheetSection, ...]
     facts: tuple[Fact, ...]
-    """Size, lye lye concentration, temperatures, times."""
-    moulds: tuple[str, ...]
+    """Size, lye concentration, temperatures, times."""
+    moulds: tuple[Text, ...]
     steps: tuple[Step, ...]
-    findings: tuple[Finding, ...]
+    diagnostics: tuple[Diagnostic, ...]
     safety: tuple[str, ...]
     first_aid: tuple[str, ...]
     emergency_number: str = ""
@@ -94,29 +95,28 @@ def sheet_of(
     plan: BatchPlan, planned: PlannedBatch, code: str, next_time: tuple[str, ...] = (), base: Catalogue | None = None
 ) -> Sheet:
     """The sheet of a planned batch; `next_time` are the notes that earlier batches left for this formula."""
-    findings, steps = readiness(plan, planned, base), steps_of(plan, planned)
-    return sheet_from(plan, planned, findings, steps, code, next_time)
+    return sheet_from(plan, planned, readiness(plan, planned, base), steps_of(plan, planned), code, next_time)
 
 
 def sheet_from(
     plan: BatchPlan,
     planned: PlannedBatch,
-    findings: tuple[Finding, ...],
+    diagnostics: tuple[Diagnostic, ...],
     steps: tuple[Step, ...],
     code: str,
     next_time: tuple[str, ...] = (),
 ) -> Sheet:
-    """The sheet of a batch whose findings and steps are known, such as one that has begun."""
+    """The sheet of a batch whose diagnostics and steps are known, such as one that has begun."""
 
     def checks(*ids: str) -> tuple[str, ...]:
         return tuple(check for step in steps if step.id in ids for check in step.checks)
 
-    version = f"version {plan.version}" if plan.version else "draft"
+    version = template("sheet.version").format(number=plan.version) if plan.version else template("sheet.draft")
     return Sheet(
         title=planned.formula.name,
         code=code,
         formula=f"{planned.formula.name}, {version}",
-        forbidden=tuple(finding.headline for finding in findings if finding.level == "stop"),
+        forbidden=tuple(one.message for one in forbidden(diagnostics)),
         lessons=next_time,
         gear=checks("gear", "room"),
         before_lye=checks("protect"),
@@ -124,26 +124,23 @@ def sheet_from(
         facts=_facts(plan, planned),
         moulds=mould_words(planned),
         steps=steps,
-        findings=findings,
-        safety=(
-            "Goggles, gloves, long sleeves and closed shoes from the first touch of lye until all is washed up.",
-            "Lye into the liquid, never the reverse. No aluminium. Nobody else in the room.",
-        ),
-        first_aid=FIRST_AID,
+        diagnostics=diagnostics,
+        safety=(template("sheet.gear"), template("sheet.lye_into_liquid")),
+        first_aid=first_aid(),
         notes=tuple(note for note in (planned.formula.notes, plan.notes) if note),
     )
 
 
 def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     """Everything to weigh, in grams and ounces; what is set aside in cups stands with what it is taken from."""
-    grams, ounces = planned.result.weighing, planned.ounces.weighing
+    grams, ounces = planned.result.weights, planned.ounces
     dg, do, lg, lo = grams.decimals, ounces.decimals, grams.lye_decimals, ounces.lye_decimals
 
     def cups_of(source: str) -> list[Cup]:
         return [cup for cup in planned.cups if cup.source == source]
 
     def less_cups(item: str, name: str, g: float, oz: float, note: str, *, lot: bool = True) -> Iterator[SheetRow]:
-        """What goes into the pot or the jug, and the cups that are taken from it."""
+        """What is weighed, and the cups that are taken from it."""
         cups = cups_of(item)
         aside_oz = sum(round(from_grams(cup.weight_g, "oz"), do) for cup in cups)
         yield _row(
@@ -239,7 +236,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     if colours:
         yield SheetSection(title="Colours", rows=tuple(colours), total=None)
     batter = _row(
-        "All in the pot",
+        "Everything together",
         f"{planned.size.batter_g:,.{dg}f}",
         f"{from_grams(planned.size.batter_g, 'oz'):,.{do}f}",
         lot=False,
@@ -247,60 +244,51 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     yield SheetSection(title="", rows=(), total=batter)
 
 
-def sheet_in(sheet: Sheet, unit: TemperatureUnitId) -> Sheet:
-    """The sheet with its temperatures told in `unit`; notes stay as they were written."""
-
-    def told(text: str) -> str:
-        return temperatures_in(text, unit)
-
-    return sheet.model_copy(update={
-        "temperature_unit": unit,
-        "facts": tuple(Fact(name=fact.name, value=told(fact.value)) for fact in sheet.facts),
-        "happened": tuple(
-            # A note stays as it was written.
-            fact if fact.name == "Note" else Fact(name=fact.name, value=told(fact.value)) for fact in sheet.happened
-        ),
-        "steps": tuple(step.model_copy(update={"text": told(step.text)}) for step in sheet.steps),
-        "findings": tuple(
-            finding.model_copy(update={"headline": told(finding.headline), "remedy": told(finding.remedy)})
-            for finding in sheet.findings
-        ),
-    })  # fmt: skip
+def fact(code: str, **params: Param) -> Fact:
+    """A fact of the sheet: its name and value from the catalogue of messages."""
+    return Fact(name=template(f"facts.{code}.name"), value=text(f"facts.{code}.value", **params))
 
 
 def _facts(plan: BatchPlan, planned: PlannedBatch) -> tuple[Fact, ...]:
-    result, window, peak = planned.result, planned.window, planned.lye_peak
+    result, window, peak, volume = planned.result, planned.window, planned.lye_peak, planned.volume
     interval = result.lye.superfat_interval
     facts = [
-        ("Superfat", f"{result.lye.superfat_total_percent:.1f} % of the whole; true {interval.low_percent:.1f} to "
-         f"{interval.high_percent:.1f} %".replace("-", "−")),
-        ("Lye concentration", f"{result.water.lye_concentration_percent:.1f} %, {result.water.water_to_lye:.2f} : 1"),
-        ("Process", f"{plan.formula.process.method}, gel {plan.formula.process.gel}"),
-        ("Temperatures", f"{window.low_c:.0f} to {window.high_c:.0f} °C, {apart_words(window.apart_c)} apart at most"),
-        ("Lye peaks at", f"about {peak.low_c:.0f} to {peak.high_c:.0f} °C"),
-        ("Volume", f"{planned.volume.total_ml:,.0f} mL (estimate, {planned.volume.low_ml:,.0f} to "
-         f"{planned.volume.high_ml:,.0f})"),
+        fact(
+            "superfat", superfat=percent(result.lye.superfat_total_percent, 1), low=number(interval.low_percent, 1),
+            high=percent(interval.high_percent, 1),
+        ),
+        fact(
+            "lye_concentration", concentration=percent(result.water.lye_concentration_percent, 1),
+            ratio=number(result.water.water_to_lye, 2),
+        ),
+        fact("process", method=plan.formula.process.method, gel=plan.formula.process.gel),
+        fact("temperatures", range=window.range, apart=window.apart),
+        fact("lye_peak", peak=Temperature(c=peak.low_c, to_c=peak.high_c)),
+        fact(
+            "volume", volume=number(volume.total_ml, 0, "mL"), low=number(volume.low_ml, 0),
+            high=number(volume.high_ml, 0, "mL"),
+        ),
     ]  # fmt: skip
     if result.bar is not None:
-        facts.append(("Trace", f"{result.bar.trace} (estimate)"))
-        facts.append(
-            (
-                "Unmould after",
-                f"{result.bar.unmould_hours_low:.0f} to {result.bar.unmould_hours_high:.0f} h (estimate)",
-            )
-        )
-        facts.append(("Cure", f"{result.bar.usable_weeks:.0f} weeks (estimate)"))
-    return tuple(Fact(name=name, value=value) for name, value in facts)
+        low, high = number(result.bar.unmould_hours_low, 0), number(result.bar.unmould_hours_high, 0, "h")
+        facts.append(fact("trace", pace=result.bar.trace))
+        facts.append(fact("unmould", low=low, high=high))
+        facts.append(fact("cure", weeks=number(result.bar.usable_weeks, 0)))
+    return tuple(facts)
 
 
-def mould_words(planned: PlannedBatch) -> tuple[str, ...]:
+def mould_words(planned: PlannedBatch) -> tuple[Text, ...]:
     """How the batter stands in each mould, and how it is cut."""
     said = []
     for fill in planned.moulds:
-        height = f", {fill.height_mm:.0f} mm high" if fill.height_mm is not None else ""
-        words = f"{fill.name}: {fill.batter_g:,.0f} g, {fill.batter_ml:,.0f} mL{height}"
+        words = text(
+            "moulds.fill", name=fill.name, grams=weight(fill.batter_g, 0), volume=number(fill.batter_ml, 0, "mL")
+        )
+        if fill.height_mm is not None:
+            words = (*words, *text("moulds.height", height=number(fill.height_mm, 0, "mm")))
         if fill.cuts:
             cut = fill.cuts[0]
-            words += f". {cut.label}, {cut.wet_g:.0f} g wet, about {cut.cured_g:.0f} g cured"
-        said.append(words + ".")
+            wet, cured = weight(cut.wet_g, 0), weight(cut.cured_g, 0)
+            words = (*words, ". ", *cut.label, *text("moulds.cut", wet=wet, cured=cured))
+        said.append((*words, "."))
     return tuple(said)

@@ -1,18 +1,18 @@
-"""The temperatures at which oils and lye may meet, by school and by what is in the pot. All in C."""
+"""The temperatures at which oils and lye may meet, by school and by what is in the batch. All in C."""
 
 from collections.abc import Sequence
 
 from sapolin.core.batch.plan import BatchPlan, Choices
-from sapolin.core.formula.blend import Component
+from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Formula, LiquidLine
 from sapolin.core.materials.ingredients import liquids
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Temperature, TemperatureDifference, Text, text
 
 __all__ = [
     "APART_C",
     "TemperatureWindow",
-    "apart_words",
     "holds_milk",
     "meets_milk",
     "temperature_window",
@@ -38,17 +38,18 @@ class TemperatureWindow(Model):
     """Milk, or what scorches as it does, keeps it cool."""
     meets_milk: bool = False
     """The lye is dissolved in it."""
-    conflict: str
+    conflict: Text
     """Why no temperature suits everything; empty when one does."""
 
+    @property
+    def range(self) -> Temperature:
+        """Where both should be."""
+        return Temperature(c=self.low_c, to_c=self.high_c)
 
-def apart_words(apart_c: float) -> str:
-    """A difference of temperatures, in both units: it is not turned into the other one as a temperature is.
-
-    >>> apart_words(10 / 1.8)
-    '5.6 °C (10 °F)'
-    """
-    return f"{apart_c:.1f} °C ({apart_c * 1.8:.0f} °F)"
+    @property
+    def apart(self) -> TemperatureDifference:
+        """How far apart they may be."""
+        return TemperatureDifference(c=self.apart_c)
 
 
 def holds_milk(lines: Sequence[LiquidLine]) -> bool:
@@ -68,9 +69,9 @@ def usual_choices(formula: Formula) -> Choices:
     return Choices(cover="fridge", ice_bath=meets_milk(formula.liquids))
 
 
-def temperature_window(plan: BatchPlan, components: Sequence[Component]) -> TemperatureWindow:
+def temperature_window(plan: BatchPlan, composition: Composition) -> TemperatureWindow:
     """The window of a plan: above the hardest fat, not too hot for milk, at the temperature the formula asks for if any."""
-    hardest = max(components, key=lambda component: component.oil.melting_c.typical)
+    hardest = max(composition.oils, key=lambda component: component.oil.melting_c.typical)
     melts = hardest.oil.melting_c.typical
     floor = melts + coefficient("temperature.above_melting_c")
     milk = holds_milk(plan.formula.liquids)
@@ -82,11 +83,11 @@ def temperature_window(plan: BatchPlan, components: Sequence[Component]) -> Temp
         low, high = min(low, coefficient("temperature.milk_high_c") - 6), coefficient("temperature.milk_high_c")
     if wanted is not None:
         low, high = wanted - 3, wanted + 3
-    conflict = ""
+    conflict: Text = ()
     if floor > high:
-        why = "milk wants it no warmer" if milk else "the plan wants it cooler"
         if milk or wanted is not None or plan.choices.school == "room_temperature":
-            conflict = f"{hardest.oil.name} melts at {melts:.0f} °C, and {why} than {high:.0f} °C."
+            code = "temperatures.milk_too_cool_for_fat" if milk else "temperatures.plan_too_cool_for_fat"
+            conflict = text(code, name=hardest.oil.name, melts=Temperature(c=melts), limit=Temperature(c=high))
         else:
             low, high = floor, floor + (high - low) / 2
     elif floor > low:

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
-from sapolin.core.bar.qualities import purposes
-from sapolin.core.formula.document import Formula, PercentBlend
+from sapolin.core.formula.document import Formula
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.materials.own import material_problems, with_materials
@@ -11,7 +11,7 @@ from sapolin.core.materials.own import material_problems, with_materials
 __all__ = ["changes_between"]
 
 _WATER = {
-    "lye_concentration_percent": "lye lye concentration {:g} %",
+    "lye_concentration_percent": "lye concentration {:g} %",
     "water_to_lye": "water : lye {:g}",
     "percent_of_oils": "water {:g} % of oils",
     "discount_percent": "water discount {:g} %",
@@ -19,19 +19,19 @@ _WATER = {
 _USE = {"dissolves_lye": "with the lye", "into_oils": "into the oils", "at_trace": "at trace"}
 
 
-def _shares(formula: Formula) -> dict[str, float | None]:
-    blend = formula.blend
-    if isinstance(blend, PercentBlend):
-        return {line.oil: line.share_percent for line in blend.lines}
-    total = sum(line.weight_g or 0.0 for line in blend.lines)
-    return {line.oil: 100 * (line.weight_g or 0.0) / total if total else None for line in blend.lines}
-
-
 def _total_g(formula: Formula) -> float | None:
     blend = formula.blend
-    if isinstance(blend, PercentBlend):
+    if blend.by == "percent_of_oils":
         return blend.total_oils_g
-    return sum(line.weight_g or 0.0 for line in blend.lines)
+    return sum(line.value or 0.0 for line in blend.lines)
+
+
+def _shares(formula: Formula) -> dict[str, float | None]:
+    blend = formula.blend
+    if blend.by == "percent_of_oils":
+        return {line.oil: line.value for line in blend.lines}
+    total = _total_g(formula)
+    return {line.oil: 100 * (line.value or 0.0) / total if total else None for line in blend.lines}
 
 
 def _quantity(value: float | None, unit: str = " %") -> str:

@@ -2,7 +2,8 @@
 
 from collections.abc import Mapping, Sequence
 
-from sapolin.core.formula.blend import Component
+from sapolin.core.formula.blend import OilShare
+from sapolin.core.formula.composition import OilComponent
 from sapolin.core.materials.catalogue import Oil
 from sapolin.core.quantities.model import Model
 
@@ -24,7 +25,7 @@ class OilCost(Model):
 
 
 def price_of(oil: Oil, prices: Prices) -> float | None:
-    """Price per kg: the oil's own, or for a mixture without one the price of its parts."""
+    """Price per kg: the oil's own, or for a mixture without one the price of what it is made of."""
     if oil.id in prices:
         return prices[oil.id]
     if oil.components and all(component.oil in prices for component in oil.components):
@@ -32,13 +33,11 @@ def price_of(oil: Oil, prices: Prices) -> float | None:
     return None
 
 
-def oil_cost(components: Sequence[Component], prices: Prices) -> OilCost:
-    """What `parts` cost together."""
-    known = [(component, price_of(component.oil, prices)) for component in components]
+def oil_cost(oils: Sequence[OilComponent | OilShare], prices: Prices) -> OilCost:
+    """What the `oils` of a composition cost, or those of a blend whose lye is not settled yet."""
+    known = [(component, price_of(component.oil, prices)) for component in oils]
     unpriced = tuple(component.oil.name for component, price in known if price is None and component.share_percent > 0)
     if unpriced:
         return OilCost(per_kg=None, total=None, unpriced=unpriced)
     per_kg = sum(component.share_percent * (price or 0.0) for component, price in known) / 100
-    return OilCost(
-        per_kg=per_kg, total=per_kg * sum(component.weight_g for component in components) / 1000, unpriced=()
-    )
+    return OilCost(per_kg=per_kg, total=per_kg * sum(component.weight_g for component in oils) / 1000, unpriced=())

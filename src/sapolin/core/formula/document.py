@@ -3,32 +3,32 @@
 A quantity that has not been entered yet is null. A formula with gaps can be kept, never calculated.
 """
 
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import Field
 
-from sapolin.core.bar.qualities import TargetRange, purposes
+from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.materials.own import OwnMaterial
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.text import template
 
 __all__ = [
+    "AddedWhen",
     "AdditiveLine",
+    "AmountBasis",
     "Blend",
     "Dilution",
     "Formula",
     "FreeOf",
     "Koh",
-    "Line",
     "LiquidLine",
     "LiquidUse",
     "Lye",
-    "PercentBlend",
-    "PercentLine",
+    "OilLine",
     "Process",
     "Water",
     "WaterRule",
-    "WeightBlend",
-    "WeightLine",
+    "starting_formula",
 ]
 
 MAX_LINES = 40
@@ -38,48 +38,39 @@ WaterRule = Literal["lye_concentration_percent", "water_to_lye", "percent_of_oil
 Lye counts as weighed, impurities included; water is all water, that of other liquids too."""
 
 
-class Line(Model):
+AddedWhen = Literal["start", "at_trace", "after_cook"]
+"""When an oil goes in. No lye is calculated for one that goes in late: all of it joins the superfat."""
+
+AmountBasis = Literal["percent_of_oils", "weight_g"]
+
+
+class OilLine(Model):
     """One oil of a blend."""
 
     oil: EntryId
     """Id of an oil in the catalogue, or of one of the formula's own materials."""
+    by: AmountBasis = "percent_of_oils"
+    """How its amount is entered: its share of the oils by weight, or its weight."""
+    value: FiniteNumber | None
+    """In the unit that `by` names."""
     locked: bool = False
-    """Held amounts do not move when others are scaled or traded."""
-    added: Literal["start", "at_trace", "after_cook"] = "start"
-    """When it goes in. No lye is calculated for an oil that goes in late: all of it joins the superfat."""
+    """Locked amounts do not move when others are scaled or traded."""
+    added: AddedWhen = "start"
 
 
-class PercentLine(Line):
-    """One oil, by its share."""
+class Blend(Model):
+    """The oils. Entered by share they need a total to become weights; entered by weight they make their own."""
 
-    share_percent: FiniteNumber | None
-    """Share of the oils by weight, %."""
+    total_oils_g: FiniteNumber | None = None
+    """Weight of all oils together, g; not asked for when every oil is entered by weight."""
+    lines: tuple[OilLine, ...] = Field(default=(), max_length=MAX_LINES)
 
-
-class WeightLine(Line):
-    """One oil, by its weight."""
-
-    weight_g: FiniteNumber | None
-    """Weight, g."""
-
-
-class PercentBlend(Model):
-    """Shares lead; weights follow from the total."""
-
-    by: Literal["percent"]
-    total_oils_g: FiniteNumber | None
-    """Weight of all oils together, g."""
-    lines: tuple[PercentLine, ...] = Field(max_length=MAX_LINES)
-
-
-class WeightBlend(Model):
-    """Weights lead; shares and the total follow."""
-
-    by: Literal["weight"]
-    lines: tuple[WeightLine, ...] = Field(max_length=MAX_LINES)
-
-
-Blend = Annotated[PercentBlend | WeightBlend, Field(discriminator="by")]
+    @property
+    def by(self) -> AmountBasis:
+        """What leads: weights when every oil is entered by weight, else shares."""
+        if not self.lines:
+            return "weight_g" if self.total_oils_g is None else "percent_of_oils"
+        return "weight_g" if all(line.by == "weight_g" for line in self.lines) else "percent_of_oils"
 
 
 class Koh(Model):
@@ -204,3 +195,15 @@ class Formula(Model):
             if target_range.quality == quality_id and target_range.minimum <= target_range.maximum
         )
         return next(sound, None)
+
+
+def starting_formula() -> Formula:
+    """A formula to start from: no oils yet, and no purity, which is on the maker's own tub: no lye is shown without."""
+    return Formula(
+        name=template("starting_formula.name"),
+        purpose="everyday-body",
+        blend=Blend(total_oils_g=1000.0, lines=()),
+        lye=Lye(naoh_purity_percent=None),
+        superfat_percent=5.0,
+        water=Water(by="lye_concentration_percent", value=33.0),
+    )

@@ -42,7 +42,7 @@ def discount_percent(percent_of_oils: float) -> float:
 
 
 def water_in_words(concentration_percent: float, makes: Literal["bar", "paste"]) -> str:
-    """What a lye concentration, %, means at the pot for what it `makes` (craft rules of thumb)."""
+    """What a lye concentration, %, means while making for what it `makes` (craft rules of thumb)."""
     if makes == "paste":
         return "Paste usually takes 2 to 3 times its lye in water; more stirs easier and dries longer."
     if concentration_percent >= 40:

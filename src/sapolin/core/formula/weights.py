@@ -4,12 +4,11 @@ from collections.abc import Sequence
 from math import floor
 
 from sapolin.core.formula.composition import Composition
-from sapolin.core.formula.lye import LyeWeights, hydroxide_mol
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import WEIGHT_UNITS, WeightUnit, WeightUnitId, from_grams, to_grams
 
-__all__ = ["HEAVY_WEIGHING_G", "TEST_BATCH_OILS_G", "Weighing", "lye_as_weighed_mol", "rounded_to_total", "scale_steps_g",
-           "weighing"]  # fmt: skip
+__all__ = ["HEAVY_WEIGHING_G", "TEST_BATCH_OILS_G", "Weights", "lye_as_rounded_mol", "rounded_to_total", "scale_steps_g",
+           "weights_of"]  # fmt: skip
 
 HEAVY_WEIGHING_G = 1000.0
 """Above this, one step of the scale is coarser."""
@@ -17,7 +16,7 @@ TEST_BATCH_OILS_G = 500.0
 """Up to this much oil, lye is weighed one decimal finer."""
 
 
-class Weighing(Model):
+class Weights(Model):
     """What to weigh, in one unit, rounded so that the oils sum to their total."""
 
     unit: WeightUnitId
@@ -39,7 +38,7 @@ class Weighing(Model):
     additives: tuple[float, ...]
     """One weight per additive of the formula, in its order."""
     batter: float
-    """Everything in the pot: the sum of the rounded weights above."""
+    """Everything together: the sum of the rounded weights above."""
     decimals: int
     """Decimals of oils, water and batter."""
     lye_decimals: int
@@ -64,16 +63,16 @@ def rounded_to_total(components: Sequence[float], decimals: int) -> tuple[float,
 def _resolution(composition: Composition, unit: WeightUnit) -> tuple[int, int]:
     """Decimals of oils and liquids, and of lye."""
     liquids_g = (composition.plain_water_g, *(item.weight_g for item in composition.liquids))
-    heaviest_g = max(*(component.weight_g for component in composition.components), *liquids_g)
+    heaviest_g = max(*(component.weight_g for component in composition.oils), *liquids_g)
     decimals = unit.decimals_when_heavy if heaviest_g > HEAVY_WEIGHING_G else unit.decimals
     in_test_batch = composition.oils_g <= TEST_BATCH_OILS_G
     return decimals, unit.lye_decimals_in_test_batch if in_test_batch else unit.lye_decimals
 
 
-def weighing(composition: Composition, master_percent: float | None, unit_id: WeightUnitId) -> Weighing:
-    """Round the weights of a `pot` for a scale reading in `unit_id`; `master_percent` as in the formula."""
+def weights_of(composition: Composition, unit_id: WeightUnitId) -> Weights:
+    """The weights of a `composition` as a scale reading in `unit_id` can show them."""
     unit = WEIGHT_UNITS[unit_id]
-    oils_g = [component.weight_g for component in composition.components]
+    oils_g = [component.weight_g for component in composition.oils]
     decimals, lye_decimals = _resolution(composition, unit)
 
     def rounded(weight_g: float, to: int) -> float:
@@ -81,18 +80,18 @@ def weighing(composition: Composition, master_percent: float | None, unit_id: We
 
     oils = rounded_to_total([from_grams(weight, unit_id) for weight in oils_g], decimals)
     oils_total = round(sum(oils), decimals)
-    dry = [rounded(weight_g, lye_decimals) for weight_g in (composition.lye.naoh_g, composition.lye.koh_g)]
+    dry = [rounded(weight_g, lye_decimals) for weight_g in (composition.naoh.weight_g, composition.koh.weight_g)]
     solutions: list[float | None] = [None, None]
-    if master_percent is not None:
+    if composition.master_percent is not None:
         solutions = [
-            rounded(weight_g * 100 / master_percent, lye_decimals) if weight_g > 0 else None
-            for weight_g in (composition.lye.naoh_g, composition.lye.koh_g)
+            rounded(weight_g * 100 / composition.master_percent, lye_decimals) if weight_g > 0 else None
+            for weight_g in (composition.naoh.weight_g, composition.koh.weight_g)
         ]
     water = rounded(max(composition.plain_water_g, 0.0), decimals)
     liquids = tuple(rounded(item.weight_g, decimals) for item in composition.liquids)
     additives = tuple(rounded(item.weight_g, lye_decimals) for item in composition.additives)
-    lyes = dry if master_percent is None else [weight or 0.0 for weight in solutions]
-    return Weighing(
+    lyes = dry if composition.master_percent is None else [weight or 0.0 for weight in solutions]
+    return Weights(
         unit=unit_id,
         oils=oils,
         oils_total=oils_total,
@@ -109,15 +108,10 @@ def weighing(composition: Composition, master_percent: float | None, unit_id: We
     )
 
 
-def lye_as_weighed_mol(weights: Weighing, lye: LyeWeights) -> float:
-    """Hydroxide in the rounded lye of `weights`, mol, at the purities of the exact `lye`."""
-
-    def pure_g(rounded: float, weighed_g: float, pure: float) -> float:
-        return to_grams(rounded, weights.unit) * pure / weighed_g if weighed_g > 0 else 0.0
-
-    return hydroxide_mol(
-        pure_g(weights.naoh, lye.naoh_g, lye.naoh_pure_g), pure_g(weights.koh, lye.koh_g, lye.koh_pure_g)
-    )
+def lye_as_rounded_mol(weights: Weights, composition: Composition) -> float:
+    """Hydroxide in the rounded lye of `weights`, mol, at the purities of the `composition`."""
+    rounded = zip(composition.lyes, (weights.naoh, weights.koh), strict=True)
+    return sum(lye._replace(weight_g=to_grams(weight, weights.unit)).mol for lye, weight in rounded)
 
 
 def scale_steps_g(composition: Composition, own_step_g: float | None) -> tuple[float, float]:

@@ -6,12 +6,12 @@ from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import (
     ACIDS,
     IODINE_G_PER_MOL_DOUBLE_BOND,
-    KOH_G_PER_MOL,
     iodine_value_of,
     mean_molar_mass_g_per_mol,
     sap_of_triglyceride_koh_mg_per_g,
 )
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
 
 __all__ = ["AuditRow", "audit"]
 

@@ -6,7 +6,6 @@ from typing import Literal
 
 from pydantic import Field
 
-from sapolin.core.bar.qualities import spans_of
 from sapolin.core.materials.fatty_acids import ACIDS, Profile
 from sapolin.core.quantities.model import Model, Range
 from sapolin.core.quantities.tables import table
@@ -27,7 +26,7 @@ class MixtureComponent(Model):
     """A part of a mixed material."""
 
     oil: str
-    """Id of an unmixed oil."""
+    """Id of an single oil."""
     share_percent: float
     """Of the mixture, %; what is missing to 100 is filler that no lye touches."""
 
@@ -74,7 +73,7 @@ class Oil(Model):
     other_percent: float
     """Fatty acids outside the table, mass percent; with the typical `acids_percent` it sums to 100."""
     components: tuple[MixtureComponent, ...] = ()
-    """What a mixture is made of, down to unmixed oils; empty for an oil that is none."""
+    """What a mixture is made of, down to single oils; empty for an oil that is none."""
     known_profile_percent: float = 100.0
     """The part of it whose fatty acids are known, %; qualities say nothing of the rest."""
 
@@ -92,13 +91,20 @@ class Oil(Model):
         return 1 - self.unsaponifiable_percent.typical / 100 if self.kind == "wax" else 1.0
 
     @cached_property
-    def quality_spans(self) -> tuple[tuple[float, float], ...]:
-        """Lowest and highest points that nature allows it in each quality, in the order they are shown."""
-        return tuple((low * self.fatty_share, high * self.fatty_share) for low, high in spans_of(self.acids_percent))
+    def acid_ends(self) -> tuple[tuple[float, float, float], ...]:
+        """Typical, lowest and highest percent of each acid, in the order of the acid table."""
+        return tuple((acid.typical, acid.minimum, acid.maximum) for acid in self.acids_percent)
+
+    @property
+    def pieces(self) -> tuple[tuple[str, float], ...]:
+        """The single oils it is made of, each with its share in percent; itself when it is no mixture."""
+        if not self.components:
+            return ((self.id, 100.0),)
+        return tuple((component.oil, component.share_percent) for component in self.components)
 
     @cached_property
     def allergen_groups(self) -> frozenset[str]:
-        """Allergen groups without the remarks behind them, such as `tree nuts`."""
+        """Allergen groups without the notes behind them, such as `tree nuts`."""
         return frozenset(word.partition(" (")[0] for word in _words(self.allergens))
 
     @property
@@ -108,8 +114,8 @@ class Oil(Model):
 
     @cached_property
     def group(self) -> str:
-        """The group of fatty acids (see :class:`~sapolin.core.materials.fatty_acids.Acid`) that makes this oil what it is: of the
-        saturated groups the largest when it is solid, of all groups the largest when it is liquid."""
+        """The group of fatty acids (see :class:`~sapolin.core.materials.fatty_acids.Acid`) that makes this oil what it is: of
+        the saturated groups the largest when it is solid, of all groups the largest when it is liquid."""
         sums: dict[str, float] = {}
         for acid, share in zip(ACIDS, self.profile, strict=True):
             if acid.double_bonds == 0 or not self.is_hard:

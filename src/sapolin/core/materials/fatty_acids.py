@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from functools import cache
 
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
 from sapolin.data import read_table
 
 __all__ = [
@@ -19,8 +20,6 @@ __all__ = [
     "sap_of_triglyceride_koh_mg_per_g",
 ]
 
-KOH_G_PER_MOL = 56.1056
-"""Molar mass of potassium hydroxide, g/mol (CIAAW)."""
 GLYCEROL_LESS_WATER_G_PER_MOL = 38.049
 """What the glycerol backbone adds to three free acids in a triglyceride: glycerol 92.094 less three waters, g/mol."""
 IODINE_G_PER_MOL_DOUBLE_BOND = 253.81

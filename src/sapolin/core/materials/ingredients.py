@@ -1,17 +1,16 @@
-"""What goes into the pot beside oils, lye and water: liquids, additives, and the acids in them that consume lye."""
+"""What goes in beside oils, lye and water: liquids, additives, and the acids in them that consume lye."""
 
 from collections.abc import Callable, Mapping
 from functools import cache
 from typing import Literal, TypeVar
 
 from sapolin.core.quantities.model import Model, Range
+from sapolin.core.quantities.molar_masses import WATER_G_PER_MOL
 from sapolin.core.quantities.tables import table
 from sapolin.data import read_json, read_table
 
 __all__ = ["Additive", "Behaviour", "Colorant", "Liquid", "LyeConsumer", "Scent", "additives", "colorants", "liquids",
            "lye_consumers", "scents"]  # fmt: skip
-
-_WATER_G_PER_MOL = 18.015
 
 
 class LyeConsumer(Model):
@@ -43,7 +42,7 @@ class LyeConsumer(Model):
         13.43
         """
         acid_mol = weight_g / self.molar_mass_g_per_mol
-        return acid_mol * (self.anhydrous_g_per_mol + self.hydroxide_per_mol * (base_g_per_mol - _WATER_G_PER_MOL))
+        return acid_mol * (self.anhydrous_g_per_mol + self.hydroxide_per_mol * (base_g_per_mol - WATER_G_PER_MOL))
 
 
 class Liquid(Model):
@@ -125,7 +124,7 @@ class Scent(Model):
     """Usual rate, % of oils."""
     usual_maximum_percent: float
     behaviour: tuple[Behaviour, ...]
-    """What it is known to do in the pot and the bar."""
+    """What it is known to do in the batter and the bar."""
     about: str
     declarable: tuple[str, ...]
     """What in it many label rules want named."""

@@ -11,13 +11,15 @@ from pydantic import Field
 from sapolin.core.materials.catalogue import Catalogue, MixtureComponent, Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS, iodine_value_of, sap_of_triglyceride_koh_mg_per_g
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.diagnostics import Offer, Problem
+from sapolin.core.quantities.diagnostics import Diagnostic, Offer, diagnostic, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Range
+from sapolin.core.quantities.molar_masses import NAOH_PER_KOH
+from sapolin.core.quantities.text import listed_with_or, number, percent, plain, text
 
 __all__ = ["ByProfile", "BySap", "Certificate", "OwnMaterial", "Recipe", "RecipeComponent", "material_problems",
            "named_materials", "with_materials"]  # fmt: skip
 
-NAOH_MG_TO_KOH_MG = 56.1056 / 39.997
+NAOH_MG_TO_KOH_MG = 1 / NAOH_PER_KOH
 FAT_SAP = (80.0, 400.0)
 """From the poorest wax to beyond tributyrin's neighbours, mg KOH/g: no saponifiable material lies outside."""
 USUAL_FAT_SAP = (165.0, 290.0)
@@ -92,137 +94,112 @@ class OwnMaterial(Model):
     content: Annotated[ByProfile | BySap | Certificate | Recipe, Field(discriminator="kind")]
 
 
-def _problem(
-    code: str, field: str, message: str, remedy: str, *, caution: bool = False, offers: Sequence[Offer] = ()
-) -> Problem:
-    severity: Literal["caution", "impossible"] = "caution" if caution else "impossible"
-    return Problem(code=code, severity=severity, field=field, message=message, remedy=remedy, offers=tuple(offers))
-
-
 def _sap_offers(value: float) -> list[Offer]:
     """What a SAP value that cannot be may have been meant as, the likeliest first."""
-    readings = (
-        (value * 1000 * NAOH_MG_TO_KOH_MG, "g NaOH per g"),
-        (value * 1000, "g KOH per g"),
-        (value * NAOH_MG_TO_KOH_MG, "mg NaOH per g"),
-        (value * 10, "a slip of ten"),
-        (value / 10, "a slip of ten"),
+    meanings = (
+        (value * 1000 * NAOH_MG_TO_KOH_MG, "naoh_g"),
+        (value * 1000, "koh_g"),
+        (value * NAOH_MG_TO_KOH_MG, "naoh_mg"),
+        (value * 10, "slip"),
+        (value / 10, "slip"),
     )
     low, high = USUAL_FAT_SAP
-    fitting = [(reading, meant) for reading, meant in readings if low <= reading <= high]
-    return [Offer(value=round(reading, 1), label=f"{reading:.0f} mg KOH/g ({meant})") for reading, meant in fitting]
+    return [
+        Offer(value=round(sap, 1), label=text(f"sap_meant.{meant}", sap=number(sap, 0)))
+        for sap, meant in meanings
+        if low <= sap <= high
+    ]
 
 
-def _sap_problems(value: float | None, field: str) -> Iterator[Problem]:
+def _sap_problems(value: float | None, path: str) -> Iterator[Diagnostic]:
     if value is None:
-        yield Problem(
-            code="missing", severity="incomplete", field=field, message="The SAP value is not entered yet.",
-            remedy="Enter mg KOH per g, as the certificate states: 190 or so for most oils.",
-        )  # fmt: skip
+        yield stopping("missing_sap", path, is_open=True)
         return
     low, high = FAT_SAP
     offers = _sap_offers(value)
     if not low <= value <= high:
-        said = " or ".join(offer.label for offer in offers)
-        yield _problem(
-            "sap_impossible", field,
-            f"SAP {value:g} cannot be: fats and waxes lie between {low:g} and {high:g} mg KOH/g.",
-            f"Did you mean {said}? Choose, or look at the certificate again." if said
-            else "Enter mg KOH per g, as the certificate states: 190 or so for most oils.",
-            offers=offers,
+        meant = listed_with_or([plain(offer.label) for offer in offers])
+        yield stopping(
+            "sap_impossible" if offers else "sap_far_off", path, offers=offers, value=number(value), low=number(low),
+            high=number(high), meant=meant,
         )  # fmt: skip
     elif value < USUAL_FAT_SAP[0] and offers:
-        yield _problem(
-            "sap_unusual", field, f"SAP {value:g} mg KOH/g is low for a fat, though waxes have it.",
-            f"If it was told in NaOH, it is {offers[0].label}.", caution=True, offers=offers,
+        yield diagnostic(
+            "sap_unusual", "warning", path, offers=offers, value=number(value), meant=plain(offers[0].label)
         )  # fmt: skip
 
 
-def _acid_problems(acids: dict[str, float], field: str) -> Iterator[Problem]:
-    for acid, percent in acids.items():
+def _acid_problems(acids: dict[str, float], path: str) -> Iterator[Diagnostic]:
+    for acid, share in acids.items():
         if acid not in ACID_INDEX:
-            known = ", ".join(ACID_INDEX)
-            yield _problem("unknown_acid", f"{field}.{acid}", f"There is no acid “{acid}” in the table.",
-                           f"Use one of {known}; what is outside the table is left out.")  # fmt: skip
-        elif not 0 <= percent <= 100:
-            yield _problem("out_of_range", f"{field}.{acid}", f"{acid} {percent:g} % is outside 0 to 100 %.",
-                           "Enter its percent of all fatty acids.")  # fmt: skip
+            yield stopping("unknown_acid", f"{path}.{acid}", acid=acid, known=", ".join(ACID_INDEX))
+        elif not 0 <= share <= 100:
+            yield stopping("acid_out_of_range", f"{path}.{acid}", acid=acid, value=percent(share))
     total = sum(acids.values())
     low, high = PROFILE_SUM_PERCENT
     if not low <= total <= high:
-        yield _problem(
-            "profile_sum", field, f"The fatty acids sum to {total:g} %, not to about 100.",
-            f"{low:g} to {high:g} % is accepted: a few minor acids may be missing, none can be too much.",
-        )  # fmt: skip
+        yield stopping("profile_sum", path, sum=percent(total), low=number(low), high=percent(high))
 
 
 def _full_profile(acids: dict[str, float]) -> tuple[float, ...]:
     return tuple(acids.get(acid.id, 0.0) for acid in ACIDS)
 
 
-def _content_problems(material: OwnMaterial, base: Catalogue, own: set[str], field: str) -> Iterator[Problem]:
+def _content_problems(material: OwnMaterial, base: Catalogue, own: set[str], path: str) -> Iterator[Diagnostic]:
     content = material.content
     if isinstance(content, BySap):
-        yield from _sap_problems(content.sap_koh_mg_per_g, f"{field}.sap_koh_mg_per_g")
+        yield from _sap_problems(content.sap_koh_mg_per_g, f"{path}.sap_koh_mg_per_g")
     elif isinstance(content, ByProfile):
-        acid_problems = [*_acid_problems(content.acids_percent, f"{field}.acids_percent")]
+        acid_problems = [*_acid_problems(content.acids_percent, f"{path}.acids_percent")]
         yield from acid_problems
         if not 0 <= content.unsaponifiable_percent < 100:
-            yield _problem("out_of_range", f"{field}.unsaponifiable_percent",
-                           f"Unsaponifiables {content.unsaponifiable_percent:g} % are outside 0 to 100 %.",
-                           "Fats have 0.2 to 11 %.")  # fmt: skip
+            value = percent(content.unsaponifiable_percent)
+            yield stopping("unsaponifiables_out_of_range", f"{path}.unsaponifiable_percent", value=value)
         elif content.sap_koh_mg_per_g is not None and not acid_problems:
-            yield from _sap_problems(content.sap_koh_mg_per_g, f"{field}.sap_koh_mg_per_g")
-            yield from _mismatch(content, f"{field}.sap_koh_mg_per_g")
+            yield from _sap_problems(content.sap_koh_mg_per_g, f"{path}.sap_koh_mg_per_g")
+            yield from _mismatch(content, f"{path}.sap_koh_mg_per_g")
     elif isinstance(content, Certificate):
         if content.of not in base:
-            yield _problem("unknown_oil", f"{field}.of", f"The catalogue has no oil “{content.of}”.",
-                           "Choose the oil that the certificate is about.")  # fmt: skip
+            yield stopping("unknown_certified_oil", f"{path}.of", oil=content.of)
         if content.sap_koh_mg_per_g is not None:
-            yield from _sap_problems(content.sap_koh_mg_per_g, f"{field}.sap_koh_mg_per_g")
+            yield from _sap_problems(content.sap_koh_mg_per_g, f"{path}.sap_koh_mg_per_g")
         if content.acids_percent is not None:
-            yield from _acid_problems(content.acids_percent, f"{field}.acids_percent")
+            yield from _acid_problems(content.acids_percent, f"{path}.acids_percent")
     else:
-        yield from _recipe_problems(content, base, own, field)
+        yield from _recipe_problems(content, base, own, path)
 
 
-def _mismatch(content: ByProfile, field: str) -> Iterator[Problem]:
+def _mismatch(content: ByProfile, path: str) -> Iterator[Diagnostic]:
     computed = sap_of_triglyceride_koh_mg_per_g(_full_profile(content.acids_percent), content.unsaponifiable_percent)
-    listed = content.sap_koh_mg_per_g or 0.0
-    if FAT_SAP[0] <= listed <= FAT_SAP[1] and abs(listed - computed) > SAP_MISMATCH * listed:
-        yield _problem(
-            "sap_disagrees", field, f"SAP {listed:g} and these fatty acids disagree: they give {computed:.1f}.",
-            "Look at both again; the SAP value entered is the one used.", caution=True,
-            offers=(Offer(value=round(computed, 1), label=f"{computed:.1f} from the acids"),),
+    listed_sap = content.sap_koh_mg_per_g or 0.0
+    if FAT_SAP[0] <= listed_sap <= FAT_SAP[1] and abs(listed_sap - computed) > SAP_MISMATCH * listed_sap:
+        offer = Offer(value=round(computed, 1), label=text("sap_meant.from_acids", sap=number(computed, 1)))
+        yield diagnostic(
+            "sap_disagrees", "warning", path, offers=(offer,), value=number(listed_sap), computed=number(computed, 1)
         )  # fmt: skip
 
 
-def _recipe_problems(content: Recipe, base: Catalogue, own: set[str], field: str) -> Iterator[Problem]:
+def _recipe_problems(content: Recipe, base: Catalogue, own: set[str], path: str) -> Iterator[Diagnostic]:
     if not content.components:
-        yield Problem(code="no_components", severity="incomplete", field=f"{field}.parts",
-                      message="The mixture has no parts yet.", remedy="Add the oils it is made of.")  # fmt: skip
+        yield stopping("no_components", f"{path}.components", is_open=True)
         return
     for i, component in enumerate(content.components):
         if component.oil not in base and component.oil not in own:
-            yield _problem("unknown_oil", f"{field}.parts[{i}].oil", f"There is no oil or material “{component.oil}”.",
-                           "Choose one from the catalogue or of your own.")  # fmt: skip
+            yield stopping("unknown_component", f"{path}.components[{i}].oil", oil=component.oil)
         if component.share_percent is None or not 0 < component.share_percent <= 100:
-            yield _problem("out_of_range", f"{field}.parts[{i}].share_percent",
-                           "Each part needs a share above 0 and up to 100 %.", "Enter its share.")  # fmt: skip
+            yield stopping("component_out_of_range", f"{path}.components[{i}].share_percent")
     if not 0 <= content.filler_percent < 100:
-        yield _problem("out_of_range", f"{field}.filler_percent",
-                       f"Filler {content.filler_percent:g} % is outside 0 to 100 %.", "Enter 0 for none.")  # fmt: skip
+        yield stopping("filler_out_of_range", f"{path}.filler_percent", value=percent(content.filler_percent))
     total = sum(component.share_percent or 0.0 for component in content.components) + content.filler_percent
     if abs(total - 100) > 0.05:
-        yield _problem("sum_not_100", f"{field}.parts", f"Parts and filler sum to {total:.10g} %.",
-                       "Bring them to 100 %.")  # fmt: skip
+        yield stopping("components_not_100", f"{path}.components", sum=percent(total))
 
 
 def _own_components(material: OwnMaterial) -> list[str]:
     return [component.oil for component in material.content.components] if isinstance(material.content, Recipe) else []
 
 
-def _cycles(materials: Sequence[OwnMaterial], prefix: str) -> Iterator[Problem]:
+def _cycles(materials: Sequence[OwnMaterial], prefix: str) -> Iterator[Diagnostic]:
     by_id = {material.id: material for material in materials}
 
     def reaches(start: str, goal: str, seen: set[str]) -> bool:
@@ -235,23 +212,20 @@ def _cycles(materials: Sequence[OwnMaterial], prefix: str) -> Iterator[Problem]:
 
     for i, material in enumerate(materials):
         if reaches(material.id, material.id, set()):
-            yield _problem(
-                "cycle", f"{prefix}[{i}].content.parts", f"“{material.name}” contains itself, directly or by way of another.",
-                "Take it out of its own recipe.",
-            )  # fmt: skip
+            yield stopping("cycle", f"{prefix}[{i}].content.components", name=material.name)
 
 
 def material_problems(
     materials: Sequence[OwnMaterial], base: Catalogue, prefix: str = "materials"
-) -> tuple[Problem, ...]:
+) -> tuple[Diagnostic, ...]:
     """Everything to say about `materials`, each at its entry below `prefix`."""
     own = {material.id for material in materials}
-    found: list[Problem] = []
+    found: list[Diagnostic] = []
     for i, material in enumerate(materials):
         if sum(other.id == material.id for other in materials) > 1:
-            found.append(_problem("twice", f"{prefix}[{i}].id", f"“{material.id}” stands here twice.", "Keep one."))
+            found.append(stopping("twice", f"{prefix}[{i}].id", id=material.id))
         if material.id in base:
-            found.append(_problem("taken", f"{prefix}[{i}].id", f"“{material.id}” is a catalogue oil.", "Rename it."))
+            found.append(stopping("taken", f"{prefix}[{i}].id", id=material.id))
         found += _content_problems(material, base, own, f"{prefix}[{i}].content")
     return (*found, *_cycles(materials, prefix))
 

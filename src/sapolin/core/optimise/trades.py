@@ -1,11 +1,9 @@
 """Trades: what moves, and by how much, when a few points of one oil go to another. Exact, since a blend is a sum."""
 
-from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.bar.qualities import points_of, qualities
-from sapolin.core.formula.blend import components_of
 from sapolin.core.formula.document import Formula
-from sapolin.core.materials.catalogue import Catalogue, catalogue
-from sapolin.core.materials.own import with_materials
+from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.quantities.model import Model
 
 __all__ = ["Move", "Trade", "best_trades"]
@@ -40,12 +38,11 @@ class Trade(Model):
 def best_trades(formula: Formula, points: float = 5.0, base: Catalogue | None = None) -> tuple[Trade, ...]:
     """The trades between oils of a blend that bring it nearest to the wanted target ranges, the best first.
 
-    Held oils do not trade. When everything is in target range, nothing is said. Raises FormulaError when the formula cannot be
-    calculated.
+    Locked oils do not trade. When everything is in target range, nothing is said. Raises FormulaError when the formula cannot
+    be calculated.
     """
-    before = calculate(formula, base)
-    oils = with_materials(catalogue() if base is None else base, formula.materials)
-    components = components_of(formula.blend, oils)
+    calculation = calculation_of(formula, base)
+    before, components = calculation.result, calculation.composition.oils
     locked = [line.locked for line in formula.blend.lines]
     own = [points_of(component.oil.profile) for component in components]
     target_ranges = [formula.target_range(quality) for quality in qualities()]

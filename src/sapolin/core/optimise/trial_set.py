@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.blend import converted
-from sapolin.core.formula.document import AdditiveLine, Formula, PercentBlend, Water
+from sapolin.core.formula.document import AdditiveLine, Blend, Formula, Water
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.trades import best_trades
@@ -51,10 +51,8 @@ def trial_set(formula: Formula, base: Catalogue | None = None) -> tuple[Trial, .
     return tuple(trials)
 
 
-def _at_test_size(formula: Formula) -> PercentBlend:
-    blend = converted(formula.blend, "percent")
-    assert isinstance(blend, PercentBlend)
-    return blend.model_copy(update={"total_oils_g": TEST_BATCH_OILS_G})
+def _at_test_size(formula: Formula) -> Blend:
+    return converted(formula.blend, "percent_of_oils").model_copy(update={"total_oils_g": TEST_BATCH_OILS_G})
 
 
 def _changes(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, str, str, Formula]]:
@@ -74,7 +72,7 @@ def _changes(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, st
             water = Water(by="lye_concentration_percent", value=float(wanted))
             yield (
                 f"water{step:+g}",
-                f"lye lye concentration {wanted} %",
+                f"lye concentration {wanted} %",
                 shows,
                 formula.model_copy(update={"water": water}),
             )
@@ -96,13 +94,12 @@ def _changes(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, st
 
 def _traded(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, str, str, Formula]]:
     """The trades that bring the target ranges nearest, as trials."""
-    blend = converted(formula.blend, "percent")
-    assert isinstance(blend, PercentBlend)
+    blend = converted(formula.blend, "percent_of_oils")
     oils = with_materials(catalogue() if base is None else base, formula.materials)
     for trade in best_trades(formula, SHARE_POINTS, base)[:2]:
         moved = {trade.give: -trade.points, trade.take: trade.points}
         lines = tuple(
-            line.model_copy(update={"share_percent": round((line.share_percent or 0.0) + moved.get(line.oil, 0.0), 6)})
+            line.model_copy(update={"value": round((line.value or 0.0) + moved.get(line.oil, 0.0), 6)})
             for line in blend.lines
         )
         changed = formula.model_copy(update={"blend": blend.model_copy(update={"lines": lines})})

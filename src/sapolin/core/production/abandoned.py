@@ -3,7 +3,8 @@
 from collections.abc import Iterator, Sequence
 
 from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, Step
-from sapolin.core.production.record import RunState
+from sapolin.core.production.state import RunState
+from sapolin.core.quantities.text import template
 
 __all__ = ["what_to_do_with_the_bowls"]
 
@@ -17,25 +18,14 @@ def _advice(steps: Sequence[Step], state: RunState) -> Iterator[str]:
     roles = {step.weigh.role for step in steps if step.weigh and step.weigh.item in state.captured_g}
     combined, dissolved = COMBINE_STEP in state.done, MAKE_LYE_STEP in state.done
     if combined:
-        yield (
-            "Raw batter is in the pot: it burns like lye. Keep gloves and goggles on, label it “caustic”, and let it stand "
-            "covered, out of reach, until it is firm; then test it. Most can be cooked or rebatched into soap. If it is "
-            "thrown away, only once it no longer zaps, and as your local waste rules say."
-        )
+        yield template("given_up.batter")
     elif dissolved:
-        yield (
-            "Lye solution stands in the jug: keep gloves and goggles on. Close it, label it “caustic, lye solution” with its "
-            "concentration and the date, and lock it away, to be used for another batch; or have it disposed of as your "
-            "local rules say. It never goes into the drain undiluted, into aluminium, or into a food container."
-        )
+        yield template("given_up.lye_solution")
     elif "lye" in roles:
-        yield (
-            "Dry lye stands in a bowl: it draws water from the air. With gloves and goggles on, put it back into its own dry "
-            "tub with a dry spoon, close it and lock it away. If it has become wet, label it and keep it apart."
-        )
+        yield template("given_up.dry_lye")
     if "oil" in roles and not combined:
-        yield "The oils are unharmed: cover the pot and write on it what is in it; they can be used for another batch."
+        yield template("given_up.oils")
     if {"colour", "scent", "additive", "cup"} & roles and not combined:
-        yield "Cover the cups of colour, scent and additions, and write on each what it holds."
+        yield template("given_up.cups")
     if roles:
-        yield "Wash up with gloves on. What lye or batter has touched is not used for food."
+        yield template("given_up.washing_up")

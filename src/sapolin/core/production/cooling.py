@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 
 from sapolin.core.batch.heat import Cooling, cooling
-from sapolin.core.batch.temperatures import TemperatureWindow, apart_words
+from sapolin.core.batch.temperatures import TemperatureWindow
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Temperature, TemperatureDifference, Text, number, text
 
 __all__ = ["BowlForecast", "CoolingForecast", "cooling_forecast"]
 
@@ -41,8 +42,8 @@ class CoolingForecast(Model):
     """When both will be in the window and near enough; null when unknown, or when they never meet."""
     ready: bool
     """They are now, by their last readings."""
-    words: str
-    warnings: tuple[str, ...]
+    words: Text
+    warnings: tuple[Text, ...]
 
 
 def cooling_forecast(
@@ -52,7 +53,7 @@ def cooling_forecast(
     room_c: float,
     now_minute: float,
 ) -> CoolingForecast:
-    """What the readings (minute, C) of both bowls promise; the more of them, the better."""
+    """What the readings (minute, C) of both bowls let expect; the more of them, the better."""
     curves = {name: cooling(readings, room_c) for name, readings in (("oils", oils), ("lye", lye))}
     bowls = {
         name: _bowl(readings, curves[name], window) for name, readings in (("oils", oils), ("lye", lye))
@@ -126,32 +127,30 @@ def _words(
     oils: Sequence[tuple[float, float]],
     lye: Sequence[tuple[float, float]],
     now: float,
-) -> str:
+) -> Text:
     if ready:
-        return "Both are ready. Combine them now."
+        return text("cooling.ready")
     if not oils or not lye:
-        return "Read both bowls; two readings of each, some minutes apart, show when they are ready."
+        return text("cooling.read_both")
     if curves["oils"] is None and curves["lye"] is None:
-        return "A second reading in a few minutes shows how fast they cool."
+        return text("cooling.read_again")
     if both is None:
-        return "Cooling alone does not bring them together: warm the cooler one, or cool the warmer one in a bath."
-    return f"Both should be ready in about {max(both - now, 1):.0f} minutes; an estimate that each reading improves."
+        return text("cooling.never_together")
+    return text("cooling.in_minutes", minutes=number(max(both - now, 1), 0))
 
 
 def _warnings(
     oils: Sequence[tuple[float, float]], lye: Sequence[tuple[float, float]], window: TemperatureWindow
-) -> list[str]:
+) -> list[Text]:
     found = []
     if oils and oils[-1][1] < window.melts_c:
-        found.append(
-            f"The oils are at {oils[-1][1]:.0f} °C, below the {window.melts_c:.0f} °C at which "
-            f"{window.hardest_fat.lower()} melts: it may set as a false trace."
-        )
+        found.append(text(
+            "cooling.below_melting", oils=Temperature(c=oils[-1][1]), melts=Temperature(c=window.melts_c),
+            name=window.hardest_fat.lower(),
+        ))  # fmt: skip
     if window.milk and lye and lye[-1][1] > window.high_c + 6:
-        found.append(f"The lye with milk is at {lye[-1][1]:.0f} °C: more ice, or it scorches.")
-    if oils and lye and abs(oils[-1][1] - lye[-1][1]) > window.apart_c:
-        found.append(
-            f"They are {apart_words(abs(oils[-1][1] - lye[-1][1]))} apart; the chosen school allows "
-            f"{apart_words(window.apart_c)}."
-        )
+        found.append(text("cooling.milk_too_hot", lye=Temperature(c=lye[-1][1])))
+    apart = TemperatureDifference(c=abs(oils[-1][1] - lye[-1][1])) if oils and lye else None
+    if apart is not None and apart.c > window.apart_c:
+        found.append(text("cooling.too_far_apart", apart=apart, allowed=window.apart))
     return found

@@ -1,19 +1,20 @@
-"""When a weight is off: what it does to the bar, and the ways out, calculated from what is in the pot already."""
+"""When a weight is off: what it does to the bar, and the corrections there are, calculated from what is weighed already."""
 
 from collections.abc import Iterator, Mapping
 from typing import Literal
 
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.bar.qualities import purposes
 from sapolin.core.batch.moulds import capacity_ml
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.procedure import WeighTarget
+from sapolin.core.batch.targets import WeighTarget
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.production.actual import ActualBatch, actual_batch, weights_g, with_cups
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Param, Text, number, percent, template, text, weight
 
 __all__ = ["Correction", "Deviation", "deviation"]
 
@@ -22,13 +23,13 @@ CorrectionId = Literal["pour_on", "remove", "keep_blend", "keep_size", "match_ly
 
 
 class Correction(Model):
-    """One way out."""
+    """One thing that can be done."""
 
     correction: CorrectionId
     title: str
-    text: str
+    text: Text
     possible: bool
-    why_not: str
+    why_not: Text
     targets_g: dict[str, float]
     """Targets from then on, g by item; those not named stay."""
     after: ActualBatch
@@ -47,7 +48,7 @@ class Deviation(Model):
     within_tolerance: bool
     now: ActualBatch
     """If nothing is done about it."""
-    words: str
+    words: Text
     corrections: tuple[Correction, ...]
     """Those worth considering, the best first."""
 
@@ -66,6 +67,10 @@ class _Case:
         self.targets, self.captured = dict(targets), dict(captured)
         self.target, self.got = self.targets[weigh.item], self.captured[weigh.item]
         self.off = self.got - self.target
+
+    def grams(self, value: float) -> Param:
+        """A weight as finely as this item is weighed."""
+        return weight(value, self.weigh.decimals)
 
     def made(
         self, targets: Mapping[str, float] | None = None, captured: Mapping[str, float] | None = None
@@ -93,27 +98,26 @@ class _Case:
         return [item for item in self.targets if item.startswith("oil:") and item not in self.captured]
 
     def rounded(self, item: str, grams: float) -> float:
-        weighing = self.planned.result.weighing
+        weights = self.planned.result.weights
         fine = item.startswith(("lye:", "additive:", "scent:", "colour:"))
-        return round(grams, weighing.lye_decimals if fine else weighing.decimals)
+        return round(grams, weights.lye_decimals if fine else weights.decimals)
 
     def lye_for(self, oils: Mapping[str, float]) -> dict[str, float] | None:
-        """Lye and water, g, that hold the planned superfat and lye lye concentration with these `oils` (g by item)."""
-        weights = with_cups(self.planned, weights_g(self.targets, self.captured) | dict(oils))
-        lines = [
-            {**line.model_dump(exclude={"share_percent", "weight_g"}), "weight_g": weights[f"oil:{i}"]}
-            for i, line in enumerate(self.planned.formula.blend.lines)
-        ]
-        blend = {"by": "weight", "lines": lines}
-        formula = self.planned.formula.model_validate(self.planned.formula.model_dump() | {"blend": blend})
+        """Lye and water, g, that hold the planned superfat and lye concentration with these `oils` (g by item)."""
+        whole = with_cups(self.planned, weights_g(self.targets, self.captured) | dict(oils))
+        blend = self.planned.formula.blend
+        lines = tuple(
+            line.model_copy(update={"by": "weight_g", "value": whole[f"oil:{i}"]}) for i, line in enumerate(blend.lines)
+        )
+        weighed = blend.model_copy(update={"total_oils_g": None, "lines": lines})
         try:
-            weighing = calculate(formula, self.base).weighing
+            weights = calculate(self.planned.formula.model_copy(update={"blend": weighed}), self.base).weights
         except FormulaError:
             return None
-        aside_g = sum(weights[cup.item] for cup in self.planned.cups if cup.source == "water")
-        found = {"water": round(weighing.water - aside_g, weighing.decimals)} if "water" in self.targets else {}
+        aside_g = sum(whole[cup.item] for cup in self.planned.cups if cup.source == "water")
+        found = {"water": round(weights.water - aside_g, weights.decimals)} if "water" in self.targets else {}
         for kind, dry, solution in (
-            ("naoh", weighing.naoh, weighing.naoh_solution), ("koh", weighing.koh, weighing.koh_solution)
+            ("naoh", weights.naoh, weights.naoh_solution), ("koh", weights.koh, weights.koh_solution)
         ):  # fmt: skip
             if f"lye:{kind}" in self.targets:
                 found[f"lye:{kind}"] = dry if solution is None else solution
@@ -134,7 +138,6 @@ def deviation(
     """
     case = _Case(plan, planned, targets, captured, weigh, base)
     now = case.made()
-    corrections = tuple(_corrections(case, now))
     return Deviation(
         item=weigh.item,
         name=weigh.name,
@@ -144,37 +147,44 @@ def deviation(
         within_tolerance=abs(case.off) <= weigh.tolerance_g + 1e-9,
         now=now,
         words=_words(case, now),
-        corrections=corrections,
+        corrections=tuple(_corrections(case, now)),
     )
 
 
-def _words(case: _Case, now: ActualBatch) -> str:
-    side = "over" if case.off > 0 else "short"
-    said = f"{case.weigh.name} is {abs(case.off):.{case.weigh.decimals}f} g {side}."
+def _say(code: str, **params: Param) -> Text:
+    return text(f"corrections.{code}", **params)
+
+
+def _words(case: _Case, now: ActualBatch) -> Text:
+    said = _say("over" if case.off > 0 else "short", name=case.weigh.name, off=case.grams(abs(case.off)))
     if case.weigh.role == "oil":
-        i = int(case.weigh.item.partition(":")[2])
-        said += f" Its share would be {now.shares_percent[i]:.1f} % instead of {now.planned_shares_percent[i]:.1f} %."
+        said = (*said, *_share_words(case, now))
     if case.off < 0:
         return said
     if case.moves_superfat(now):
-        said += f" {_superfat_words(now)}"
+        said = (*said, " ", *_superfat_words(now))
     if case.weigh.role in ("water", "liquid") and now.result is not None:
-        lye_concentration = now.result.water.lye_concentration_percent
-        planned = case.planned.result.water.lye_concentration_percent
-        said += f" The lye would be {lye_concentration:.1f} % strong instead of {planned:.1f} %."
+        concentration = percent(now.result.water.lye_concentration_percent, 1)
+        planned = percent(case.planned.result.water.lye_concentration_percent, 1)
+        said = (*said, *_say("lye_concentration", concentration=concentration, planned=planned))
     return said
 
 
-def _superfat_words(made: ActualBatch) -> str:
+def _share_words(case: _Case, now: ActualBatch) -> Text:
+    i = int(case.weigh.item.partition(":")[2])
+    return _say("share", share=percent(now.shares_percent[i], 1), planned=percent(now.planned_shares_percent[i], 1))
+
+
+def _superfat_words(made: ActualBatch) -> Text:
     if made.result is None:
-        return made.problems[0].message if made.problems else ""
+        return made.problems[0].message if made.problems else ()
     interval = made.result.lye.superfat_interval
     if interval.middle_percent < 0:
-        return f"There would be {-interval.middle_percent:.1f} % more lye than the oils can take."
-    return (
-        f"True superfat {interval.middle_percent:.1f} %, 19 times in 20 between {interval.low_percent:.1f} and "
-        f"{interval.high_percent:.1f} %.".replace("-", "−")
-    )
+        return _say("lye_heavy", excess=percent(-interval.middle_percent, 1))
+    return _say(
+        "superfat", superfat=percent(interval.middle_percent, 1), low=number(interval.low_percent, 1),
+        high=percent(interval.high_percent, 1),
+    )  # fmt: skip
 
 
 def _is_dangerous(case: _Case, made: ActualBatch) -> bool:
@@ -191,40 +201,45 @@ def _is_dangerous(case: _Case, made: ActualBatch) -> bool:
 def _corrections(case: _Case, now: ActualBatch) -> Iterator[Correction]:
     if case.off < 0:
         yield _pour_on(case)
-        yield _accept(case, now)
-        return
-    if case.weigh.role in ("oil", "lye"):
+    else:
         yield _remove(case)
-        yield _keep_blend(case)
+        if case.weigh.role in ("oil", "lye"):
+            yield _keep_blend(case)
         if case.weigh.role == "oil" and not case.lye_is_weighed():
             yield from _match_lye(case)
             yield from _keep_size(case)
-        yield _accept(case, now)
-    else:
-        yield _remove(case)
-        yield _accept(case, now)
+    yield _accept(case, now)
+
+
+def _correction(
+    correction: CorrectionId,
+    said: Text,
+    after: ActualBatch,
+    *,
+    targets: Mapping[str, float] | None = None,
+    why_not: Text = (),
+) -> Correction:
+    return Correction(
+        correction=correction, title=template(f"corrections.titles.{correction}"), text=said, possible=not why_not,
+        why_not=why_not, targets_g=dict(targets or {}), after=after,
+    )  # fmt: skip
 
 
 def _pour_on(case: _Case) -> Correction:
     """The rest goes in; always possible."""
-    text = f"{-case.off:.{case.weigh.decimals}f} g more, then take the weight again."
     topped = case.captured | {case.weigh.item: case.target}
-    return Correction(correction="pour_on", title="Pour on", text=text, possible=True, why_not="", targets_g={},
-               after=case.made(captured=topped))  # fmt: skip
+    return _correction("pour_on", _say("pour_on", more=case.grams(-case.off)), case.made(captured=topped))
 
 
 def _remove(case: _Case) -> Correction:
-    mixed = case.weigh.role == "oil" and case.plan.choices.weigh_into == "one_bowl" and len(
-        [item for item in case.captured if item.startswith("oil:")]
-    ) > 1  # fmt: skip
-    text = f"Take {case.off:.{case.weigh.decimals}f} g out and weigh again."
-    if mixed:
-        text += " Only while it floats on its own: once it has mixed, the other oils come out with it."
+    mixed = case.plan.choices.weigh_into == "one_bowl" and sum(item.startswith("oil:") for item in case.captured) > 1
+    said = _say("remove", off=case.grams(case.off))
+    if case.weigh.role == "oil" and mixed:
+        said = (*said, *_say("remove_before_it_mixes"))
     if case.weigh.role == "lye":
-        text += " Back into its own dry tub, with a dry spoon."
+        said = (*said, *_say("remove_lye"))
     back = case.captured | {case.weigh.item: case.target}
-    return Correction(correction="remove", title="Take it out", text=text, possible=True, why_not="", targets_g={},
-               after=case.made(captured=back))  # fmt: skip
+    return _correction("remove", said, case.made(captured=back))
 
 
 def _keep_blend(case: _Case) -> Correction:
@@ -236,27 +251,21 @@ def _keep_blend(case: _Case) -> Correction:
     }
     volume = case.planned.volume.total_ml * factor
     rim = sum(capacity_ml(use.mould) for use in case.plan.moulds)
-    fits = not case.plan.moulds or volume <= rim
+    why = _say("does_not_fit", volume=number(volume, 0, "mL"), rim=number(rim, 0, "mL"))
     more = {item: targets[item] - case.captured[item] for item in case.captured if item != case.weigh.item}
     topped = sum(grams for grams in more.values() if grams > 0)
-    text = f"The whole batch grows by {100 * (factor - 1):.1f} %: blend and superfat hold."
+    said = _say("keep_blend", growth=percent(100 * (factor - 1), 1))
     if topped > 0:
-        text += f" {topped:.1f} g more of what is weighed already."
-    why = "" if fits else f"{volume:,.0f} mL do not fit into {rim:,.0f} mL of moulds, filled to the rim."
-    return Correction(correction="keep_blend", title="Scale the rest up", text=text, possible=fits, why_not=why, targets_g=targets,
-               after=case.made(targets))  # fmt: skip
+        said = (*said, *_say("keep_blend_tops_up", more=weight(topped)))
+    fits = not case.plan.moulds or volume <= rim
+    return _correction("keep_blend", said, case.made(targets), targets=targets, why_not=() if fits else why)
 
 
 def _match_lye(case: _Case) -> Iterator[Correction]:
     """Only lye and water follow."""
     lye = case.lye_for({})
-    if lye is None:
-        return
-    text = "The blend shifts a little; lye and water are calculated anew, so the superfat holds."
-    after = case.made(lye)
-    yield Correction(
-        correction="match_lye", title="Let the lye follow", text=text, possible=True, why_not="", targets_g=lye, after=after
-    )  # fmt: skip
+    if lye is not None:
+        yield _correction("match_lye", _say("match_lye"), case.made(lye), targets=lye)
 
 
 def _keep_size(case: _Case) -> Iterator[Correction]:
@@ -266,36 +275,32 @@ def _keep_size(case: _Case) -> Iterator[Correction]:
     if not left:
         return
     possible = room > case.off
-    component = (room - case.off) / room if possible else 1.0
-    oils = {item: case.rounded(item, case.targets[item] * component) for item in left}
+    part = (room - case.off) / room if possible else 1.0
+    oils = {item: case.rounded(item, case.targets[item] * part) for item in left}
     lye = case.lye_for(oils) if possible else {}
     if lye is None:
         return
-    targets = oils | lye
-    yield Correction(
-        correction="keep_size", title="Less of the oils to come",
-        text=f"The oils still to come give {case.off:.1f} g; lye and water are calculated anew. The batch keeps its size.",
-        possible=possible, why_not="" if possible else "Too little oil is still to come.",
-        targets_g=targets if possible else {}, after=case.made(targets if possible else None),
+    targets = oils | lye if possible else {}
+    yield _correction(
+        "keep_size", _say("keep_size", off=weight(case.off)), case.made(targets or None), targets=targets,
+        why_not=() if possible else _say("too_little_to_come"),
     )  # fmt: skip
 
 
 def _accept(case: _Case, now: ActualBatch) -> Correction:
-    why = ""
+    why: Text = ()
     if case.moves_superfat(now) and _is_dangerous(case, now):
-        why = "It would be lye-heavy. " + _superfat_words(now)
+        why = (*_say("would_be_lye_heavy"), " ", *_superfat_words(now))
     elif now.result is None and now.problems:
-        why = f"{now.problems[0].message} {now.problems[0].remedy}"
+        why = (*now.problems[0].message, " ", *now.problems[0].remedy)
     if case.weigh.role == "scent" and case.off > 0:
         line = case.planned.scents[int(case.weigh.item.partition(":")[2])]
-        percent = line.percent_of_product * case.got / line.weight_g
-        if line.limit_percent is not None and percent > line.limit_percent:
-            why = f"{percent:.2f} % of the finished soap is over the supplier's limit of {line.limit_percent:g} %."
-    text = "Nothing else changes." if case.off > 0 else "Go on with less."
+        rate = line.percent_of_product * case.got / line.weight_g
+        if line.limit_percent is not None and rate > line.limit_percent:
+            why = _say("over_the_limit", rate=percent(rate, 2), limit=percent(line.limit_percent))
+    said = _say("accept" if case.off > 0 else "accept_less")
     if case.weigh.role == "oil" and case.off < 0:
-        i = int(case.weigh.item.partition(":")[2])
-        text += f" Its share would be {now.shares_percent[i]:.1f} % instead of {now.planned_shares_percent[i]:.1f} %."
+        said = (*said, *_share_words(case, now))
     if case.moves_superfat(now):
-        text += f" {_superfat_words(now)}"
-    return Correction(correction="accept", title="Accept it", text=text,
-               possible=not why, why_not=why, targets_g={}, after=now)  # fmt: skip
+        said = (*said, " ", *_superfat_words(now))
+    return _correction("accept", said, now, why_not=why)

@@ -4,70 +4,83 @@ from collections.abc import Iterator
 from datetime import datetime
 
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.procedure import weigh_targets
-from sapolin.core.batch.sheet import Fact, Sheet, SheetRow, mould_words
+from sapolin.core.batch.sheet import Fact, Sheet, SheetRow, fact, mould_words
+from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.production.actual import ActualBatch
-from sapolin.core.production.record import RunState
+from sapolin.core.production.state import Reading, RunState
+from sapolin.core.quantities.text import Temperature, Text, number, percent, template, text, weight
 
 __all__ = ["actual_sheet"]
 
+CHOICES = ("ice_bath", "heat_pad", "fridge")
+"""What was decided on the way: no stage of trace."""
 
-def actual_sheet(sheet: Sheet, planned: PlannedBatch, state: RunState, made: ActualBatch) -> Sheet:
+
+def actual_sheet(sheet: Sheet, planned: PlannedBatch, state: RunState, actual: ActualBatch) -> Sheet:
     """The same sheet with what was weighed, read and noted; `planned` holds volume, portions and moulds as poured."""
     by_item = state.captured_g
     decimals = {target.item: target.decimals for target in weigh_targets(planned)}
 
-    def told(row: SheetRow) -> SheetRow:
+    def weighed(row: SheetRow) -> SheetRow:
         grams = by_item.get(row.item)
         return row if grams is None else row.model_copy(update={"weighed_g": f"{grams:,.{decimals.get(row.item, 1)}f}"})
 
     sections = tuple(
-        section.model_copy(update={"rows": tuple(told(row) for row in section.rows)}) for section in sheet.sections
+        section.model_copy(update={"rows": tuple(weighed(row) for row in section.rows)}) for section in sheet.sections
     )
     return sheet.model_copy(update={
         "made": state.status == "made",
         "sections": sections,
         "moulds": mould_words(planned),
-        "happened": tuple(_happened(planned, state, made)),
+        "happened": tuple(_happened(planned, state, actual)),
     })  # fmt: skip
 
 
-def _happened(planned: PlannedBatch, state: RunState, made: ActualBatch) -> Iterator[Fact]:
-    if made.result is not None:
-        interval = made.result.lye.superfat_interval
-        yield Fact(
-            name="Superfat as weighed",
-            value=f"{made.result.lye.superfat_total_percent:.1f} %; true {interval.low_percent:.1f} to "
-            f"{interval.high_percent:.1f} %".replace("-", "−"),
-        )
-        yield Fact(name="Lye concentration", value=f"{made.result.water.lye_concentration_percent:.1f} %")
-        yield Fact(name="Oils", value=f"{made.result.total_oils_g:,.1f} g")
-    elif made.problems:
-        yield Fact(name="Cannot be calculated", value=made.problems[0].message)
-    lye = [reading for reading in state.readings if reading.bowl == "lye"]
+def _happened(planned: PlannedBatch, state: RunState, actual: ActualBatch) -> Iterator[Fact]:
+    yield from _composition(actual)
+    lye, oils = ([one for one in state.readings if one.bowl == bowl] for bowl in ("lye", "oils"))
     if lye:
-        yield Fact(name="Lye at its hottest", value=f"{max(reading.celsius for reading in lye):.0f} °C")
-    met = [
-        f"{bowl} {readings[-1].celsius:.0f} °C"
-        for bowl in ("oils", "lye")
-        if (readings := [reading for reading in state.readings if reading.bowl == bowl])
-    ]
+        yield fact("hottest_lye", peak=Temperature(c=max(reading.celsius for reading in lye)))
+    met = [words for words in (_met("oils", oils), _met("lye", lye)) if words]
     if met:
-        yield Fact(name="When they met", value=", ".join(met))
+        yield Fact(name=template("facts.met.name"), value=met[0] if len(met) == 1 else (*met[0], ", ", *met[1]))
     stages = [
-        f"{mark.what} after {_minutes(state.combined_at, mark.at):.0f} min"
+        text("facts.traced.stage", stage=mark.what, minutes=number(_minutes(state.combined_at, mark.at), 0))
         for mark in state.marks
-        if state.combined_at is not None and mark.what not in ("ice_bath", "heat_pad", "fridge")
+        if state.combined_at is not None and mark.what not in CHOICES
     ]
     if stages:
-        yield Fact(name="Trace", value=", ".join(stages))
+        rest = tuple(segment for stage in stages[1:] for segment in (", ", *stage))
+        yield Fact(name=template("facts.traced.name"), value=(*stages[0], *rest))
     for mould, over_ml in sorted(state.poured_ml.items()):
-        words = "just filled" if over_ml == 0 else f"{abs(over_ml):,.0f} mL {'left over' if over_ml > 0 else 'short'}"
-        yield Fact(name=planned.moulds[mould].name, value=words)
+        code = "just_filled" if over_ml == 0 else "left_over" if over_ml > 0 else "short"
+        difference = number(abs(over_ml), 0, "mL")
+        yield Fact(name=planned.moulds[mould].name, value=text(f"facts.poured.{code}", difference=difference))
     for note in state.notes:
-        yield Fact(name="Note", value=note.what)
+        yield fact("note", words=note.what)
     if state.abort_reason:
-        yield Fact(name="Given up", value=state.abort_reason)
+        yield fact("given_up", reason=state.abort_reason)
+
+
+def _composition(actual: ActualBatch) -> Iterator[Fact]:
+    result = actual.result
+    if result is not None:
+        interval = result.lye.superfat_interval
+        yield fact(
+            "superfat_as_weighed", superfat=percent(result.lye.superfat_total_percent, 1),
+            low=number(interval.low_percent, 1), high=percent(interval.high_percent, 1),
+        )  # fmt: skip
+        concentration = percent(result.water.lye_concentration_percent, 1)
+        yield fact("lye_concentration_as_weighed", concentration=concentration)
+        yield fact("oils", oils=weight(result.total_oils_g))
+    elif actual.problems:
+        yield Fact(name=template("facts.not_calculated.name"), value=actual.problems[0].message)
+
+
+def _met(bowl: str, readings: list[Reading]) -> Text:
+    if not readings:
+        return ()
+    return text(f"facts.met.{bowl}", temperature=Temperature(c=readings[-1].celsius))
 
 
 def _minutes(since: str, at: str) -> float:

@@ -2,10 +2,11 @@
 
 from math import ceil
 
-from sapolin.core.batch.procedure import WeighTarget
-from sapolin.core.production.record import RunState
-from sapolin.core.quantities.diagnostics import Problem
+from sapolin.core.batch.targets import WeighTarget
+from sapolin.core.production.state import RunState
+from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic, stopping
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import weight
 
 __all__ = ["WeighingNow", "tare_refusal", "weighing_now"]
 
@@ -70,7 +71,7 @@ def weighing_now(weigh: WeighTarget, state: RunState) -> WeighingNow:
 
 def tare_refusal(
     item: str, state: RunState, scale_tare: str | None, shown_g: float | None, *, emptied: bool, sure: bool
-) -> Problem | None:
+) -> Diagnostic | None:
     """Why the scale should not be set to zero for `item` without a question; null when it may.
 
     Parameters: `scale_tare` names the zero that the scale has now, null when it lost it; `shown_g` is what it shows.
@@ -80,16 +81,8 @@ def tare_refusal(
     if tare is None or tare.item != item or emptied:
         return None
     if scale_tare != tare.tare:
-        return Problem(
-            code="zero_lost", severity="unsafe", field="item",
-            message="The scale has lost its zero: it no longer knows what is in the bowl.",
-            remedy="Empty the bowl, put it back empty and tare, then weigh all of it again; or type the true weight.",
-        )  # fmt: skip
+        return diagnostic("zero_lost", "problem", "item", stops="making")
     untaken_g = (shown_g or 0.0) - state.on_scale_g.get(item, 0.0)
     if not sure and untaken_g > UNNOTICED_G:
-        return Problem(
-            code="material_on_scale", severity="unsafe", field="item",
-            message=f"{untaken_g:,.1f} g on the scale has not been taken. Once it is tared away it is not counted.",
-            remedy="Take the weight first. Only if all of that is the container itself, tare.",
-        )  # fmt: skip
+        return stopping("material_on_scale", "item", is_doubt=True, untaken=weight(untaken_g))
     return None

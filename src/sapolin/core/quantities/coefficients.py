@@ -4,6 +4,7 @@ Everything calculated with them is an estimate and is called one wherever it is 
 """
 
 from functools import cache
+from typing import Any
 
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.tables import table
@@ -27,8 +28,24 @@ class Coefficient(Model):
 
 @cache
 def coefficients() -> dict[str, Coefficient]:
-    """Every coefficient by id, in the order of the table."""
-    return {entry["id"]: Coefficient.model_validate(entry) for entry in read_json("coefficients")}
+    """Every coefficient by id, in the order of the table; those that belong to a quality are declared with it."""
+    entries = [*read_json("coefficients"), *(_swap_weight(quality) for quality in read_json("qualities"))]
+    return {entry["id"]: Coefficient.model_validate(entry) for entry in entries}
+
+
+def _swap_weight(quality: dict[str, Any]) -> dict[str, Any]:
+    """How much a quality counts in a swap, from its declaration."""
+    declared = quality["swap_weight"]
+    why = f": {declared['why']}" if "why" in declared else ""
+    return {
+        "id": f"swap.weight.{quality['id']}",
+        "value": declared["value"],
+        "unit": "per point",
+        "minimum": declared["minimum"],
+        "maximum": declared["maximum"],
+        "meaning": f"How much a point of {quality['name'].lower()} counts when a swap goes by role{why}.",
+        "source": "craft",
+    }
 
 
 @cache

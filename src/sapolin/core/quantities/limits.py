@@ -1,6 +1,9 @@
 """The limits outside which a quantity is refused, each with its reason. Nothing is ever moved to fit them."""
 
+from pydantic import computed_field
+
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Quantity, in_unit, template
 
 __all__ = ["LIMITS", "SUM_TOLERANCE_PERCENT", "Limit"]
 
@@ -11,12 +14,11 @@ SUM_TOLERANCE_PERCENT = 0.05
 class Limit(Model):
     """The span in which a quantity makes sense."""
 
-    name: str
+    id: str
     minimum: float
     maximum: float
     unit: str
-    reason: str
-    is_percent_often_typed_as_fraction: bool = False
+    often_a_fraction: bool = False
     """0.9 typed for 90 % is recognised, and asked about."""
 
     def holds(self, value: float) -> bool:
@@ -31,54 +33,36 @@ class Limit(Model):
         dust = 1e-9 * max(1.0, abs(value))
         return self.minimum - dust <= value <= self.maximum + dust
 
+    @computed_field  # type: ignore[prop-decorator]
     @property
-    def span(self) -> str:
-        """The limit in words, for messages."""
-        unit = f" {self.unit}" if self.unit else ""
-        return f"{self.minimum:,.10g} to {self.maximum:,.10g}{unit}"
+    def name(self) -> str:
+        """What it limits."""
+        return template(f"limits.{self.id}.name")
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def reason(self) -> str:
+        """Why it lies where it lies."""
+        return template(f"limits.{self.id}.reason")
+
+    def quantity(self, value: float) -> Quantity:
+        """`value` in the unit of the limit."""
+        return in_unit(value, self.unit)
 
 
 LIMITS: dict[str, Limit] = {
-    "superfat_percent": Limit(
-        name="Superfat", minimum=-5, maximum=40, unit="%",
-        reason="below 0 the bar is lye-heavy; above 40 % most of the batch would stay oil"),
-    "naoh_purity_percent": Limit(
-        name="NaOH purity", minimum=50, maximum=100, unit="%",
-        reason="fresh NaOH is 97-100 % pure; the label states it", is_percent_often_typed_as_fraction=True),
-    "koh_purity_percent": Limit(
-        name="KOH purity", minimum=50, maximum=100, unit="%",
-        reason="fresh KOH is 85-95 % pure; the label states it", is_percent_often_typed_as_fraction=True),
-    "koh_share_percent": Limit(
-        name="KOH share", minimum=0, maximum=100, unit="%",
-        reason="it is a part of the lye"),
-    "master_percent": Limit(
-        name="Master lye", minimum=10, maximum=50, unit="%",
-        reason="above 50 % lye does not stay dissolved", is_percent_often_typed_as_fraction=True),
-    "purity_tolerance_percent": Limit(
-        name="Purity tolerance", minimum=0, maximum=10, unit="points",
-        reason="a label that may be off by more tells nothing"),
-    "scale_step_g": Limit(
-        name="Scale step", minimum=0.001, maximum=100, unit="g",
-        reason="kitchen scales step by 1 g, good ones by 0.1 g"),
-    "soap_percent": Limit(
-        name="Soap in the diluted soap", minimum=5, maximum=60, unit="%",
-        reason="15-35 % is usual; beyond 60 % it is paste", is_percent_often_typed_as_fraction=True),
-    "batter_temperature_c": Limit(
-        name="Batter temperature", minimum=0, maximum=110, unit="°C",
-        reason="32-43 °C is usual"),
-    "cure_weeks": Limit(
-        name="Cure", minimum=0, maximum=260, unit="weeks",
-        reason="4-6 weeks are usual"),
-    "share_percent": Limit(
-        name="Share", minimum=0, maximum=100, unit="%",
-        reason="a share is a part of the oils"),
-    "weight_g": Limit(
-        name="Weight", minimum=0, maximum=500_000, unit="g",
-        reason="no workshop weighs more than 500 kg of one oil into a pot"),
-    "total_oils_g": Limit(
-        name="Oils in the batch", minimum=10, maximum=500_000, unit="g",
-        reason="below 10 g a scale cannot weigh the lye safely; above 500 kg is a plant, not a workshop"),
-    "water_to_lye": Limit(
-        name="Water : lye", minimum=1, maximum=10, unit="",
-        reason="lye needs at least its own weight of water to dissolve (50 %); above 10 : 1 the batter will not trace"),
+    "superfat_percent": Limit(id="superfat_percent", minimum=-5, maximum=40, unit="%"),
+    "naoh_purity_percent": Limit(id="naoh_purity_percent", minimum=50, maximum=100, unit="%", often_a_fraction=True),
+    "koh_purity_percent": Limit(id="koh_purity_percent", minimum=50, maximum=100, unit="%", often_a_fraction=True),
+    "koh_share_percent": Limit(id="koh_share_percent", minimum=0, maximum=100, unit="%"),
+    "master_percent": Limit(id="master_percent", minimum=10, maximum=50, unit="%", often_a_fraction=True),
+    "purity_tolerance_percent": Limit(id="purity_tolerance_percent", minimum=0, maximum=10, unit="points"),
+    "scale_step_g": Limit(id="scale_step_g", minimum=0.001, maximum=100, unit="g"),
+    "soap_percent": Limit(id="soap_percent", minimum=5, maximum=60, unit="%", often_a_fraction=True),
+    "batter_temperature_c": Limit(id="batter_temperature_c", minimum=0, maximum=110, unit="°C"),
+    "cure_weeks": Limit(id="cure_weeks", minimum=0, maximum=260, unit="weeks"),
+    "share_percent": Limit(id="share_percent", minimum=0, maximum=100, unit="%"),
+    "weight_g": Limit(id="weight_g", minimum=0, maximum=500_000, unit="g"),
+    "total_oils_g": Limit(id="total_oils_g", minimum=10, maximum=500_000, unit="g"),
+    "water_to_lye": Limit(id="water_to_lye", minimum=1, maximum=10, unit=""),
 }  # fmt: skip

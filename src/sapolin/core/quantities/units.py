@@ -3,7 +3,6 @@
 Factors are exact by definition (international avoirdupois pound, 1959).
 """
 
-import re
 from typing import Literal
 
 from sapolin.core.quantities.model import Model
@@ -15,15 +14,11 @@ __all__ = [
     "WeightUnitId",
     "from_grams",
     "in_spoons",
-    "temperatures_in",
     "to_grams",
 ]
 
 WeightUnitId = Literal["g", "kg", "oz", "lb"]
 TemperatureUnitId = Literal["C", "F"]
-
-_TEMPERATURES = re.compile(r"(-?\d+(?:\.\d+)?)(?:( to | and |-)(-?\d+(?:\.\d+)?))? °C(?! \()")
-"""One temperature or two, as the core writes them; a difference, which says both units itself, is none."""
 
 
 class WeightUnit(Model):
@@ -41,6 +36,12 @@ class WeightUnit(Model):
     """Decimals for lye, never coarser than for oils."""
     lye_decimals_in_test_batch: int
     """Decimals for lye when the oils are at most 500 g."""
+
+    def decimals_as_fine_as(self, decimals_of_a_gram: int) -> int:
+        """Decimals of this unit that say as much as so many of a gram."""
+        if decimals_of_a_gram == 0:
+            return self.decimals_when_heavy
+        return self.lye_decimals if decimals_of_a_gram == 1 else self.lye_decimals_in_test_batch
 
 
 WEIGHT_UNITS: dict[WeightUnitId, WeightUnit] = {
@@ -97,20 +98,3 @@ def in_spoons(tsp: float) -> str:
     """
     low, high = SPOONED_TSP
     return f", about {round(4 * tsp) / 4:g} tsp" if low <= tsp <= high else ""
-
-
-def temperatures_in(text: str, unit: TemperatureUnitId) -> str:
-    """A sentence of the core with its temperatures in `unit`.
-
-    >>> temperatures_in("Between 32 and 43 °C, at most 5.6 °C (10 °F) apart.", "F")
-    'Between 90 and 109 °F, at most 5.6 °C (10 °F) apart.'
-    """
-    if unit == "C":
-        return text
-
-    def told(match: re.Match[str]) -> str:
-        first, between, second = match.groups()
-        high = f"{between}{float(second) * 1.8 + 32:.0f}" if second else ""
-        return f"{float(first) * 1.8 + 32:.0f}{high} °F"
-
-    return _TEMPERATURES.sub(told, text)

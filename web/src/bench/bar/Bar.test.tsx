@@ -84,7 +84,7 @@ describe('a bar', () => {
     expect(screen.getByTestId('tab-notes').textContent).toBe('Notes •');
   });
 
-  it('brings back what an earlier batch wrote for next time', async () => {
+  it('restores what an earlier batch wrote for next time', async () => {
     const batch = await newBatch();
     await batch.send({ kind: 'started', targets_g: {} });
     await batch.send({ kind: 'noted', text: 'Pour cooler.', next_time: true });

@@ -8,10 +8,10 @@ import { ExpectTab } from './ExpectTab';
 import { MixTab } from './MixTab';
 import { NotesTab } from './NotesTab';
 import { IndicesTab } from './IndicesTab';
-import { Remarks } from './Remarks';
+import { AdviceList } from './Advice';
 import { TradesTab } from './TradesTab';
 
-/** What to expect of the bar beside its quality scales, and in words what stands out. */
+/** What to expect of the bar beside its quality scales, and in words what to know. */
 export function BarPanel() {
   const { draft, live } = useBench();
   const nextTime = useNextTime(draft.record.id);
@@ -32,7 +32,7 @@ export function BarPanel() {
         { id: 'notes', label: draft.formula.notes || nextTime.length > 0 ? 'Notes •' : 'Notes', content: <NotesTab /> },
       ]}
     >
-      {tab !== 'notes' && tab !== 'mix' && <Remarks />}
+      {tab !== 'notes' && tab !== 'mix' && <AdviceList />}
     </TabbedPanel>
   );
 }

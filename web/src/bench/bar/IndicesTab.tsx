@@ -49,7 +49,7 @@ export function IndicesTab() {
         )}
       </div>
       <Reading label="Batter" quantity="batter_g">
-        {result === null ? '–' : formatNumber(result.weighing.batter, result.weighing.decimals)}
+        {result === null ? '–' : formatNumber(result.weights.batter, result.weights.decimals)}
         <span> {weightUnit.id}</span>
       </Reading>
     </div>

@@ -5,7 +5,7 @@ import { useReference } from '../../api/queries';
 import type { Trade } from '../../api/types';
 import { formatChange, formatNumber, tidy } from '../../design/quantity';
 import { useBench } from '../BenchContext';
-import { amountOf, enteredSum, setAmount } from '../edits';
+import { enteredSum, setAmount } from '../edits';
 import classes from './Bar.module.css';
 
 const SHOWN_MOVES = 3;
@@ -29,8 +29,8 @@ export function TradesTab() {
       const taker = now.blend.lines[take];
       if (giver === undefined || taker === undefined) return now;
       const moved = (trade.points * enteredSum(now.blend)) / 100;
-      const given = setAmount(now, give, tidy((amountOf(giver) ?? 0) - moved));
-      return setAmount(given, take, tidy((amountOf(taker) ?? 0) + moved));
+      const given = setAmount(now, give, tidy((giver.value ?? 0) - moved));
+      return setAmount(given, take, tidy((taker.value ?? 0) + moved));
     });
   if (trades?.length === 0) {
     return <p className={classes.calmText}>No trade between these oils brings the quality scales nearer to their target ranges.</p>;

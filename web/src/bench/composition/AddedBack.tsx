@@ -6,7 +6,7 @@ import classes from './Composition.module.css';
 interface Props {
   isOn: boolean;
   onChange: (isOn: boolean) => void;
-  /** What the acid does to the lye; undefined while that is being worked out. */
+  /** What the acid does to the lye; undefined while that is being calculated. */
   consumed: FormulaResult['consumed'][number] | undefined;
   testId: string;
 }

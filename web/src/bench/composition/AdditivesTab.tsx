@@ -94,7 +94,7 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
   const additive = additives.find((known) => known.id === line.additive);
   const name = additive?.name ?? line.additive;
   const isFresh = live.freshness === 'fresh' && live.result?.additives[index]?.additive === line.additive;
-  const weighing = live.result?.weighing;
+  const weighing = live.result?.weights;
   const consumed = isFresh ? live.result?.consumed.find((entry) => entry.field === `additives[${index}]`) : undefined;
   return (
     <li className={classes.entry} data-testid={`additive-${line.additive}`}>

@@ -10,13 +10,13 @@ import { Weights } from './Weights';
 
 const PROCESS_FIELDS = ['process.', 'scale_step_g', 'lye.master_percent', 'lye.purity_tolerance_percent'];
 
-/** What goes into the pot beside the oils, and the weights that follow. */
+/** What goes in beside the oils, and the weights that follow. */
 export function CompositionPanel() {
   const { draft, live } = useBench();
   const { formula } = draft;
   const [tab, setTab] = useState('lye');
   const troubled = (...starts: string[]) =>
-    live.problems.some((problem) => starts.some((start) => problem.field.startsWith(start)));
+    live.problems.some((problem) => starts.some((start) => problem.path.startsWith(start)));
   const processTroubled = troubled(...PROCESS_FIELDS);
 
   return (

@@ -5,8 +5,8 @@ import { PickOne } from '../../design/PickOne';
 import { formatNumber } from '../../design/quantity';
 import { SelectField } from '../../design/SelectField';
 import { useSettings } from '../../app/settings';
-import { Told } from '../../design/Sentence';
-import { useWeights } from '../../design/units';
+import { Sentence } from '../../design/Sentence';
+import { saidOf, useWeights } from '../../design/units';
 import { problemAt, useBench } from '../BenchContext';
 import { AddedBack } from './AddedBack';
 import { AmountField } from './AmountField';
@@ -50,7 +50,7 @@ export function LiquidsTab() {
       </ul>
       {together && (
         <p className={classes.trouble}>
-          <Told>{`${together.message} ${together.remedy}`}</Told>
+          <Sentence>{saidOf(together)}</Sentence>
         </p>
       )}
       <PickOne
@@ -85,7 +85,7 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
   const liquid = liquids.find((known) => known.id === line.liquid);
   const result = live.result?.liquids[index];
   const isMine = live.freshness === 'fresh' && result?.liquid === line.liquid;
-  const weighing = live.result?.weighing;
+  const weighing = live.result?.weights;
   const consumed = live.result?.consumed.find((one) => one.field === `liquids[${index}]`);
   return (
     <li className={classes.entry} data-testid={`liquid-${line.liquid}`}>

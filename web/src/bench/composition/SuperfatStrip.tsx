@@ -7,7 +7,7 @@ import classes from './Weights.module.css';
 
 const MIDDLE = 12;
 
-/** Where the true superfat may lie, against zero: calm when clear of it, alarming when it crosses. */
+/** Where the expected superfat may lie, against zero: calm when clear of it, alarming when it crosses. */
 export function SuperfatStrip({ isStale }: { isStale: boolean }) {
   const { live, explain } = useBench();
   const { ref, width } = useElementSize();
@@ -25,13 +25,13 @@ export function SuperfatStrip({ isStale }: { isStale: boolean }) {
     <button
       type="button"
       className={`${classes.strip} ${isStale ? 'stale' : ''}`}
-      onClick={() => explain('superfat_true_percent')}
+      onClick={() => explain('superfat_expected_percent')}
       data-testid="superfat-strip"
       data-crosses={crosses}
     >
       <span className={classes.stripHead}>
         <span>
-          True superfat, 19 times in 20: <b className={crosses ? classes.alarm : ''}>{span}</b>
+          Expected superfat, 95 % range: <b className={crosses ? classes.alarm : ''}>{span}</b>
         </span>
         <span>
           calculated <b>{formatNumber(lye.superfat_total_percent, 1)}</b>

@@ -4,8 +4,8 @@ import type { FormulaResult } from '../../api/types';
 import { formatNumber } from '../../design/quantity';
 import { useSettings } from '../../app/settings';
 import tile from '../../design/tile.module.css';
-import { Told } from '../../design/Sentence';
-import { useBench } from '../BenchContext';
+import { Advice } from '../../design/Sentence';
+import { isAboutTheLye, useBench } from '../BenchContext';
 import { SuperfatStrip } from './SuperfatStrip';
 import classes from './Weights.module.css';
 
@@ -14,7 +14,7 @@ export function Weights() {
   const { live } = useBench();
   const { result } = live;
   const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
-  const unsafe = result?.cautions.filter((caution) => caution.severity === 'unsafe') ?? [];
+  const unsafe = live.advice.filter(isAboutTheLye);
 
   return (
     <>
@@ -24,8 +24,8 @@ export function Weights() {
         <Tile
           quantity="plain_water_g"
           label={result && (result.liquids.length > 0 || result.lye.master) ? 'Plain water' : 'Water'}
-          value={result?.weighing.water}
-          decimals={result?.weighing.decimals}
+          value={result?.weights.water}
+          decimals={result?.weights.decimals}
           testId="water-to-weigh"
         >
           <AlsoIn grams={result?.water.plain_water_g} decimals={1} />
@@ -42,7 +42,7 @@ export function Weights() {
       {!isStale &&
         unsafe.map((danger) => (
           <div key={danger.code} className={classes.danger} role="alert">
-            <strong><Told>{danger.message}</Told></strong> <Told>{danger.remedy}</Told>
+            <Advice of={danger} />
           </div>
         ))}
       {!isStale && result && unsafe.length === 0 && (
@@ -62,15 +62,15 @@ function LyeTile({ result, kind }: { result: FormulaResult | null; kind: 'naoh' 
   const isUsed = result === null ? (kind === 'koh') === (draft.formula.lye.koh?.value === 100) : result.lye[`${kind}_g`] > 0;
   if (!isUsed) return null;
   const name = kind === 'naoh' ? 'NaOH' : 'KOH';
-  const weighing = result?.weighing;
-  const solution = weighing?.[`${kind}_solution`] ?? null;
-  const decimals = weighing?.lye_decimals ?? 1;
+  const weights = result?.weights;
+  const solution = weights?.[`${kind}_solution`] ?? null;
+  const decimals = weights?.lye_decimals ?? 1;
   return (
     <Tile
       quantity={`${kind}_g`}
       label={solution === null ? name : `${name} master`}
       isCaustic
-      value={solution ?? weighing?.[kind]}
+      value={solution ?? weights?.[kind]}
       decimals={decimals}
       testId={kind === 'naoh' ? 'lye-to-weigh' : 'koh-to-weigh'}
     >
@@ -78,7 +78,7 @@ function LyeTile({ result, kind }: { result: FormulaResult | null; kind: 'naoh' 
         <AlsoIn grams={result?.lye[`${kind}_g`]} decimals={2} />
       ) : (
         <div className={classes.also}>
-          holds {formatNumber(weighing?.[kind] ?? 0, decimals)} {weightUnit.id} {name}
+          holds {formatNumber(weights?.[kind] ?? 0, decimals)} {weightUnit.id} {name}
         </div>
       )}
     </Tile>
@@ -134,10 +134,10 @@ function AlsoIn({ grams, decimals }: { grams?: number; decimals: number }) {
 /** Liquids and additives in a line, so that nothing to be weighed hides behind a tab. */
 function Extras({ result, isStale }: { result: FormulaResult | null; isStale: boolean }) {
   if (result === null || result.liquids.length + result.additives.length === 0) return null;
-  const { weighing } = result;
+  const { weights } = result;
   const items = [
-    ...result.liquids.map((liquid, i) => [liquid.name, weighing.liquids[i] ?? 0, weighing.decimals] as const),
-    ...result.additives.map((extra, i) => [extra.name, weighing.additives[i] ?? 0, weighing.lye_decimals] as const),
+    ...result.liquids.map((liquid, i) => [liquid.name, weights.liquids[i] ?? 0, weights.decimals] as const),
+    ...result.additives.map((extra, i) => [extra.name, weights.additives[i] ?? 0, weights.lye_decimals] as const),
   ];
   return (
     <div className={`${classes.extras} ${isStale ? 'stale' : ''}`} data-testid="extras">
@@ -145,7 +145,7 @@ function Extras({ result, isStale }: { result: FormulaResult | null; isStale: bo
         <span key={`${name}-${i}`}>
           {name}{' '}
           <b>
-            {formatNumber(weight, decimals)} {weighing.unit}
+            {formatNumber(weight, decimals)} {weights.unit}
           </b>
         </span>
       ))}

@@ -15,7 +15,7 @@ interface CompositionChangesProps {
   costBefore?: number | null;
 }
 
-/** What is different at the pot and after: lye and water anew, firmness, times, trace, shelf life. */
+/** What is different while making and after: lye and water anew, firmness, times, trace, shelf life. */
 export function CompositionChanges({ before, after, cost, costBefore }: CompositionChangesProps) {
   const { weightUnit } = useSettings();
   const weight = (grams: number) => grams / weightUnit.grams;
@@ -24,7 +24,7 @@ export function CompositionChanges({ before, after, cost, costBefore }: Composit
   const [was, is] = [before?.bar, after.bar];
   const against = (change: number | undefined, places = 0) => (change === undefined ? '' : formatChange(change, places));
   return (
-    <Panel title={before ? 'What changes at the pot' : 'At the pot'} aside="calculated anew">
+    <Panel title={before ? 'What changes while making' : 'While making'} aside="calculated anew">
       <div className={classes.tiles}>
         {lyes.map((kind) => (
           <Tile

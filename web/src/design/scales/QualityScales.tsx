@@ -86,7 +86,7 @@ function QualityScale({ quality, today, before, targetRanges }: QualityScaleProp
   const change = today !== undefined && before !== undefined ? formatChange(today.points - before.points, 1) : '';
   const words = [
     today === undefined ? 'not calculated' : `${formatNumber(today.points, 1)} points`,
-    targetRange ? `band ${targetRange.minimum} to ${targetRange.maximum}` : 'no target range is set',
+    targetRange ? `target range ${targetRange.minimum} to ${targetRange.maximum}` : 'no target range is set',
     isOutside && today ? `${formatNumber(today.outside_by, 1)} ${side}` : '',
     today === undefined ? '' : `nature allows ${formatNumber(today.low, 0)} to ${formatNumber(today.high, 0)}`,
     change === '' ? '' : `${change} against the reference`,

@@ -3,14 +3,16 @@
 Each explanation is laid out from the same functions and constants that calculate the quantity; tests hold the two together.
 """
 
+from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.bar.explanations.bar import BAR_QUANTITIES
 from sapolin.core.bar.explanations.blend import BLEND_QUANTITIES, acid, quality
 from sapolin.core.bar.explanations.desk import Desk, Explanation, Term
 from sapolin.core.bar.explanations.lye import LYE_QUANTITIES
 from sapolin.core.bar.explanations.paste import PASTE_QUANTITIES
-from sapolin.core.bar.qualities import purposes, qualities
+from sapolin.core.bar.qualities import qualities
 from sapolin.core.formula.document import Formula
-from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.formula.purposes import purposes
+from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.fatty_acids import ACIDS
 
 __all__ = ["Explanation", "Term", "UnknownQuantityError", "explain", "quantity_ids"]
@@ -36,7 +38,7 @@ def explain(formula: Formula, quantity: str, oils: Catalogue | None = None) -> E
     """
     if quantity not in quantity_ids():
         raise UnknownQuantityError(quantity)
-    desk = Desk(formula, catalogue() if oils is None else oils)
+    desk = Desk(calculation_of(formula, oils))
     if quantity not in quantity_ids(formula):
         raise UnknownQuantityError(quantity)
     if quantity in qualities():

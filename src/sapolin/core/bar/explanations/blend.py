@@ -5,7 +5,6 @@ from collections.abc import Callable
 from sapolin.core.bar.explanations.desk import BY_PROFILE, BY_SAP, Desk, Explanation, Term
 from sapolin.core.bar.explanations.lye import koh_terms
 from sapolin.core.bar.qualities import qualities
-from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
 
 __all__ = ["BLEND_QUANTITIES", "acid", "quality"]
@@ -15,20 +14,20 @@ def quality(desk: Desk, quality_id: str) -> Explanation:
     rule = qualities()[quality_id]
     result = next(entry for entry in desk.result.qualities if entry.quality == quality_id)
     shares = {share.acid: share.percent for share in desk.result.acids}
-    components = [(acid_id, rule.weights[ACID_INDEX[acid_id]]) for acid_id in rule.acids]
-    weighted = quality_id == "oxidation_load"
+    weights = [(acid_id, rule.weights[ACID_INDEX[acid_id]]) for acid_id in rule.acids]
+    weighted = rule.weighted_by != "share"
     names = {acid.id: acid.name for acid in ACIDS}
     return desk.explanation(
         quality_id, rule.name, result.points, "points",
-        " + ".join(f"{names[acid]} × {weight:.3g}" if weighted else names[acid] for acid, weight in components),
-        " + ".join(f"{shares[acid]:.2f}" + (f" × {weight:.3g}" if weighted else "") for acid, weight in components),
+        " + ".join(f"{names[acid]} × {weight:.3g}" if weighted else names[acid] for acid, weight in weights),
+        " + ".join(f"{shares[acid]:.2f}" + (f" × {weight:.3g}" if weighted else "") for acid, weight in weights),
         terms=tuple(
             Term(
-                label=oil.name,
-                expression=f"{oil.share_percent:.4g} % × {rule.points(desk.oils[oil.oil].profile):.1f} points",
+                label=one.oil.name,
+                expression=f"{one.share_percent:.4g} % × {rule.points(one.oil.profile):.1f} points",
                 value=given,
             )
-            for oil, given in zip(desk.result.oils, result.contributions, strict=True)
+            for one, given in zip(desk.composition.oils, result.contributions, strict=True)
         ),
         terms_unit="points",
         assumes=(
@@ -49,11 +48,11 @@ def acid(desk: Desk, acid_id: str) -> Explanation:
         " + ".join(f"{given:.2f}" for given in share.contributions),
         terms=tuple(
             Term(
-                label=oil.name,
-                expression=f"{oil.share_percent:.4g} % × {desk.oils[oil.oil].profile[position]:g} %",
+                label=one.oil.name,
+                expression=f"{one.share_percent:.4g} % × {one.oil.profile[position]:g} %",
                 value=given,
             )
-            for oil, given in zip(desk.result.oils, share.contributions, strict=True)
+            for one, given in zip(desk.composition.oils, share.contributions, strict=True)
         ),
         terms_unit="%",
         assumes=("Every oil counts by its share of the weight: fats differ by under 2 % in fatty acid per gram.",),
@@ -91,28 +90,20 @@ def _saturation(desk: Desk, quantity: str, name: str, value: float, *, double_bo
     )  # fmt: skip
 
 
-def hard_fraction(oil: Oil, oils: Catalogue) -> float:
-    """The part of `oil` that is solid at 20 C: all or nothing, for a mixture that of its parts."""
-    if not oil.components:
-        return 1.0 if oil.is_hard else 0.0
-    return sum(component.share_percent for component in oil.components if oils[component.oil].is_hard) / 100
-
-
 def _hard(desk: Desk) -> Explanation:
     value = desk.result.indices.hard_percent
-    terms = desk.per_oil(
-        lambda oil: (
-            "mixture, by its parts"
-            if desk.oils[oil.oil].components
-            else "solid at 20 °C"
-            if oil.hard
-            else "liquid at 20 °C"
-        ),
-        lambda oil: oil.share_percent * hard_fraction(desk.oils[oil.oil], desk.oils),
+    terms = tuple(
+        Term(
+            label=one.oil.name,
+            expression="solid at 20 °C" if one.oil.is_hard else "liquid at 20 °C",
+            value=one.share_percent if one.oil.is_hard else 0.0,
+        )
+        for one in desk.composition.pure_oils
     )
     return desk.explanation(
         "hard_percent", "Hard oils", value, "%", "sum of the shares of oils solid at 20 °C",
         " + ".join(f"{term.value:.4g}" for term in terms if term.value) or "0", terms=terms, terms_unit="%",
+        assumes=("A mixture counts by the oils it is made of.",),
     )  # fmt: skip
 
 

@@ -1,16 +1,10 @@
-"""The desk that explanations are laid out on: a calculated formula with what they need at hand."""
+"""The desk that explanations are laid out on: a calculation with what they need at hand."""
 
 from collections.abc import Callable
-from functools import cached_property
 
-from sapolin.core.bar.adjustments import Conditions, conditions_of
-from sapolin.core.bar.calculation import calculate
-from sapolin.core.bar.result import FormulaResult, OilResult
-from sapolin.core.formula.blend import pure_oils
-from sapolin.core.formula.check import examine
-from sapolin.core.formula.document import Formula
-from sapolin.core.materials.catalogue import Catalogue, Source, sources
-from sapolin.core.materials.own import with_materials
+from sapolin.core.bar.calculation import Calculation
+from sapolin.core.formula.composition import OilComponent
+from sapolin.core.materials.catalogue import Source, sources
 from sapolin.core.quantities.model import Model
 
 __all__ = [
@@ -71,29 +65,20 @@ LYE_AS_WEIGHED = "Lye counts as weighed, its impurities included."
 
 
 class Desk:
-    """A calculated formula with what its explanations need at hand."""
+    """A calculation with what its explanations need at hand."""
 
-    def __init__(self, formula: Formula, oils: Catalogue) -> None:
-        self.formula = formula
-        self.result: FormulaResult = calculate(formula, oils)
-        self.oils = with_materials(oils, formula.materials)
-        self._catalogue = oils
+    def __init__(self, calculation: Calculation) -> None:
+        self.calculation = calculation
+        self.formula, self.composition = calculation.formula, calculation.composition
+        self.result, self.bar = calculation.result, calculation.bar
 
-    @cached_property
-    def work(self) -> Conditions:
-        """What acts beside the fatty acids, as the result were calculated with it."""
-        composition = examine(self.formula, self._catalogue).composition
-        assert composition is not None
-        return conditions_of(composition, self.formula.process, self.result.lye.superfat_total_percent)
-
-    @property
-    def free_acid_percent(self) -> float:
-        """Free fatty acids, % of the oils, as the result were calculated with them."""
-        components = pure_oils(examine(self.formula, self._catalogue).components, self.oils)
-        return sum(component.share_percent for component in components if component.oil.kind == "free_acid")
-
-    def per_oil(self, expression: Callable[[OilResult], str], value: Callable[[OilResult], float]) -> tuple[Term, ...]:
-        return tuple(Term(label=oil.name, expression=expression(oil), value=value(oil)) for oil in self.result.oils)
+    def per_oil(
+        self, expression: Callable[[OilComponent], str], value: Callable[[OilComponent], float]
+    ) -> tuple[Term, ...]:
+        """One term an oil of the blend, in its order."""
+        return tuple(
+            Term(label=one.oil.name, expression=expression(one), value=value(one)) for one in self.composition.oils
+        )
 
     def explanation(
         self,
@@ -110,7 +95,7 @@ class Desk:
         certainty: str = BY_DEFINITION,
         cites: tuple[str, ...] = (),
     ) -> Explanation:
-        from_oils = {source for oil in self.result.oils for source in self.oils[oil.oil].sources}
+        from_oils = {source for component in self.composition.oils for source in component.oil.sources}
         cited = (*cites, *(sorted(from_oils) if certainty in (BY_PROFILE, BY_SAP) else ()))
         return Explanation(
             quantity=quantity,

@@ -3,28 +3,22 @@
 from collections.abc import Callable
 
 from sapolin.core.bar.explanations.desk import BY_SAP, LYE_AS_WEIGHED, Desk, Explanation, Term
-from sapolin.core.bar.result import OilResult
-from sapolin.core.formula.lye import NAOH_G_PER_MOL, NAOH_PER_KOH
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
-from sapolin.core.materials.fatty_acids import KOH_G_PER_MOL
+from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, NAOH_PER_KOH
 
 __all__ = ["LYE_QUANTITIES", "koh_terms"]
 
 
 def koh_terms(desk: Desk, *, with_late: bool = True) -> tuple[Term, ...]:
     """Pure KOH that each line of the blend takes; lines that go in late only when asked."""
-
-    def sap(oil: OilResult) -> float:
-        return desk.oils[oil.oil].sap_koh_mg_per_g.typical
-
     return tuple(
         Term(
-            label=oil.name,
-            expression=f"{oil.weight_g:,.1f} g × {sap(oil):.4g} / 1000",
-            value=oil.weight_g * sap(oil) / 1000,
+            label=one.oil.name,
+            expression=f"{one.weight_g:,.1f} g × {one.oil.sap_koh_mg_per_g.typical:.4g} / 1000",
+            value=one.koh_g,
         )
-        for oil, line in zip(desk.result.oils, desk.formula.blend.lines, strict=True)
-        if with_late or line.added == "start"
+        for one in desk.composition.oils
+        if with_late or one.added == "start"
     )
 
 
@@ -72,12 +66,12 @@ def _lye(desk: Desk, *, potassium: bool) -> Explanation:
             assumes.append(
                 f"{consumed.by} takes {consumed.naoh_equivalent_g:.2f} g NaOH, added back; it makes {consumed.salt}."
             )
-    for oil, term in zip(desk.result.oils, koh_terms(desk), strict=True):
-        if desk.oils[oil.oil].kind == "free_acid":
-            taken_g = term.value * NAOH_PER_KOH
+    for one in desk.composition.oils:
+        if one.oil.kind == "free_acid":
+            taken_g = one.koh_g * NAOH_PER_KOH
             assumes.append(
-                f"{oil.name} is a free acid: its {taken_g:.2f} g of pure NaOH (or as much KOH) is in its SAP value, and it "
-                f"takes it at once, before any fat; it makes {desk.oils[oil.oil].inci_sodium_soap.lower() or 'its soap'}."
+                f"{one.oil.name} is a free acid: its {taken_g:.2f} g of pure NaOH (or as much KOH) is in its SAP value, and it "
+                f"takes it at once, before any fat; it makes {one.oil.inci_sodium_soap.lower() or 'its soap'}."
             )
     if any(line.added != "start" for line in desk.formula.blend.lines):
         assumes.append("No lye is calculated for oils that go in late.")
@@ -91,11 +85,9 @@ def _lye(desk: Desk, *, potassium: bool) -> Explanation:
 def _superfat(desk: Desk) -> Explanation:
     lye, formula = desk.result.lye, desk.formula
     components = [f"Set: {formula.superfat_percent:g} % of the lye that the oils take is withheld."]
-    late = [line.oil for line in formula.blend.lines if line.added != "start"]
+    late = [one.oil.name for one in desk.composition.oils if one.added != "start"]
     if late:
-        components.append(
-            f"Oils that go in late have no lye of their own: {', '.join(desk.oils[oil].name for oil in late)}."
-        )
+        components.append(f"Oils that go in late have no lye of their own: {', '.join(late)}.")
     for liquid in desk.result.liquids:
         if liquid.fat_g > 0:
             components.append(f"{liquid.name} brings {liquid.fat_g:.1f} g of fat without lye of its own.")
@@ -105,9 +97,7 @@ def _superfat(desk: Desk) -> Explanation:
                 f"{consumed.by} ({consumed.acid}) takes {consumed.naoh_equivalent_g:.2f} g NaOH that is not added back: "
                 f"{consumed.superfat_points:.2f} points. It makes {consumed.salt_g:.1f} g of {consumed.salt}."
             )
-    hydroxide = lye.naoh_pure_g / NAOH_G_PER_MOL + lye.koh_pure_g / KOH_G_PER_MOL
-    consumed_mol = sum(consumed.naoh_equivalent_g for consumed in desk.result.consumed) / NAOH_G_PER_MOL
-    fats = (hydroxide - consumed_mol) / (1 - lye.superfat_total_percent / 100)
+    hydroxide, consumed_mol, fats = desk.composition.lye_mol, desk.composition.consumed_mol, desk.composition.fats_mol
     return desk.explanation(
         "superfat_total_percent", "Superfat of the whole batch", lye.superfat_total_percent, "%",
         "100 × (1 − (hydroxide weighed − hydroxide consumed by acids) / hydroxide that all fats can take)",
@@ -120,9 +110,9 @@ def _interval(desk: Desk) -> Explanation:
     interval = desk.result.lye.superfat_interval
     chance = interval.chance_lye_heavy_percent
     return desk.explanation(
-        "superfat_true_percent", "True superfat, middle of its interval", interval.middle_percent, "%",
+        "superfat_expected_percent", "Expected superfat", interval.middle_percent, "%",
         "(1 − s) × fats − lye, a normal variable: its 2.5 % and 97.5 % points in s",
-        f"{interval.low_percent:.2f} to {interval.high_percent:.2f} %, nineteen times in twenty",
+        f"{interval.low_percent:.2f} to {interval.high_percent:.2f} %, the 95 % range",
         terms=tuple(
             Term(label=cause.label[:1].upper() + cause.label[1:], expression="of the variance", value=cause.percent)
             for cause in interval.contributors
@@ -232,7 +222,7 @@ LYE_QUANTITIES: dict[str, Callable[[Desk], Explanation]] = {
     "naoh_g": lambda desk: _lye(desk, potassium=False),
     "koh_g": lambda desk: _lye(desk, potassium=True),
     "superfat_total_percent": _superfat,
-    "superfat_true_percent": _interval,
+    "superfat_expected_percent": _interval,
     "plain_water_g": _water,
     "lye_concentration_percent": _lye_concentration,
     "water_to_lye": _water_to_lye,

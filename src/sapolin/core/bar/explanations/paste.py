@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from sapolin.core.bar.explanations.desk import BY_SAP, Desk, Explanation
-from sapolin.core.bar.paste import GLYCEROL_G_PER_MOL
+from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL
 
 __all__ = ["PASTE_QUANTITIES"]
 

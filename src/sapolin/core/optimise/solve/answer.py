@@ -6,14 +6,13 @@ from typing import Literal
 
 import numpy as np
 
-from sapolin.core.bar.adjustments import Conditions, adjustments_of
-from sapolin.core.bar.calculation import calculate
-from sapolin.core.bar.qualities import TargetRange, qualities
+from sapolin.core.advice.report import advice
+from sapolin.core.bar.calculation import calculation_of
+from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
-from sapolin.core.formula.blend import components_of
-from sapolin.core.formula.check import examine
 from sapolin.core.formula.cost import OilCost, oil_cost, price_of
-from sapolin.core.formula.document import Formula, PercentBlend, PercentLine
+from sapolin.core.formula.document import Blend, Formula, OilLine
+from sapolin.core.formula.purposes import TargetRange
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.solve.branch import (
@@ -27,10 +26,10 @@ from sapolin.core.optimise.solve.branch import (
     linear_value,
 )
 from sapolin.core.optimise.solve.conflict import smallest_conflict, would_give
-from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model, surroundings
+from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model
 from sapolin.core.optimise.solve.question import SolveQuestion, Target, check_question, target_features
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 
 __all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "solve_model"]
@@ -59,6 +58,8 @@ class Solution(Model):
 
     formula: Formula
     result: FormulaResult
+    diagnostics: tuple[Diagnostic, ...]
+    """What to know of it, the gravest first."""
     status: Status
     miss: float
     """Weighted points outside all target ranges together; 0 when everything is met."""
@@ -96,7 +97,7 @@ class SolveAnswer(Model):
     allowed: int
     """Oils that could be chosen from."""
     nodes: int
-    """Linear programmes solved."""
+    """Linear steps searched."""
     status: Literal["done", "stopped"]
 
 
@@ -105,47 +106,22 @@ def _name(feature: str) -> str:
 
 
 def _around(formula: Formula, base: Catalogue) -> tuple[Surroundings, dict[str, float]]:
-    """What the pot adds, and the present shares; a formula without oils yet is looked at with olive oil in it."""
-    seen = examine(formula, base)
-    if seen.composition is None:
-        filled = formula.model_copy(
-            update={
-                "blend": PercentBlend(
-                    by="percent",
-                    total_oils_g=_total_g(formula),
-                    lines=(PercentLine(oil=_STAND_IN, share_percent=100.0),),
-                ),
-                "materials": (),
-            }
-        )
-        result = calculate(filled, base)
-        present: dict[str, float] = {}
-    else:
-        result = calculate(formula, base)
-        components = components_of(formula.blend, with_materials(base, formula.materials))
-        present = {component.oil.id: component.share_percent for component in components}
-    lactate = sum(extra.percent_of_oils for extra in result.additives if extra.additive == "sodium-lactate-60")
-    work = Conditions(
-        superfat_percent=result.lye.superfat_total_percent,
-        lye_concentration_percent=result.water.lye_concentration_percent,
-        koh_percent=result.lye.koh_share_percent,
-        lactate_percent=lactate,
-        salt_percent=sum(extra.percent_of_oils for extra in result.additives if extra.additive == "salt"),
-        sugar_percent=0.0,
-        protein_percent=0.0,
-        has_antioxidant=False,
-        method=formula.process.method,
-        gel=formula.process.gel,
-        cure_weeks=None,
-    )
-    return surroundings(work, tuple(adjustments_of(work))), present
+    """What surrounds the blend, and the present shares; a formula without oils yet is looked at with olive oil in it."""
+    try:
+        calculation = calculation_of(formula, base)
+        present = {component.oil.id: component.share_percent for component in calculation.composition.oils}
+    except FormulaError:
+        stand_in = Blend(total_oils_g=_total_g(formula), lines=(OilLine(oil=_STAND_IN, value=100.0),))
+        calculation = calculation_of(formula.model_copy(update={"blend": stand_in, "materials": ()}), base)
+        present = {}
+    return Surroundings(calculation.conditions, calculation.bar.adjustments), present
 
 
 def _total_g(formula: Formula) -> float:
     blend = formula.blend
-    if isinstance(blend, PercentBlend):
+    if blend.by == "percent_of_oils":
         return blend.total_oils_g or 1000.0
-    return sum(line.weight_g or 0.0 for line in blend.lines) or 1000.0
+    return sum(line.value or 0.0 for line in blend.lines) or 1000.0
 
 
 def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> BlendModel:
@@ -250,9 +226,9 @@ def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> 
     added = {line.oil: line.added for line in question.formula.blend.lines}
     late_only = all(added.get(model.oils[j].id, "start") != "start" for j in used)
     lines = tuple(
-        PercentLine(
+        OilLine(
             oil=model.oils[j].id,
-            share_percent=round(float(shares[j]), 6),
+            value=round(float(shares[j]), 6),
             # An oil of the formula goes in when it did before, as long as something meets the lye.
             added="start" if late_only else added.get(model.oils[j].id, "start"),
         )
@@ -261,7 +237,7 @@ def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> 
     named = {line.oil for line in lines}
     return question.formula.model_copy(
         update={
-            "blend": PercentBlend(by="percent", total_oils_g=_total_g(question.formula), lines=lines),
+            "blend": Blend(total_oils_g=_total_g(question.formula), lines=lines),
             "materials": tuple(one for one in question.formula.materials if one.id in named),
         }
     )
@@ -273,7 +249,7 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
     formula = _formula(question, model, outcome.shares)
     try:
         # Held against what was asked here, whatever ranges the formula has of its own.
-        result = calculate(formula.model_copy(update={"target_ranges": _asked_ranges(question)}), base)
+        calculation = calculation_of(formula.model_copy(update={"target_ranges": _asked_ranges(question)}), base)
     except FormulaError:
         return None
     preference = PREFERENCE_SCALE * float(model.preference @ outcome.shares)
@@ -281,19 +257,17 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
     outside = np.maximum(np.maximum(model.low - values, values - model.high), 0.0)
     return Solution(
         formula=formula,
-        result=result,
+        result=calculation.result,
+        diagnostics=advice(calculation),
         status=outcome.status,
         miss=max(outcome.value - preference, 0.0),
         bound=outcome.bound,
-        cost=oil_cost(
-            components_of(formula.blend, with_materials(catalogue() if base is None else base, formula.materials)),
-            question.prices,
-        ),
+        cost=oil_cost(calculation.composition.oils, question.prices),
         targets=tuple(
             TargetMet(
                 feature=target.feature,
                 name=_name(target.feature),
-                # What the pot adds was taken off the target range; it is added back to the value by the same difference.
+                # What surrounds the blend adds was taken off the target range; the value gets it back.
                 value=float(value + _offset(target, float(low), float(high))),
                 outside_by=round(float(gap), 6),
             )

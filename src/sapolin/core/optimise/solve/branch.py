@@ -1,6 +1,6 @@
 """The best blend, proven: branch and bound over which oils are in and over the rounding of their shares.
 
-Every node is a linear programme over shares and misses, solved by HiGHS from where the last one ended. Its value is a lower
+Every node is a linear program over shares and misses, solved by HiGHS from where the last one ended. Its value is a lower
 bound. A node whose solution already uses few enough oils, none of them too small, all on the grid, is a blend; otherwise
 it is split: an oil is out, or it is in with its least share; once the oils are settled, a share is rounded down or up. The
 node with the lowest bound goes next, so the search ends with a proof. Blends are also made at every node by keeping its
@@ -21,14 +21,14 @@ from sapolin.core.optimise.solve.model import BlendModel, Floats
 __all__ = ["Best", "Progress", "Status", "Verdict", "find_best", "linear_value"]
 
 Status = Literal["proven", "gap", "stopped", "impossible"]
-"""proven: nothing is better. gap: the best found in time, with a known bound. stopped: cancelled. impossible: the required targets
-and limits leave no blend."""
+"""proven: nothing is better. gap: the best found in time, with a known bound. stopped: cancelled. impossible: the required
+targets and limits leave no blend."""
 
 Verdict = Literal["on", "enough", "stop"]
 """Of whoever watches a search: go on; end with a known gap; end because nobody wants the answer any more."""
 
 MOST_NODES = 40_000
-"""Linear programmes after which a search ends with a known gap, whatever the clock says."""
+"""Linear programs after which a search ends with a known gap, whatever the clock says."""
 TOLERANCE = 1e-6
 PREFERENCE_SCALE = 1e-3
 """Among equals: a preference never outweighs a thousandth of a point outside a target range."""
@@ -60,8 +60,8 @@ class Progress:
     nodes: int
 
 
-class _Programme:
-    """The linear programme, kept alive so that each solve starts from the last."""
+class _Program:
+    """The linear program, kept alive so that each solve starts from the last."""
 
     def __init__(self, model: BlendModel) -> None:
         self.model = model
@@ -112,9 +112,9 @@ def _finite(value: float) -> float:
 
 
 def linear_value(model: BlendModel) -> float:
-    """The value with any number of oils and any shares: what the target ranges alone allow, preference at its scale. Infinite when
-    nothing does."""
-    found = _Programme(model).solve(np.where(model.wanted, model.least, 0.0), model.most)
+    """The value with any number of oils and any shares: what the target ranges alone allow, preference at its scale. Infinite
+    when nothing does."""
+    found = _Program(model).solve(np.where(model.wanted, model.least, 0.0), model.most)
     return np.inf if found is None else found[0]
 
 
@@ -136,7 +136,7 @@ def find_best(
     """The best blend of `model`.
 
     `forbidden_sets` are sets of oils that no blend may have all of (answers already given); `report` is told of progress and
-    answers whether to go on. The search ends at the proof, after `most_nodes` linear programmes, or when `report` says so.
+    answers whether to go on. The search ends at the proof, after `most_nodes` linear programs, or when `report` says so.
     """
     return _Search(model, most_nodes, forbidden_sets, report).run()
 
@@ -150,7 +150,7 @@ class _Search:
         report: Callable[[Progress], Verdict] | None,
     ) -> None:
         self.model = model
-        self.programme = _Programme(model)
+        self.program = _Program(model)
         self.most_nodes = most_nodes
         self.forbidden = forbidden
         self.report = report
@@ -181,7 +181,7 @@ class _Search:
 
     def _push(self, node: _Node) -> None:
         self.nodes += 1
-        found = self.programme.solve(node.low, node.high)
+        found = self.program.solve(node.low, node.high)
         if found is None or found[0] >= self.best_value - TOLERANCE:
             return
         value, shares, costs = found
@@ -240,7 +240,7 @@ class _Search:
         low, high = np.zeros(len(shares)), np.zeros(len(shares))
         low[support] = np.maximum(model.least[support], node.low[support])
         high[support] = model.most[support]
-        found = self.programme.solve(low, high)
+        found = self.program.solve(low, high)
         if found is not None and found[0] < self.best_value - TOLERANCE:
             self._offer(self._polished(self._rounded(found[1], support), support))
 

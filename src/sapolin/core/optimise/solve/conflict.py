@@ -1,4 +1,4 @@
-"""Why a question has no full answer: the smallest set of preferred targets that cannot hold together, and what each would have to give."""
+"""Why a question has no full answer: the smallest set of preferred targets that cannot hold together, and what to give up."""
 
 from dataclasses import replace
 from itertools import combinations

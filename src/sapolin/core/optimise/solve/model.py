@@ -1,4 +1,4 @@
-"""A solve question as numbers: everything aimed at is a share-weighted sum over oils, plus what the pot adds."""
+"""A solve question as numbers: everything aimed at is a share-weighted sum over oils, plus what surrounds the blend adds."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -6,74 +6,42 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sapolin.core.bar.adjustments import Adjustment, Conditions, effect_on
+from sapolin.core.bar.adjustments import Adjustment, Conditions
+from sapolin.core.bar.linear import LINEAR_QUANTITIES
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.formula.cost import price_of
 from sapolin.core.materials.catalogue import Catalogue, Oil
-from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
+from sapolin.core.materials.fatty_acids import ACID_INDEX
 from sapolin.core.optimise.solve.question import SolveQuestion, allowed_oils, in_group
 from sapolin.core.optimise.swap.question import most_share_percent
-from sapolin.core.quantities.coefficients import coefficient
 
 __all__ = ["BlendModel", "Surroundings", "blend_model", "feature_of"]
 
 Floats = NDArray[np.float64]
 
-# Unsaturated per percent as iodine value; saturated share; trace and firmness from their coefficients.
-_LONG = ("C16:0", "C18:0", "C20:0", "C22:0")
-
 
 @dataclass(frozen=True)
 class Surroundings:
-    """What the pot adds to result that do not come from oils alone, points."""
+    """What surrounds the blend: superfat, water and additives, which add to some quantities whatever the oils are."""
 
-    firmness_at_unmould: float
-    hardness: float
-    trace: float
+    conditions: Conditions
+    adjustments: tuple[Adjustment, ...]
 
-
-def surroundings(work: Conditions, adjustments: tuple[Adjustment, ...]) -> Surroundings:
-    """What superfat, water and additives of a formula add, whatever its oils are."""
-    return Surroundings(
-        firmness_at_unmould=effect_on(adjustments, "firmness_at_unmould"),
-        hardness=effect_on(adjustments, "hardness"),
-        trace=coefficient("trace.base")
-        + coefficient("trace.lye_concentration")
-        * (work.lye_concentration_percent - coefficient("trace.reference_lye_concentration"))
-        + coefficient("trace.lactate") * work.lactate_percent,
-    )
+    def adds_to(self, feature: str) -> float:
+        """What they add to `feature`, in its unit."""
+        quantity = LINEAR_QUANTITIES.get(feature)
+        return 0.0 if quantity is None else quantity.of_the_rest(self.conditions, self.adjustments)
 
 
 def feature_of(oil: Oil, feature: str, prices: Mapping[str, float]) -> float:
-    """What a pure oil shows in `feature`, without what the pot adds."""
-    acid = oil.profile
+    """What a pure oil shows in `feature`, without what surrounds it."""
     if feature in qualities():
-        return qualities()[feature].points(acid)
+        return qualities()[feature].points(oil.profile)
     if feature.startswith("acid:"):
-        return acid[ACID_INDEX[feature.removeprefix("acid:")]]
-    if feature == "iodine_value":
-        return sum(share * one.iodine_factor for share, one in zip(acid, ACIDS, strict=True))
-    if feature == "saturated_percent":
-        return sum(share for share, one in zip(acid, ACIDS, strict=True) if one.double_bonds == 0)
-    if feature == "firmness_at_unmould":
-        return coefficient("firmness.young_fraction") * qualities()["hardness"].points(acid)
+        return oil.profile[ACID_INDEX[feature.removeprefix("acid:")]]
     if feature == "price_per_kg":
         return price_of(oil, prices) or 0.0
-    assert feature == "trace_points"
-    return (
-        coefficient("trace.long_saturated") * sum(acid[ACID_INDEX[name]] for name in _LONG)
-        + coefficient("trace.short_saturated") * (acid[ACID_INDEX["C12:0"]] + acid[ACID_INDEX["C14:0"]])
-        + coefficient("trace.ricinoleic") * acid[ACID_INDEX["C18:1-OH"]]
-        + coefficient("trace.oleic") * acid[ACID_INDEX["C18:1"]]
-        + (100 * coefficient("trace.free_acid") if oil.kind == "free_acid" else 0.0)
-    )
-
-
-def added_by_the_rest(feature: str, around: Surroundings) -> float:
-    """What the pot adds to `feature`, points."""
-    if feature == "firmness_at_unmould":
-        return coefficient("firmness.young_fraction") * around.hardness + around.firmness_at_unmould
-    return around.trace if feature == "trace_points" else 0.0
+    return LINEAR_QUANTITIES[feature].of_oil(oil)
 
 
 @dataclass(frozen=True)
@@ -85,9 +53,9 @@ class BlendModel:
     """Shape (targets, oils)."""
     low: Floats
     high: Floats
-    """TargetRange of each target, less what the pot adds; infinite where open."""
+    """TargetRange of each target, less what surrounds the blend adds; infinite where open."""
     weights: Floats
-    """Penalty per point outside; infinite for a must."""
+    """Penalty per point outside; infinite for a required target."""
     groups: Floats
     """Shape (groups, oils), ones where an oil counts."""
     group_low: Floats
@@ -103,7 +71,7 @@ class BlendModel:
     step: float
 
     def penalty(self, shares: Floats) -> float:
-        """Weighted points outside the target ranges; infinite when a must is missed."""
+        """Weighted points outside the target ranges; infinite when a required target is missed."""
         values = self.features @ shares
         outside = np.maximum(np.maximum(self.low - values, values - self.high), 0.0)
         outside[outside <= 1e-7] = 0.0
@@ -137,7 +105,7 @@ def blend_model(
     chosen = allowed_oils(question, oils)
     limits = {limit.oil: limit for limit in question.limits}
     targets = question.targets
-    added = np.array([added_by_the_rest(target.feature, around) for target in targets])
+    added = np.array([around.adds_to(target.feature) for target in targets])
     low = np.array([-np.inf if target.minimum is None else target.minimum for target in targets]) - added
     high = np.array([np.inf if target.maximum is None else target.maximum for target in targets]) - added
     least = np.full(len(chosen), question.least_share_percent)

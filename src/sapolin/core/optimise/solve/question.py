@@ -7,15 +7,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.bar.qualities import purposes, qualities
+from sapolin.core.bar.linear import LINEAR_QUANTITIES
+from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.cost import price_of
 from sapolin.core.formula.document import Formula, FreeOf
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.optimise.swap.question import is_free_of, specialties
-from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.text import number, percent
 
 __all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
            "in_group", "target_features", "target_problems", "targets_like", "targets_of_purpose"]  # fmt: skip
@@ -33,7 +36,7 @@ class Target(Model):
     minimum: FiniteNumber | None = None
     maximum: FiniteNumber | None = None
     required: bool = False
-    """A must is never missed; a preferred target is missed by as little as can be."""
+    """A required target is never missed; a preferred one is missed by as little as can be."""
     weight: Annotated[FiniteNumber, Field(gt=0, le=100)] = 1.0
     """How much a point outside counts, for a preferred target."""
 
@@ -43,7 +46,7 @@ class ShareLimit(Model):
 
     oil: EntryId
     minimum_percent: Percent = 0.0
-    """Above 0 the oil must be in the blend."""
+    """Above 0 the oil has to be in the blend."""
     maximum_percent: Percent = 100.0
 
 
@@ -96,15 +99,6 @@ class TargetFeature(Model):
     """Ends of the quality scale it is drawn on."""
 
 
-_INDICES = (
-    TargetFeature(id="iodine_value", name="Iodine value", axis_minimum=0, axis_maximum=140),
-    TargetFeature(id="saturated_percent", name="Saturated acids", axis_minimum=0, axis_maximum=100),
-    TargetFeature(id="trace_points", name="Pace of trace", axis_minimum=0, axis_maximum=80),
-    TargetFeature(id="firmness_at_unmould", name="Firm at unmoulding", axis_minimum=0, axis_maximum=80),
-    TargetFeature(id="price_per_kg", name="Price per kg", axis_minimum=0, axis_maximum=20),
-)
-
-
 @cache
 def target_features() -> tuple[TargetFeature, ...]:
     """Everything that a target can be set on: qualities, indices, fatty acids."""
@@ -115,7 +109,11 @@ def target_features() -> tuple[TargetFeature, ...]:
             )
             for quality in qualities().values()
         ),
-        *_INDICES,
+        *(
+            TargetFeature(id=one.id, name=one.name, axis_minimum=one.axis_minimum, axis_maximum=one.axis_maximum)
+            for one in LINEAR_QUANTITIES.values()
+        ),
+        TargetFeature(id="price_per_kg", name="Price per kg", axis_minimum=0, axis_maximum=20),
         *(
             TargetFeature(id=f"acid:{acid.id}", name=f"{acid.name.capitalize()} acid", axis_minimum=0, axis_maximum=80)
             for acid in ACIDS
@@ -176,60 +174,42 @@ def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     )
 
 
-def _problem(code: str, field: str, message: str, remedy: str) -> Problem:
-    return Problem(code=code, severity="impossible", field=field, message=message, remedy=remedy)
-
-
-def target_problems(targets: Sequence[Target]) -> Iterator[Problem]:
-    """What cannot be aimed at, each finding at its entry."""
+def target_problems(targets: Sequence[Target]) -> Iterator[Diagnostic]:
+    """What cannot be aimed at, each problem at its entry."""
     known = {feature.id: feature.name for feature in target_features()}
     for i, target in enumerate(targets):
-        field = f"targets[{i}]"
+        path = f"targets[{i}]"
         if target.feature not in known:
-            yield _problem("unknown_target", f"{field}.feature", f"There is nothing called “{target.feature}” to aim at.",
-                           "Choose a quality, an acid or a index.")  # fmt: skip
+            yield stopping("unknown_target", f"{path}.feature", feature=target.feature)
             continue
         low, high = target.minimum, target.maximum
         if low is None and high is None:
-            yield _problem(
-                "target_range_open",
-                field,
-                "This target range has no edges.",
-                "Set a lower edge, an upper one, or both.",
-            )
+            yield stopping("target_range_open", path)
         elif low is not None and high is not None and low > high:
-            yield _problem("target_range_reversed", field, f"The target range of {known[target.feature].lower()} runs from {low:g} down "
-                           f"to {high:g}.", "Swap its edges.")  # fmt: skip
+            name = known[target.feature].lower()
+            yield stopping("target_range_reversed", path, name=name, minimum=number(low), maximum=number(high))
 
 
-def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Problem]:
+def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Diagnostic]:
     yield from target_problems(question.targets)
     allowed = {oil.id for oil in allowed_oils(question, oils)}
     if not allowed:
-        remedy = (
-            "Enter prices on the shelf: only oils with a price can be chosen by price." if needs_prices(question)
-            else "Allow something again, or widen the pool."
-        )  # fmt: skip
-        yield _problem("nothing_allowed", "free_of", "Nothing is left to choose from.", remedy)
+        yield stopping("nothing_priced" if needs_prices(question) else "nothing_allowed", "free_of")
     minimums = 0.0
     for i, limit in enumerate(question.limits):
-        field = f"limits[{i}]"
-        if limit.minimum_percent > limit.maximum_percent:
-            yield _problem("limit_upside_down", field, f"{limit.oil} would be at least {limit.minimum_percent:g} and at most "
-                           f"{limit.maximum_percent:g} %.", "Swap the two.")  # fmt: skip
-        if limit.minimum_percent > 0 and limit.oil not in allowed:
-            yield _problem("wanted_but_forbidden", field, f"{limit.oil} is wanted and forbidden at once.",
-                           "Allow it, or want none of it.")  # fmt: skip
-        minimums += limit.minimum_percent
+        path, low, high = f"limits[{i}]", limit.minimum_percent, limit.maximum_percent
+        if low > high:
+            yield stopping("limit_reversed", path, oil=limit.oil, minimum=number(low), maximum=percent(high))
+        if low > 0 and limit.oil not in allowed:
+            yield stopping("wanted_but_forbidden", path, oil=limit.oil)
+        minimums += low
     wanted = sum(limit.minimum_percent > 0 for limit in question.limits)
     if minimums > 100:
-        yield _problem("minimums_over_100", "limits", f"The least shares sum to {minimums:g} %.", "Lower some of them.")
+        yield stopping("minimums_over_100", "limits", sum=percent(minimums))
     if wanted > question.most_oils:
-        yield _problem("too_many_wanted", "most_oils", f"{wanted} oils are wanted, but only {question.most_oils} allowed.",
-                       "Allow more oils, or want fewer.")  # fmt: skip
+        yield stopping("too_many_wanted", "most_oils", wanted=number(wanted), most=number(question.most_oils))
     if question.most_oils * question.least_share_percent > 100 and question.least_share_percent > 100 / 2:
-        yield _problem("least_share_too_large", "least_share_percent",
-                       f"With at least {question.least_share_percent:g} % each, only one oil fits.", "Lower it.")  # fmt: skip
+        yield stopping("least_share_too_large", "least_share_percent", share=percent(question.least_share_percent))
 
 
 def check_question(question: SolveQuestion, oils: Catalogue) -> None:

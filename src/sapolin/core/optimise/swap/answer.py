@@ -4,12 +4,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.calculation import calculate, calculation_of
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
-from sapolin.core.formula.blend import Component, components_of, converted
+from sapolin.core.formula.blend import converted
+from sapolin.core.formula.composition import OilComponent
 from sapolin.core.formula.cost import OilCost, oil_cost
-from sapolin.core.formula.document import Formula, Line, PercentBlend, PercentLine
+from sapolin.core.formula.document import Blend, Formula, OilLine
 from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
 from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.swap.features import FEATURES, feature_rows, weights_of
@@ -67,7 +68,7 @@ class JobDone(Model):
 
 
 class SwapCandidate(Model):
-    """One way out, rounded as it will be weighed."""
+    """One replacement, rounded as it will be weighed."""
 
     incoming: tuple[Incoming, ...]
     moved: tuple[Incoming, ...]
@@ -76,7 +77,7 @@ class SwapCandidate(Model):
     """Weighted distance from what was aimed at, points; 0 is no change at all."""
     match_percent: float
     """How much of the squared distance that simply leaving the oil out would open is closed, %."""
-    components: tuple[DistanceTerm, ...]
+    terms: tuple[DistanceTerm, ...]
     """What the distance is made of, the largest first."""
     cost: OilCost
     formula: Formula
@@ -122,9 +123,10 @@ class _Case:
     def __init__(self, question: SwapQuestion, base: Catalogue) -> None:
         self.question = question
         formula = question.formula
-        self.before = calculate(formula, base)  # It refuses unsound materials, before anything is made of them.
+        calculation = calculation_of(formula, base)  # It refuses unsound materials, before anything is made of them.
+        self.before = calculation.result
         self.oils = with_materials(base, formula.materials)
-        self.components: Sequence[Component] = components_of(formula.blend, self.oils)
+        self.components: Sequence[OilComponent] = calculation.composition.oils
         check_question(
             question, {component.oil.id: component.share_percent for component in self.components}, self.oils
         )
@@ -181,7 +183,7 @@ class _Case:
             for i, line in self.movable_lines()
         )
 
-    def movable_lines(self) -> list[tuple[int, Line]]:
+    def movable_lines(self) -> list[tuple[int, OilLine]]:
         """Lines that may move: not held, and not among those that go."""
         lines = enumerate(self.question.formula.blend.lines)
         return [(i, line) for i, line in lines if not line.locked and line.oil not in self.goes]
@@ -231,15 +233,14 @@ class _Case:
 
     def formula_with(self, found: Found) -> Formula:
         """The formula after a swap: new oils in the place of the first that goes."""
-        blend = converted(self.question.formula.blend, "percent")
-        assert isinstance(blend, PercentBlend)
+        blend = converted(self.question.formula.blend, "percent_of_oils")
         movable = self.movable_lines()
         moved = {movable[i][1].oil: change for i, change in found.moved.items()}
         fresh = [
-            PercentLine(oil=self.allowed[i].id, share_percent=round(share, 6)) for i, share in sorted(found.shares.items())
+            OilLine(oil=self.allowed[i].id, value=round(share, 6)) for i, share in sorted(found.shares.items())
         ]  # fmt: skip
-        fresh.sort(key=lambda line: -(line.share_percent or 0.0))
-        lines: list[PercentLine] = []
+        fresh.sort(key=lambda line: -(line.value or 0.0))
+        lines: list[OilLine] = []
         for line in blend.lines:
             share = self.stays[line.oil] + moved.get(line.oil, 0.0)
             if line.oil in self.goes:
@@ -247,14 +248,12 @@ class _Case:
                 lines += [one.model_copy(update={"added": line.added}) for one in fresh]
                 fresh = []
             if share > 1e-9:
-                lines.append(line.model_copy(update={"share_percent": round(share, 6)}))
+                lines.append(line.model_copy(update={"value": round(share, 6)}))
         total_g = sum(component.weight_g for component in self.components)
-        return self.question.formula.model_copy(
-            update={"blend": PercentBlend(by="percent", total_oils_g=total_g, lines=tuple(lines))}
-        )
+        return self.question.formula.model_copy(update={"blend": Blend(total_oils_g=total_g, lines=tuple(lines))})
 
-    def parts_of(self, found: Found) -> tuple[float, tuple[DistanceTerm, ...]]:
-        """Distance of a way out, and what it is made of."""
+    def terms_of(self, found: Found) -> tuple[float, tuple[DistanceTerm, ...]]:
+        """Distance of a replacement, and what it is made of."""
         brought = sum(self.rows[i] * share for i, share in found.shares.items())
         movable = self.movable_lines()
         for i, change in found.moved.items():
@@ -262,7 +261,7 @@ class _Case:
         off = np.asarray(brought) - self.target
         restrained = self.restraint() * sum(change * change for change in found.moved.values())
         square = float(off @ off) + restrained
-        components = [
+        terms = [
             DistanceTerm(
                 feature=feature.id,
                 name=feature.name,
@@ -274,16 +273,16 @@ class _Case:
         ]
         if restrained > 0:
             moved = sum(abs(change) for change in found.moved.values())
-            components.append(
+            terms.append(
                 DistanceTerm(
                     feature="moved", name="oils that stay, moved", change=moved, term_percent=100 * restrained / square
                 )
             )
-        return square**0.5, tuple(sorted(components, key=lambda component: -component.term_percent))
+        return square**0.5, tuple(sorted(terms, key=lambda term: -term.term_percent))
 
 
 def _differ(one: Found, other: Found) -> float:
-    """Points of the blend in which two ways out differ."""
+    """Points of the blend in which two replacements differ."""
 
     def apart(mine: dict[int, float], theirs: dict[int, float]) -> float:
         return sum(abs(mine.get(oil, 0.0) - theirs.get(oil, 0.0)) for oil in {*mine, *theirs}) / 2
@@ -339,10 +338,10 @@ def _really_different(case: _Case, found: Sequence[Found], base: Catalogue | Non
 def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | None) -> SwapCandidate | None:
     formula = case.formula_with(found)
     try:
-        result = calculate(formula, base)
+        calculation = calculation_of(formula, base)
     except FormulaError:
         return None
-    distance, components = case.parts_of(found)
+    distance, terms = case.terms_of(found)
     incoming = tuple(
         Incoming(oil=case.allowed[i].id, name=case.allowed[i].name, share_percent=share)
         for i, share in sorted(found.shares.items(), key=lambda item: -item[1])
@@ -357,11 +356,11 @@ def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | 
         moved=moved,
         distance=distance,
         match_percent=max(0.0, 100 * (1 - (distance / leaving_out) ** 2)) if leaving_out > 0 else 0.0,
-        components=components,
-        cost=oil_cost(components_of(formula.blend, case.oils), case.question.prices),
+        terms=terms,
+        cost=oil_cost(calculation.composition.oils, case.question.prices),
         formula=formula,
-        result=result,
-        words=in_words(case.before, result, case.goes, incoming, case.oils),
+        result=calculation.result,
+        words=in_words(case.before, calculation.result, case.goes, incoming, case.oils),
     )
 
 

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from sapolin.core.bar.linear import trace_of_oil
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
@@ -38,21 +39,6 @@ FEATURES: tuple[Feature, ...] = (
 )
 """Everything compared, in the order of the columns."""
 
-_LONG_SATURATED = ("C16:0", "C18:0", "C20:0", "C22:0")
-_SHORT_SATURATED = ("C12:0", "C14:0")
-
-
-def _trace_points(oil: Oil) -> float:
-    """What an oil adds to the pace of trace, points, as in :func:`sapolin.core.bar.expectations.trace_pace`."""
-    acid = {acid.id: oil.profile[i] for i, acid in enumerate(ACIDS)}
-    return (
-        coefficient("trace.long_saturated") * sum(acid[name] for name in _LONG_SATURATED)
-        + coefficient("trace.short_saturated") * sum(acid[name] for name in _SHORT_SATURATED)
-        + coefficient("trace.ricinoleic") * acid["C18:1-OH"]
-        + coefficient("trace.oleic") * acid["C18:1"]
-        + (100 * coefficient("trace.free_acid") if oil.kind == "free_acid" else 0.0)
-    )
-
 
 def feature_rows(oils: Sequence[Oil]) -> Rows:
     """One row an oil, in points at a share of 100 %."""
@@ -62,7 +48,7 @@ def feature_rows(oils: Sequence[Oil]) -> Rows:
         row[len(ACID_INDEX) :] = (
             *(quality.points(oil.profile) for quality in qualities().values()),
             oil.unsaponifiable_percent.typical,
-            _trace_points(oil),
+            trace_of_oil(oil),
             oil.sap_koh_mg_per_g.typical,
         )
     return rows

@@ -58,14 +58,14 @@ def _levers(formula: Formula, before: FormulaResult, after: FormulaResult) -> It
         gained = (superfat - lower) * -coefficient("superfat.hardness")
         yield Lever(
             id="superfat", label=f"superfat {superfat:g} → {lower:g} %",
-            reason=f"About {gained:.1f} points firmer and a little more lather; look at the true superfat first.",
+            reason=f"About {gained:.1f} points firmer and a little more lather; look at the expected superfat first.",
             formula=formula.model_copy(update={"superfat_percent": lower}),
         )  # fmt: skip
     concentration = after.water.lye_concentration_percent
     if concentration + 2 <= MOST_LYE_CONCENTRATION_PERCENT:
         wanted = round(concentration + 2)
         yield Lever(
-            id="water", label=f"lye lye concentration {concentration:.0f} → {wanted} %",
+            id="water", label=f"lye concentration {concentration:.0f} → {wanted} %",
             reason=f"About {2 * coefficient('water.firmness_at_unmould'):.1f} points firmer at unmoulding, less ash.",
             formula=formula.model_copy(
                 update={"water": Water(by="lye_concentration_percent", value=float(wanted))}

@@ -2,19 +2,20 @@
 
 from collections.abc import Iterator
 from functools import cache
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
 from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.diagnostics import FormulaError, Problem
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.text import percent
 from sapolin.data import read_json
 
-__all__ = ["Outgoing", "School", "SwapQuestion", "allowed_oils", "check_question", "is_free_of", "most_share_percent",
-           "specialties"]  # fmt: skip
+__all__ = ["Outgoing", "Reason", "School", "SwapQuestion", "allowed_oils", "check_question", "is_free_of",
+           "most_share_percent", "ruled_out", "specialties"]  # fmt: skip
 
 School = Literal["profile_and_role", "profile", "role", "equal_sap"]
 Reason = Literal["principle", "allergy", "vegan", "out_of_stock", "price", "trace", "shelf_life"]
@@ -81,6 +82,23 @@ def is_free_of(oil: Oil, word: str) -> bool:
     return word not in oil.allergen_groups
 
 
+def ruled_out(oil: Oil, reason: Reason) -> tuple[FreeOf, ...]:
+    """What the replacements of `oil` must be free of by the `reason` for which it goes.
+
+    No palm stearin for palm that goes on principle, no other nut where one goes for an allergy, nothing from animals
+    when the bar is to be vegan.
+    """
+
+    def is_meant(word: FreeOf) -> bool:
+        if reason == "vegan":
+            return word == "animal"
+        if reason == "principle":
+            return (word == "palm" and oil.palm_derived == "yes") or (word == "animal" and oil.vegan == "no")
+        return reason == "allergy" and word in oil.allergen_groups
+
+    return tuple(word for word in get_args(FreeOf) if is_meant(word))
+
+
 def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     """The oils a swap may choose from, in the order of the catalogue.
 
@@ -103,26 +121,16 @@ def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     )
 
 
-def _problems(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> Iterator[Problem]:
+def _problems(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> Iterator[Diagnostic]:
     for i, outgoing in enumerate(question.outgoing):
+        name = oils[outgoing.oil].name if outgoing.oil in oils else outgoing.oil
         if outgoing.oil not in shares:
-            name = oils[outgoing.oil].name if outgoing.oil in oils else outgoing.oil
-            yield Problem(
-                code="not_in_blend", severity="impossible", field=f"outgoing[{i}].oil",
-                message=f"{name} is not in this blend.", remedy="Choose one of its oils to take out.",
-            )  # fmt: skip
+            yield stopping("not_in_blend", f"outgoing[{i}].oil", name=name)
         elif outgoing.keep_percent >= shares[outgoing.oil]:
-            yield Problem(
-                code="nothing_goes", severity="impossible", field=f"outgoing[{i}].keep_percent",
-                message=f"{oils[outgoing.oil].name} is at {shares[outgoing.oil]:.4g} % already.",
-                remedy="Keep less of it, or nothing.",
-            )  # fmt: skip
+            share = percent(shares[outgoing.oil], 1)
+            yield stopping("nothing_goes", f"outgoing[{i}].keep_percent", name=name, share=share)
     if not allowed_oils(question, oils):
-        yield Problem(
-            code="nothing_allowed", severity="impossible", field="free_of",
-            message="Nothing is left to choose from: every oil is forbidden by what must be avoided or by the pool.",
-            remedy="Allow something again, or widen the pool.",
-        )  # fmt: skip
+        yield stopping("nothing_allowed", "free_of")
 
 
 def check_question(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> None:

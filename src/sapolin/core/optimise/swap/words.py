@@ -23,7 +23,7 @@ class _Named(Protocol):
 def in_words(
     before: FormulaResult, after: FormulaResult, goes: Mapping[str, float], incoming: Sequence[_Named], oils: Catalogue
 ) -> tuple[str, ...]:
-    """Sentences on who takes over what, how the quality scales stand, and what to mind at the pot.
+    """Sentences on which replacement does what, how the quality scales stand, and what to mind while making.
 
     `goes` is what leaves the blend, % of it by oil.
     """

@@ -1,12 +1,12 @@
 import type { Formula } from '../api/types';
 
-/** A formula to start from. Purity stays open: it is on the maker's own tub, and no quantity is shown until it is read. */
+/** A formula without oils, for tests that ask no server. */
 export function startingFormula(): Formula {
   return {
     name: 'New formula',
     purpose: 'everyday-body',
     notes: '',
-    blend: { by: 'percent', total_oils_g: 1000, lines: [] },
+    blend: { total_oils_g: 1000, lines: [] },
     lye: { naoh_purity_percent: null },
     superfat_percent: 5,
     water: { by: 'lye_concentration_percent', value: 33 },

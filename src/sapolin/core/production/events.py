@@ -1,0 +1,211 @@
+"""The events of make day, which are only ever added to the record of a batch.
+
+A scale shows what lies on it since its last tare, so each tare is an event too: only from it can be known whether a weight
+that is read comes on top of what is in the bowl already, or is all of it.
+"""
+
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.batch.targets import weigh_targets
+from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.text import Text
+
+__all__ = [
+    "Aborted", "Burst", "Captured", "Chose", "CorrectionTaken", "EntryAmended", "Event", "Finished", "Noted", "Photographed",
+    "Poured", "RecordedEvent", "Started", "StepDone", "Tared", "Temperature", "TraceStage", "Traced", "begin", "started_of",
+]  # fmt: skip
+
+Item = Annotated[str, Field(min_length=1, max_length=40)]
+Line = Annotated[str, Field(max_length=2000)]
+TraceStage = Literal["emulsion", "light", "medium", "heavy", "seized"]
+
+
+class Started(Model):
+    """Make day begins."""
+
+    kind: Literal["started"]
+    targets_g: dict[Item, FiniteNumber] = Field(default={}, max_length=120)
+    """What is to be weighed, g, as it stood then: a newer catalogue or rule does not move the targets of a batch in work."""
+    unmould_from_h: FiniteNumber | None = None
+    """When it may be unmoulded after pouring, from and to, as it was expected then."""
+    unmould_to_h: FiniteNumber | None = None
+
+    @property
+    def oils_g(self) -> float:
+        """All oils together, g."""
+        return sum(grams for item, grams in self.targets_g.items() if item.startswith("oil:"))
+
+    @property
+    def unmould_hours(self) -> tuple[float, float] | None:
+        """From when to when it may be unmoulded, h after pouring."""
+        if self.unmould_from_h is None or self.unmould_to_h is None:
+            return None
+        return self.unmould_from_h, self.unmould_to_h
+
+
+class StepDone(Model):
+    """A step is done."""
+
+    kind: Literal["step_done"]
+    step: Item
+    confirmed: tuple[Line, ...] = Field(default=(), max_length=20)
+    """What was confirmed, word by word."""
+
+
+class Tared(Model):
+    """The scale was set to zero for an item."""
+
+    kind: Literal["tared"]
+    item: Item
+    tare: Annotated[str, Field(min_length=1, max_length=64)]
+    """Names this zero of the scale; readings name the zero they count from."""
+    emptied: bool = False
+    """Nothing of the item was in the container: what is read from here on is all of it."""
+
+
+class Captured(Model):
+    """A weight was taken."""
+
+    kind: Literal["captured"]
+    item: Item
+    weight_g: FiniteNumber
+    """What was read: of the load alone when it `adds`."""
+    source: Literal["scale", "typed"]
+    tared: bool = True
+    """Of older records: the scale showed nothing but this item."""
+    tare: Annotated[str, Field(max_length=64)] = ""
+    """The zero that a scale counted from; empty for a typed weight and in older records."""
+    adds: bool = False
+    """It comes on top of what is in the bowl. For a weight from the scale this follows from the tares, whatever is sent; for
+    a typed one it is as the maker said."""
+    sure: bool = False
+    """It was asked about, and stands."""
+
+
+class CorrectionTaken(Model):
+    """What was done about a weight that is off."""
+
+    kind: Literal["correction_taken"]
+    item: Item
+    correction: Literal["pour_on", "remove", "keep_blend", "keep_size", "match_lye", "accept"]
+    targets_g: dict[Item, FiniteNumber] = Field(default={}, max_length=120)
+    """Targets from now on, g; those not named stay."""
+    words: Text = ()
+    """What it did, as it was said then."""
+
+
+class Temperature(Model):
+    """A temperature was read."""
+
+    kind: Literal["temperature"]
+    bowl: Literal["oils", "lye"]
+    celsius: FiniteNumber
+    read_in: Literal["C", "F"] = "C"
+    """The unit it was read in."""
+    source: Literal["thermometer", "typed"]
+    sure: bool = False
+    """It was asked about, and stands."""
+
+
+class Chose(Model):
+    """Something was decided on the way."""
+
+    kind: Literal["chose"]
+    what: Literal["ice_bath", "heat_pad", "fridge"]
+
+
+class Traced(Model):
+    """The batter reached a stage."""
+
+    kind: Literal["traced"]
+    stage: TraceStage
+
+
+class Burst(Model):
+    """A burst of the blender."""
+
+    kind: Literal["burst"]
+
+
+class Noted(Model):
+    """A note."""
+
+    kind: Literal["noted"]
+    text: Annotated[str, Field(min_length=1, max_length=2000)]
+    next_time: bool = False
+    """It comes back with the formula."""
+
+
+class Photographed(Model):
+    """A picture was added."""
+
+    kind: Literal["photographed"]
+    file_id: int
+    name: Line
+
+
+class Poured(Model):
+    """How the moulds really took it."""
+
+    kind: Literal["poured"]
+    mould: Annotated[int, Field(ge=0, le=20)]
+    difference_ml: FiniteNumber
+    """Left over (above 0) or missing to the planned fill (below 0), mL."""
+
+
+class EntryAmended(Model):
+    """An earlier event does not count, or counts with another weight; it stays in the record."""
+
+    kind: Literal["amended"]
+    seq: int
+    reason: Annotated[str, Field(min_length=1, max_length=500)]
+    in_bowl: bool | None = None
+    """Of a weight: what was weighed is in the bowl. False: it is not, and is weighed anew."""
+    weight_g: FiniteNumber | None = None
+    """Of a weight that is in there: the true one, g, of that load alone."""
+
+
+class Aborted(Model):
+    """The batch was given up."""
+
+    kind: Literal["aborted"]
+    reason: Annotated[str, Field(min_length=1, max_length=500)]
+
+
+class Finished(Model):
+    """Poured and covered."""
+
+    kind: Literal["finished"]
+
+
+Event = Annotated[
+    Started | StepDone | Tared | Captured | CorrectionTaken | Temperature | Chose | Traced | Burst | Noted | Photographed
+    | Poured | EntryAmended | Aborted | Finished,
+    Field(discriminator="kind"),
+]  # fmt: skip
+
+
+class RecordedEvent(Model):
+    """An event as kept."""
+
+    seq: int
+    """Counts the events of a batch from 1."""
+    at: str
+    """UTC, ISO 8601."""
+    event: Event
+
+
+def begin(planned: PlannedBatch) -> Started:
+    """The event with which the making of a planned batch begins."""
+    targets_g = {target.item: target.target_g for target in weigh_targets(planned)}
+    low_h, high_h = planned.unmould_hours or (None, None)
+    return Started(kind="started", targets_g=targets_g, unmould_from_h=low_h, unmould_to_h=high_h)
+
+
+def started_of(events: Sequence[RecordedEvent]) -> Started | None:
+    """What stood when it was begun; null when it is not."""
+    return next((record.event for record in events if isinstance(record.event, Started)), None)

@@ -1,0 +1,230 @@
+"""Sentences as data: plain words, with quantities in them that keep their unit until they are shown.
+
+A :data:`Text` is a sequence of strings and quantities. Whoever shows it (a screen, a sheet, the command line) puts the units
+and the number format of the maker in; nobody parses a sentence again. Words come from the catalogue of messages,
+``data/messages/en.json``, one file a language.
+"""
+
+import json
+from collections.abc import Mapping, Sequence
+from functools import cache
+from importlib.resources import files
+from re import compile as pattern
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.units import WEIGHT_UNITS, TemperatureUnitId, WeightUnitId
+
+__all__ = [
+    "Grams",
+    "Message",
+    "Number",
+    "Param",
+    "Quantity",
+    "Temperature",
+    "TemperatureDifference",
+    "Text",
+    "filled",
+    "has_template",
+    "in_unit",
+    "listed",
+    "listed_with_or",
+    "message",
+    "number",
+    "percent",
+    "plain",
+    "template",
+    "templates",
+    "text",
+    "weight",
+]
+
+LANGUAGE = "en"
+_PLACE = pattern(r"\{([A-Za-z_]+)\}")
+
+
+class Grams(Model):
+    """A weight."""
+
+    kind: Literal["weight"] = "weight"
+    g: float
+    decimals: int = 0
+    """As finely as this many decimals of a gram would say it."""
+
+
+class Temperature(Model):
+    """A temperature, or the range between two."""
+
+    kind: Literal["temperature"] = "temperature"
+    c: float
+    to_c: float | None = None
+
+
+class TemperatureDifference(Model):
+    """How far two temperatures are apart."""
+
+    kind: Literal["temperature_difference"] = "temperature_difference"
+    c: float
+
+
+class Number(Model):
+    """Any other number with its unit, which every maker reads alike."""
+
+    kind: Literal["number"] = "number"
+    value: float
+    decimals: int | None = None
+    """Null shows as many digits as the number has, up to ten."""
+    unit: str = ""
+
+
+Quantity = Annotated[Grams | Temperature | TemperatureDifference | Number, Field(discriminator="kind")]
+Text = tuple[str | Quantity, ...]
+"""Strings and quantities, in the order they are read."""
+Param = str | Grams | Temperature | TemperatureDifference | Number
+"""What a message is about: a name, or a quantity."""
+
+
+class Message(Model):
+    """Something said to a maker."""
+
+    code: str
+    """Its template in the catalogue."""
+    params: dict[str, str | Quantity] = Field(default={})
+    text: Text
+    """The words, from the catalogue, with the quantities in their places."""
+
+
+def weight(g: float, decimals: int = 1) -> Grams:
+    """A weight, as finely as `decimals` of a gram."""
+    return Grams(g=g, decimals=decimals)
+
+
+def number(value: float, decimals: int | None = None, unit: str = "") -> Number:
+    """A number in `unit`."""
+    return Number(value=value, decimals=decimals, unit=unit)
+
+
+def percent(value: float, decimals: int | None = None) -> Number:
+    """A percentage."""
+    return Number(value=value, decimals=decimals, unit="%")
+
+
+def in_unit(value: float, unit: str, decimals: int | None = None) -> Grams | Temperature | Number:
+    """A quantity of its kind by its unit: `g` is a weight, `°C` a temperature, anything else a number."""
+    if unit == "g":
+        return weight(value, 1 if decimals is None else decimals)
+    return Temperature(c=value) if unit == "°C" else Number(value=value, decimals=decimals, unit=unit)
+
+
+@cache
+def _catalogue() -> Mapping[str, Any]:
+    file = files("sapolin.data").joinpath("messages", f"{LANGUAGE}.json")
+    catalogue: dict[str, Any] = json.loads(file.read_text(encoding="utf-8"))
+    return catalogue
+
+
+def template(code: str) -> str:
+    """The template of a message, such as `check.missing.remedy`. Raises KeyError when there is none."""
+    entry: Any = _catalogue()
+    for name in code.split("."):
+        entry = entry[name]
+    if not isinstance(entry, str):
+        raise KeyError(code)
+    return entry
+
+
+def templates(section: str) -> tuple[str, ...]:
+    """Names of what a section of the catalogue holds, in its order; `a.b` is section b of a."""
+    entry: Any = _catalogue()
+    for name in section.split("."):
+        entry = entry[name]
+    return tuple(entry)
+
+
+def has_template(code: str) -> bool:
+    """Whether the catalogue has a message of that code."""
+    try:
+        template(code)
+    except (KeyError, TypeError):
+        return False
+    return True
+
+
+def filled(words: str, params: Mapping[str, Param]) -> Text:
+    """A template with its quantities in their places.
+
+    `{name}` stands for a param; `{Name}` for the same with a capital letter, at the beginning of a sentence.
+
+    >>> filled("{Name} weighs {grams}.", {"name": "shea", "grams": weight(50.0)})
+    ('Shea weighs ', Grams(kind='weight', g=50.0, decimals=1), '.')
+    """
+    segments: list[str | Quantity] = []
+
+    def add(segment: Param) -> None:
+        if isinstance(segment, str) and segments and isinstance(segments[-1], str):
+            segments[-1] += segment
+        elif segment != "":
+            segments.append(segment)
+
+    position = 0
+    for place in _PLACE.finditer(words):
+        add(words[position : place.start()])
+        position = place.end()
+        name = place.group(1)
+        value = params[name[0].lower() + name[1:]]
+        add(value[:1].upper() + value[1:] if name[0].isupper() and isinstance(value, str) else value)
+    add(words[position:])
+    return tuple(segments)
+
+
+def text(code: str, **params: Param) -> Text:
+    """The words of the message `code`."""
+    return filled(template(code), params)
+
+
+def message(code: str, **params: Param) -> Message:
+    """The message `code` with its params and words."""
+    return Message(code=code, params=params, text=text(code, **params))
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names as a list that is read: `shea, olive and castor`.
+
+    >>> listed(["shea"]), listed(["shea", "olive", "castor"])
+    ('shea', 'shea, olive and castor')
+    """
+    if len(names) < 2:
+        return "".join(names)
+    return f"{', '.join(names[:-1])} {template('list.and')} {names[-1]}"
+
+
+def listed_with_or(names: Sequence[str]) -> str:
+    """Names to choose from: `olive or castor`."""
+    return f" {template('list.or')} ".join(names)
+
+
+def plain(said: Text, weights: WeightUnitId = "g", temperatures: TemperatureUnitId = "C") -> str:
+    """A text with the units put in, for paper and the command line.
+
+    >>> plain((Temperature(c=32, to_c=43),), temperatures="F"), plain((weight(453.6, 0),), "lb"), plain((number(1.5),))
+    ('90 to 109 °F', '1.000 lb', '1.5')
+    """
+    return "".join(part if isinstance(part, str) else _shown(part, weights, temperatures) for part in said)
+
+
+def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureUnitId) -> str:
+    if isinstance(quantity, Grams):
+        unit = WEIGHT_UNITS[weights]
+        decimals = quantity.decimals if weights == "g" else unit.decimals_as_fine_as(quantity.decimals)
+        return f"{quantity.g / unit.grams:,.{decimals}f} {weights}".replace("-", "−")
+    if isinstance(quantity, Temperature):
+        ends = [quantity.c] if quantity.to_c is None else [quantity.c, quantity.to_c]
+        shown = [c if temperatures == "C" else c * 1.8 + 32 for c in ends]
+        return f" {template('list.to')} ".join(f"{degrees:.0f}" for degrees in shown) + f" °{temperatures}"
+    if isinstance(quantity, TemperatureDifference):
+        return f"{quantity.c:.1f} °C" if temperatures == "C" else f"{quantity.c * 1.8:.0f} °F"
+    digits = f"{quantity.value:,.10g}" if quantity.decimals is None else f"{quantity.value:,.{quantity.decimals}f}"
+    unit_text = f" {quantity.unit}" if quantity.unit else ""
+    return digits.replace("-", "−") + unit_text

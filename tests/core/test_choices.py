@@ -1,0 +1,55 @@
+"""Choices have words for every value that the models take, and no others; a new formula is a sound beginning."""
+
+from typing import get_args
+
+import pytest
+
+from sapolin.core.batch.plan import Choices
+from sapolin.core.formula.check import problems_of
+from sapolin.core.formula.document import Process, starting_formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.swap.question import Reason, School, ruled_out
+from sapolin.core.quantities.choices import choices
+
+LITERALS = {
+    "reason": Reason,
+    "swap_school": School,
+    "apart": Choices.model_fields["school"].annotation,
+    **{
+        name: Choices.model_fields[name].annotation
+        for name in ("milk", "lye", "scent_at", "extras_at", "weigh_into", "top", "cover")
+    },
+    "method": Process.model_fields["method"].annotation,
+    "gel": Process.model_fields["gel"].annotation,
+}
+
+
+def test_every_choice_has_its_words_and_there_are_no_others():
+    known = choices()
+    assert set(known) == set(LITERALS)
+    for about, literal in LITERALS.items():
+        assert {choice.value for choice in known[about]} == set(get_args(literal)), about
+        assert all(choice.label for choice in known[about])
+        assert all(choice.meaning == "" or choice.meaning.endswith(".") for choice in known[about])
+
+
+def test_a_new_formula_lacks_its_oils_and_its_purity_alone():
+    assert {problem.path for problem in problems_of(starting_formula(), catalogue())} <= {
+        "blend.lines", "lye.naoh_purity_percent",
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("oil", "reason", "expected"),
+    [
+        ("palm", "principle", {"palm"}),
+        ("palm", "allergy", set()),
+        ("palm", "price", set()),
+        ("lard", "principle", {"animal"}),
+        ("olive-refined", "vegan", {"animal"}),
+        ("almond-sweet", "allergy", {"tree nuts"}),
+        ("almond-sweet", "principle", set()),
+    ],
+)
+def test_what_a_reason_rules_out(oil, reason, expected):
+    assert set(ruled_out(catalogue()[oil], reason)) == expected

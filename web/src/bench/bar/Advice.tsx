@@ -1,0 +1,42 @@
+import type { Diagnostic } from '../../api/types';
+import { Advice } from '../../design/Sentence';
+import { isAboutTheLye, useBench } from '../BenchContext';
+import classes from './Bar.module.css';
+
+const MARKS: Record<Diagnostic['severity'], string> = { problem: '✕', warning: '◆', note: '·' };
+const WORDS: Record<Diagnostic['severity'], string> = { problem: 'Problem', warning: 'Warning', note: 'Note' };
+
+/** What is wrong with the formula, or else what to know of it; calm when there is nothing. */
+export function AdviceList() {
+  const { live, explain } = useBench();
+  const { freshness, problems, advice } = live;
+  const isStale = freshness === 'stopped' || freshness === 'unreachable';
+  return (
+    <ul className={classes.advice} aria-live="polite" data-testid="advice">
+      {problems.map((problem) => (
+        <li key={`${problem.path}-${problem.code}`} className={`${classes.said} ${classes.warning}`}>
+          <Advice of={problem} />
+        </li>
+      ))}
+      {!isStale &&
+        advice.filter((one) => !isAboutTheLye(one)).map((one) => (
+          <li key={`${one.code}-${one.path}-${JSON.stringify(one.params)}`} className={`${classes.said} ${classes[one.severity]}`}>
+            <span className={classes.mark} role="img" aria-label={WORDS[one.severity]}>
+              {MARKS[one.severity]}
+            </span>
+            <Advice of={one} />{' '}
+            {one.quantity && (
+              <button type="button" className={classes.ask} onClick={() => explain(one.quantity ?? '')}>
+                Show the explanation
+              </button>
+            )}
+          </li>
+        ))}
+      {freshness === 'fresh' && advice.length === 0 && (
+        <li className={`${classes.said} ${classes.calm}`}>
+          <strong>Nothing to settle.</strong> Every scale with a target range sits in it.
+        </li>
+      )}
+    </ul>
+  );
+}
