@@ -68,7 +68,7 @@ describe('the formulas', () => {
     await waitFor(() => expect(row(name)).toBeTruthy());
     await archive();
     await waitFor(() => expect(screen.queryByRole('link', { name })).toBeNull());
-    await user.click(screen.getByText('Archive'));
+    await user.click(screen.getByText('Archived'));
     await user.click(within(await waitFor(() => row(name))).getByRole('button', { name: 'Restore' }));
     await user.click(screen.getByText('Kept'));
     expect(await screen.findByRole('link', { name })).toBeTruthy();

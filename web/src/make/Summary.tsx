@@ -89,7 +89,7 @@ export function Summary() {
       </table>
       {interval && (
         <p className={classes.text}>
-          Expected superfat as weighed {formatNumber(interval.middle_percent, 1)} %, 95 % range {formatNumber(interval.low_percent, 1)} and{' '}
+          Expected superfat as weighed {formatNumber(interval.middle_percent, 1)} %, 95 % range {formatNumber(interval.low_percent, 1)} to{' '}
           {formatNumber(interval.high_percent, 1)} %.
         </p>
       )}

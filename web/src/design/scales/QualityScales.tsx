@@ -101,7 +101,7 @@ function QualityScale({ quality, today, before, targetRanges }: QualityScaleProp
         <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
           <Popover.Target>
             <svg
-              className={classes.scale}
+              className={classes.drawing}
               viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
               role="group"
               tabIndex={0}
