@@ -21,7 +21,7 @@ export function Overlay({ columns }: { columns: Comparison['columns'] }) {
   const { qualities } = useReference();
   const { ref, width } = useElementSize();
   return (
-    <Panel title="QualityScales, overlaid" aside="target ranges of the first">
+    <Panel title="Quality scales, overlaid" aside="target ranges of the first">
       <ul className={classes.legend}>
         {columns.map((column, index) => (
           <li key={column.label + String(index)}>

@@ -46,7 +46,7 @@ export function Shelf() {
         <h1>Shelf</h1>
         <p>
           Your own oils, certificates and mixtures. They stand in the list of oils beside the catalogue and behave as what
-          they are made of. A formula keeps the result it was written with.
+          they are made of. A formula keeps the values it was written with.
         </p>
         <SegmentedControl
           value={shown}

@@ -27,7 +27,7 @@ export function CompositionPanel() {
       tabs={[
         {
           id: 'lye',
-          label: 'Lye, water',
+          label: 'Lye',
           troubled: troubled('lye', 'superfat', 'water', 'dilution') && !processTroubled,
           content: <LyeTab />,
         },
