@@ -13,7 +13,6 @@ from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.production.actual import actual_batch, weights_g
 from sapolin.core.quantities.model import Range
 
-
 ENDS = {"C12:0": (40.0, 45.0, 52.0), "C18:1": (44.0, 50.0, 58.0), "C18:2": (3.0, 5.0, 8.0)}
 """Least, typical and most of each acid, %."""
 
