@@ -60,7 +60,7 @@ describe('the formulas', () => {
     await screen.findByText(name);
     const archive = async () => {
       await user.click(within(row(name)).getByRole('button', { name: `More for ${name}` }));
-      await user.click(await screen.findByRole('menuitem', { name: /aside/i }));
+      await user.click(await screen.findByRole('menuitem', { name: 'Archive' }));
       await screen.findByText(`“${name}” is archived.`, { exact: false });
     };
     await archive();
