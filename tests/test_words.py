@@ -15,12 +15,12 @@ OLD_NAMES = (
     "0007_plain_words.py",
     "test_formula_document.py",
 )
-"""What reads documents and databases of version 1 names things as they were; the shop word for a lye bath is no pot of ours."""
+"""What reads documents and databases of version 1 names things as they were."""
 LEFT_OUT = [
     "reckon(s|ed|ing)?", "figures", "workings", "pots?", "unmixed", "eaten", "eats?", "worked out", "as made", "ways? out",
     "outlook", "foretells?", "modifiers?", "readings? tab", "whiskers?", "bands?", "made up", "best proven", "programmes?",
     "put aside", "(brings?|brought) back", "strength", "true superfat", "19 times in 20", "remarks?", "findings?",
-    "what stands out", "could take over",
+    "what stands out", "could take over", "judged",
 ]  # fmt: skip
 ANY_OF_THEM = "|".join(LEFT_OUT).replace(" ", r"[\s_]")
 PATTERN = re.compile(rf"(?<![A-Za-z])({ANY_OF_THEM})(?![A-Za-z])", re.IGNORECASE)
