@@ -6,8 +6,10 @@ import json
 import pytest
 from starlette.requests import Request
 
+from api.batches import plan_json
 from sapolin.api import devices as room
 from sapolin.api.errors import Refusal
+from sapolin.devices.protocol import ScaleReading
 from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
 from sapolin.devices.workbench import Workbench
 
@@ -25,7 +27,7 @@ class Clock:
 @pytest.fixture
 def clock(client) -> Clock:
     clock = Clock()
-    client.app.state.devices = Workbench(SimulatedScale(clock), SimulatedThermometer(clock))
+    client.app.state.devices = Workbench.simulated(SimulatedScale(clock), SimulatedThermometer(clock))
     return clock
 
 
@@ -170,3 +172,35 @@ def test_the_simulated_bowls_follow_the_work(batch, client):
     assert hot == pytest.approx(peak, abs=1.5)
     batch.send(kind="chose", what="ice_bath")
     assert client.get("/api/devices").json()["thermometer"]["celsius"]["lye"] <= hot + 1
+
+
+class Balance:
+    """A scale that is not the simulated one: all that it has is what the protocol asks for."""
+
+    def tare(self) -> str:
+        return "its own zero"
+
+    def read(self) -> ScaleReading:
+        return ScaleReading(state="steady", weight_g=123.4, tare="its own zero", resolution_g=0.1, capacity_g=2000.0)
+
+
+class TestDevicesOfTheWorkshop:
+    @pytest.fixture
+    def workshop(self, client):
+        client.app.state.devices = Workbench(Balance(), SimulatedThermometer(Clock()))
+        return client
+
+    def test_a_scale_needs_nothing_beyond_the_protocol(self, workshop):
+        shown = workshop.get("/api/devices").json()
+        assert shown["scale"]["weight_g"] == 123.4
+        assert shown["is_simulated"] is False
+
+    def test_there_is_nothing_to_play_with(self, workshop):
+        answer = workshop.post("/api/devices/scale/play", json={"what": "pour", "grams": 10})
+        assert (answer.status_code, answer.json()["error"]["code"]) == (409, "not_simulated")
+
+    def test_it_is_tared_and_read_for_a_batch(self, workshop):
+        batch = workshop.post("/api/batches", json=plan_json()).json()["id"]
+        sent = {"key": "started-1", "event": {"kind": "started"}}
+        assert workshop.post(f"/api/batches/{batch}/events", json=sent).status_code == 200
+        assert workshop.post("/api/devices/thermometer/play", json={"what": "unplug"}).status_code == 409

@@ -50,6 +50,7 @@ SHARES = {"olive-refined": 70.0, "coconut": 30.0}
         (water("percent_of_oils", 5.0), ("water_below_floor", "impossible", "water.value")),
         (water("lye_concentration_percent", 100.0), ("impossible_water", "impossible", "water.value")),
         (water("lye_concentration_percent", 0.0), ("impossible_water", "impossible", "water.value")),
+        (water("lye_concentration_percent", 2e-309), ("impossible_water", "impossible", "water.value")),
         (water("water_to_lye", -2.0), ("impossible_water", "impossible", "water.value")),
         (water("water_to_lye", 11.0), ("too_much_water", "impossible", "water.value")),
         ({"purpose": "floors"}, ("unknown_purpose", "impossible", "purpose")),

@@ -130,7 +130,7 @@ class TestWhatIsRefused:
         with pytest.raises(DeletedFormulaError):
             stores.formulas.update(record.id, record.revision, FORMULA)
         assert stores.formulas.find() == []
-        assert [one.id for one in stores.formulas.find(deleted=True)] == [record.id]
+        assert [one.id for one in stores.formulas.find(archived=True)] == [record.id]
 
     def test_what_the_check_refuses_leaves_no_trace(self, stores, batch):
         class NoError(Exception):

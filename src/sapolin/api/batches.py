@@ -130,13 +130,15 @@ def report_plan(plan: BatchPlan) -> PlanReport:
 
 @router.post("/batch-plan", summary="Calculate a batch")
 def prepare_plan(plan: BatchPlan) -> PreparedBatch:
-    """Size, weights, fill, cutting, order of work and what to mind. Nothing is kept. 422 with what stands in the way."""
+    """Size, weights (g), fill (ml), cutting (mm), order of work and diagnostics. Nothing is kept. 422 with the problems that
+    stop the calculation.
+    """
     return prepared(plan)
 
 
 @router.get("/batches", summary="Every batch")
 def list_batches(batches: Batches, formula_id: str | None = None) -> list[BatchSummary]:
-    """Newest first."""
+    """Batches in use, newest first, in brief. One that cannot be read has the status `unreadable` and its code alone."""
     damaged = batches.unreadable()
     damaged_ids = {batch_id for batch_id, _, _ in damaged}
     found = [_summary(record, batches) for record in batches.find(formula_id) if record.id not in damaged_ids]
@@ -145,37 +147,39 @@ def list_batches(batches: Batches, formula_id: str | None = None) -> list[BatchS
 
 @router.post("/batches", status_code=201, summary="Keep a new batch")
 def create_batch(plan: BatchPlan, batches: Batches) -> BatchRecord:
-    """A plan may be kept with gaps; it cannot be begun with them."""
+    """A plan with gaps is kept too; it cannot be started with them. The batch gets the next free code."""
     return batches.create(plan)
 
 
 @router.get("/batches/{batch_id}", summary="One batch")
 def get_batch(batch_id: str, batches: Batches) -> BatchRecord:
-    """Its plan and how far it has come."""
+    """Its plan, its revision, and how many events its record holds. 404 when there is none of that id."""
     return batches.get(batch_id)
 
 
 @router.put("/batches/{batch_id}", summary="Change the plan of a batch")
 def update_batch(batch_id: str, change: BatchUpdate, batches: Batches) -> BatchRecord:
-    """409 when it was saved elsewhere since, or is begun."""
+    """Name the revision you read. 409 when it was saved elsewhere since, or when the batch has started: its plan no
+    longer changes then.
+    """
     return batches.update(batch_id, change.revision, change.plan)
 
 
-@router.delete("/batches/{batch_id}", summary="Put a batch aside")
+@router.delete("/batches/{batch_id}", summary="Archive a batch")
 def delete_batch(batch_id: str, batches: Batches) -> BatchRecord:
-    """It can be restored; its record stays."""
-    return batches.archive(batch_id, aside=True)
+    """It leaves the list and can be restored; its record stays whole."""
+    return batches.archive(batch_id)
 
 
-@router.post("/batches/{batch_id}/restore", summary="Bring a batch back")
+@router.post("/batches/{batch_id}/restore", summary="Restore a batch")
 def restore_batch(batch_id: str, batches: Batches) -> BatchRecord:
-    """As it was."""
-    return batches.archive(batch_id, aside=False)
+    """Back on the list, with the plan and the record that it had."""
+    return batches.restore(batch_id)
 
 
 @router.get("/formulas/{formula_id}/next-time", summary="What to do differently next time")
 def next_time(formula_id: str, batches: Batches, formulas: Formulas) -> tuple[str, ...]:
-    """Notes that earlier batches left."""
+    """The notes for next time that earlier batches of this formula left, newest first, each once."""
     formulas.get(formula_id)
     return next_time_of(formula_id, batches)
 
@@ -213,7 +217,9 @@ def get_sheet_pdf(
     paper: Annotated[PaperSize, Query(description="Size of the paper.")] = "a4",
     temperature: TemperatureUnit = "C",
 ) -> Response:
-    """A page of gear, first aid and weights, and the order of work; the square code opens the batch."""
+    """A4. Gear, first aid and weights on the first page, then the order of work; its QR code opens the batch. Weights in
+    g and oz, temperatures in the unit asked for.
+    """
     record, sheet = _sheet(batch_id, batches, workshop)
     return Response(
         sheet_pdf(sheet, paper, f"{request.base_url}batches/{batch_id}", temperature),
@@ -226,7 +232,7 @@ def get_sheet_pdf(
 def get_sheet_markdown(
     batch_id: str, batches: Batches, workshop: WorkshopKept, temperature: TemperatureUnit = "C"
 ) -> Response:
-    """The whole sheet as text."""
+    """The same content as the PDF, UTF-8."""
     record, sheet = _sheet(batch_id, batches, workshop)
     return Response(
         sheet_markdown(sheet, temperature),
@@ -237,7 +243,9 @@ def get_sheet_markdown(
 
 @router.get("/batches/{batch_id}/sheet.csv", summary="The weights as CSV", response_class=Response)
 def get_sheet_csv(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Response:
-    """One line a weight."""
+    """One line a weight: section, name, weight in g and oz, note, weight really taken in g. UTF-8, comma separated, safe to
+    open in a spreadsheet.
+    """
     record, sheet = _sheet(batch_id, batches, workshop)
     return Response(
         sheet_csv(sheet),

@@ -71,7 +71,7 @@ def compute_report(formula: Formula, weight_unit: WeightUnitQuery = "g") -> Form
 
 @router.post("/compute/check", summary="Check a formula")
 def check(formula: Formula) -> CheckResult:
-    """What is missing, impossible or unsafe, without calculating."""
+    """Its state and its diagnostics, without calculating. 200 whatever it finds."""
     problems = problems_of(formula, catalogue())
     return CheckResult(state=state_of(formula, problems), diagnostics=problems)
 
@@ -121,7 +121,7 @@ class PasteMixResult(Model):
 
 @router.post("/compute/paste-mix", summary="Mix pastes")
 def paste_mix(request: PasteMixRequest) -> PasteMixResult:
-    """Soap, fatty acids, qualities and yield of pastes mixed by weight."""
+    """Soap (%), fatty acids (%), qualities and yield (g) of pastes mixed by weight, each paste with its own formula."""
     components = []
     for i, order in enumerate(request.pastes):
         result = calculate(order.formula)
@@ -153,11 +153,13 @@ def paste_mix(request: PasteMixRequest) -> PasteMixResult:
 
 @router.post("/blend/balance", summary="Bring shares to 100 %")
 def balance(request: BalanceRequest) -> BlendResult:
-    """Scale the shares that are not held, or let one take up the difference."""
+    """Scale the shares that are not locked, or let one take up the difference. Only shares in % change; locked ones and
+    weights stay. 422 when the locked shares alone pass 100 %.
+    """
     return BlendResult(blend=balanced(request.blend, request.onto))
 
 
-@router.post("/blend/convert", summary="Lead a blend by shares or weights")
+@router.post("/blend/convert", summary="Convert a blend to shares or weights")
 def convert(request: ConvertRequest) -> BlendResult:
-    """The same oils, said the other way."""
+    """The same oils with each amount in the other basis (% of oils or g). Stage, lock and lot of each line stay."""
     return BlendResult(blend=converted(request.blend, request.to))

@@ -11,6 +11,7 @@ from pydantic import Field
 from sapolin.api.errors import Refusal
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.devices.protocol import ScaleReading, ThermometerReading
+from sapolin.devices.rehearsal import Rehearsal
 from sapolin.devices.workbench import Workbench
 
 __all__ = ["Devices", "router"]
@@ -35,6 +36,8 @@ class DeviceReadings(Model):
 
     scale: ScaleReading
     thermometer: ThermometerReading
+    is_simulated: bool
+    """They are stand-ins that can be played with."""
 
 
 class ScalePlay(Model):
@@ -54,12 +57,24 @@ class ThermometerPlay(Model):
 
 
 def _now(devices: Workbench) -> DeviceReadings:
-    return DeviceReadings(scale=devices.scale.read(), thermometer=devices.thermometer.read())
+    return DeviceReadings(
+        scale=devices.scale.read(), thermometer=devices.thermometer.read(), is_simulated=devices.rehearsal is not None
+    )
+
+
+def _rehearsal(devices: Devices) -> Rehearsal:
+    if devices.rehearsal is None:
+        raise Refusal(409, "not_simulated", "These devices are real. Only simulated ones can be played with.")
+    return devices.rehearsal
+
+
+Played = Annotated[Rehearsal, Depends(_rehearsal)]
 
 
 @router.get("", summary="What the devices show")
 def get_readings(devices: Devices) -> DeviceReadings:
-    """Now."""
+    """Weight in g net of the tare, temperatures in °C by bowl, and the state of each device. Not for polling: `/stream`
+    sends the same ten times a second."""
     return _now(devices)
 
 
@@ -85,9 +100,11 @@ async def stream(request: Request, devices: Devices) -> StreamingResponse:
 
 
 @router.post("/scale/play", summary="Play with the simulated scale")
-def play_scale(play: ScalePlay, devices: Devices) -> DeviceReadings:
-    """Pour, pour until it shows a weight, take off, clear, bump, unplug, plug in, overload."""
-    scale = devices.scale
+def play_scale(play: ScalePlay, devices: Devices, rehearsal: Played) -> DeviceReadings:
+    """Does what a hand would do, and answers with what the devices show at once (a scale takes about a second to settle). 409
+    `not_simulated` when the devices are real.
+    """
+    scale = rehearsal.scale
     if play.what == "pour":
         scale.put(play.grams)
     elif play.what == "pour_until":
@@ -106,9 +123,9 @@ def play_scale(play: ScalePlay, devices: Devices) -> DeviceReadings:
 
 
 @router.post("/thermometer/play", summary="Play with what the simulated thermometer sees")
-def play_thermometer(play: ThermometerPlay, devices: Devices) -> DeviceReadings:
-    """Heat a bowl, put it on ice, take it out, unplug, plug in."""
-    thermometer = devices.thermometer
+def play_thermometer(play: ThermometerPlay, devices: Devices, rehearsal: Played) -> DeviceReadings:
+    """Does what a hand would do, and answers with what the devices show. 409 `not_simulated` when the devices are real."""
+    thermometer = rehearsal.thermometer
     if play.what == "heat":
         thermometer.heat(play.bowl, play.celsius)
     elif play.what == "ice_bath":

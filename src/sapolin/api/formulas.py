@@ -144,8 +144,8 @@ def list_formulas(
     search: Annotated[str, Query(max_length=200, description="Words in name, notes or oils.")] = "",
     deleted: Annotated[bool, Query(description="Those archived instead.")] = False,
 ) -> list[FormulaSummary]:
-    """Formulas, the last changed first."""
-    found = [_summary(record) for record in store.find(search, deleted=deleted)]
+    """Formulas whose name, notes or oils contain every word of `search`, the last changed first, in brief."""
+    found = [_summary(record) for record in store.find(search, archived=deleted)]
     return found if search or deleted else [*found, *(_unreadable(*one) for one in store.unreadable())]
 
 
@@ -157,7 +157,9 @@ def create_formula(formula: Formula, store: Formulas) -> FormulaRecord:
 
 @router.post("/formulas/import", status_code=201, summary="Read a formula document")
 async def import_formula(request: Request, store: Formulas) -> FormulaRecord:
-    """Keep the formula in an open document (see docs/formula.schema.json)."""
+    """Keep the formula in an open document (docs/formula.schema.json) of this version or an earlier one. 422 when it is
+    malformed, too large, or of a later version.
+    """
     content = await request.body()
     # Reading and keeping it happens outside the event loop, so that scales and screens go on meanwhile.
     return await run_in_threadpool(lambda: store.create(read_document(content)))
@@ -165,7 +167,7 @@ async def import_formula(request: Request, store: Formulas) -> FormulaRecord:
 
 @router.get("/formulas/{formula_id}", summary="One formula")
 def get_formula(formula_id: str, store: Formulas) -> FormulaRecord:
-    """The draft, deleted or not."""
+    """The draft with its revision, deleted or not. 404 when there is none of that id."""
     return store.get(formula_id)
 
 
@@ -181,21 +183,21 @@ def duplicate_formula(formula_id: str, request: DuplicateRequest, store: Formula
     return store.duplicate(formula_id, request.name)
 
 
-@router.delete("/formulas/{formula_id}", summary="Put a formula aside")
+@router.delete("/formulas/{formula_id}", summary="Delete a formula")
 def delete_formula(formula_id: str, store: Formulas) -> FormulaRecord:
-    """It leaves the list and can be restored."""
+    """It leaves the list and can be restored, with its versions."""
     return store.delete(formula_id)
 
 
 @router.post("/formulas/{formula_id}/restore", summary="Restore a formula")
 def restore_formula(formula_id: str, store: Formulas) -> FormulaRecord:
-    """Bring it back into the list."""
+    """Back on the list, with its versions."""
     return store.restore(formula_id)
 
 
 @router.get("/formulas/{formula_id}/document", summary="Write a formula document", response_model=FormulaDocument)
 def export_formula(formula_id: str, store: Formulas) -> Response:
-    """The formula as an open document, to keep or share."""
+    """The draft as an open document, with the own materials that it uses in full: it can be read anywhere."""
     return Response(
         write_document(store.get(formula_id).formula),
         media_type="application/json",
@@ -205,7 +207,7 @@ def export_formula(formula_id: str, store: Formulas) -> Response:
 
 @router.get("/formulas/{formula_id}/versions", summary="Versions of a formula")
 def list_versions(formula_id: str, store: Formulas) -> list[VersionRecord]:
-    """Kept versions, newest first."""
+    """Kept versions, newest first, each with its note and its formula. They never change."""
     return store.versions(formula_id)
 
 

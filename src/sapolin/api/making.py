@@ -64,13 +64,16 @@ def get_progress(batch_id: str, batches: Batches) -> Progress:
 
 @router.get("/record", summary="The record of a batch")
 def get_record(batch_id: str, batches: Batches) -> list[RecordedEvent]:
-    """Every event in order, corrected ones too."""
+    """Every event in order with its number, its time (UTC) and its content; corrected ones too."""
     return batches.events(batch_id)
 
 
 @router.post("/events", summary="Add to the record")
 def add_event(batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, devices: Devices) -> Progress:
-    """Durable when it answers. 409 when another device was faster; 422 when it cannot be."""
+    """Durable when it answers. `key` names the event: the same key sent again adds nothing and answers the same. With
+    `after_seq`, 409 when another device added to the record since. 422 with the diagnostic when it may not follow; one
+    with `is_doubt` is taken when it is sent again with `sure`.
+    """
     try:
         return make_day.add_event(
             batch_id, new.key, new.event, new.after_seq, batches=batches, moulds=moulds, devices=devices
@@ -98,7 +101,9 @@ def tare(batch_id: str, request: TareRequest, batches: Batches, devices: Devices
 
 @router.get("/deviation/{item}", summary="What to do about a weight that is off")
 def get_deviation(batch_id: str, item: str, batches: Batches) -> Deviation:
-    """Its effect, and the corrections calculated from what is in the bowl."""
+    """Its effect on superfat and weights, and the corrections calculated from what is in the bowl by now, safest first.
+    404 when it has not been weighed.
+    """
     try:
         return make_day.deviation_of(batch_id, item, batches)
     except NotWeighedError as error:
@@ -124,6 +129,6 @@ async def add_photo(
 
 @router.get("/photos/{file_id}", summary="A picture", response_class=Response)
 def get_photo(batch_id: str, file_id: Annotated[int, Path(ge=1, lt=2**63)], batches: Batches) -> Response:
-    """As it was added."""
+    """The bytes as they were added, with their media type."""
     file = batches.file(batch_id, file_id)
     return Response(file.content, media_type=file.media_type)

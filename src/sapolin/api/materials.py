@@ -60,11 +60,11 @@ def _shelf(records: list[MaterialRecord], all_records: list[MaterialRecord]) -> 
 
 
 def _one(record: MaterialRecord, store: MaterialStore) -> ShelfMaterial:
-    return _shelf([record], store.find(deleted=None))[0]
+    return _shelf([record], store.find(archived=None))[0]
 
 
 def _checked(material: OwnMaterial, store: MaterialStore) -> MaterialCheck:
-    others = [record.material for record in store.find(deleted=None) if record.material.id != material.id]
+    others = [record.material for record in store.find(archived=None) if record.material.id != material.id]
     everything = [material, *others]
     found = [
         problem.at(problem.path.removeprefix("materials[0]."))
@@ -86,8 +86,8 @@ def _refuse_unsound(material: OwnMaterial, store: MaterialStore) -> None:
 def list_materials(
     store: Materials, deleted: Annotated[bool, Query(description="Those archived instead.")] = False
 ) -> list[ShelfMaterial]:
-    """Own materials, by name."""
-    return _shelf(store.find(deleted=deleted), store.find(deleted=None))
+    """Own materials by name, each with its diagnostics and the oil that it makes."""
+    return _shelf(store.find(archived=deleted), store.find(archived=None))
 
 
 @router.post("/check", summary="Check a material")
@@ -106,20 +106,20 @@ def create_material(material: OwnMaterial, store: Materials) -> ShelfMaterial:
 
 @router.put("/{material_id}", summary="Save a material")
 def update_material(material_id: str, change: MaterialUpdate, store: Materials) -> ShelfMaterial:
-    """Formulas keep the result they were written with. 409 when it was saved elsewhere since."""
+    """Name the revision you read. 409 when it was saved elsewhere since. Formulas carry a copy and do not change."""
     if change.material.id != material_id:
         raise Refusal(422, "other_material", "The material sent has another id than the address.")
     _refuse_unsound(change.material, store)
     return _one(store.update(change.revision, change.material), store)
 
 
-@router.delete("/{material_id}", summary="Put a material aside")
+@router.delete("/{material_id}", summary="Archive a material")
 def delete_material(material_id: str, store: Materials) -> ShelfMaterial:
     """It leaves the shelf and can be restored; formulas that use it keep it."""
-    return _one(store.archive(material_id, aside=True), store)
+    return _one(store.archive(material_id), store)
 
 
 @router.post("/{material_id}/restore", summary="Restore a material")
 def restore_material(material_id: str, store: Materials) -> ShelfMaterial:
-    """Bring it back to the shelf."""
-    return _one(store.archive(material_id, aside=False), store)
+    """Back on the shelf."""
+    return _one(store.restore(material_id), store)

@@ -33,23 +33,23 @@ def _sound(mould: Mould) -> Mould:
 
 @router.get("", summary="Every mould")
 def list_moulds(moulds: Moulds) -> list[MouldView]:
-    """By name."""
+    """Moulds in use by name, each with what it takes to the rim (ml), as calibrated by batches that were poured."""
     return [_view(mould) for mould in moulds.all()]
 
 
 @router.post("/check", summary="What a mould takes, without keeping it")
 def check_mould(mould: Mould) -> MouldView:
-    """422 with what is wrong about it."""
+    """Its volume (ml) from its inner measures (mm), or by the water it holds. 422 with the diagnostics of its entries."""
     return _view(_sound(mould))
 
 
 @router.put("", summary="Keep a mould")
 def put_mould(mould: Mould, moulds: Moulds) -> MouldView:
-    """A new one has an empty id."""
+    """Under its id; send an empty id for a new one. Batches that have started keep the mould they were filled into."""
     return _view(moulds.put(_sound(mould)))
 
 
-@router.delete("/{mould_id}", summary="Put a mould aside")
+@router.delete("/{mould_id}", summary="Archive a mould")
 def remove_mould(mould_id: str, moulds: Moulds) -> MouldView:
     """Answers with it, so that it can be kept again."""
-    return _view(moulds.remove(mould_id))
+    return _view(moulds.archive(mould_id))

@@ -28,13 +28,13 @@ class Price(Model):
 
 @router.get("", summary="Every price")
 def get_prices(prices: Prices) -> dict[str, float]:
-    """Price per kg by oil id."""
+    """Price per kg by oil id, in the maker's own currency. An oil without a price is not in it."""
     return prices.all()
 
 
 @router.put("/{oil_id}", summary="Set a price")
 def set_price(oil_id: str, price: Price, prices: Prices) -> dict[str, float]:
-    """Of a catalogue oil or an own material; answers with every price."""
+    """Of a catalogue oil or an own material; null forgets it. Answers with every price."""
     prices.set(oil_id[:80], price.per_kg)
     return prices.all()
 

@@ -79,7 +79,9 @@ class Reference(Model):
 
 @router.get("/reference", summary="Acids, qualities, purposes, limits and units")
 def get_reference() -> Reference:
-    """The vocabulary shared by core, API and screens."""
+    """The vocabulary shared by core, API and screens: what there is to choose from, with its name, meaning, unit and limits.
+    The same until the application is upgraded.
+    """
     return Reference(
         acids=ACIDS,
         qualities=tuple(qualities().values()),
@@ -122,13 +124,15 @@ def summary_of(oil: Oil) -> OilSummary:
 
 @router.get("/oils", summary="The catalogue, in brief")
 def list_oils() -> list[OilSummary]:
-    """Every oil, in the order of the catalogue."""
+    """Every oil in the order of the catalogue: its name, INCI, qualities, groups, allergens, and the reasons for a swap that
+    rule it out.
+    """
     return [summary_of(oil) for oil in catalogue().values()]
 
 
 @router.get("/oils/{oil_id}", summary="One oil, in full")
 def get_oil(oil_id: str) -> Oil:
-    """Every quantity of an oil with its range and sources."""
+    """Every quantity of an oil with its range and sources. 404 when the catalogue has none of that id."""
     oil = catalogue().get(oil_id)
     if oil is None:
         raise Refusal(404, "unknown_oil", f"The catalogue has no oil “{oil_id}”.")

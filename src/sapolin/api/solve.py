@@ -77,7 +77,9 @@ def watch_solve(
     jobs: Running,
     wait_seconds: Annotated[float, Query(ge=0, le=10, description="Wait this long for the end.")] = 0,
 ) -> SolveState:
-    """The best so far, and the answer when it is done."""
+    """The best so far with its bound, and the answer when it is done. 404 when there is none of that id: answers are kept for a
+    while only.
+    """
     job = jobs.get(job_id)
     if job.future is not None:
         wait([job.future], timeout=wait_seconds)

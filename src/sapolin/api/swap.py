@@ -30,5 +30,5 @@ def swap(question: SwapQuestion, prices: Prices) -> SwapAnswer:
 
 @router.post("/levers", summary="Levers that are not oils")
 def levers(question: LeverQuestion) -> tuple[Lever, ...]:
-    """Superfat, water, sodium lactate, sugar, gel and cure, sized for this case."""
+    """Superfat, water, sodium lactate, sugar, gel and cure, each sized for this case, with what it is expected to move."""
     return levers_of(question.formula, calculate(question.before), calculate(question.formula))

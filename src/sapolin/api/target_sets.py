@@ -24,7 +24,7 @@ def _refuse_unsound(targets: TargetSet) -> None:
 
 @router.get("", summary="Every target set")
 def list_target_sets(sets: TargetSets) -> list[TargetSetRecord]:
-    """By name."""
+    """Saved targets by name."""
     return sets.all()
 
 
@@ -41,7 +41,7 @@ def create_target_set(targets: TargetSet, sets: TargetSets) -> TargetSetRecord:
 
 @router.put("/{set_id}", summary="Replace the targets of a set")
 def replace_target_set(set_id: SetId, targets: TargetSet, sets: TargetSets) -> TargetSetRecord:
-    """Its name stays."""
+    """Its name stays. 404 when there is none of that id."""
     _refuse_unsound(targets)
     return sets.replace(set_id, targets)
 

@@ -77,7 +77,7 @@ def compare(request: CompareRequest, prices: Prices) -> Comparison:
 
 @router.post("/compare/csv", summary="A comparison as CSV", response_class=Response)
 def compare_csv(request: CompareRequest, prices: Prices) -> Response:
-    """One line a quantity, comma separated."""
+    """One line a quantity, one column a formula. UTF-8, comma separated, safe to open in a spreadsheet."""
     return Response(
         comparison_csv(_columns(request, prices.all())),
         media_type="text/csv; charset=utf-8",

@@ -27,7 +27,7 @@ class WorkshopChange(Model):
 
 @router.get("", summary="The workshop")
 def get_workshop(store: WorkshopKept) -> Workshop:
-    """Numbers to call; empty while not entered."""
+    """Numbers to call in an emergency, as the maker wrote them; empty while not entered."""
     return store.get()
 
 

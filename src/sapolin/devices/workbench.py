@@ -4,42 +4,41 @@ from dataclasses import dataclass
 from time import monotonic
 
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.procedure import MAKE_LYE_STEP
-from sapolin.core.production.events import Chose, Event, StepDone
+from sapolin.core.production.events import Event
 from sapolin.core.production.state import RunState
+from sapolin.devices.protocol import Scale, Thermometer
+from sapolin.devices.rehearsal import Rehearsal
 from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
 
 __all__ = ["Workbench"]
 
-MELTED_AT_ABOVE_C = 20.0
-"""Fats are melted some way above the point at which the last of them melts."""
-
 
 @dataclass
 class Workbench:
-    """The devices of one application."""
+    """The devices of one application: whatever weighs and whatever reads temperatures."""
 
-    scale: SimulatedScale
-    thermometer: SimulatedThermometer
+    scale: Scale
+    thermometer: Thermometer
+    rehearsal: Rehearsal | None = None
+    """What there is to play with when both are simulated; null with devices of the workshop."""
     listeners: int = 0
     ending: bool = False
     """The application ends: streams of readings say so and stop."""
 
     @classmethod
-    def simulated(cls) -> "Workbench":
-        """Simulated devices that run on the computer's own clock."""
-        return cls(SimulatedScale(monotonic), SimulatedThermometer(monotonic))
+    def simulated(
+        cls, scale: SimulatedScale | None = None, thermometer: SimulatedThermometer | None = None
+    ) -> "Workbench":
+        """Simulated devices, on the computer's own clock unless they are given."""
+        rehearsal = Rehearsal(scale or SimulatedScale(monotonic), thermometer or SimulatedThermometer(monotonic))
+        return cls(rehearsal.scale, rehearsal.thermometer, rehearsal)
 
     def follow(self, event: Event, planned: PlannedBatch) -> None:
-        """For a rehearsal, what the work does to the simulated bowls: lye comes to its peak, fats melt, ice cools."""
-        if isinstance(event, StepDone) and event.step == MAKE_LYE_STEP:
-            self.thermometer.heat("lye", planned.lye_peak.low_c)
-        elif isinstance(event, StepDone) and event.step == "melt":
-            self.thermometer.heat("oils", planned.window.melts_c + MELTED_AT_ABOVE_C)
-        elif isinstance(event, Chose) and event.what == "ice_bath":
-            self.thermometer.ice_bath("lye")
+        """Let simulated devices show what the work does to the bowls; real ones see for themselves."""
+        if self.rehearsal is not None:
+            self.rehearsal.follow(event, planned)
 
     def resume(self, state: RunState) -> None:
-        """After a restart, the simulated bowls of a batch in work are as they were last read."""
-        for reading in state.readings:
-            self.thermometer.heat(reading.bowl, reading.celsius)
+        """After a restart, let simulated devices take up a batch in work."""
+        if self.rehearsal is not None:
+            self.rehearsal.resume(state)

@@ -6,15 +6,15 @@ from typing import Any
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.production.events import Event, Photographed, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
-from sapolin.store.database import write_alone
 from sapolin.store.reading import UnreadableError, readable
+from sapolin.store.repository import Repository
 from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, BatchRow, BatchStartRow
 
 __all__ = [
@@ -80,24 +80,25 @@ class StaleRecordError(Exception):
         self.seq = seq
 
 
-class BatchStore:
-    """Batches in one database. Every method is one transaction; when it returns, the change is on disk."""
+class BatchStore(Repository[BatchRow]):
+    """Batches, by id."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    table = BatchRow
+    also_cleared = (BatchFileRow, BatchEventRow, BatchStartRow, BatchOutcomeRow)
+    unknown = UnknownBatchError
 
     def find(self, formula_id: str | None = None) -> list[BatchRecord]:
         """Batches, newest first; those of one formula when it is named."""
-        chosen = select(BatchRow).where(BatchRow.archived_at.is_(None)).order_by(BatchRow.created_at.desc())
+        chosen = self._chosen().order_by(BatchRow.created_at.desc())
         if formula_id is not None:
             chosen = chosen.where(BatchRow.formula_id == formula_id)
-        with Session(self._engine) as session:
+        with self._reading() as session:
             return [*readable(session.scalars(chosen), lambda row: self._record(session, row))]
 
     def unreadable(self) -> list[tuple[str, str, str]]:
         """Id, code and time of batches that are kept but cannot be read, their plan or their record."""
-        with Session(self._engine) as session:
-            rows = session.scalars(select(BatchRow).where(BatchRow.archived_at.is_(None)))
+        with self._reading() as session:
+            rows = session.scalars(self._chosen())
             return [(row.id, row.code, row.created_at) for row in rows if not self._can_read(session, row)]
 
     def _can_read(self, session: Session, row: BatchRow) -> bool:
@@ -107,14 +108,13 @@ class BatchStore:
 
     def get(self, batch_id: str) -> BatchRecord:
         """One batch. Raises UnknownBatchError."""
-        with Session(self._engine) as session:
+        with self._reading() as session:
             return self._record(session, self._row(session, batch_id))
 
     def create(self, plan: BatchPlan, code: str | None = None) -> BatchRecord:
         """Keep a new batch, under the next free code unless one is given."""
         now = utc_now()
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
             row = BatchRow(
                 id=uuid4().hex,
                 code=code or self._next_code(session),
@@ -134,8 +134,7 @@ class BatchStore:
 
         Raises UnknownBatchError, BatchBegunError or BatchConflictError.
         """
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
             row = self._row(session, batch_id)
             if self._count(session, batch_id):
                 raise BatchBegunError(batch_id)
@@ -146,17 +145,19 @@ class BatchStore:
             session.flush()
             return self._record(session, row)
 
-    def archive(self, batch_id: str, *, aside: bool) -> BatchRecord:
-        """Take a batch off the list, or put it back. Raises UnknownBatchError."""
-        with Session(self._engine) as session, session.begin():
-            row = self._row(session, batch_id)
-            row.archived_at = utc_now() if aside else None
-            session.flush()
-            return self._record(session, row)
+    def archive(self, batch_id: str) -> BatchRecord:
+        """Take a batch off the list. Raises UnknownBatchError."""
+        with self._writing() as session:
+            return self._record(session, self._archived(session, batch_id, True))
+
+    def restore(self, batch_id: str) -> BatchRecord:
+        """Put a batch back on the list. Raises UnknownBatchError."""
+        with self._writing() as session:
+            return self._record(session, self._archived(session, batch_id, False))
 
     def events(self, batch_id: str) -> list[RecordedEvent]:
         """The record of a batch, in order. Raises UnknownBatchError."""
-        with Session(self._engine) as session:
+        with self._reading() as session:
             self._row(session, batch_id)
             return self._events(session, batch_id)
 
@@ -175,8 +176,7 @@ class BatchStore:
         `decide` is asked for the event within the transaction. With `after_seq` it is refused when another device added to
         the record since. Raises UnknownBatchError or StaleRecordError.
         """
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
             return self._append(session, batch_id, key, decide, after_seq, at, then)
 
     def add_photo(
@@ -194,8 +194,7 @@ class BatchStore:
 
         `check` raises when no picture may be added now. Raises UnknownBatchError.
         """
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
 
             def decide(_: list[RecordedEvent]) -> Event:
                 check()
@@ -258,14 +257,13 @@ class BatchStore:
         return json.loads(content)["rows_alone"] if content is not None and alone else None
 
     def _start(self, batch_id: str) -> str | None:
-        with Session(self._engine) as session:
+        with self._reading() as session:
             row = session.get(BatchStartRow, batch_id)
             return None if row is None else row.content
 
     def keep_missing_start(self, batch_id: str, content: str) -> None:
         """Keep what a batch stands on that began before such things were kept, or with less of it."""
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
             row = session.get(BatchStartRow, batch_id)
             if row is None:
                 self.keep_start(session, batch_id, content)
@@ -279,19 +277,18 @@ class BatchStore:
 
     def outcome(self, batch_id: str, seq: int) -> str | None:
         """What became of a batch by event `seq`, as JSON; null when that was not kept."""
-        with Session(self._engine) as session:
+        with self._reading() as session:
             row = session.get(BatchOutcomeRow, (batch_id, seq))
             return None if row is None else row.content
 
     def keep_missing_outcome(self, batch_id: str, seq: int, content: str) -> None:
         """Keep what became of a batch that ended before such things were kept."""
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
             self.keep_outcome(session, batch_id, seq, content)
 
     def file(self, batch_id: str, file_id: int) -> BatchFile:
         """One picture. Raises UnknownBatchError."""
-        with Session(self._engine) as session:
+        with self._reading() as session:
             row = session.get(BatchFileRow, file_id)
             if row is None or row.batch_id != batch_id:
                 raise UnknownBatchError(batch_id)
@@ -299,17 +296,10 @@ class BatchStore:
 
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
-        with Session(self._engine) as session, session.begin():
+        with self._writing() as session:
+            # The triggers that guard a record let go of that of a batch which is archived as cleared.
             session.execute(update(BatchRow).values(archived_at="cleared"))
-            for table in (BatchFileRow, BatchEventRow, BatchStartRow, BatchOutcomeRow, BatchRow):
-                session.execute(delete(table))
-
-    @staticmethod
-    def _row(session: Session, batch_id: str) -> BatchRow:
-        row = session.get(BatchRow, batch_id)
-        if row is None:
-            raise UnknownBatchError(batch_id)
-        return row
+        super().clear()
 
     @staticmethod
     def _count(session: Session, batch_id: str) -> int:

@@ -3,14 +3,14 @@
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from sapolin.core.formula.document import Formula
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
-from sapolin.store.database import write_alone
 from sapolin.store.reading import UnreadableError, readable
+from sapolin.store.repository import Repository
 from sapolin.store.tables import FormulaRow, VersionRow
 
 __all__ = ["Adopted", "DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
@@ -79,6 +79,16 @@ def _search_text(formula: Formula) -> str:
     return " ".join((formula.name, formula.notes, *(line.oil for line in formula.blend.lines), *materials)).casefold()
 
 
+def _values(formula: Formula) -> dict[str, str | int]:
+    """What a row holds of a formula."""
+    return {
+        "name": formula.name,
+        "search_text": _search_text(formula),
+        "content": formula.model_dump_json(),
+        "content_version": CONTENT_VERSION,
+    }
+
+
 def _version_record(row: VersionRow) -> VersionRecord:
     return VersionRecord(
         formula_id=row.formula_id,
@@ -89,28 +99,27 @@ def _version_record(row: VersionRow) -> VersionRecord:
     )
 
 
-class FormulaStore:
-    """Formulas in one database. Every method is one transaction; when it returns, the change is on disk."""
+class FormulaStore(Repository[FormulaRow]):
+    """Formulas, by id, with their versions."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    table = FormulaRow
+    also_cleared = (VersionRow,)
+    unknown = UnknownFormulaError
 
-    def find(self, search: str = "", *, deleted: bool = False) -> list[FormulaRecord]:
+    def find(self, search: str = "", *, archived: bool = False) -> list[FormulaRecord]:
         """Formulas whose name, notes or oils contain every word of `search`, newest first."""
-        chosen = select(FormulaRow).where(
-            FormulaRow.archived_at.is_not(None) if deleted else FormulaRow.archived_at.is_(None)
-        )
+        chosen = self._chosen(archived=archived)
         for word in search.casefold().split():
             chosen = chosen.where(FormulaRow.search_text.contains(word, autoescape=True))
-        with Session(self._engine) as session:
+        with self._reading() as session:
             latest = self._latest_versions(session)
             rows = session.scalars(chosen.order_by(FormulaRow.updated_at.desc(), FormulaRow.name))
             return [*readable(rows, lambda row: self._record(row, latest.get(row.id, 0)))]
 
     def unreadable(self) -> list[tuple[str, str, str]]:
         """Id, name and time of the last save of formulas that are kept but cannot be read."""
-        with Session(self._engine) as session:
-            rows = session.scalars(select(FormulaRow).where(FormulaRow.archived_at.is_(None)))
+        with self._reading() as session:
+            rows = session.scalars(self._chosen())
             return [(row.id, row.name, row.updated_at) for row in rows if not self._can_read(row)]
 
     def _can_read(self, row: FormulaRow) -> bool:
@@ -118,19 +127,16 @@ class FormulaStore:
 
     def get(self, formula_id: str) -> FormulaRecord:
         """One formula, deleted or not. Raises UnknownFormulaError."""
-        with Session(self._engine) as session:
+        with self._reading() as session:
             return self._read(session, formula_id)
 
     def create(self, formula: Formula) -> FormulaRecord:
         """Keep a new formula."""
         now = utc_now()
-        with Session(self._engine) as session, session.begin():
+        with self._writing() as session:
             row = FormulaRow(
                 id=uuid4().hex,
-                name=formula.name,
-                search_text=_search_text(formula),
-                content=formula.model_dump_json(),
-                content_version=CONTENT_VERSION,
+                **_values(formula),
                 revision=1,
                 created_at=now,
                 updated_at=now,
@@ -145,45 +151,31 @@ class FormulaStore:
 
         Raises UnknownFormulaError, DeletedFormulaError, or RevisionConflictError with what is kept.
         """
-        with Session(self._engine) as session, session.begin():
-            replaced = session.execute(
-                update(FormulaRow)
-                .where(FormulaRow.id == formula_id, FormulaRow.revision == revision, FormulaRow.archived_at.is_(None))
-                .values(
-                    name=formula.name,
-                    search_text=_search_text(formula),
-                    content=formula.model_dump_json(),
-                    content_version=CONTENT_VERSION,
-                    revision=revision + 1,
-                    updated_at=utc_now(),
-                )
-                .returning(FormulaRow.id)
-            ).scalar_one_or_none()
+        with self._writing(alone=True) as session:
             current = self._read(session, formula_id)
-            if replaced is None:
-                self._refuse_deleted(current)
+            self._refuse_deleted(current)
+            if not self._saved(session, formula_id, revision, _values(formula)):
                 raise RevisionConflictError(current)
-            return current
+            return self._read(session, formula_id)
 
     def duplicate(self, formula_id: str, name: str) -> FormulaRecord:
         """A new formula of that `name` with the same content. Raises UnknownFormulaError."""
         return self.create(self.get(formula_id).formula.model_copy(update={"name": name}))
 
     def delete(self, formula_id: str) -> FormulaRecord:
-        """Put a formula aside; it can be restored. Raises UnknownFormulaError."""
-        return self._mark(formula_id, utc_now())
+        """Delete a formula; it can be restored. Raises UnknownFormulaError."""
+        return self._mark(formula_id, True)
 
     def restore(self, formula_id: str) -> FormulaRecord:
-        """Bring a deleted formula back. Raises UnknownFormulaError."""
-        return self._mark(formula_id, None)
+        """Restore a deleted formula. Raises UnknownFormulaError."""
+        return self._mark(formula_id, False)
 
     def keep_version(self, formula_id: str, revision: int, note: str) -> VersionRecord:
         """Keep the draft as the next version, if `revision` is still the one kept.
 
         Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
-        with Session(self._engine) as session, session.begin():
-            write_alone(session)
+        with self._writing(alone=True) as session:
             current = self._read(session, formula_id)
             self._refuse_deleted(current)
             if current.revision != revision:
@@ -196,9 +188,9 @@ class FormulaStore:
         All of it is one transaction, so neither bar can be lost. A draft that is the newest version already is not
         kept twice. Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
-        with Session(self._engine) as session, session.begin():
+        with self._writing(alone=True) as session:
             draft_version = self._keep_draft(session, formula_id, revision, f"As it was before: {note}"[:2000])
-            self._replace(session, formula_id, formula)
+            self._saved(session, formula_id, revision, _values(formula))
             version = self._add_version(session, formula_id, formula, note)
             return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
 
@@ -207,7 +199,7 @@ class FormulaStore:
 
         Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
-        with Session(self._engine) as session, session.begin():
+        with self._writing(alone=True) as session:
             draft_version = self._keep_draft(
                 session, formula_id, revision, f"As it was before going back to version {number}"
             )
@@ -217,7 +209,7 @@ class FormulaStore:
             if row is None:
                 raise UnknownFormulaError(formula_id)
             version = _version_record(row)
-            self._replace(session, formula_id, version.formula)
+            self._saved(session, formula_id, revision, _values(version.formula))
             return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
 
     def _keep_draft(self, session: Session, formula_id: str, revision: int, note: str) -> VersionRecord | None:
@@ -225,7 +217,6 @@ class FormulaStore:
 
         `revision` must be the one kept.
         """
-        write_alone(session)
         current = self._read(session, formula_id)
         self._refuse_deleted(current)
         if current.revision != revision:
@@ -252,45 +243,22 @@ class FormulaStore:
         session.flush()
         return _version_record(row)
 
-    @staticmethod
-    def _replace(session: Session, formula_id: str, formula: Formula) -> None:
-        session.execute(
-            update(FormulaRow)
-            .where(FormulaRow.id == formula_id)
-            .values(
-                name=formula.name,
-                search_text=_search_text(formula),
-                content=formula.model_dump_json(),
-                content_version=CONTENT_VERSION,
-                revision=FormulaRow.revision + 1,
-                updated_at=utc_now(),
-            )
-        )
-
     def versions(self, formula_id: str) -> list[VersionRecord]:
         """Kept versions, newest first. Raises UnknownFormulaError."""
-        with Session(self._engine) as session:
+        with self._reading() as session:
             self._read(session, formula_id)
             rows = session.scalars(
                 select(VersionRow).where(VersionRow.formula_id == formula_id).order_by(VersionRow.number.desc())
             )
             return [*readable(rows, _version_record)]
 
-    def clear(self) -> None:
-        """Remove everything for good. Only the demo does this, to its own database."""
-        with Session(self._engine) as session, session.begin():
-            session.execute(delete(VersionRow))
-            session.execute(delete(FormulaRow))
-
-    def _mark(self, formula_id: str, archived_at: str | None) -> FormulaRecord:
-        with Session(self._engine) as session, session.begin():
-            session.execute(update(FormulaRow).where(FormulaRow.id == formula_id).values(archived_at=archived_at))
+    def _mark(self, formula_id: str, archived: bool) -> FormulaRecord:
+        with self._writing() as session:
+            self._archived(session, formula_id, archived)
             return self._read(session, formula_id)
 
     def _read(self, session: Session, formula_id: str) -> FormulaRecord:
-        row = session.get(FormulaRow, formula_id, populate_existing=True)
-        if row is None:
-            raise UnknownFormulaError(formula_id)
+        row = self._row(session, formula_id)
         return self._record(row, self._latest_versions(session, formula_id).get(formula_id, 0))
 
     @staticmethod

@@ -3,13 +3,11 @@
 import re
 from uuid import uuid4
 
-from sqlalchemy import Engine, delete, select, update
-from sqlalchemy.orm import Session
-
 from sapolin.core.materials.own import OwnMaterial
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import readable
+from sapolin.store.repository import Repository
 from sapolin.store.tables import MaterialRow
 
 __all__ = ["MaterialConflictError", "MaterialRecord", "MaterialStore", "UnknownMaterialError", "new_material_id"]
@@ -50,26 +48,22 @@ def _record(row: MaterialRow) -> MaterialRecord:
     )
 
 
-class MaterialStore:
-    """Own materials in one database. Every method is one transaction; when it returns, the change is on disk."""
+class MaterialStore(Repository[MaterialRow]):
+    """Own materials, by id."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    table = MaterialRow
+    unknown = UnknownMaterialError
 
-    def find(self, *, deleted: bool | None = False) -> list[MaterialRecord]:
-        """Materials by name: those in use, those archived (`deleted` true), or all (null)."""
-        chosen = select(MaterialRow).order_by(MaterialRow.name)
-        if deleted is not None:
-            chosen = chosen.where(
-                (MaterialRow.archived_at.is_not(None)) if deleted else MaterialRow.archived_at.is_(None)
-            )
-        with Session(self._engine) as session:
-            return [*readable(session.scalars(chosen), _record)]
+    def find(self, *, archived: bool | None = False) -> list[MaterialRecord]:
+        """Materials by name: those in use, those archived, or all (null)."""
+        with self._reading() as session:
+            rows = session.scalars(self._chosen(archived=archived).order_by(MaterialRow.name))
+            return [*readable(rows, _record)]
 
     def create(self, material: OwnMaterial) -> MaterialRecord:
         """Keep a new material under its id."""
         now = utc_now()
-        with Session(self._engine) as session, session.begin():
+        with self._writing() as session:
             row = MaterialRow(
                 id=material.id,
                 name=material.name,
@@ -88,41 +82,20 @@ class MaterialStore:
 
         Raises UnknownMaterialError or MaterialConflictError.
         """
-        with Session(self._engine) as session, session.begin():
-            replaced = session.execute(
-                update(MaterialRow)
-                .where(MaterialRow.id == material.id, MaterialRow.revision == revision)
-                .values(
-                    name=material.name,
-                    content=material.model_dump_json(),
-                    revision=revision + 1,
-                    updated_at=utc_now(),
-                )
-                .returning(MaterialRow.id)
-            ).first()
-            record = self._read(session, material.id)
-            if replaced is None:
+        with self._writing() as session:
+            values = {"name": material.name, "content": material.model_dump_json()}
+            is_saved = self._saved(session, material.id, revision, values)
+            record = _record(self._row(session, material.id))
+            if not is_saved:
                 raise MaterialConflictError(material.id)
             return record
 
-    def archive(self, material_id: str, *, aside: bool) -> MaterialRecord:
-        """Take a material off the shelf, or put it back. Raises UnknownMaterialError."""
-        with Session(self._engine) as session, session.begin():
-            session.execute(
-                update(MaterialRow)
-                .where(MaterialRow.id == material_id)
-                .values(archived_at=utc_now() if aside else None)
-            )
-            return self._read(session, material_id)
+    def archive(self, material_id: str) -> MaterialRecord:
+        """Take a material off the shelf. Raises UnknownMaterialError."""
+        with self._writing() as session:
+            return _record(self._archived(session, material_id, True))
 
-    def clear(self) -> None:
-        """Remove everything for good. Only the demo does this, to its own database."""
-        with Session(self._engine) as session, session.begin():
-            session.execute(delete(MaterialRow))
-
-    @staticmethod
-    def _read(session: Session, material_id: str) -> MaterialRecord:
-        row = session.get(MaterialRow, material_id, populate_existing=True)
-        if row is None:
-            raise UnknownMaterialError(material_id)
-        return _record(row)
+    def restore(self, material_id: str) -> MaterialRecord:
+        """Put a material back on the shelf. Raises UnknownMaterialError."""
+        with self._writing() as session:
+            return _record(self._archived(session, material_id, False))

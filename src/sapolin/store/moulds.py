@@ -2,12 +2,12 @@
 
 from uuid import uuid4
 
-from sqlalchemy import Engine, delete, select
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.moulds import Mould
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import readable
+from sapolin.store.repository import Repository
 from sapolin.store.tables import MouldRow
 
 __all__ = ["MouldStore", "UnknownMouldError"]
@@ -17,22 +17,22 @@ class UnknownMouldError(LookupError):
     """There is no such mould."""
 
 
-class MouldStore:
-    """Moulds in one database. Every method is one transaction; when it returns, the change is on disk."""
+class MouldStore(Repository[MouldRow]):
+    """Moulds, by id."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    table = MouldRow
+    unknown = UnknownMouldError
 
     def all(self) -> list[Mould]:
         """Moulds in use, by name."""
-        with Session(self._engine) as session:
-            rows = session.scalars(select(MouldRow).where(MouldRow.archived_at.is_(None)).order_by(MouldRow.name))
+        with self._reading() as session:
+            rows = session.scalars(self._chosen().order_by(MouldRow.name))
             return [*readable(rows, lambda row: Mould.model_validate_json(row.content))]
 
     def put(self, mould: Mould) -> Mould:
         """Keep a mould under its id, or a new one under a fresh id."""
         kept = mould if mould.id else mould.model_copy(update={"id": uuid4().hex[:12]})
-        with Session(self._engine) as session, session.begin():
+        with self._writing() as session:
             self.put_in(session, kept)
         return kept
 
@@ -51,16 +51,7 @@ class MouldStore:
             )
         )
 
-    def remove(self, mould_id: str) -> Mould:
-        """Put a mould aside and return it, so that it can be kept again. Raises UnknownMouldError."""
-        with Session(self._engine) as session, session.begin():
-            row = session.get(MouldRow, mould_id)
-            if row is None:
-                raise UnknownMouldError(mould_id)
-            row.archived_at = utc_now()
-            return Mould.model_validate_json(row.content)
-
-    def clear(self) -> None:
-        """Forget everything. Only the demo does this, to its own database."""
-        with Session(self._engine) as session, session.begin():
-            session.execute(delete(MouldRow))
+    def archive(self, mould_id: str) -> Mould:
+        """Archive a mould and return it, so that it can be kept again. Raises UnknownMouldError."""
+        with self._writing() as session:
+            return Mould.model_validate_json(self._archived(session, mould_id, True).content)

@@ -3,13 +3,13 @@
 from typing import Annotated
 
 from pydantic import Field, TypeAdapter
-from sqlalchemy import Engine, delete, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import func
 
 from sapolin.core.optimise.solve.question import MAX_TARGETS, Target
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import readable
+from sapolin.store.repository import Repository
 from sapolin.store.tables import TargetSetRow
 
 __all__ = ["NameTakenError", "TargetSet", "TargetSetRecord", "TargetSetStore", "UnknownTargetSetError"]
@@ -50,23 +50,27 @@ def _record(row: TargetSetRow) -> TargetSetRecord:
     )
 
 
-class TargetSetStore:
-    """Target sets in one database. Every method is one transaction; when it returns, the change is on disk."""
+class TargetSetStore(Repository[TargetSetRow]):
+    """Target sets, by id."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+    table = TargetSetRow
+    unknown = UnknownTargetSetError
 
     def all(self) -> list[TargetSetRecord]:
         """Every set, by name."""
-        with Session(self._engine) as session:
-            rows = session.scalars(select(TargetSetRow).order_by(func.lower(TargetSetRow.name)))
+        with self._reading() as session:
+            rows = session.scalars(self._chosen(archived=None).order_by(func.lower(TargetSetRow.name)))
             return [*readable(rows, _record)]
 
     def create(self, targets: TargetSet) -> TargetSetRecord:
         """Keep a new set. Raises NameTakenError when its name, in whatever case, is another's."""
         name = targets.name.strip()
-        with Session(self._engine) as session, session.begin():
-            taken = session.scalar(select(TargetSetRow.id).where(func.lower(TargetSetRow.name) == name.lower()))
+        with self._writing() as session:
+            taken = session.scalar(
+                self._chosen(archived=None)
+                .with_only_columns(TargetSetRow.id)
+                .where(func.lower(TargetSetRow.name) == name.lower())
+            )
             if taken is not None:
                 raise NameTakenError(taken)
             row = TargetSetRow(name=name, content=_TARGETS.dump_json(targets.targets).decode(), updated_at=utc_now())
@@ -76,24 +80,15 @@ class TargetSetStore:
 
     def replace(self, set_id: int, targets: TargetSet) -> TargetSetRecord:
         """Give a set other targets; its name stays. Raises UnknownTargetSetError."""
-        with Session(self._engine) as session, session.begin():
-            row = session.get(TargetSetRow, set_id)
-            if row is None:
-                raise UnknownTargetSetError(set_id)
+        with self._writing() as session:
+            row = self._row(session, set_id)
             row.content, row.updated_at = _TARGETS.dump_json(targets.targets).decode(), utc_now()
             return _record(row)
 
     def remove(self, set_id: int) -> TargetSetRecord:
         """Remove a set and return it, so that it can be kept again. Raises UnknownTargetSetError."""
-        with Session(self._engine) as session, session.begin():
-            row = session.get(TargetSetRow, set_id)
-            if row is None:
-                raise UnknownTargetSetError(set_id)
+        with self._writing() as session:
+            row = self._row(session, set_id)
             record = _record(row)
             session.delete(row)
             return record
-
-    def clear(self) -> None:
-        """Forget everything. Only the demo does this, to its own database."""
-        with Session(self._engine) as session, session.begin():
-            session.execute(delete(TargetSetRow))

@@ -57,7 +57,7 @@ export interface paths {
         put?: never;
         /**
          * Check a formula
-         * @description What is missing, impossible or unsafe, without calculating.
+         * @description Its state and its diagnostics, without calculating. 200 whatever it finds.
          */
         post: operations["check"];
         delete?: never;
@@ -97,7 +97,7 @@ export interface paths {
         put?: never;
         /**
          * Mix pastes
-         * @description Soap, fatty acids, qualities and yield of pastes mixed by weight.
+         * @description Soap (%), fatty acids (%), qualities and yield (g) of pastes mixed by weight, each paste with its own formula.
          */
         post: operations["paste_mix"];
         delete?: never;
@@ -117,7 +117,8 @@ export interface paths {
         put?: never;
         /**
          * Bring shares to 100 %
-         * @description Scale the shares that are not held, or let one take up the difference.
+         * @description Scale the shares that are not locked, or let one take up the difference. Only shares in % change; locked ones and
+         *     weights stay. 422 when the locked shares alone pass 100 %.
          */
         post: operations["balance"];
         delete?: never;
@@ -136,8 +137,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Lead a blend by shares or weights
-         * @description The same oils, said the other way.
+         * Convert a blend to shares or weights
+         * @description The same oils with each amount in the other basis (% of oils or g). Stage, lock and lot of each line stay.
          */
         post: operations["convert"];
         delete?: never;
@@ -155,7 +156,7 @@ export interface paths {
         };
         /**
          * List formulas
-         * @description Formulas, the last changed first.
+         * @description Formulas whose name, notes or oils contain every word of `search`, the last changed first, in brief.
          */
         get: operations["list_formulas"];
         put?: never;
@@ -181,7 +182,8 @@ export interface paths {
         put?: never;
         /**
          * Read a formula document
-         * @description Keep the formula in an open document (see docs/formula.schema.json).
+         * @description Keep the formula in an open document (docs/formula.schema.json) of this version or an earlier one. 422 when it is
+         *     malformed, too large, or of a later version.
          */
         post: operations["import_formula"];
         delete?: never;
@@ -199,7 +201,7 @@ export interface paths {
         };
         /**
          * One formula
-         * @description The draft, deleted or not.
+         * @description The draft with its revision, deleted or not. 404 when there is none of that id.
          */
         get: operations["get_formula"];
         /**
@@ -209,8 +211,8 @@ export interface paths {
         put: operations["update_formula"];
         post?: never;
         /**
-         * Put a formula aside
-         * @description It leaves the list and can be restored.
+         * Delete a formula
+         * @description It leaves the list and can be restored, with its versions.
          */
         delete: operations["delete_formula"];
         options?: never;
@@ -249,7 +251,7 @@ export interface paths {
         put?: never;
         /**
          * Restore a formula
-         * @description Bring it back into the list.
+         * @description Back on the list, with its versions.
          */
         post: operations["restore_formula"];
         delete?: never;
@@ -267,7 +269,7 @@ export interface paths {
         };
         /**
          * Write a formula document
-         * @description The formula as an open document, to keep or share.
+         * @description The draft as an open document, with the own materials that it uses in full: it can be read anywhere.
          */
         get: operations["export_formula"];
         put?: never;
@@ -287,7 +289,7 @@ export interface paths {
         };
         /**
          * Versions of a formula
-         * @description Kept versions, newest first.
+         * @description Kept versions, newest first, each with its note and its formula. They never change.
          */
         get: operations["list_versions"];
         put?: never;
@@ -374,7 +376,7 @@ export interface paths {
         };
         /**
          * List own materials
-         * @description Own materials, by name.
+         * @description Own materials by name, each with its diagnostics and the oil that it makes.
          */
         get: operations["list_materials"];
         put?: never;
@@ -419,12 +421,12 @@ export interface paths {
         get?: never;
         /**
          * Save a material
-         * @description Formulas keep the result they were written with. 409 when it was saved elsewhere since.
+         * @description Name the revision you read. 409 when it was saved elsewhere since. Formulas carry a copy and do not change.
          */
         put: operations["update_material"];
         post?: never;
         /**
-         * Put a material aside
+         * Archive a material
          * @description It leaves the shelf and can be restored; formulas that use it keep it.
          */
         delete: operations["delete_material"];
@@ -444,7 +446,7 @@ export interface paths {
         put?: never;
         /**
          * Restore a material
-         * @description Bring it back to the shelf.
+         * @description Back on the shelf.
          */
         post: operations["restore_material"];
         delete?: never;
@@ -484,7 +486,7 @@ export interface paths {
         put?: never;
         /**
          * Levers that are not oils
-         * @description Superfat, water, sodium lactate, sugar, gel and cure, sized for this case.
+         * @description Superfat, water, sodium lactate, sugar, gel and cure, each sized for this case, with what it is expected to move.
          */
         post: operations["levers"];
         delete?: never;
@@ -522,7 +524,8 @@ export interface paths {
         };
         /**
          * Watch a solve
-         * @description The best so far, and the answer when it is done.
+         * @description The best so far with its bound, and the answer when it is done. 404 when there is none of that id: answers are kept for a
+         *     while only.
          */
         get: operations["watch_solve"];
         put?: never;
@@ -586,7 +589,7 @@ export interface paths {
         };
         /**
          * Every target set
-         * @description By name.
+         * @description Saved targets by name.
          */
         get: operations["list_target_sets"];
         put?: never;
@@ -611,7 +614,7 @@ export interface paths {
         get?: never;
         /**
          * Replace the targets of a set
-         * @description Its name stays.
+         * @description Its name stays. 404 when there is none of that id.
          */
         put: operations["replace_target_set"];
         post?: never;
@@ -656,7 +659,7 @@ export interface paths {
         put?: never;
         /**
          * A comparison as CSV
-         * @description One line a quantity, comma separated.
+         * @description One line a quantity, one column a formula. UTF-8, comma separated, safe to open in a spreadsheet.
          */
         post: operations["compare_csv"];
         delete?: never;
@@ -756,7 +759,8 @@ export interface paths {
         put?: never;
         /**
          * Calculate a batch
-         * @description Size, weights, fill, cutting, order of work and what to mind. Nothing is kept. 422 with what stands in the way.
+         * @description Size, weights (g), fill (ml), cutting (mm), order of work and diagnostics. Nothing is kept. 422 with the problems that
+         *     stop the calculation.
          */
         post: operations["prepare_plan"];
         delete?: never;
@@ -774,13 +778,13 @@ export interface paths {
         };
         /**
          * Every batch
-         * @description Newest first.
+         * @description Batches in use, newest first, in brief. One that cannot be read has the status `unreadable` and its code alone.
          */
         get: operations["list_batches"];
         put?: never;
         /**
          * Keep a new batch
-         * @description A plan may be kept with gaps; it cannot be begun with them.
+         * @description A plan with gaps is kept too; it cannot be started with them. The batch gets the next free code.
          */
         post: operations["create_batch"];
         delete?: never;
@@ -798,18 +802,19 @@ export interface paths {
         };
         /**
          * One batch
-         * @description Its plan and how far it has come.
+         * @description Its plan, its revision, and how many events its record holds. 404 when there is none of that id.
          */
         get: operations["get_batch"];
         /**
          * Change the plan of a batch
-         * @description 409 when it was saved elsewhere since, or is begun.
+         * @description Name the revision you read. 409 when it was saved elsewhere since, or when the batch has started: its plan no
+         *     longer changes then.
          */
         put: operations["update_batch"];
         post?: never;
         /**
-         * Put a batch aside
-         * @description It can be restored; its record stays.
+         * Archive a batch
+         * @description It leaves the list and can be restored; its record stays whole.
          */
         delete: operations["delete_batch"];
         options?: never;
@@ -827,8 +832,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring a batch back
-         * @description As it was.
+         * Restore a batch
+         * @description Back on the list, with the plan and the record that it had.
          */
         post: operations["restore_batch"];
         delete?: never;
@@ -846,7 +851,7 @@ export interface paths {
         };
         /**
          * What to do differently next time
-         * @description Notes that earlier batches left.
+         * @description The notes for next time that earlier batches of this formula left, newest first, each once.
          */
         get: operations["next_time"];
         put?: never;
@@ -906,7 +911,8 @@ export interface paths {
         };
         /**
          * The sheet as PDF
-         * @description A page of gear, first aid and weights, and the order of work; the square code opens the batch.
+         * @description A4. Gear, first aid and weights on the first page, then the order of work; its QR code opens the batch. Weights in
+         *     g and oz, temperatures in the unit asked for.
          */
         get: operations["get_sheet_pdf"];
         put?: never;
@@ -926,7 +932,7 @@ export interface paths {
         };
         /**
          * The sheet as Markdown
-         * @description The whole sheet as text.
+         * @description The same content as the PDF, UTF-8.
          */
         get: operations["get_sheet_markdown"];
         put?: never;
@@ -946,7 +952,8 @@ export interface paths {
         };
         /**
          * The weights as CSV
-         * @description One line a weight.
+         * @description One line a weight: section, name, weight in g and oz, note, weight really taken in g. UTF-8, comma separated, safe to
+         *     open in a spreadsheet.
          */
         get: operations["get_sheet_csv"];
         put?: never;
@@ -1006,7 +1013,7 @@ export interface paths {
         };
         /**
          * The record of a batch
-         * @description Every event in order, corrected ones too.
+         * @description Every event in order with its number, its time (UTC) and its content; corrected ones too.
          */
         get: operations["get_record"];
         put?: never;
@@ -1028,7 +1035,9 @@ export interface paths {
         put?: never;
         /**
          * Add to the record
-         * @description Durable when it answers. 409 when another device was faster; 422 when it cannot be.
+         * @description Durable when it answers. `key` names the event: the same key sent again adds nothing and answers the same. With
+         *     `after_seq`, 409 when another device added to the record since. 422 with the diagnostic when it may not follow; one
+         *     with `is_doubt` is taken when it is sent again with `sure`.
          */
         post: operations["add_event"];
         delete?: never;
@@ -1070,7 +1079,8 @@ export interface paths {
         };
         /**
          * What to do about a weight that is off
-         * @description Its effect, and the corrections calculated from what is in the bowl.
+         * @description Its effect on superfat and weights, and the corrections calculated from what is in the bowl by now, safest first.
+         *     404 when it has not been weighed.
          */
         get: operations["get_deviation"];
         put?: never;
@@ -1110,7 +1120,7 @@ export interface paths {
         };
         /**
          * A picture
-         * @description As it was added.
+         * @description The bytes as they were added, with their media type.
          */
         get: operations["get_photo"];
         put?: never;
@@ -1130,7 +1140,8 @@ export interface paths {
         };
         /**
          * What the devices show
-         * @description Now.
+         * @description Weight in g net of the tare, temperatures in °C by bowl, and the state of each device. Not for polling: `/stream`
+         *     sends the same ten times a second.
          */
         get: operations["get_readings"];
         put?: never;
@@ -1172,7 +1183,8 @@ export interface paths {
         put?: never;
         /**
          * Play with the simulated scale
-         * @description Pour, pour until it shows a weight, take off, clear, bump, unplug, plug in, overload.
+         * @description Does what a hand would do, and answers with what the devices show at once (a scale takes about a second to settle). 409
+         *     `not_simulated` when the devices are real.
          */
         post: operations["play_scale"];
         delete?: never;
@@ -1192,7 +1204,7 @@ export interface paths {
         put?: never;
         /**
          * Play with what the simulated thermometer sees
-         * @description Heat a bowl, put it on ice, take it out, unplug, plug in.
+         * @description Does what a hand would do, and answers with what the devices show. 409 `not_simulated` when the devices are real.
          */
         post: operations["play_thermometer"];
         delete?: never;
@@ -1210,12 +1222,12 @@ export interface paths {
         };
         /**
          * Every mould
-         * @description By name.
+         * @description Moulds in use by name, each with what it takes to the rim (ml), as calibrated by batches that were poured.
          */
         get: operations["list_moulds"];
         /**
          * Keep a mould
-         * @description A new one has an empty id.
+         * @description Under its id; send an empty id for a new one. Batches that have started keep the mould they were filled into.
          */
         put: operations["put_mould"];
         post?: never;
@@ -1236,7 +1248,7 @@ export interface paths {
         put?: never;
         /**
          * What a mould takes, without keeping it
-         * @description 422 with what is wrong about it.
+         * @description Its volume (ml) from its inner measures (mm), or by the water it holds. 422 with the diagnostics of its entries.
          */
         post: operations["check_mould"];
         delete?: never;
@@ -1256,7 +1268,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Put a mould aside
+         * Archive a mould
          * @description Answers with it, so that it can be kept again.
          */
         delete: operations["remove_mould"];
@@ -1274,7 +1286,7 @@ export interface paths {
         };
         /**
          * Every price
-         * @description Price per kg by oil id.
+         * @description Price per kg by oil id, in the maker's own currency. An oil without a price is not in it.
          */
         get: operations["get_prices"];
         put?: never;
@@ -1295,7 +1307,7 @@ export interface paths {
         get?: never;
         /**
          * Set a price
-         * @description Of a catalogue oil or an own material; answers with every price.
+         * @description Of a catalogue oil or an own material; null forgets it. Answers with every price.
          */
         put: operations["set_price"];
         post?: never;
@@ -1334,7 +1346,7 @@ export interface paths {
         };
         /**
          * The workshop
-         * @description Numbers to call; empty while not entered.
+         * @description Numbers to call in an emergency, as the maker wrote them; empty while not entered.
          */
         get: operations["get_workshop"];
         /**
@@ -1358,7 +1370,8 @@ export interface paths {
         };
         /**
          * Acids, qualities, purposes, limits and units
-         * @description The vocabulary shared by core, API and screens.
+         * @description The vocabulary shared by core, API and screens: what there is to choose from, with its name, meaning, unit and limits.
+         *     The same until the application is upgraded.
          */
         get: operations["get_reference"];
         put?: never;
@@ -1378,7 +1391,8 @@ export interface paths {
         };
         /**
          * The catalogue, in brief
-         * @description Every oil, in the order of the catalogue.
+         * @description Every oil in the order of the catalogue: its name, INCI, qualities, groups, allergens, and the reasons for a swap that
+         *     rule it out.
          */
         get: operations["list_oils"];
         put?: never;
@@ -1398,7 +1412,7 @@ export interface paths {
         };
         /**
          * One oil, in full
-         * @description Every quantity of an oil with its range and sources.
+         * @description Every quantity of an oil with its range and sources. 404 when the catalogue has none of that id.
          */
         get: operations["get_oil"];
         put?: never;
@@ -2700,6 +2714,11 @@ export interface components {
         DeviceReadings: {
             scale: components["schemas"]["ScaleReading"];
             thermometer: components["schemas"]["ThermometerReading"];
+            /**
+             * Is Simulated
+             * @description They are stand-ins that can be played with.
+             */
+            is_simulated: boolean;
         };
         /**
          * Diagnostic

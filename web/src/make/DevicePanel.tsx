@@ -13,6 +13,7 @@ export function DevicePanel() {
   const [isOpen, setIsOpen] = useState(true);
   const step = run.prepared.steps.find((one) => one.id === run.state.current);
   const isTemperature = step?.kind === 'temperature';
+  if (devices !== null && !devices.is_simulated) return null;
   return (
     <section className={classes.panel} aria-label="Devices">
       <header>

@@ -23,6 +23,8 @@ State = Literal["empty", "incomplete", "impossible", "unsafe", "complete"]
 MOST_ADDITIVE_PERCENT = 200.0
 """A salt bar takes its oils' weight in salt; beyond twice that there is no soap to speak of."""
 MOST_LIQUID_PERCENT_OF_OILS = 200.0
+LEAST_WATER = 0.01
+"""A lye concentration, a ratio or a share of the oils below this is a slip of the pen; no water can be calculated from it."""
 
 
 def within(limit_id: str, value: float | None, path: str) -> Iterator[Diagnostic]:
@@ -79,7 +81,7 @@ def _water(formula: Formula) -> Iterator[Diagnostic]:
     value, by = formula.water.value, formula.water.by
     if value is None:
         yield stopping("missing_water", "water.value", is_open=True)
-    elif (by != "discount_percent" and value <= 0) or (
+    elif (by != "discount_percent" and value < LEAST_WATER) or (
         by in ("lye_concentration_percent", "discount_percent") and value >= 100
     ):
         yield stopping("impossible_water", "water.value", value=number(value))

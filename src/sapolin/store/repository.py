@@ -1,0 +1,83 @@
+"""What every store does alike: its transactions, finding a row, archiving it, saving it if nobody else did since."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any, ClassVar, Generic, TypeVar
+
+from sqlalchemy import Engine, Select, delete, select, update
+from sqlalchemy.orm import Session
+
+from sapolin.store.clock import utc_now
+from sapolin.store.database import write_alone
+from sapolin.store.tables import Base
+
+__all__ = ["Repository"]
+
+_Row = TypeVar("_Row", bound=Base)
+
+
+class Repository(Generic[_Row]):
+    """The rows of one table in one database. Every public method is one transaction; when it returns, the change is on disk.
+
+    A table whose rows can be archived has `archived_at`; one whose rows several screens may save has `revision`.
+    """
+
+    table: ClassVar[type[Any]]
+    also_cleared: ClassVar[tuple[type[Base], ...]] = ()
+    """Tables whose rows belong to those of `table`; they are cleared first."""
+    unknown: ClassVar[type[LookupError]] = LookupError
+    """Raised when there is no row of an id."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def clear(self) -> None:
+        """Delete everything for good. Only the demo does this, to its own database."""
+        with self._writing() as session:
+            for table in (*self.also_cleared, self.table):
+                session.execute(delete(table))
+
+    def _reading(self) -> Session:
+        return Session(self._engine)
+
+    @contextmanager
+    def _writing(self, *, alone: bool = False) -> Iterator[Session]:
+        """A transaction that is on disk when it ends; `alone` when what it reads must stay true until it writes."""
+        with Session(self._engine) as session, session.begin():
+            if alone:
+                write_alone(session)
+            yield session
+
+    def _row(self, session: Session, id_: str | int) -> _Row:
+        row: _Row | None = session.get(self.table, id_, populate_existing=True)
+        if row is None:
+            raise self.unknown(id_)
+        return row
+
+    def _chosen(self, *, archived: bool | None = False) -> Select[_Row]:
+        """The rows in use, those archived, or all (null)."""
+        rows: Select[_Row] = select(self.table)
+        if archived is None:
+            return rows
+        at = self._column("archived_at")
+        return rows.where(at.is_not(None) if archived else at.is_(None))
+
+    def _archived(self, session: Session, id_: str, archived: bool) -> _Row:
+        """The row, now archived or restored."""
+        session.execute(
+            update(self.table).where(self._column("id") == id_).values(archived_at=utc_now() if archived else None)
+        )
+        return self._row(session, id_)
+
+    def _saved(self, session: Session, id_: str, revision: int, values: dict[str, Any]) -> bool:
+        """Whether the row was saved: only if `revision` is still the one kept."""
+        saved = session.execute(
+            update(self.table)
+            .where(self._column("id") == id_, self._column("revision") == revision)
+            .values(**values, revision=revision + 1, updated_at=utc_now())
+            .returning(self._column("id"))
+        )
+        return saved.first() is not None
+
+    def _column(self, name: str) -> Any:
+        return getattr(self.table, name)

@@ -1,0 +1,238 @@
+"""How much of a small change to the core's arithmetic do its own tests notice?
+
+`./run mutants` makes one small change at a time to a copy of the core (a sign, an operator, a comparison, a constant, a
+condition), runs the core's tests that reach the changed line, and counts the changes that no test noticed. The sample is
+drawn by seed, so a run can be repeated; it takes far too long to be part of every test run.
+"""
+
+import argparse
+import ast
+import difflib
+import json
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from queue import SimpleQueue
+from xml.etree import ElementTree
+
+import coverage
+from cosmic_ray.ast import ast_nodes, get_ast
+from cosmic_ray.mutating import mutate_code
+from cosmic_ray.plugins import get_operator
+
+ROOT = Path(__file__).parent.parent
+CORE = Path("src/sapolin/core")
+
+OPERATORS = (
+    *(
+        f"ReplaceBinaryOperator_{pair}"
+        for pair in ("Add_Sub", "Sub_Add", "Mul_Div", "Div_Mul", "FloorDiv_Div", "Pow_Mul")
+    ),
+    *(f"ReplaceComparisonOperator_{pair}" for pair in ("Eq_NotEq", "NotEq_Eq", "Lt_GtE", "LtE_Gt", "Gt_LtE", "GtE_Lt")),
+    *(f"ReplaceComparisonOperator_{pair}" for pair in ("Lt_LtE", "LtE_Lt", "Gt_GtE", "GtE_Gt", "Is_IsNot", "IsNot_Is")),
+    *("ReplaceUnaryOperator_USub_UAdd", "ReplaceUnaryOperator_Delete_Not", "AddNot", "NumberReplacer"),
+    *("ReplaceAndWithOr", "ReplaceOrWithAnd", "ReplaceTrueWithFalse", "ReplaceFalseWithTrue"),
+    *("ReplaceBreakWithContinue", "ReplaceContinueWithBreak", "ZeroIterationForLoop"),
+)
+"""The kinds of change, by their names in cosmic-ray: those a slip of the hand would make."""
+
+STRICT = ("formula/lye.py", "formula/composition.py", "formula/verify.py", "bar/uncertainty.py", "production/")
+"""Where a slip could hurt someone: at least 98 % are to be noticed here, 90 % elsewhere."""
+
+LONGEST_S = 240
+"""A changed core that runs longer than this has been noticed: its tests do not end."""
+
+
+@cache
+def source(path: Path) -> str:
+    """A file of the core as it was when the run began."""
+    return (ROOT / path).read_text()
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One small change: the `occurrence`-th place in `path` where `operator` can change something, on `line`."""
+
+    path: Path
+    operator: str
+    occurrence: int
+    line: int
+    column: int
+
+    @property
+    def is_strict(self) -> bool:
+        return any(str(self.path.relative_to(CORE)).startswith(place) for place in STRICT)
+
+    def code(self) -> str | None:
+        return mutate_code(source(self.path), get_operator(f"core/{self.operator}")(), self.occurrence)
+
+    def difference(self) -> str:
+        was, now = source(self.path).splitlines(), (self.code() or "").splitlines()
+        lines = [line for line in difflib.unified_diff(was, now, lineterm="", n=0) if line[:3] not in ("---", "+++")]
+        return f"{self.path.relative_to(CORE)}:{self.line}  {self.operator}\n" + "\n".join(lines[1:])
+
+
+def without_annotations(code: str) -> str:
+    """The code as it runs: what is written in an annotation changes nothing."""
+    tree = ast.parse(code)
+    for node in ast.walk(tree):
+        if isinstance(node, ast.arg | ast.AnnAssign):
+            node.annotation = ast.Constant(0)
+        elif isinstance(node, ast.FunctionDef):
+            node.returns = None
+    return ast.unparse(tree)
+
+
+def every_mutant(paths: Iterable[Path]) -> Iterator[Mutant]:
+    for path in paths:
+        tree = get_ast(source(path))
+        for name in OPERATORS:
+            operator = get_operator(f"core/{name}")()
+            places = (start for node in ast_nodes(tree) for start, _ in operator.mutation_positions(node))
+            for occurrence, (line, column) in enumerate(places):
+                yield Mutant(path, name, occurrence, line, column)
+
+
+def sample(mutants: Iterable[Mutant], count: int, dice: random.Random) -> list[Mutant]:
+    """`count` changes that do something, no two at one place."""
+    places: dict[tuple[Path, int, int], list[Mutant]] = {}
+    for mutant in mutants:
+        places.setdefault((mutant.path, mutant.line, mutant.column), []).append(mutant)
+    order = sorted(places)
+    dice.shuffle(order)
+    chosen: list[Mutant] = []
+    for place in order:
+        if len(chosen) == count:
+            break
+        mutant = dice.choice(places[place])
+        changed = mutant.code()
+        try:
+            runs = changed is not None and without_annotations(changed) != without_annotations(source(mutant.path))
+        except SyntaxError:
+            continue
+        if runs:
+            chosen.append(mutant)
+    return chosen
+
+
+def pytest(tree: Path, *arguments: str, **options: object) -> "subprocess.CompletedProcess[str]":
+    command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", *arguments]
+    environment = {**os.environ, "PYTHONPATH": f"{tree / 'src'}:{tree / 'tests'}", "PYTHONDONTWRITEBYTECODE": "1"}
+    return subprocess.run(command, cwd=tree, env=environment, capture_output=True, text=True, **options)  # type: ignore[call-overload]
+
+
+def copy_of_tree(into: Path) -> Path:
+    into.mkdir()
+    for part in ("src", "tests"):
+        shutil.copytree(ROOT / part, into / part, ignore=shutil.ignore_patterns("__pycache__", ".hypothesis"))
+    shutil.copy(ROOT / "pyproject.toml", into)
+    return into
+
+
+class Reach:
+    """Which tests reach which line, and how long each takes: measured once by running all of them unchanged."""
+
+    def __init__(self, tree: Path, workers: int) -> None:
+        self.tree = tree
+        report = tree / "durations.xml"
+        ran = pytest(
+            tree, "tests/core", str(CORE), "-n", str(workers), "--cov", str(CORE), "--cov-context", "test",
+            "--cov-report", "", f"--junitxml={report}", "--override-ini", "junit_family=legacy",
+        )  # fmt: skip
+        if ran.returncode:
+            raise SystemExit(f"the tests fail before anything is changed:\n{ran.stdout[-3000:]}")
+        self.data = coverage.CoverageData(str(tree / ".coverage"))
+        self.data.read()
+        self.by_path = {
+            Path(file).relative_to(tree): self.data.contexts_by_lineno(file) for file in self.data.measured_files()
+        }
+        self.seconds = durations(report)
+
+    def tests(self, mutant: Mutant) -> list[str]:
+        """The tests that run the changed line, quickest first; every test where the line runs at import only."""
+        lines = self.by_path.get(mutant.path, {})
+        found = {context.split("|")[0] for context in lines.get(mutant.line, []) if context}
+        names = found or {context.split("|")[0] for contexts in lines.values() for context in contexts if context}
+        return sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
+
+
+def durations(report: Path) -> dict[str, float]:
+    return {case.attrib["name"]: float(case.attrib["time"]) for case in ElementTree.parse(report).iter("testcase")}
+
+
+def is_noticed(mutant: Mutant, tests: list[str], tree: Path) -> bool:
+    if not tests:
+        return False
+    target = tree / mutant.path
+    target.write_text(mutant.code() or "")
+    listed = tree / "chosen.txt"
+    listed.write_text("\n".join(tests))
+    try:
+        return pytest(tree, "-x", f"@{listed}", timeout=LONGEST_S).returncode != 0
+    except subprocess.TimeoutExpired:
+        return True
+    finally:
+        target.write_text(source(mutant.path))
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="./run mutants", description=__doc__.splitlines()[0] if __doc__ else None)
+    parser.add_argument("--count", type=int, default=150, help="changes tried in the whole core")
+    parser.add_argument(
+        "--strict", type=int, default=100, help="changes tried in lye, composition, uncertainty, production"
+    )
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--only", default="", help="only files whose path in the core starts with this")
+    parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
+    parser.add_argument("--list", type=Path, help="write what was not noticed to this file as well")
+    options = parser.parse_args()
+
+    dice = random.Random(options.seed)
+    paths = sorted(path.relative_to(ROOT) for path in (ROOT / CORE).rglob("*.py"))
+    everything = [m for m in every_mutant(paths) if str(m.path.relative_to(CORE)).startswith(options.only)]
+    drawn = {"strict": sample((m for m in everything if m.is_strict), options.strict, dice)}
+    drawn["whole core"] = sample(everything, options.count, dice)
+    unnoticed: dict[str, list[Mutant]] = {name: [] for name in drawn}
+
+    with tempfile.TemporaryDirectory(prefix="sapolin-mutants-") as scratch:
+        trees: SimpleQueue[Path] = SimpleQueue()
+        for number in range(options.workers):
+            trees.put(copy_of_tree(Path(scratch) / str(number)))
+        first = trees.get()
+        print("Running the unchanged tests once, to see which reach which line ...", flush=True)
+        reach = Reach(first, options.workers)
+        trees.put(first)
+
+        def tried(name: str, mutant: Mutant) -> None:
+            tree = trees.get()
+            try:
+                noticed = is_noticed(mutant, reach.tests(mutant), tree)
+            finally:
+                trees.put(tree)
+            if not noticed:
+                unnoticed[name].append(mutant)
+                print(f"not noticed: {mutant.difference()}\n", flush=True)
+
+        with ThreadPoolExecutor(options.workers) as pool:
+            list(pool.map(lambda pair: tried(*pair), [(name, m) for name, mutants in drawn.items() for m in mutants]))
+
+    for name, mutants in drawn.items():
+        noticed = len(mutants) - len(unnoticed[name])
+        print(
+            f"{name}: {noticed} of {len(mutants)} noticed, {noticed / max(1, len(mutants)):.1%} (seed {options.seed})"
+        )
+    if options.list:
+        options.list.write_text(json.dumps({n: [m.difference() for m in ms] for n, ms in unnoticed.items()}, indent=1))
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
