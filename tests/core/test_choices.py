@@ -6,7 +6,8 @@ import pytest
 
 from sapolin.core.batch.plan import Choices
 from sapolin.core.formula.check import problems_of
-from sapolin.core.formula.document import Process, starting_formula
+from sapolin.core.formula.document import Process
+from sapolin.core.formula.starting import starting_formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.swap.question import Reason, School, ruled_out
 from sapolin.core.quantities.choices import choices

@@ -15,6 +15,7 @@ from starlette.middleware.gzip import GZipMiddleware
 
 from sapolin import __version__
 from sapolin.api import (
+    amounts,
     batches,
     compute,
     devices,
@@ -140,8 +141,8 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     rooms = (
-        compute, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices, workshop,
-        reference,
+        compute, amounts, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices,
+        workshop, reference,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -8,8 +8,9 @@ from pydantic import Field
 
 from sapolin.api.stores import Batches, Formulas, WorkshopKept
 from sapolin.core.batch.frozen import PreparedBatch
-from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.batch.plan import MOST_PORTIONS, BatchPlan, PortionPlan
 from sapolin.core.batch.sheet import Sheet
+from sapolin.core.batch.starting import with_portion, without_portion
 from sapolin.core.production.events import started_of
 from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
@@ -126,6 +127,24 @@ def report_plan(plan: BatchPlan) -> PlanReport:
         return PlanReport(prepared=prepared(plan), problems=())
     except FormulaError as error:
         return PlanReport(prepared=None, problems=error.problems)
+
+
+class PortionsEdit(Model):
+    """The portions of a plan, and what to do to them."""
+
+    portions: Annotated[tuple[PortionPlan, ...], Field(max_length=MOST_PORTIONS)]
+    leave_out: Annotated[int | None, Field(ge=0, lt=MOST_PORTIONS)] = None
+    """Position of the portion to leave out; null adds one."""
+
+
+@router.post("/batch-plan/portions", summary="Add a portion of the batter, or leave one out")
+def edit_portions(edit: PortionsEdit) -> tuple[PortionPlan, ...]:
+    """The portions with shares that sum to 100 %: evened out when one is added; when one is left out, its share goes to the
+    largest that stays. Nothing is kept.
+    """
+    if edit.leave_out is None:
+        return with_portion(edit.portions)
+    return without_portion(edit.portions, edit.leave_out)
 
 
 @router.post("/batch-plan", summary="Calculate a batch")

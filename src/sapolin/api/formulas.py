@@ -13,6 +13,7 @@ from sapolin.api.stores import AllStores, Formulas
 from sapolin.core.formula.blend import entered_shares
 from sapolin.core.formula.check import State, examine, problems_of, state_of
 from sapolin.core.formula.document import Formula
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
@@ -55,6 +56,8 @@ class FormulaSummary(Model):
     updated_at: str
     """UTC, ISO 8601."""
     archived_at: str | None
+    can_be_mixed: bool
+    """It is a paste that can be calculated: it can be mixed with other pastes."""
     strata: tuple[Stratum, ...]
 
 
@@ -108,15 +111,17 @@ def _refuse_unfinished(formula: Formula) -> None:
 def _summary(record: FormulaRecord) -> FormulaSummary:
     formula = record.formula
     seen = examine(formula, catalogue())
+    state = state_of(formula, seen.problems)
     return FormulaSummary(
         id=record.id,
         name=formula.name,
         purpose=formula.purpose,
-        state=state_of(formula, seen.problems),
+        state=state,
         revision=record.revision,
         latest_version=record.latest_version,
         updated_at=record.updated_at,
         archived_at=record.archived_at,
+        can_be_mixed=state == "complete" and purposes()[formula.purpose].makes == "paste",
         strata=tuple(
             Stratum(
                 oil=component.oil.id,
@@ -134,7 +139,7 @@ def _unreadable(formula_id: str, name: str, updated_at: str) -> FormulaSummary:
     """A formula whose row is damaged: it stays in the list, so that nobody takes it for lost."""
     return FormulaSummary(
         id=formula_id, name=name, purpose="", state="unreadable", revision=0, latest_version=0, updated_at=updated_at,
-        archived_at=None, strata=(),
+        archived_at=None, can_be_mixed=False, strata=(),
     )  # fmt: skip
 
 

@@ -4,6 +4,8 @@ from fastapi import APIRouter
 
 from sapolin.api.stores import Moulds
 from sapolin.core.batch.moulds import Mould, capacity_ml, mould_problems
+from sapolin.core.batch.plan import MouldUse
+from sapolin.core.batch.starting import starting_use
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 
@@ -18,10 +20,12 @@ class MouldView(Model):
     mould: Mould
     capacity_ml: float
     """To the rim, as calibrated, mL."""
+    starting_use: MouldUse
+    """As it is first taken into a batch."""
 
 
 def _view(mould: Mould) -> MouldView:
-    return MouldView(mould=mould, capacity_ml=capacity_ml(mould))
+    return MouldView(mould=mould, capacity_ml=capacity_ml(mould), starting_use=starting_use(mould))
 
 
 def _sound(mould: Mould) -> Mould:

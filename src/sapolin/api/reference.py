@@ -6,8 +6,11 @@ from fastapi import APIRouter
 
 from sapolin.api.errors import Refusal
 from sapolin.core.bar.qualities import Quality, qualities
-from sapolin.core.formula.document import Formula, FreeOf, starting_formula
+from sapolin.core.batch.plan import ColourLine, ScentLine
+from sapolin.core.batch.starting import starting_colour, starting_scent
+from sapolin.core.formula.document import AdditiveLine, Formula, FreeOf, LiquidLine
 from sapolin.core.formula.purposes import Purpose, purposes
+from sapolin.core.formula.starting import starting_additive, starting_formula, starting_liquid
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
 from sapolin.core.formula.weights import TEST_BATCH_OILS_G
 from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
@@ -73,6 +76,11 @@ class Reference(Model):
     """What can be chosen where schools differ, by what it is about."""
     starting_formula: Formula
     """What a new formula begins with."""
+    starting_liquids: dict[str, LiquidLine]
+    """By id: the line that a liquid begins with in a formula; so below."""
+    starting_additives: dict[str, AdditiveLine]
+    starting_scents: dict[str, ScentLine]
+    starting_colours: dict[str, ColourLine]
     test_batch_oils_g: float
     """Oils of a test batch, g."""
 
@@ -99,6 +107,10 @@ def get_reference() -> Reference:
         coefficients=tuple(coefficients().values()),
         choices=choices(),
         starting_formula=starting_formula(),
+        starting_liquids={id_: starting_liquid(liquid) for id_, liquid in liquids().items()},
+        starting_additives={id_: starting_additive(additive) for id_, additive in additives().items()},
+        starting_scents={id_: starting_scent(scent) for id_, scent in scents().items()},
+        starting_colours={id_: starting_colour(colorant) for id_, colorant in colorants().items()},
         test_batch_oils_g=TEST_BATCH_OILS_G,
     )
 

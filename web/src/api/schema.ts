@@ -147,6 +147,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/amounts/additive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give the amount of an additive another way
+         * @description The line with the same amount in the other basis, to four decimals. Nothing else of it changes. 422 when the weight of
+         *     all oils is needed and not entered.
+         */
+        post: operations["convert_additive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/amounts/liquid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give the amount of a liquid another way
+         * @description The line with the same amount in the other basis, to four decimals. 422 with what is still missing when the amount is a
+         *     share of the water and the formula cannot be calculated yet.
+         */
+        post: operations["convert_liquid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/amounts/colour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give the rate of a colour another way
+         * @description The line with the same rate in the other basis, to four decimals.
+         */
+        post: operations["convert_colour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/formulas": {
         parameters: {
             query?: never;
@@ -742,6 +804,27 @@ export interface paths {
          * @description Everything that follows from the plan, or what still stands in the way: an unfinished plan is no error here.
          */
         post: operations["report_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch-plan/portions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a portion of the batter, or leave one out
+         * @description The portions with shares that sum to 100 %: evened out when one is added; when one is left out, its share goes to the
+         *     largest that stays. Nothing is kept.
+         */
+        post: operations["edit_portions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1600,6 +1683,20 @@ export interface components {
             wet_times: number;
         };
         /**
+         * AdditiveAmount
+         * @description An additive of a formula, and how its amount is to be given.
+         */
+        AdditiveAmount: {
+            formula: components["schemas"]["Formula"];
+            /** Index */
+            index: number;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "percent_of_oils" | "tsp_per_500_g" | "weight_g";
+        };
+        /**
          * AdditiveLine
          * @description An additive.
          */
@@ -2338,6 +2435,18 @@ export interface components {
             source: string;
         };
         /**
+         * ColourAmount
+         * @description A colour, and how its rate is to be given.
+         */
+        ColourAmount: {
+            line: components["schemas"]["ColourLine"];
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "tsp_per_500_g" | "percent_of_oils";
+        };
+        /**
          * ColourLine
          * @description A colorant in a portion; the rate is that of the portion.
          */
@@ -2752,6 +2861,12 @@ export interface components {
              * @enum {string}
              */
             stops: "calculation" | "making" | "";
+            /**
+             * About
+             * @default
+             * @enum {string}
+             */
+            about: "lye" | "sum" | "";
             /**
              * Is Open
              * @description Something is still to be entered; nothing is wrong with what has been.
@@ -3280,6 +3395,11 @@ export interface components {
             updated_at: string;
             /** Archived At */
             archived_at: string | null;
+            /**
+             * Can Be Mixed
+             * @description It is a paste that can be calculated: it can be mixed with other pastes.
+             */
+            can_be_mixed: boolean;
             /** Strata */
             strata: components["schemas"]["Stratum"][];
         };
@@ -3603,6 +3723,20 @@ export interface components {
              * @enum {string}
              */
             scorches: "yes" | "no";
+        };
+        /**
+         * LiquidAmount
+         * @description A liquid of a formula, and how its amount is to be given.
+         */
+        LiquidAmount: {
+            formula: components["schemas"]["Formula"];
+            /** Index */
+            index: number;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "percent_of_water" | "percent_of_oils" | "weight_g";
         };
         /**
          * LiquidLine
@@ -3992,6 +4126,8 @@ export interface components {
              * @description To the rim, as calibrated, mL.
              */
             capacity_ml: number;
+            /** @description As it is first taken into a batch. */
+            starting_use: components["schemas"]["MouldUse"];
         };
         /**
          * Move
@@ -4589,6 +4725,19 @@ export interface components {
             hue_degrees: number | null;
         };
         /**
+         * PortionsEdit
+         * @description The portions of a plan, and what to do to them.
+         */
+        PortionsEdit: {
+            /** Portions */
+            portions: components["schemas"]["PortionPlan"][];
+            /**
+             * Leave Out
+             * @description Position of the portion to leave out; null adds one.
+             */
+            leave_out?: number | null;
+        };
+        /**
          * Poured
          * @description How the moulds really took it.
          */
@@ -4942,6 +5091,25 @@ export interface components {
             };
             /** @description What a new formula begins with. */
             starting_formula: components["schemas"]["Formula"];
+            /**
+             * Starting Liquids
+             * @description By id: the line that a liquid begins with in a formula; so below.
+             */
+            starting_liquids: {
+                [key: string]: components["schemas"]["LiquidLine"];
+            };
+            /** Starting Additives */
+            starting_additives: {
+                [key: string]: components["schemas"]["AdditiveLine"];
+            };
+            /** Starting Scents */
+            starting_scents: {
+                [key: string]: components["schemas"]["ScentLine"];
+            };
+            /** Starting Colours */
+            starting_colours: {
+                [key: string]: components["schemas"]["ColourLine"];
+            };
             /**
              * Test Batch Oils G
              * @description Oils of a test batch, g.
@@ -5428,6 +5596,11 @@ export interface components {
              * @description Weighted points outside all target ranges together; 0 when everything is met.
              */
             miss: number;
+            /**
+             * Is Met
+             * @description Everything is met, to the hundredth of a point.
+             */
+            is_met: boolean;
             /**
              * Bound
              * @description No blend that differs as asked can miss by less.
@@ -6877,6 +7050,105 @@ export interface operations {
             };
         };
     };
+    convert_additive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdditiveAmount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdditiveLine"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    convert_liquid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiquidAmount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiquidLine"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    convert_colour: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourAmount"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourLine"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     list_formulas: {
         parameters: {
             query?: {
@@ -8071,6 +8343,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanReport"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    edit_portions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortionsEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortionPlan"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

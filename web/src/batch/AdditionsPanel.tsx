@@ -1,7 +1,9 @@
 import { useState } from 'react';
 
+import { answered, api } from '../api/client';
 import { useReference } from '../api/queries';
-import type { BatchPlan, Colorant, ColourLine } from '../api/types';
+import { useTellFailure } from '../app/showFailure';
+import type { BatchPlan, ColourLine } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import { PickOne } from '../design/PickOne';
 import { SelectField } from '../design/SelectField';
@@ -10,7 +12,7 @@ import { Sentence } from '../design/Sentence';
 import { saidOf, useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
-import { addPortion, changePortion, colourToldBy, changeScent, dropPortion, paint } from './plan';
+import { changePortion, changeScent, paint } from './plan';
 
 /** Scent, colours by portion, and notes for this batch. */
 export function AdditionsPanel() {
@@ -52,7 +54,7 @@ export function AdditionsPanel() {
 function ScentTab() {
   const weights = useWeights();
   const { draft, work } = useBatch();
-  const { scents } = useReference();
+  const { scents, starting_scents } = useReference();
   const { plan } = draft;
   return (
     <div className={classes.scroll}>
@@ -98,8 +100,8 @@ function ScentTab() {
           .filter((scent) => !plan.scents.some((line) => line.scent === scent.id))
           .map((scent) => ({ id: scent.id, name: scent.name, synonyms: [], tag: scent.behaviour.join(', '), about: scent.about }))}
         onPick={(id) => {
-          const usual = scents.find((scent) => scent.id === id)?.usual_minimum_percent ?? 2;
-          draft.edit((now) => ({ ...now, scents: [...now.scents, { scent: id, percent_of_oils: usual, limit_percent: null }] }));
+          const line = starting_scents[id];
+          if (line) draft.edit((now) => ({ ...now, scents: [...now.scents, line] }));
         }}
       />
     </div>
@@ -109,8 +111,17 @@ function ScentTab() {
 function ColourTab() {
   const weights = useWeights();
   const { draft, work, problems } = useBatch();
-  const { colorants } = useReference();
+  const { colorants, starting_colours } = useReference();
+  const tellFailure = useTellFailure();
   const { plan } = draft;
+  const editPortions = async (leave_out: number | null) => {
+    try {
+      const portions = await answered(api.POST('/api/batch-plan/portions', { body: { portions: plan.portions, leave_out } }));
+      draft.edit((now) => ({ ...now, portions }));
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
   const total = problems.find((problem) => problem.path === 'portions');
   return (
     <div className={classes.scroll}>
@@ -139,7 +150,7 @@ function ColourTab() {
               <span className={classes.grams}>
                 {work?.planned.portions[i] && weights.tell(work.planned.portions[i].batter_g)}
               </span>
-              <button type="button" className={buttons.drop} aria-label={`Leave out ${portion.name}`} onClick={() => draft.edit((now) => dropPortion(now, i))}>
+              <button type="button" className={buttons.drop} aria-label={`Leave out ${portion.name}`} onClick={() => void editPortions(i)}>
                 ×
               </button>
             </header>
@@ -150,11 +161,10 @@ function ColourTab() {
                 label="Add a colour"
                 testId={`add-colour-${i}`}
                 choices={colorants.map((one) => ({ id: one.id, name: one.name, synonyms: [one.kind], tag: one.kind, about: one.about }))}
-                onPick={(id) =>
-                  draft.edit((now) =>
-                    changePortion(now, i, { colours: [...(now.portions[i]?.colours ?? []), firstRate(id, colorants)] }),
-                  )
-                }
+                onPick={(id) => {
+                  const line = starting_colours[id];
+                  if (line) draft.edit((now) => changePortion(now, i, { colours: [...(now.portions[i]?.colours ?? []), line] }));
+                }}
               />
             </div>
             {portion.colours.map((line, j) => (
@@ -165,16 +175,11 @@ function ColourTab() {
       </ul>
       {total && <p className={classes.trouble}><Sentence>{saidOf(total)}</Sentence></p>}
       {plan.portions.length === 0 && <p className={classes.none}>One colour throughout: the batter’s own.</p>}
-      <button type="button" className={classes.add} onClick={() => draft.edit(addPortion)} data-testid="add-portion">
+      <button type="button" className={classes.add} onClick={() => void editPortions(null)} data-testid="add-portion">
         {plan.portions.length === 0 ? 'Split the batter' : 'One more portion'}
       </button>
     </div>
   );
-}
-
-function firstRate(id: string, colorants: Colorant[]): ColourLine {
-  const usual = colorants.find((one) => one.id === id)?.usual_tsp_per_500_g ?? 1;
-  return { colorant: id, by: 'tsp_per_500_g', value: usual, disperse_in: null };
 }
 
 function ColourRow({ portion, index, line }: { portion: number; index: number; line: ColourLine }) {
@@ -183,6 +188,15 @@ function ColourRow({ portion, index, line }: { portion: number; index: number; l
   const { colorants } = useReference();
   const known = colorants.find((one) => one.id === line.colorant);
   const weighed = work?.planned.portions[portion]?.colours[index];
+  const tellFailure = useTellFailure();
+  const give = async (to: ColourLine['by']) => {
+    try {
+      const given = await answered(api.POST('/api/amounts/colour', { body: { line, to } }));
+      draft.edit((now) => change(now, given));
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
   const change = (now: BatchPlan, patch: Partial<ColourLine>) =>
     changePortion(now, portion, {
       colours: (now.portions[portion]?.colours ?? []).map((one, j) => (j === index ? { ...one, ...patch } : one)),
@@ -199,7 +213,7 @@ function ColourRow({ portion, index, line }: { portion: number; index: number; l
           { value: 'tsp_per_500_g', label: 'per 500 g' },
           { value: 'percent_of_oils', label: '% of oils' },
         ]}
-        onChange={(by) => draft.edit((now) => change(now, colourToldBy(line, by, known)))}
+        onChange={(to) => void give(to)}
       />
       <span className={classes.grams}>{weighed && weights.tell(weighed.weight_g, 2)}</span>
       <button

@@ -4,7 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
-import type { Mould } from '../api/types';
+import type { Mould, MouldView } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
@@ -60,7 +60,7 @@ interface MouldEditorProps {
   /** Null for a new one. */
   mould: Mould | null;
   onClose: () => void;
-  onKept: (mould: Mould) => void;
+  onKept: (kept: MouldView) => void;
 }
 
 /** Measure a mould: its kind, its inside measures, and what it really takes. */
@@ -89,7 +89,7 @@ export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
     try {
       const kept = await answered(api.PUT('/api/moulds', { body: { ...edited, name: edited.name.trim() } }));
       await client.invalidateQueries({ queryKey: ['moulds'] });
-      onKept(kept.mould);
+      onKept(kept);
       onClose();
     } catch (error) {
       tellFailure(error);

@@ -2,7 +2,7 @@ import { Menu } from '@mantine/core';
 import { useState } from 'react';
 
 import { useMoulds, useReference } from '../api/queries';
-import type { BatchPlan, Mould, SizeBy } from '../api/types';
+import type { BatchPlan, MouldView, SizeBy } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import { Panel } from '../design/Panel';
 import { formatNumber, parseWeight } from '../design/quantity';
@@ -13,7 +13,7 @@ import { saidOf, useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 import { MouldEditor } from './MouldEditor';
-import { changeCut, changeMould, usedMould } from './plan';
+import { changeCut, changeMould } from './plan';
 
 const BY: { value: SizeBy['by']; label: string }[] = [
   { value: 'moulds', label: 'the moulds' },
@@ -177,7 +177,9 @@ function MouldRow({ index }: { index: number }) {
         <MouldEditor
           mould={use.mould}
           onClose={() => setIsEditing(false)}
-          onKept={(mould) => draft.edit((now) => changeMould(now, index, (one) => ({ ...one, mould })))}
+          onKept={({ mould, starting_use: start }) =>
+            draft.edit((now) => changeMould(now, index, (one) => (mould.shape.kind === one.mould.shape.kind ? { ...one, mould } : start)))
+          }
         />
       )}
     </li>
@@ -188,7 +190,7 @@ function AddMould() {
   const { draft } = useBatch();
   const moulds = useMoulds();
   const [isNew, setIsNew] = useState(false);
-  const take = (mould: Mould) => draft.edit((now) => ({ ...now, moulds: [...now.moulds, usedMould(mould)] }));
+  const take = ({ starting_use: use }: MouldView) => draft.edit((now) => ({ ...now, moulds: [...now.moulds, use] }));
   return (
     <>
       <Menu>
@@ -198,9 +200,9 @@ function AddMould() {
           </button>
         </Menu.Target>
         <Menu.Dropdown mah={360} style={{ overflowY: 'auto' }}>
-          {moulds.map(({ mould, capacity_ml: ml }) => (
-            <Menu.Item key={mould.id} onClick={() => take(mould)} rightSection={`${formatNumber(ml, 0)} mL`}>
-              {mould.name}
+          {moulds.map((view) => (
+            <Menu.Item key={view.mould.id} onClick={() => take(view)} rightSection={`${formatNumber(view.capacity_ml, 0)} mL`}>
+              {view.mould.name}
             </Menu.Item>
           ))}
           <Menu.Divider />

@@ -112,7 +112,7 @@ describe('colours', () => {
     const drawn = await desk();
     await drawn.user.click(await screen.findByTestId('tab-colour'));
     await drawn.user.click(await screen.findByTestId('add-portion'));
-    await drawn.user.type(screen.getByTestId('add-colour-1'), 'ultramarine blue');
+    await drawn.user.type(await screen.findByTestId('add-colour-1'), 'ultramarine blue');
     await drawn.user.keyboard('{Enter}');
     const portion = within(await screen.findByTestId('portion-1'));
     await portion.findByText('Ultramarine blue');
@@ -127,6 +127,7 @@ describe('colours', () => {
     const { user, portion } = await blue();
     const spoons = await grams();
     await user.selectOptions(portion.getByRole('combobox', { name: 'Given in' }), 'percent_of_oils');
+    await waitFor(() => expect(portion.getByRole<HTMLSelectElement>('combobox', { name: 'Given in' }).value).toBe('percent_of_oils'));
     expect(await grams()).toBeCloseTo(spoons, 2);
     expect((await kept()).portions[1]?.colours[0]?.by).toBe('percent_of_oils');
   });

@@ -27,16 +27,6 @@ export function troubleAt(problems: Diagnostic[], field: string): { problem?: Te
   return found === undefined ? {} : { problem: saidOf(found), offers: found.offers };
 }
 
-/** Whether an entry makes the lye itself one that must not be used so; it is said in the place of the lye. */
-export function isAboutTheLye(one: Diagnostic): boolean {
-  return one.stops === 'making' && one.path !== '';
-}
-
-/** Whether shares sum to more or less than 100 %. */
-export function isAboutTheSum(one: Diagnostic): boolean {
-  return one.code === 'sum_not_100' || one.code === 'sum_over_100';
-}
-
 /** The first problem the server found at `field`. */
 export function problemAt(problems: Diagnostic[], field: string): Diagnostic | undefined {
   return problems.find((problem) => problem.path === field);

@@ -5,7 +5,7 @@ import type { FreeOf, VersionRecord } from '../api/types';
 import { usePlanBatch } from '../batch/usePlanBatch';
 import { SavedMark } from '../sync/SavedMark';
 import { MoreIcon, UndoIcon } from '../design/icons';
-import { isAboutTheLye, isAboutTheSum, useBench } from './BenchContext';
+import { useBench } from './BenchContext';
 import classes from './BenchHeader.module.css';
 import type { LiveResult } from './useResult';
 
@@ -188,14 +188,14 @@ function StateMark({ live }: { live: LiveResult }) {
   let [tone, text] = ['quiet', 'result …'];
   if (freshness === 'unreachable') [tone, text] = ['watch', 'server does not answer'];
   else if (freshness === 'stopped') {
-    const sum = problems.find(isAboutTheSum);
+    const sum = problems.find((one) => one.about === 'sum');
     if (problems.some((problem) => !problem.is_open))
       [tone, text] = ['danger', '✕ impossible as entered'];
     else if (problems.length === 1 && problems[0]?.code === 'no_oils') [tone, text] = ['quiet', 'empty'];
     else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
     else [tone, text] = ['watch', '◐ incomplete'];
   } else if (freshness === 'fresh') {
-    if (advice.some(isAboutTheLye)) [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
+    if (advice.some((one) => one.about === 'lye')) [tone, text] = ['danger', '✕ lye-heavy: neutralise'];
     else if (advice.some((one) => one.severity === 'problem')) [tone, text] = ['danger', '✕ a problem to settle'];
     else [tone, text] = ['', '✓ result complete'];
   }

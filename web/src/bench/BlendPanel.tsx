@@ -12,7 +12,7 @@ import { useSettings } from '../app/settings';
 import { Swatch } from '../design/Swatch';
 import { useTellFailure } from '../app/showFailure';
 import { AddOil } from './AddOil';
-import { isAboutTheSum, problemAt, useBench } from './BenchContext';
+import { problemAt, useBench } from './BenchContext';
 import classes from './BlendPanel.module.css';
 import {
   basisOf,
@@ -328,7 +328,7 @@ function SumRepair() {
   const { blend } = draft.formula;
   const problem = live.problems.find((found) => found.path === 'blend.lines' && found.code !== 'no_oils');
   if (problem === undefined) return null;
-  const isSum = isAboutTheSum(problem);
+  const isSum = problem.about === 'sum';
   const gap = enteredSum(blend) - 100;
 
   const balance = async (onto: number | null) => {

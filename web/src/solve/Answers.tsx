@@ -78,7 +78,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
               </span>
               <span className={choice.small}>
                 {STATUS[solution.status]} ·{' '}
-                {solution.miss < 0.005 ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
+                {solution.is_met ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
                 {solution.cost.per_kg != null && ` · ${formatNumber(solution.cost.per_kg, 2)}/kg`}
                 {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}
                 {solution.diagnostics.filter((one) => one.severity !== 'note').length > 0 &&

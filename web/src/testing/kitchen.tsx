@@ -3,7 +3,6 @@ import { useState, type ReactNode } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchPlan, DeviceReadings, FormulaRecord, Progress, Run } from '../api/types';
-import { usedMould } from '../batch/plan';
 import { MakeContext } from '../make/MakeContext';
 import { movedOn, useRun, wholeRun, type RunEvent } from '../make/useRun';
 import { remember } from './made';
@@ -42,7 +41,7 @@ export async function newBatch(formula = 'Hut guest bar', patch: Partial<BatchPl
   const loaf = moulds.find(({ mould }) => mould.shape.kind === 'loaf');
   if (loaf === undefined) throw new Error('The demo has no loaf.');
   const start = await answered(api.GET('/api/formulas/{formula_id}/batch-plan', { params: { path: { formula_id: record.id } } }));
-  const plan = { ...start, size: { by: 'moulds' as const, available_g: {} }, scents: [], portions: [], moulds: [usedMould(loaf.mould)], ...patch };
+  const plan = { ...start, size: { by: 'moulds' as const, available_g: {} }, scents: [], portions: [], moulds: [loaf.starting_use], ...patch };
   const { id } = await answered(api.POST('/api/batches', { body: plan }));
   remember(`/api/batches/${id}`);
   return batchOf(id);
@@ -83,6 +82,7 @@ export function devicesShowing({ celsius = { oils: 40, lye: 40, room: 20 }, ...s
   return {
     scale: { state: 'steady', weight_g: 0, tare: null, resolution_g: 0.1, capacity_g: 5000, ...scale },
     thermometer: { state: 'reading', celsius },
+    is_simulated: true,
   };
 }
 

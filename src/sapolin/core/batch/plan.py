@@ -22,12 +22,14 @@ __all__ = [
     "ScentLine",
     "SizeBy",
     "as_chosen",
+    "colour_in_basis",
     "colour_percent",
     "plan_problems",
 ]
 
 USUAL_MASTER_PERCENT = 50.0
 """Concentration at which lye is commonly dissolved ahead."""
+MOST_PORTIONS = 8
 TSP_BASE_G = 500.0
 """Colour is commonly told in teaspoons for this much oil."""
 MANY_TIMES_USUAL = 10.0
@@ -79,11 +81,15 @@ class ScentLine(Model):
     """The supplier's limit for what is rinsed off, % of the finished soap; null while it is not known."""
 
 
+ColourBasis = Literal["tsp_per_500_g", "percent_of_oils"]
+"""Level teaspoons for 500 g of oils, or percent of the oils of its portion."""
+
+
 class ColourLine(Model):
     """A colorant in a portion; the rate is that of the portion."""
 
     colorant: EntryId
-    by: Literal["tsp_per_500_g", "percent_of_oils"] = "tsp_per_500_g"
+    by: ColourBasis = "tsp_per_500_g"
     value: FiniteNumber | None
     disperse_in: Literal["oil", "water", "glycerin", "lye"] | None = None
     """Null takes the usual one."""
@@ -133,7 +139,7 @@ class BatchPlan(Model):
     moulds: tuple[MouldUse, ...] = Field(default=(), max_length=12)
     choices: Choices = Choices()
     scents: tuple[ScentLine, ...] = Field(default=(), max_length=12)
-    portions: tuple[PortionPlan, ...] = Field(default=(), max_length=8)
+    portions: tuple[PortionPlan, ...] = Field(default=(), max_length=MOST_PORTIONS)
     """In the order they are poured; none is one colour throughout."""
     notes: Annotated[str, Field(max_length=5000)] = ""
 
@@ -167,6 +173,15 @@ def colour_percent(line: ColourLine) -> float:
     if line.by == "percent_of_oils":
         return value
     return 100 * value * colorants()[line.colorant].g_per_tsp / TSP_BASE_G
+
+
+def colour_in_basis(line: ColourLine, to: ColourBasis) -> ColourLine:
+    """The same rate of a colour given as `to`, to a ten-thousandth; an empty rate stays empty."""
+    if line.value is None or line.by == to:
+        return line.model_copy(update={"by": to})
+    rate = colour_percent(line)
+    value = rate if to == "percent_of_oils" else rate * TSP_BASE_G / (100 * colorants()[line.colorant].g_per_tsp)
+    return line.model_copy(update={"by": to, "value": round(value, 4)})
 
 
 def _number(

@@ -61,13 +61,18 @@ def oil_shares(blend: Blend, oils: Catalogue) -> tuple[OilShare, ...]:
 def entered_shares(blend: Blend, oils: Catalogue) -> tuple[OilShare, ...]:
     """What can be shown of any `blend`, finished or not: known oils with an amount, as shares of what is entered.
 
-    Their weights are those of the amounts entered, of no meaning while the blend is led by shares.
+    Their weights are those of the amounts entered, of no meaning while the blend is led by shares. Where weights are entered
+    beside shares, the weights together are what the shares leave of 100 %.
     """
+    weighed_g = sum(max(line.value or 0.0, 0.0) for line in blend.lines if line.by == "weight_g")
+    shares = share_sum_percent(blend)
+    percent_per_g = max(100 - shares, 0.0) / weighed_g if shares > 0 and weighed_g > 0 else 1.0
     known = [
-        (oils[line.oil], line.value)
+        (oils[line.oil], line.value * (percent_per_g if line.by == "weight_g" else 1.0))
         for line in blend.lines
         if line.oil in oils and line.value is not None and line.value > 0
     ]
+    known = [(oil, amount) for oil, amount in known if amount > 0]
     entered = sum(amount for _, amount in known)
     return tuple(OilShare(oil, 100 * amount / entered, amount) for oil, amount in known)
 

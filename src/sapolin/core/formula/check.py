@@ -74,7 +74,8 @@ def _sum(formula: Formula) -> Iterator[Diagnostic]:
         yield from within("total_oils_g", weighed_g / (1 - shares / 100), "blend.lines")
     elif abs(shares - 100) > SUM_TOLERANCE_PERCENT + 1e-9:
         code = "sum_over_100" if shares > 100 else "sum_not_100"
-        yield stopping(code, "blend.lines", is_open=True, sum=percent(shares), gap=number(round(abs(shares - 100), 6)))
+        gap = number(round(abs(shares - 100), 6))
+        yield stopping(code, "blend.lines", about="sum", is_open=True, sum=percent(shares), gap=gap)
 
 
 def _water(formula: Formula) -> Iterator[Diagnostic]:
@@ -201,7 +202,7 @@ def lye_heavy_problems(composition: Composition, *, weighed: bool = False) -> tu
         return ()
     code = "lye_heavy_as_weighed" if weighed else "lye_heavy_on_purpose"
     excess = percent(-total, 1 if weighed else 2)
-    return (diagnostic(code, "problem", "superfat_percent", stops="making", excess=excess),)
+    return (diagnostic(code, "problem", "superfat_percent", stops="making", about="lye", excess=excess),)
 
 
 class Examined(NamedTuple):

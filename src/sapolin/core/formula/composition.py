@@ -17,7 +17,8 @@ from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.ingredients import Additive, Liquid, LyeConsumer, additives, liquids, lye_consumers
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL
 
-__all__ = ["AdditiveComponent", "Composition", "ConsumedLye", "LiquidComponent", "LyeComponent", "OilComponent"]
+__all__ = ["AdditiveComponent", "Composition", "ConsumedLye", "LiquidComponent", "LyeComponent", "OilComponent",
+           "liquid_g"]  # fmt: skip
 
 
 class OilComponent(NamedTuple):
@@ -392,7 +393,7 @@ def _lye_and_water(
         lye = weigh_lye(fats_mol + added_back_mol, formula.lye.naoh_purity_percent, formula.lye.koh)
         water = water_g(formula.water.by, formula.water.value or 0.0, lye_g=lye.total_g, oils_g=oils_g)
         return lye, water, tuple(
-            _liquid(line, oils, _liquid_g(line, water, oils_g)) for line in formula.liquids
+            _liquid(line, oils, liquid_g(line, water, oils_g)) for line in formula.liquids
         )  # fmt: skip
 
     if any(line.compensated for line in formula.liquids):
@@ -407,7 +408,11 @@ def _lye_and_water(
     return filled(added_back_mol)
 
 
-def _liquid_g(line: LiquidLine, water: float, oils_g: float) -> float:
+def liquid_g(line: LiquidLine, water: float, oils_g: float) -> float:
+    """Weight of a liquid, g, in a formula of `oils_g` oils and `water` g water in all.
+
+    A share of the water is the share of it that comes with the liquid, so a liquid that is half water weighs twice that.
+    """
     value = line.value or 0.0
     if line.by == "percent_of_water":
         return water * value / liquids()[line.liquid].water_percent

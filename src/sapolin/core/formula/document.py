@@ -10,7 +10,6 @@ from pydantic import Field
 from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.materials.own import OwnMaterial
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
-from sapolin.core.quantities.text import template
 
 __all__ = [
     "AddedWhen",
@@ -28,7 +27,6 @@ __all__ = [
     "Process",
     "Water",
     "WaterRule",
-    "starting_formula",
 ]
 
 MAX_LINES = 40
@@ -195,15 +193,3 @@ class Formula(Model):
             if target_range.quality == quality_id and target_range.minimum <= target_range.maximum
         )
         return next(sound, None)
-
-
-def starting_formula() -> Formula:
-    """A formula to start from: no oils yet, and no purity, which is on the maker's own tub: no lye is shown without."""
-    return Formula(
-        name=template("starting_formula.name"),
-        purpose="everyday-body",
-        blend=Blend(total_oils_g=1000.0, lines=()),
-        lye=Lye(naoh_purity_percent=None),
-        superfat_percent=5.0,
-        water=Water(by="lye_concentration_percent", value=33.0),
-    )

@@ -20,6 +20,8 @@ Severity = Literal["problem", "warning", "note"]
 SEVERITIES: tuple[Severity, ...] = ("problem", "warning", "note")
 Stops = Literal["calculation", "making", ""]
 """What a problem stops: nothing can be calculated, or it must not be made as it stands."""
+About = Literal["lye", "sum", ""]
+"""What of a formula it is about beyond one entry: its lye, which must not be used so, or what its shares sum to."""
 
 
 class Offer(Model):
@@ -39,6 +41,7 @@ class Diagnostic(Model):
     params: dict[str, str | Quantity] = Field(default={})
     """What the message is about, typed."""
     stops: Stops = ""
+    about: About = ""
     is_open: bool = False
     """Something is still to be entered; nothing is wrong with what has been."""
     is_doubt: bool = False
@@ -70,13 +73,14 @@ def diagnostic(
     path: str = "",
     *,
     stops: Stops = "",
+    about: About = "",
     is_open: bool = False,
     quantity: str | None = None,
     offers: Sequence[Offer] = (),
     **params: Param,
 ) -> Diagnostic:
     """The diagnostic `code` with its words. Raises KeyError when the catalogue has no message of that code."""
-    return _built(code, severity, path, params, stops, is_open, quantity, offers)
+    return _built(code, severity, path, params, stops, is_open, quantity, offers, about=about)
 
 
 def _built(
@@ -88,6 +92,9 @@ def _built(
     is_open: bool,
     quantity: str | None,
     offers: Sequence[Offer],
+    *,
+    about: About = "",
+    is_doubt: bool = False,
 ) -> Diagnostic:
     def words(part: str) -> Text:
         key = f"diagnostics.{code}.{part}"
@@ -96,7 +103,7 @@ def _built(
     return Diagnostic(
         code=code, severity=severity, path=path, params=params, stops=stops, is_open=is_open, quantity=quantity,
         message=text(f"diagnostics.{code}.message", **params), reason=words("reason"), remedy=words("remedy"),
-        offers=tuple(offers),
+        offers=tuple(offers), about=about, is_doubt=is_doubt,
     )  # fmt: skip
 
 
@@ -105,13 +112,13 @@ def stopping(
     path: str,
     *,
     offers: Sequence[Offer] = (),
+    about: About = "",
     is_open: bool = False,
     is_doubt: bool = False,
     **params: Param,
 ) -> Diagnostic:
     """A problem that stops the calculation: an entry that is missing (`is_open`), doubted (`is_doubt`) or cannot be."""
-    found = _built(code, "problem", path, params, "calculation", is_open, None, offers)
-    return found.model_copy(update={"is_doubt": True}) if is_doubt else found
+    return _built(code, "problem", path, params, "calculation", is_open, None, offers, about=about, is_doubt=is_doubt)
 
 
 class FormulaError(Exception):

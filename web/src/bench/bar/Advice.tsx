@@ -1,6 +1,6 @@
 import type { Diagnostic } from '../../api/types';
 import { Advice } from '../../design/Sentence';
-import { isAboutTheLye, useBench } from '../BenchContext';
+import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
 const MARKS: Record<Diagnostic['severity'], string> = { problem: '✕', warning: '◆', note: '·' };
@@ -19,7 +19,7 @@ export function AdviceList() {
         </li>
       ))}
       {!isStale &&
-        advice.filter((one) => !isAboutTheLye(one)).map((one) => (
+        advice.filter((one) => one.about !== 'lye').map((one) => (
           <li key={`${one.code}-${one.path}-${JSON.stringify(one.params)}`} className={`${classes.said} ${classes[one.severity]}`}>
             <span className={classes.mark} role="img" aria-label={WORDS[one.severity]}>
               {MARKS[one.severity]}

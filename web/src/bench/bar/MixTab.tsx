@@ -23,7 +23,7 @@ interface Other {
 export function MixTab() {
   const weights = useWeights();
   const { draft, live } = useBench();
-  const { purposes, qualities } = useReference();
+  const { qualities } = useReference();
   const { data: formulas = [] } = useFormulas('', false);
   const [own, setOwn] = useState<number | null>(FIRST_WEIGHT_G);
   const [others, setOthers] = useState<Other[]>([]);
@@ -31,8 +31,7 @@ export function MixTab() {
   const pastes = formulas.filter(
     (formula) =>
       formula.id !== draft.record.id &&
-      formula.state === 'complete' &&
-      purposes.find((purpose) => purpose.id === formula.purpose)?.makes === 'paste' &&
+      formula.can_be_mixed &&
       !others.some((other) => other.record.id === formula.id),
   );
   const components = [{ formula: draft.formula, weight_g: own }, ...others.map(({ record, weight_g }) => ({ formula: record.formula, weight_g }))];

@@ -1,11 +1,13 @@
 import { Menu } from '@mantine/core';
 
+import { answered, api } from '../../api/client';
 import { useReference } from '../../api/queries';
 import type { Additive, AdditiveLine, Formula } from '../../api/types';
 import buttons from '../../design/buttons.module.css';
 import { PickOne } from '../../design/PickOne';
 import { formatNumber } from '../../design/quantity';
 import { useSettings } from '../../app/settings';
+import { useTellFailure } from '../../app/showFailure';
 import { useBench } from '../BenchContext';
 import { AddedBack } from './AddedBack';
 import { AmountField } from './AmountField';
@@ -19,7 +21,7 @@ function changeLine(formula: Formula, index: number, change: Partial<AdditiveLin
 /** What is added in small amounts, and what of it consumes lye. */
 export function AdditivesTab() {
   const { draft } = useBench();
-  const { additives } = useReference();
+  const { additives, starting_additives } = useReference();
   const lines = draft.formula.additives;
   return (
     <>
@@ -43,19 +45,8 @@ export function AdditivesTab() {
           about: additive.effect,
         }))}
         onPick={(additive) => {
-          const found = additives.find((known) => known.id === additive);
-          draft.edit((now) => ({
-            ...now,
-            additives: [
-              ...now.additives,
-              {
-                additive,
-                by: 'percent_of_oils',
-                value: found?.usual_minimum_percent ?? null,
-                compensated: found?.consumer !== '',
-              },
-            ],
-          }));
+          const line = starting_additives[additive];
+          if (line) draft.edit((now) => ({ ...now, additives: [...now.additives, line] }));
         }}
         testId="add-additive"
       />
@@ -75,18 +66,6 @@ const AMOUNTS: { by: AdditiveLine['by']; label: string }[] = [
   { by: 'weight_g', label: 'its weight' },
 ];
 
-/** The same amount told another way, as near as a maker would say it. */
-function toldBy(
-  by: AdditiveLine['by'],
-  now: { weight_g: number; percent_of_oils: number } | undefined,
-  additive: Additive | undefined,
-): Partial<AdditiveLine> {
-  if (now === undefined || additive === undefined) return { by };
-  const tidied = (value: number) => Math.round(value * 1e4) / 1e4;
-  if (by === 'weight_g') return { by, value: tidied(now.weight_g) };
-  return { by, value: tidied(by === 'percent_of_oils' ? now.percent_of_oils : (5 * now.percent_of_oils) / additive.g_per_tsp) };
-}
-
 function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
   const { draft, live } = useBench();
   const { additives } = useReference();
@@ -95,6 +74,15 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
   const name = additive?.name ?? line.additive;
   const isFresh = live.freshness === 'fresh' && live.result?.additives[index]?.additive === line.additive;
   const weighing = live.result?.weights;
+  const tellFailure = useTellFailure();
+  const give = async (to: AdditiveLine['by']) => {
+    try {
+      const { by, value } = await answered(api.POST('/api/amounts/additive', { body: { formula: draft.formula, index, to } }));
+      draft.edit((now) => changeLine(now, index, { by, value }));
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
   const consumed = isFresh ? live.result?.consumed.find((entry) => entry.field === `additives[${index}]`) : undefined;
   return (
     <li className={classes.entry} data-testid={`additive-${line.additive}`}>
@@ -111,7 +99,7 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
               <Menu.Item
                 key={by}
                 aria-current={line.by === by}
-                onClick={() => draft.edit((now) => changeLine(now, index, toldBy(by, live.result?.additives[index], additive)))}
+                onClick={() => void give(by)}
               >
                 {label}
               </Menu.Item>

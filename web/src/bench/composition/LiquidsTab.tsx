@@ -1,3 +1,4 @@
+import { answered, api } from '../../api/client';
 import { useReference } from '../../api/queries';
 import type { Formula, LiquidLine } from '../../api/types';
 import buttons from '../../design/buttons.module.css';
@@ -5,6 +6,7 @@ import { PickOne } from '../../design/PickOne';
 import { formatNumber } from '../../design/quantity';
 import { SelectField } from '../../design/SelectField';
 import { useSettings } from '../../app/settings';
+import { useTellFailure } from '../../app/showFailure';
 import { Sentence } from '../../design/Sentence';
 import { saidOf, useWeights } from '../../design/units';
 import { problemAt, useBench } from '../BenchContext';
@@ -32,7 +34,7 @@ function changeLine(formula: Formula, index: number, change: Partial<LiquidLine>
 /** Milk, tea, aloe and the rest in the place of water. */
 export function LiquidsTab() {
   const { draft, live } = useBench();
-  const { liquids } = useReference();
+  const { liquids, starting_liquids } = useReference();
   const lines = draft.formula.liquids;
   const together = problemAt(live.problems, 'liquids');
   return (
@@ -67,7 +69,7 @@ export function LiquidsTab() {
             ...now,
             liquids: [
               ...now.liquids,
-              { liquid, use: 'dissolves_lye', by: 'percent_of_water', value: null, compensated: liquids.find((known) => known.id === liquid)?.consumer !== '' },
+              ...(starting_liquids[liquid] ? [starting_liquids[liquid]] : []),
             ],
           }))
         }
@@ -87,6 +89,15 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
   const isMine = live.freshness === 'fresh' && result?.liquid === line.liquid;
   const weighing = live.result?.weights;
   const consumed = live.result?.consumed.find((one) => one.field === `liquids[${index}]`);
+  const tellFailure = useTellFailure();
+  const give = async (to: LiquidLine['by']) => {
+    try {
+      const { by, value } = await answered(api.POST('/api/amounts/liquid', { body: { formula: draft.formula, index, to } }));
+      draft.edit((now) => changeLine(now, index, { by, value }));
+    } catch (error) {
+      tellFailure(error);
+    }
+  };
   return (
     <li className={classes.entry} data-testid={`liquid-${line.liquid}`}>
       <header>
@@ -118,7 +129,7 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
           label="Measured as"
           value={line.by}
           options={AMOUNTS}
-          onChange={(by) => draft.edit((now) => changeLine(now, index, { by, value: converted(by, result) }))}
+          onChange={(to) => void give(to)}
         />
         <SelectField
           label="What it does"
@@ -144,13 +155,4 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
       )}
     </li>
   );
-
-  /** The same amount said another way, when there is a quantity to go by. */
-  function converted(by: LiquidLine['by'], now: typeof result): number | null {
-    if (now === undefined || live.result === null) return null;
-    const rounded = (value: number) => Math.round(value * 10) / 10;
-    if (by === 'weight_g') return rounded(now.weight_g);
-    if (by === 'percent_of_oils') return rounded((100 * now.weight_g) / live.result.total_oils_g);
-    return rounded((100 * now.water_g) / live.result.water.water_g);
-  }
 }

@@ -5,7 +5,7 @@ import { formatNumber } from '../../design/quantity';
 import { useSettings } from '../../app/settings';
 import tile from '../../design/tile.module.css';
 import { Advice } from '../../design/Sentence';
-import { isAboutTheLye, useBench } from '../BenchContext';
+import { useBench } from '../BenchContext';
 import { SuperfatStrip } from './SuperfatStrip';
 import classes from './Weights.module.css';
 
@@ -14,7 +14,7 @@ export function Weights() {
   const { live } = useBench();
   const { result } = live;
   const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
-  const unsafe = live.advice.filter(isAboutTheLye);
+  const unsafe = live.advice.filter((one) => one.about === 'lye');
 
   return (
     <>

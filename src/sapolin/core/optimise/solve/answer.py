@@ -40,6 +40,8 @@ _LATER_SECONDS = 1.5
 _LATER_NODES = 3000
 _MET = 1e-5
 """Weighted points that count as none."""
+_MET_AS_SHOWN = 0.005
+"""Points that no screen shows."""
 _STAND_IN = "olive-refined"
 
 
@@ -63,6 +65,8 @@ class Solution(Model):
     status: Status
     miss: float
     """Weighted points outside all target ranges together; 0 when everything is met."""
+    is_met: bool
+    """Everything is met, to the hundredth of a point."""
     bound: float
     """No blend that differs as asked can miss by less."""
     cost: OilCost
@@ -255,12 +259,14 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
     preference = PREFERENCE_SCALE * float(model.preference @ outcome.shares)
     values = model.features @ outcome.shares
     outside = np.maximum(np.maximum(model.low - values, values - model.high), 0.0)
+    miss = max(outcome.value - preference, 0.0)
     return Solution(
         formula=formula,
         result=calculation.result,
         diagnostics=advice(calculation),
         status=outcome.status,
-        miss=max(outcome.value - preference, 0.0),
+        miss=miss,
+        is_met=miss < _MET_AS_SHOWN,
         bound=outcome.bound,
         cost=oil_cost(calculation.composition.oils, question.prices),
         targets=tuple(

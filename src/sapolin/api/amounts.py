@@ -1,0 +1,67 @@
+"""Amounts given another way: the same weight in percent, in spoons or in grams."""
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import Field
+
+from sapolin.core.batch.plan import ColourBasis, ColourLine, colour_in_basis
+from sapolin.core.formula.amounts import AdditiveBasis, LiquidBasis, additive_in_basis, liquid_in_basis
+from sapolin.core.formula.document import AdditiveLine, Formula, LiquidLine
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.ingredients import colorants
+from sapolin.core.quantities.diagnostics import FormulaError, stopping
+from sapolin.core.quantities.model import Model
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/amounts", tags=["compute"])
+
+Index = Annotated[int, Field(ge=0, lt=100)]
+
+
+class AdditiveAmount(Model):
+    """An additive of a formula, and how its amount is to be given."""
+
+    formula: Formula
+    index: Index
+    to: AdditiveBasis
+
+
+class LiquidAmount(Model):
+    """A liquid of a formula, and how its amount is to be given."""
+
+    formula: Formula
+    index: Index
+    to: LiquidBasis
+
+
+class ColourAmount(Model):
+    """A colour, and how its rate is to be given."""
+
+    line: ColourLine
+    to: ColourBasis
+
+
+@router.post("/additive", summary="Give the amount of an additive another way")
+def convert_additive(asked: AdditiveAmount) -> AdditiveLine:
+    """The line with the same amount in the other basis, to four decimals. Nothing else of it changes. 422 when the weight of
+    all oils is needed and not entered.
+    """
+    return additive_in_basis(asked.formula, asked.index, asked.to)
+
+
+@router.post("/liquid", summary="Give the amount of a liquid another way")
+def convert_liquid(asked: LiquidAmount) -> LiquidLine:
+    """The line with the same amount in the other basis, to four decimals. 422 with what is still missing when the amount is a
+    share of the water and the formula cannot be calculated yet.
+    """
+    return liquid_in_basis(asked.formula, asked.index, asked.to, catalogue())
+
+
+@router.post("/colour", summary="Give the rate of a colour another way")
+def convert_colour(asked: ColourAmount) -> ColourLine:
+    """The line with the same rate in the other basis, to four decimals."""
+    if asked.line.colorant not in colorants():
+        raise FormulaError([stopping("unknown_colorant", "line.colorant", colorant=asked.line.colorant)])
+    return colour_in_basis(asked.line, asked.to)
