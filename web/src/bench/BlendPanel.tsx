@@ -56,7 +56,7 @@ export function BlendPanel() {
               {formatNumber(100 - hard, 0)} soft : {formatNumber(hard, 0)} hard&ensp;
             </span>
           )}
-          <LedBy />
+          <AmountBasis />
         </>
       }
     >
@@ -91,12 +91,12 @@ export function BlendPanel() {
   );
 }
 
-function LedBy() {
+function AmountBasis() {
   const { draft } = useBench();
   const tellFailure = useTellFailure();
   const { blend } = draft.formula;
   const basis = basisOf(blend);
-  const lead = async (to: Line['by']) => {
+  const give = async (to: Line['by']) => {
     if (to === basis) return;
     try {
       const { blend: converted } = await answered(api.POST('/api/blend/convert', { body: { blend, to } }));
@@ -107,10 +107,10 @@ function LedBy() {
   };
   return (
     <span className={classes.led} role="group" aria-label="Amounts given as">
-      <button type="button" aria-pressed={basis === 'percent_of_oils'} onClick={() => void lead('percent_of_oils')}>
+      <button type="button" aria-pressed={basis === 'percent_of_oils'} onClick={() => void give('percent_of_oils')}>
         %
       </button>
-      <button type="button" aria-pressed={basis === 'weight_g'} onClick={() => void lead('weight_g')}>
+      <button type="button" aria-pressed={basis === 'weight_g'} onClick={() => void give('weight_g')}>
         weight
       </button>
     </span>
@@ -169,7 +169,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
         className={classes.hold}
         aria-pressed={line.locked}
         aria-label={`Hold ${name}`}
-        title={line.locked ? 'Held: does not move when others do' : 'Free to move. Click to hold (Alt+H)'}
+        title={line.locked ? 'Locked: does not move when others do' : 'Free to move. Click to lock (Alt+H)'}
         onClick={() => draft.edit((now) => toggleLocked(now, index))}
       >
         <HoldIcon locked={line.locked ?? false} />

@@ -222,7 +222,7 @@ function Seam({ stratum, isCrowded, toLocalY }: SeamProps) {
       aria-label={
         neighbours
           ? `Seam between ${name(neighbours[0])} and ${name(neighbours[1])}`
-          : `Seam under ${name(stratum.index)}: both sides are held`
+          : `Seam under ${name(stratum.index)}: both sides are locked`
       }
       aria-valuemin={0}
       aria-valuemax={100}

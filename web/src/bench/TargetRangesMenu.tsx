@@ -86,7 +86,7 @@ function TargetRangesMenu() {
           onCancel={() => setDialog(null)}
         />
       </Modal>
-      <Modal opened={dialog === 'type'} onClose={() => setDialog(null)} title="The target ranges it is held against">
+      <Modal opened={dialog === 'type'} onClose={() => setDialog(null)} title="Target ranges of this formula">
         <TypeTargetRanges onClose={() => setDialog(null)} />
       </Modal>
     </>

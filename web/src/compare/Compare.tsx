@@ -60,7 +60,7 @@ export function Trials() {
         <h1>Trials</h1>
         {chosen.map((one, index) => (
           <span key={one.key} className={classes.column} data-testid={`compared-${index + 1}`}>
-            {index === 0 && <b title="All others are held against it">◎</b>} {one.label}
+            {index === 0 && <b title="All others are compared with it">◎</b>} {one.label}
             {index > 0 && (
               <button
                 type="button"

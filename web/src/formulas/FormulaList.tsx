@@ -26,9 +26,9 @@ const STATE_WORDS: Record<FormulaSummary['state'], string> = {
 /** Every formula, to open, copy, archive or restore. */
 export function FormulaList() {
   const [search, setSearch] = useState('');
-  const [shelf, setShelf] = useState<'kept' | 'aside'>('kept');
+  const [shelf, setShelf] = useState<'kept' | 'archived'>('kept');
   const [words] = useDebouncedValue(search, 120);
-  const { data: formulas } = useFormulas(words, shelf === 'aside');
+  const { data: formulas } = useFormulas(words, shelf === 'archived');
   const actions = useListActions();
   useArchivedNotice(actions.restore);
   useDocumentTitle('Formulas · Sapolin');
@@ -52,7 +52,7 @@ export function FormulaList() {
           onChange={setShelf}
           data={[
             { value: 'kept', label: 'Kept' },
-            { value: 'aside', label: 'Archived' },
+            { value: 'archived', label: 'Archived' },
           ]}
         />
         <FileButton onChange={(file) => void actions.read(file)} accept="application/json,.json">
@@ -63,7 +63,7 @@ export function FormulaList() {
         </Button>
       </div>
       {formulas !== undefined && formulas.length === 0 && (
-        <Nothing search={words} isArchived={shelf === 'aside'} onCreate={() => void actions.create()} />
+        <Nothing search={words} isArchived={shelf === 'archived'} onCreate={() => void actions.create()} />
       )}
       <ul className={classes.list} data-testid="formula-list">
         {formulas?.map((formula) => (

@@ -99,7 +99,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
                 <Radio.Group label={`Is what was weighed in the bowl already?`} value={inBowl === null ? '' : String(inBowl)} onChange={(value) => setInBowl(value === 'true')}>
                   <Stack gap="xs" mt="xs">
                     <Radio value="true" label="Yes, it is in there. I enter its true weight." data-testid="in-bowl-yes" />
-                    <Radio value="false" label="No. It was not poured, or is out again, and will be weighed anew." data-testid="in-bowl-no" />
+                    <Radio value="false" label="No. It was not poured, or is out again, and will be weighed again." data-testid="in-bowl-no" />
                   </Stack>
                 </Radio.Group>
                 {inBowl === true && (

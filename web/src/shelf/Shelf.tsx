@@ -30,11 +30,11 @@ interface Editing {
 
 /** The maker's own materials: what the catalogue does not hold, or does not know as well. */
 export function Shelf() {
-  const [shown, setShown] = useState<'kept' | 'aside'>('kept');
+  const [shown, setShown] = useState<'kept' | 'archived'>('kept');
   const [editing, setEditing] = useState<Editing | null>(null);
   const { data: materials } = useQuery({
-    queryKey: ['materials', shown === 'aside'],
-    queryFn: () => answered(api.GET('/api/materials', { params: { query: { deleted: shown === 'aside' } } })),
+    queryKey: ['materials', shown === 'archived'],
+    queryFn: () => answered(api.GET('/api/materials', { params: { query: { deleted: shown === 'archived' } } })),
   });
   const actions = useShelfActions();
   useDocumentTitle('Shelf · Sapolin');
@@ -53,7 +53,7 @@ export function Shelf() {
           onChange={setShown}
           data={[
             { value: 'kept', label: 'Kept' },
-            { value: 'aside', label: 'Archived' },
+            { value: 'archived', label: 'Archived' },
           ]}
         />
         <Button
@@ -66,7 +66,7 @@ export function Shelf() {
       </div>
       {materials?.length === 0 && (
         <p className={classes.empty}>
-          {shown === 'aside'
+          {shown === 'archived'
             ? 'Nothing has been archived.'
             : 'Nothing of your own yet. Add a supplier’s certificate, a bottled blend, a master blend, or an oil that the catalogue lacks.'}
         </p>

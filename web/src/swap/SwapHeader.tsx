@@ -120,7 +120,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         <Menu.Divider />
         <Menu.Label>The oils that stay</Menu.Label>
         <Menu.Item aria-current={asked.others === 'locked'} onClick={() => onAsk({ others: 'locked' })}>
-          are held
+          are locked
         </Menu.Item>
         {[3, 6, 12].map((points) => (
           <Menu.Item

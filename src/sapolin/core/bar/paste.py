@@ -1,4 +1,4 @@
-"""Soft and liquid soap: what a KOH paste holds, thinning it to a target lye concentration, and mixing pastes.
+"""Soft and liquid soap: what a KOH paste holds, thinning it to a wanted share of soap, and mixing pastes.
 
 By mass, soap = fats that reacted + hydroxide spent on them - glycerol, with one mole of glycerol (92.094 g) for three of
 hydroxide that met triglycerides.
@@ -15,7 +15,7 @@ __all__ = ["DilutedSoap", "PasteComponent", "PasteMix", "PasteResult", "mix_past
 
 
 class DilutedSoap(Model):
-    """Paste thinned to a lye concentration."""
+    """Paste thinned to a share of soap."""
 
     soap_percent: float
     water_to_add_g: float
@@ -35,7 +35,7 @@ class PasteResult(Model):
     free_oil_g: float
     """Oil left by the superfat, g."""
     diluted: DilutedSoap | None
-    """When the formula asks for a lye concentration below the paste's own."""
+    """When the formula asks for less soap than the paste has."""
 
 
 def paste_result(composition: Composition, soap_percent: float | None) -> PasteResult:

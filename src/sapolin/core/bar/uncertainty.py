@@ -1,4 +1,4 @@
-"""How sure the superfat is: SAP values vary in nature, lye loses lye concentration, scales step.
+"""How sure the superfat is: SAP values vary in nature, lye loses purity, scales step.
 
 Expected superfat S = 1 - (L - E) / N, with N the hydroxide that the fats can really take, L the hydroxide really weighed and
 E what acids consume, all in mol. N and L are taken as independent and normal; each SAP value as triangular over its listed

@@ -90,6 +90,7 @@ class LiquidComponent(_Ingredient):
 
     @property
     def row(self) -> Liquid:
+        """Its row of the table."""
         return self.liquid
 
     @property
@@ -114,6 +115,7 @@ class AdditiveComponent(_Ingredient):
 
     @property
     def row(self) -> Additive:
+        """Its row of the table."""
         return self.additive
 
 

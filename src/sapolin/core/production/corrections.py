@@ -103,7 +103,7 @@ class _Case:
         return round(grams, weights.lye_decimals if fine else weights.decimals)
 
     def lye_for(self, oils: Mapping[str, float]) -> dict[str, float] | None:
-        """Lye and water, g, that hold the planned superfat and lye concentration with these `oils` (g by item)."""
+        """Lye and water, g, that keep the planned superfat and lye concentration with these `oils` (g by item)."""
         whole = with_cups(self.planned, weights_g(self.targets, self.captured) | dict(oils))
         blend = self.planned.formula.blend
         lines = tuple(

@@ -94,7 +94,7 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
             </button>
           </Menu.Target>
           <Menu.Dropdown>
-            <Menu.Label>Its amount is told in</Menu.Label>
+            <Menu.Label>Give its amount in</Menu.Label>
             {AMOUNTS.map(({ by, label }) => (
               <Menu.Item
                 key={by}

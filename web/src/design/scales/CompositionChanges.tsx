@@ -24,7 +24,7 @@ export function CompositionChanges({ before, after, cost, costBefore }: Composit
   const [was, is] = [before?.bar, after.bar];
   const against = (change: number | undefined, places = 0) => (change === undefined ? '' : formatChange(change, places));
   return (
-    <Panel title={before ? 'What changes while making' : 'While making'} aside="calculated anew">
+    <Panel title={before ? 'What changes while making' : 'While making'} aside="calculated again">
       <div className={classes.tiles}>
         {lyes.map((kind) => (
           <Tile

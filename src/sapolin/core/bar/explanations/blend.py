@@ -1,16 +1,18 @@
 """Explanations of what the blend gives: fatty acids, qualities, indices."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from sapolin.core.bar.explanations.desk import BY_PROFILE, BY_SAP, Desk, Explanation, Term
 from sapolin.core.bar.explanations.lye import koh_terms
 from sapolin.core.bar.qualities import qualities
+from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
 
 __all__ = ["BLEND_QUANTITIES", "acid", "quality"]
 
 
 def quality(desk: Desk, quality_id: str) -> Explanation:
+    """How a quality, in points, follows from the fatty acids of the blend, oil by oil. Raises KeyError for no quality."""
     rule = qualities()[quality_id]
     result = next(entry for entry in desk.result.qualities if entry.quality == quality_id)
     shares = {share.acid: share.percent for share in desk.result.acids}
@@ -21,14 +23,7 @@ def quality(desk: Desk, quality_id: str) -> Explanation:
         quality_id, rule.name, result.points, "points",
         " + ".join(f"{names[acid]} × {weight:.3g}" if weighted else names[acid] for acid, weight in weights),
         " + ".join(f"{shares[acid]:.2f}" + (f" × {weight:.3g}" if weighted else "") for acid, weight in weights),
-        terms=tuple(
-            Term(
-                label=one.oil.name,
-                expression=f"{one.share_percent:.4g} % × {rule.points(one.oil.profile):.1f} points",
-                value=given,
-            )
-            for one, given in zip(desk.composition.oils, result.contributions, strict=True)
-        ),
+        terms=_per_oil(desk, result.contributions, lambda oil: f"{rule.points(oil.profile):.1f} points"),
         terms_unit="points",
         assumes=(
             "Points are percent of all fatty acids doing this work; superfat, water, additives and cure come on top.",
@@ -39,21 +34,23 @@ def quality(desk: Desk, quality_id: str) -> Explanation:
     )  # fmt: skip
 
 
+def _per_oil(desk: Desk, given: Sequence[float], of_its_own: Callable[[Oil], str]) -> tuple[Term, ...]:
+    """Share of each oil times what it has `of_its_own`, which gives the blend what `given` says."""
+    return tuple(
+        Term(label=one.oil.name, expression=f"{one.share_percent:.4g} % × {of_its_own(one.oil)}", value=value)
+        for one, value in zip(desk.composition.oils, given, strict=True)
+    )
+
+
 def acid(desk: Desk, acid_id: str) -> Explanation:
+    """How the share of an acid, % of all fatty acids, follows from those of the oils. Raises KeyError for no acid."""
     position = ACID_INDEX[acid_id]
     share = desk.result.acids[position]
     return desk.explanation(
         f"acid:{acid_id}", f"{ACIDS[position].name.capitalize()} acid, {acid_id}", share.percent, "%",
         "sum of (share of oil × percent of the acid in it)",
         " + ".join(f"{given:.2f}" for given in share.contributions),
-        terms=tuple(
-            Term(
-                label=one.oil.name,
-                expression=f"{one.share_percent:.4g} % × {one.oil.profile[position]:g} %",
-                value=given,
-            )
-            for one, given in zip(desk.composition.oils, share.contributions, strict=True)
-        ),
+        terms=_per_oil(desk, share.contributions, lambda oil: f"{oil.profile[position]:g} %"),
         terms_unit="%",
         assumes=("Every oil counts by its share of the weight: fats differ by under 2 % in fatty acid per gram.",),
         certainty=BY_PROFILE,

@@ -95,6 +95,9 @@ class Desk:
         certainty: str = BY_DEFINITION,
         cites: tuple[str, ...] = (),
     ) -> Explanation:
+        """The explanation of `quantity`: its rule in words, the same with its numbers, what each term gives and what it rests
+        on. Where it rests on the oils, their sources are cited too.
+        """
         from_oils = {source for component in self.composition.oils for source in component.oil.sources}
         cited = (*cites, *(sorted(from_oils) if certainty in (BY_PROFILE, BY_SAP) else ()))
         return Explanation(

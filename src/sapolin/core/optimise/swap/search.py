@@ -85,6 +85,7 @@ class BestFound:
         self._found: dict[tuple[tuple[int, ...], tuple[int, ...]], Found] = {}
 
     def add(self, square: float, shares: dict[int, float], moved: dict[int, float]) -> None:
+        """Take a set of oils with the square of its miss, unless the same set is known with a smaller one."""
         key = (tuple(sorted(shares)), tuple(moved))
         known = self._found.get(key)
         if known is None or square < known.square - _DUST:
@@ -100,6 +101,7 @@ class BestFound:
         )
 
     def ordered(self) -> list[Found]:
+        """The sets kept, the nearest first."""
         return [one for _, one in self._ranked()[: self.keep]]
 
 
