@@ -10,6 +10,8 @@ from sapolin.core.quantities.text import Temperature, TemperatureDifference, Tex
 __all__ = ["BowlForecast", "CoolingForecast", "cooling_forecast"]
 
 FARTHEST_MINUTES = 24 * 60.0
+SAME_DEGREE_C = 0.5
+"""Readings nearer than this are the same degree to a maker."""
 _CURVE_POINTS = 25
 
 
@@ -71,7 +73,7 @@ def cooling_forecast(
 
 
 def _meets(oils_c: float, lye_c: float, window: TemperatureWindow) -> bool:
-    inside = all(window.low_c - 0.5 <= celsius <= window.high_c + 0.5 for celsius in (oils_c, lye_c))
+    inside = all(window.low_c - SAME_DEGREE_C <= celsius <= window.high_c + SAME_DEGREE_C for celsius in (oils_c, lye_c))
     return inside and abs(oils_c - lye_c) <= window.apart_c
 
 
@@ -143,7 +145,7 @@ def _warnings(
     oils: Sequence[tuple[float, float]], lye: Sequence[tuple[float, float]], window: TemperatureWindow
 ) -> list[Text]:
     found = []
-    if oils and oils[-1][1] < window.melts_c:
+    if oils and oils[-1][1] < window.melts_c - SAME_DEGREE_C:
         found.append(text(
             "cooling.below_melting", oils=Temperature(c=oils[-1][1]), melts=Temperature(c=window.melts_c),
             name=window.hardest_fat.lower(),

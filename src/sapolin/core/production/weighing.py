@@ -49,8 +49,9 @@ def weighing_now(weigh: WeighTarget, state: RunState) -> WeighingNow:
     beside_g = in_bowl_g - shown_g
     left_g = max(target_g - beside_g, 0.0)
     most = weigh.most_at_once_g
-    loads_left = 1 if most is None else max(ceil(left_g / most - 1e-9), 1)
-    loads = 1 if most is None else max(ceil(target_g / most - 1e-9), loads_left)
+    # What is within the tolerance of full loads needs no further one.
+    loads_left = 1 if most is None else max(ceil((left_g - weigh.tolerance_g) / most), 1)
+    loads = 1 if most is None else max(ceil((target_g - weigh.tolerance_g) / most), loads_left)
     to_show_g = left_g if loads_left == 1 else round(left_g / loads_left, weigh.decimals)
     load_taken = loads_left > 1 and abs(shown_g - to_show_g) <= weigh.tolerance_g and shown_g > 0
     if load_taken:
