@@ -12,6 +12,7 @@ from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from sapolin import __version__
 from sapolin.api import (
@@ -32,7 +33,7 @@ from sapolin.api import (
     workshop,
 )  # fmt: skip
 from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
-from sapolin.api.guard import Guard
+from sapolin.api.guard import LOOPBACK, Guard
 from sapolin.api.jobs import Jobs
 from sapolin.api.settings import Settings
 from sapolin.core.quantities.model import Model
@@ -155,6 +156,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         _serve_pages(app, settings.web)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOOPBACK, www_redirect=False)
     return app
 
 
