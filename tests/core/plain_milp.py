@@ -3,19 +3,23 @@
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from sapolin.core.optimise.solve.branch import PREFERENCE_SCALE
 from sapolin.core.optimise.solve.model import BlendModel
 
 
 def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:
-    """Best value found, and whether it is proven. Columns: grid steps of each oil, whether it is in, misses."""
-    oils, targets, step = len(model.oils), len(model.low), model.step
-    columns = 2 * oils + 2 * targets
+    """Best value found, and whether it is proven. Columns: grid steps of each oil, whether it is in, misses, likings missed."""
+    oils, targets, hinges, step = len(model.oils), len(model.low), len(model.hinge_low), model.step
+    columns = 2 * oils + 2 * targets + hinges
     musts = np.isinf(model.weights)
     weights = np.where(musts, 0.0, model.weights)
-    costs = np.concatenate([model.preference * PREFERENCE_SCALE * step, np.zeros(oils), weights, weights])
-    upper = np.concatenate([np.floor(model.most / step + 1e-9), np.ones(oils), *2 * [np.where(musts, 0.0, np.inf)]])
-    lower = np.concatenate([np.zeros(oils), model.wanted.astype(float), np.zeros(2 * targets)])
+    costs = np.concatenate([model.preference * step, np.full(oils, model.oil_cost), weights, weights, model.hinge_cost])
+    upper = np.concatenate(
+        [
+            np.floor(model.most / step + 1e-9), np.ones(oils), *2 * [np.where(musts, 0.0, np.inf)],
+            np.full(hinges, np.inf),
+        ]
+    )  # fmt: skip
+    lower = np.concatenate([np.zeros(oils), model.wanted.astype(float), np.zeros(2 * targets + hinges)])
     rows, low, high = [], [], []
 
     def row(values: list[tuple[slice | int, object]], least: float, most: float) -> None:
@@ -37,7 +41,11 @@ def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:
     for j in range(oils):
         row([(j, step), (oils + j, -model.most[j])], -np.inf, 0.0)
         row([(j, step), (oils + j, -model.least[j])], 0.0, np.inf)
-    integrality = np.concatenate([np.ones(2 * oils), np.zeros(2 * targets)])
+    for limit, least, most in zip(model.rows, model.row_low, model.row_high, strict=True):
+        row([(slice(0, oils), limit * step)], least, most)
+    for h, (liked, least) in enumerate(zip(model.hinges, model.hinge_low, strict=True)):
+        row([(slice(0, oils), liked * step), (2 * oils + 2 * targets + h, 1.0)], least, np.inf)
+    integrality = np.concatenate([np.ones(2 * oils), np.zeros(2 * targets + hinges)])
     found = milp(
         costs,
         integrality=integrality,

@@ -34,6 +34,10 @@ def least_given(model: BlendModel, targets: tuple[int, ...], gives: int | None =
     limits = np.concatenate([high, -low])
     finite = np.isfinite(limits)
     oils = len(model.oils)
+    sense = np.vstack([model.rows, -model.rows])
+    above = np.vstack([above[finite], np.hstack([sense, np.zeros((len(sense), 1))])])
+    limits = np.concatenate([limits[finite], model.row_high, -model.row_low])
+    finite = np.isfinite(limits)
     found = linprog(
         [0.0] * oils + [1.0], A_ub=above[finite], b_ub=limits[finite], A_eq=[[1.0] * oils + [0.0]], b_eq=[100.0],
         bounds=[*((0, most) for most in model.most), (0, None)],

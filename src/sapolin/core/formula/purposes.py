@@ -3,11 +3,13 @@
 from functools import cache
 from typing import Literal
 
+from pydantic import Field
+
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.tables import table
 from sapolin.data import read_json
 
-__all__ = ["Purpose", "TargetRange", "purposes", "quality_names"]
+__all__ = ["Purpose", "PurposeShare", "TargetRange", "purposes", "quality_names"]
 
 
 class TargetRange(Model):
@@ -16,6 +18,15 @@ class TargetRange(Model):
     quality: str
     minimum: FiniteNumber
     maximum: FiniteNumber
+
+
+class PurposeShare(Model):
+    """How much of a class of oils this purpose takes, where that is not what other bars take."""
+
+    usual: tuple[float, float]
+    """Usual share, % of oils, from and to."""
+    most: float
+    """Most of it, % of oils."""
 
 
 class Purpose(Model):
@@ -31,6 +42,18 @@ class Purpose(Model):
     usual_superfat_minimum_percent: float
     usual_superfat_maximum_percent: float
     target_ranges: tuple[TargetRange, ...]
+    superfat_percent: float = 5.0
+    """Superfat that a formula for it begins with, %."""
+    koh_percent: float = 0.0
+    """KOH that a formula for it begins with, % of the saponification."""
+    method: Literal["cold", "hot"] = "cold"
+    """How it is usually made."""
+    shares: dict[str, PurposeShare] = Field(default={})
+    """By class of oils (:mod:`sapolin.core.materials.usual_shares`), where it takes other shares than most bars do."""
+    wants: dict[str, tuple[float, float]] = Field(default={})
+    """By class of oils, what makes it what it is: from and to, % of oils."""
+    habits: dict[str, float] = Field(default={})
+    """By class of oils, a little that makers like in it, % of oils: liked, never demanded."""
 
 
 def purposes() -> dict[str, Purpose]:

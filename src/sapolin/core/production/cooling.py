@@ -73,7 +73,9 @@ def cooling_forecast(
 
 
 def _meets(oils_c: float, lye_c: float, window: TemperatureWindow) -> bool:
-    inside = all(window.low_c - SAME_DEGREE_C <= celsius <= window.high_c + SAME_DEGREE_C for celsius in (oils_c, lye_c))
+    inside = all(
+        window.low_c - SAME_DEGREE_C <= celsius <= window.high_c + SAME_DEGREE_C for celsius in (oils_c, lye_c)
+    )
     return inside and abs(oils_c - lye_c) <= window.apart_c
 
 

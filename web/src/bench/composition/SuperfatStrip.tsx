@@ -13,13 +13,13 @@ export function SuperfatStrip({ isStale }: { isStale: boolean }) {
   const { ref, width } = useElementSize();
   const lye = live.result?.lye;
   if (lye === undefined) return null;
-  const { low_percent: low, high_percent: high, chance_lye_heavy_percent: chance } = lye.superfat_interval;
+  const { low_percent: low, high_percent: high, low_together_percent: together } = lye.superfat_interval;
   const from = Math.min(-1, low - 1);
   const to = Math.max(9, high + 1, lye.superfat_total_percent + 1);
   const x = (percent: number) => ((percent - from) * Math.max(width, 1)) / (to - from);
   const crosses = low < 0;
   const span = `${formatNumber(low, 1)} to ${formatNumber(high, 1)} %`;
-  const words = crosses && chance >= 0.05 ? `${formatNumber(chance, chance < 1 ? 1 : 0)} % chance lye-heavy` : '';
+  const words = crosses ? 'It reaches below zero.' : `If all lots are off at once: from ${formatNumber(together, 1)} %.`;
 
   return (
     <button

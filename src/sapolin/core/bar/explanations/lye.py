@@ -108,7 +108,6 @@ def _superfat(desk: Desk) -> Explanation:
 
 def _interval(desk: Desk) -> Explanation:
     interval = desk.result.lye.superfat_interval
-    chance = interval.chance_lye_heavy_percent
     return desk.explanation(
         "superfat_expected_percent", "Expected superfat", interval.middle_percent, "%",
         "(1 − s) × fats − lye, a normal variable: its 2.5 % and 97.5 % points in s",
@@ -119,10 +118,10 @@ def _interval(desk: Desk) -> Explanation:
         ),
         terms_unit="%",
         assumes=(
-            "SAP values: triangular over the range listed, its peak at the typical one; oils vary independently.",
-            "Purity of the lye: even over its tolerance. Scale: even over one step.",
-            f"Chance of a lye-heavy batch: {chance:.2g} %." if chance >= 0.005 else
-            "Chance of a lye-heavy batch: next to none.",
+            "Each listed value is the estimate. One standard deviation between lots is a third of half the natural range "
+            "(a Type B estimate in the sense of the GUM); oils vary independently.",
+            "Lye can only lose purity, so that widens the range upward alone. Scale: even over one step.",
+            f"If all lots are off to the same side at once, the low end is {interval.low_together_percent:.1f} %.",
         ),
         certainty="An estimate: as good as the ranges it is made from. It does not cover slips at the scale.",
         cites=("craft",),

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -16,7 +16,6 @@ from sapolin.core.formula.purposes import TargetRange
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.solve.branch import (
-    PREFERENCE_SCALE,
     TOLERANCE,
     Best,
     Progress,
@@ -26,11 +25,14 @@ from sapolin.core.optimise.solve.branch import (
     linear_value,
 )
 from sapolin.core.optimise.solve.conflict import smallest_conflict, would_give
-from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model
+from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model, feature_of, without_likings
 from sapolin.core.optimise.solve.question import SolveQuestion, Target, check_question, target_features
+from sapolin.core.optimise.solve.sense import USUAL_SHARES, sense_name
+from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, deviations
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import listed
 
 __all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "solve_model"]
 
@@ -53,6 +55,10 @@ class TargetMet(Model):
     value: float
     outside_by: float
     """Points outside; 0 when it is met."""
+    deviation: float
+    """Standard deviation between lots, in its unit (an estimate)."""
+    chance_in_range_percent: float
+    """Chance that lots as nature spreads them keep it in its range, %."""
 
 
 class Solution(Model):
@@ -71,6 +77,10 @@ class Solution(Model):
     """No blend that differs as asked can miss by less."""
     cost: OilCost
     targets: tuple[TargetMet, ...]
+    chance_in_range_percent: float
+    """Chance that all targets hold at once whatever lots arrive, % (an estimate, from drawn lots)."""
+    changed_percent: float | None
+    """Points of the present blend that are another oil here; null when there is none."""
 
 
 class Give(Model):
@@ -88,6 +98,8 @@ class Conflict(Model):
     gives: tuple[Give, ...]
     """For each of them that could give way alone."""
     words: str
+    lift: tuple[str, ...] = ()
+    """Limits of good sense of which lifting one alone makes a blend possible; empty when there is one."""
 
 
 class SolveAnswer(Model):
@@ -128,13 +140,47 @@ def _total_g(formula: Formula) -> float:
     return sum(line.value or 0.0 for line in blend.lines) or 1000.0
 
 
-def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> BlendModel:
-    """The numbers of a question. Raises FormulaError when it cannot be asked."""
+class _Case(NamedTuple):
+    """A question with its numbers."""
+
+    question: SolveQuestion
+    model: BlendModel
+    around: Surroundings
+    present: dict[str, float]
+    """Shares of the formula's own blend, %."""
+    base: Catalogue | None
+
+
+def _case(question: SolveQuestion, base: Catalogue | None) -> _Case:
     oils = catalogue() if base is None else base
     around, present = _around(question.formula, oils)
     known = with_materials(oils, question.formula.materials)
     check_question(question, known)
-    return blend_model(question, known, around, present, _total_g(question.formula))
+    model = blend_model(question, known, around, present, _total_g(question.formula))
+    return _Case(question, model, around, present, base)
+
+
+def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> BlendModel:
+    """The numbers of a question. Raises FormulaError when it cannot be asked."""
+    return _case(question, base).model
+
+
+def _kept(case: _Case) -> Best | None:
+    """The formula's own blend, when it should stay as near to it as can be and already meets everything."""
+    model, present = case.model, case.present
+    if case.question.prefer != "closer" or not present:
+        return None
+    shares = np.array([present.get(oil.id, 0.0) for oil in model.oils])
+    used = shares > TOLERANCE
+    fits = (
+        abs(shares.sum() - 100) < 1e-6
+        and int(used.sum()) <= model.most_oils
+        and bool(np.all(shares <= model.most + TOLERANCE))
+        and bool(np.all(used[model.wanted]))
+        and model.keeps_rows(shares)
+        and model.miss(shares) <= _MET
+    )
+    return Best("proven", shares, model.cost(shares), model.cost(shares), 0) if fits else None
 
 
 def answer_solve(
@@ -149,7 +195,8 @@ def answer_solve(
     `clock` gives seconds, to keep to the time the question allows; without one only the number of steps is limited.
     Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be calculated.
     """
-    model = solve_model(question, base)
+    case = _case(question, base)
+    model = case.model
 
     def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
         start = 0.0 if clock is None else clock()
@@ -162,7 +209,7 @@ def answer_solve(
 
         return verdict
 
-    first = find_best(model, report=watch("the best blend", question.most_seconds))
+    first = _kept(case) or find_best(model, report=watch("the best blend", question.most_seconds))
     if question.prefer == "fewer":
         model, first = _with_fewest(model, first, watch("a blend of fewer oils", _LATER_SECONDS))
     outcomes, nodes, sets = [first], first.nodes, []
@@ -174,12 +221,10 @@ def answer_solve(
         if later.shares is None:
             break
         outcomes.append(later)
-    solutions = [
-        solution for outcome in outcomes if (solution := _solution(question, model, outcome, base)) is not None
-    ]
+    solutions = [solution for outcome in outcomes if (solution := _solution(case, outcome)) is not None]
     return SolveAnswer(
         solutions=tuple(solutions),
-        conflict=_conflict(question, model, solutions[0] if solutions else None),
+        conflict=_conflict(case, solutions[0] if solutions else None),
         slack=_slack(question, model, solutions[0]) if solutions and solutions[0].miss <= _MET else (),
         allowed=len(model.oils),
         nodes=nodes,
@@ -194,7 +239,7 @@ def _with_fewest(model: BlendModel, first: Best, watched: Callable[[Progress], V
         if fewer.most_oils < 1:
             break
         found = find_best(fewer, most_nodes=_LATER_NODES, report=watched)
-        if found.shares is None or found.value > first.value + TOLERANCE:
+        if found.shares is None or model.miss(found.shares) > model.miss(first.shares) + TOLERANCE:
             break
         model, first = fewer, found
     return model, first
@@ -202,10 +247,10 @@ def _with_fewest(model: BlendModel, first: Best, watched: Callable[[Progress], V
 
 def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple[str, ...]:
     """What room inside the target ranges could buy, if blends of any number of oils are allowed: a bound, not a recipe."""
-    at_musts = replace(model, weights=np.full(len(model.low), np.inf))
+    at_musts = replace(without_likings(model), weights=np.full(len(model.low), np.inf))
     words = []
     load = np.array([qualities()["oxidation_load"].points(oil.profile) for oil in model.oils]) / 100
-    lowest = linear_value(replace(at_musts, preference=load)) / PREFERENCE_SCALE
+    lowest = linear_value(replace(at_musts, preference=load))
     now = next(quantity.points for quantity in first.result.qualities if quantity.quality == "oxidation_load")
     if np.isfinite(lowest) and now - lowest >= 1:
         words.append(f"an oxidation load down to {lowest:.0f}, where this blend has {now:.0f}")
@@ -213,7 +258,7 @@ def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple
         priced = [price_of(oil, question.prices) for oil in model.oils]
         if all(price is not None for price in priced):
             prices = np.array([price or 0.0 for price in priced]) / 100
-            cheapest = linear_value(replace(at_musts, preference=prices)) / PREFERENCE_SCALE
+            cheapest = linear_value(replace(at_musts, preference=prices))
             if np.isfinite(cheapest) and first.cost.per_kg - cheapest >= 0.05:
                 words.append(f"oils down to {cheapest:.2f} per kg, where these cost {first.cost.per_kg:.2f}")
     return tuple(words)
@@ -247,19 +292,23 @@ def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> 
     )
 
 
-def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: Catalogue | None) -> Solution | None:
+def _solution(case: _Case, outcome: Best) -> Solution | None:
+    question, model = case.question, case.model
     if outcome.shares is None:
         return None
     formula = _formula(question, model, outcome.shares)
     try:
         # Held against what was asked here, whatever ranges the formula has of its own.
-        calculation = calculation_of(formula.model_copy(update={"target_ranges": _asked_ranges(question)}), base)
+        calculation = calculation_of(formula.model_copy(update={"target_ranges": _asked_ranges(question)}), case.base)
     except FormulaError:
         return None
-    preference = PREFERENCE_SCALE * float(model.preference @ outcome.shares)
-    values = model.features @ outcome.shares
-    outside = np.maximum(np.maximum(model.low - values, values - model.high), 0.0)
-    miss = max(outcome.value - preference, 0.0)
+    targets = question.targets
+    features = [target.feature for target in targets]
+    added = [case.around.adds_to(feature) for feature in features]
+    pure = np.array([[feature_of(oil, feature, question.prices) for oil in model.oils] for feature in features]) / 100
+    values = pure @ outcome.shares + added
+    deviation = np.sqrt(((deviations(model.oils, features) * outcome.shares / 100) ** 2).sum(axis=1))
+    miss = model.miss(outcome.shares)
     return Solution(
         formula=formula,
         result=calculation.result,
@@ -267,20 +316,18 @@ def _solution(question: SolveQuestion, model: BlendModel, outcome: Best, base: C
         status=outcome.status,
         miss=miss,
         is_met=miss < _MET_AS_SHOWN,
-        bound=outcome.bound,
+        bound=min(outcome.bound, miss),
         cost=oil_cost(calculation.composition.oils, question.prices),
-        targets=tuple(
-            TargetMet(
-                feature=target.feature,
-                name=_name(target.feature),
-                # What surrounds the blend adds was taken off the target range; the value gets it back.
-                value=float(value + _offset(target, float(low), float(high))),
-                outside_by=round(float(gap), 6),
-            )
-            for target, value, gap, low, high in zip(
-                question.targets, values, outside, model.low, model.high, strict=True
-            )
+        targets=tuple(_target_met(*one) for one in zip(targets, values, deviation, strict=True)),
+        chance_in_range_percent=chance_of_all(
+            model.oils,
+            outcome.shares,
+            features,
+            values,
+            np.array([-np.inf if target.minimum is None else target.minimum for target in targets]),
+            np.array([np.inf if target.maximum is None else target.maximum for target in targets]),
         ),
+        changed_percent=_changed(model, case.present, outcome.shares),
     )
 
 
@@ -297,19 +344,50 @@ def _asked_ranges(question: SolveQuestion) -> tuple[TargetRange, ...]:
     )
 
 
-def _offset(target: Target, low: float, high: float) -> float:
-    if target.minimum is not None:
-        return target.minimum - low
-    return (target.maximum or 0.0) - high
+def _target_met(target: Target, value: float, deviation: float) -> TargetMet:
+    low, high = target.minimum, target.maximum
+    outside = max(0.0 if low is None else low - value, 0.0 if high is None else value - high, 0.0)
+    return TargetMet(
+        feature=target.feature, name=_name(target.feature), value=float(value), outside_by=round(float(outside), 6),
+        deviation=float(deviation), chance_in_range_percent=chance_in_range(float(value), float(deviation), low, high),
+    )  # fmt: skip
 
 
-def _conflict(question: SolveQuestion, model: BlendModel, first: Solution | None) -> Conflict | None:
+def _changed(model: BlendModel, present: dict[str, float], shares: np.ndarray) -> float | None:
+    """Points of the present blend that are another oil here: half of all that the shares differ by."""
+    if not present:
+        return None
+    now = {oil.id: float(share) for oil, share in zip(model.oils, shares, strict=True) if share > TOLERANCE}
+    every = {*now, *present}
+    return round(sum(abs(now.get(oil, 0.0) - present.get(oil, 0.0)) for oil in every) / 2, 6)
+
+
+def _no_blend(case: _Case) -> Conflict:
+    """The limits leave no blend at all, whatever is aimed at: which of them would have to go."""
+
+    def is_possible(lifted: str) -> bool:
+        question = case.question.model_copy(update={"lifted": (*case.question.lifted, lifted)})
+        return find_best(solve_model(question, case.base), most_nodes=200).shares is not None
+
+    every = [USUAL_SHARES, *(name for name in case.model.row_names if not name.startswith("group:"))]
+    lift = tuple(name for name in every if is_possible(name))
+    names = listed([sense_name(name) for name in lift])
+    words = "The allowed oils make no whole blend within the limits."
+    words += f" Lifting one of these does: {names}." if lift else " Allow more oils, or loosen a limit."
+    return Conflict(targets=(), gives=(), words=words, lift=lift)
+
+
+def _conflict(case: _Case, first: Solution | None) -> Conflict | None:
+    question, model = case.question, case.model
     if first is not None and first.miss <= _MET:
         return None
+    if first is None and not any(target.required for target in question.targets):
+        return _no_blend(case)
     conflict = smallest_conflict(model)
-    names = tuple(_name(question.targets[t].feature) for t in conflict)
+    count = len(question.targets)
+    names = tuple(dict.fromkeys(_name(question.targets[t % count].feature) for t in conflict))
     gives = tuple(
-        Give(target=_name(question.targets[t].feature), points=points)
+        Give(target=_name(question.targets[t % count].feature), points=points)
         for t, points in would_give(model, conflict).items()
     )
     if not conflict:

@@ -30,8 +30,8 @@ Verdict = Literal["on", "enough", "stop"]
 MOST_NODES = 40_000
 """Linear programs after which a search ends with a known gap, whatever the clock says."""
 TOLERANCE = 1e-6
-PREFERENCE_SCALE = 1e-3
-"""Among equals: a preference never outweighs a thousandth of a point outside a target range."""
+PROVEN_WITHIN = 0.002
+"""No blend is better than a proven one by more than this cost: a fiftieth of what no screen shows of a target."""
 _TINY = 1e-7
 Bools = NDArray[np.bool_]
 
@@ -44,7 +44,7 @@ class Best:
     shares: Floats | None
     """Percent by oil, on the grid; null when there is none."""
     value: float
-    """Penalty, with the preference added at its scale."""
+    """Cost, as :meth:`BlendModel.cost` has it."""
     bound: float
     """Nothing can be better than this."""
     nodes: int
@@ -71,14 +71,16 @@ class _Program:
         solver.silent()
         for option, value in (("output_flag", False), ("presolve", "off"), ("threads", 1), ("random_seed", 1)):
             solver.setOptionValue(option, value)
-        columns = self.oils + 2 * self.targets
+        hinges = len(model.hinge_low)
+        columns = self.oils + 2 * self.targets + hinges
         costs = np.concatenate([
-            model.preference * PREFERENCE_SCALE,
+            model.preference,
             np.where(np.isinf(model.weights), 0.0, model.weights),
             np.where(np.isinf(model.weights), 0.0, model.weights),
+            model.hinge_cost,
         ])  # fmt: skip
         misses = np.where(np.isinf(model.weights), 0.0, highspy.kHighsInf)
-        upper = np.concatenate([model.most, misses, misses])
+        upper = np.concatenate([model.most, misses, misses, np.full(hinges, highspy.kHighsInf)])
         solver.addVars(columns, np.zeros(columns), upper)
         solver.changeColsCost(columns, np.arange(columns, dtype=np.int32), costs)
         everyone = np.arange(self.oils, dtype=np.int32)
@@ -89,22 +91,37 @@ class _Program:
                 _finite(model.low[k]), _finite(model.high[k]), len(index), index,
                 np.concatenate([model.features[k], [1.0, -1.0]]),
             )  # fmt: skip
-        for row, low, high in zip(model.groups, model.group_low, model.group_high, strict=True):
+        for row, low, high in zip(model.rows, model.row_low, model.row_high, strict=True):
             at = np.flatnonzero(row).astype(np.int32)
-            solver.addRow(low, high, len(at), at, np.ones(len(at)))
+            solver.addRow(_finite(low), _finite(high), len(at), at, row[at])
+        for h, (row, low) in enumerate(zip(model.hinges, model.hinge_low, strict=True)):
+            at = np.flatnonzero(row).astype(np.int32)
+            index = np.concatenate([at, [self.oils + 2 * self.targets + h]]).astype(np.int32)
+            solver.addRow(float(low), highspy.kHighsInf, len(index), index, np.concatenate([row[at], [1.0]]))
         self._solver = solver
         self._index = everyone
 
-    def solve(self, low: Floats, high: Floats) -> tuple[float, Floats, Floats] | None:
-        """Lowest value, its shares with each share between `low` and `high`, and what a percent more of each would cost;
-        null when there is no solution."""
+        # An oil that is not settled costs in proportion to its share what it would cost if it had all that it may have.
+        self._spread_cost = model.oil_cost / np.maximum(model.most, 1e-9)
+        self._settled: Bools | None = None
+
+    def solve(self, low: Floats, high: Floats, settled: Bools | None = None) -> tuple[float, Floats, Floats] | None:
+        """Lowest cost, its shares with each share between `low` and `high`, and what a percent more of each would cost; null
+        when there is no solution. Oils that are `settled` in cost as oils that are used, the others at least their part."""
+        if self.model.oil_cost > 0:
+            settled = np.zeros(self.oils, dtype=bool) if settled is None else settled
+            if self._settled is None or not np.array_equal(settled, self._settled):
+                costs = self.model.preference + np.where(settled, 0.0, self._spread_cost)
+                self._solver.changeColsCost(self.oils, self._index, costs)
+                self._settled = settled.copy()
         self._solver.changeColsBounds(self.oils, self._index, low, high)
         self._solver.run()
         if self._solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
             return None
         solution = self._solver.getSolution()
         shares, costs = np.asarray(solution.col_value[: self.oils]), np.asarray(solution.col_dual[: self.oils])
-        return float(self._solver.getInfo().objective_function_value), shares, costs
+        used = 0 if settled is None else int(settled.sum())
+        return float(self._solver.getInfo().objective_function_value) + self.model.oil_cost * used, shares, costs
 
 
 def _finite(value: float) -> float:
@@ -112,8 +129,7 @@ def _finite(value: float) -> float:
 
 
 def linear_value(model: BlendModel) -> float:
-    """The value with any number of oils and any shares: what the target ranges alone allow, preference at its scale. Infinite
-    when nothing does."""
+    """The cost with any number of oils and any shares; infinite when the required targets and the limits leave no blend."""
     found = _Program(model).solve(np.where(model.wanted, model.least, 0.0), model.most)
     return np.inf if found is None else found[0]
 
@@ -165,8 +181,8 @@ class _Search:
         self._push(_Node(np.where(model.wanted, model.least, 0.0), model.most.copy(), model.wanted.copy()))
         while self._queue:
             bound, _, node, shares = heapq.heappop(self._queue)
-            if bound >= self.best_value - TOLERANCE:
-                return self._end("proven", self.best_value)
+            if bound >= self.best_value - PROVEN_WITHIN:
+                return self._end("proven", bound)
             if self.nodes >= self.most_nodes:
                 return self._end("gap", bound)
             if self.report is not None:
@@ -174,19 +190,19 @@ class _Search:
                 if verdict != "on":
                     return self._end("gap" if verdict == "enough" else "stopped", bound)
             self._split(node, shares)
-        return self._end("impossible" if self.best is None else "proven", self.best_value)
+        return self._end("impossible" if self.best is None else "proven", self.best_value - PROVEN_WITHIN)
 
     def _end(self, status: Status, bound: float) -> Best:
         return Best(status, self.best, self.best_value, min(bound, self.best_value), self.nodes)
 
     def _push(self, node: _Node) -> None:
         self.nodes += 1
-        found = self.program.solve(node.low, node.high)
-        if found is None or found[0] >= self.best_value - TOLERANCE:
+        found = self.program.solve(node.low, node.high, node.settled_in)
+        if found is None or found[0] >= self.best_value - PROVEN_WITHIN:
             return
         value, shares, costs = found
         self._make_blend(node, shares)
-        if value < self.best_value - TOLERANCE:
+        if value < self.best_value - PROVEN_WITHIN:
             heapq.heappush(self._queue, (value, self.nodes, self._narrowed(node, value, shares, costs), shares))
 
     def _narrowed(self, node: _Node, value: float, shares: Floats, costs: Floats) -> _Node:
@@ -216,12 +232,12 @@ class _Search:
             and bool(np.all(shares[used] >= model.least[used] - _TINY))
             and bool(np.all(shares <= model.most + _TINY))
             and bool(np.all(used[model.wanted]))
-            and model.keeps_groups(shares)
+            and model.keeps_rows(shares)
             and not self._is_forbidden(frozenset(np.flatnonzero(used).tolist()))
         )
         if not fits:
             return
-        value = model.penalty(shares) + PREFERENCE_SCALE * float(model.preference @ shares)
+        value = model.cost(shares)
         if value < self.best_value - TOLERANCE / 2:
             self.best, self.best_value = shares, value
 
@@ -240,7 +256,7 @@ class _Search:
         low, high = np.zeros(len(shares)), np.zeros(len(shares))
         low[support] = np.maximum(model.least[support], node.low[support])
         high[support] = model.most[support]
-        found = self.program.solve(low, high)
+        found = self.program.solve(low, high, high > 0)
         if found is not None and found[0] < self.best_value - TOLERANCE:
             self._offer(self._polished(self._rounded(found[1], support), support))
 
@@ -277,9 +293,7 @@ class _Search:
         return shares
 
     def _value(self, shares: Floats) -> float:
-        if not self.model.keeps_groups(shares):
-            return np.inf
-        return self.model.penalty(shares) + PREFERENCE_SCALE * float(self.model.preference @ shares)
+        return self.model.cost(shares) if self.model.keeps_rows(shares) else np.inf
 
     def _split(self, node: _Node, shares: Floats) -> None:
         model = self.model

@@ -6,7 +6,7 @@ from itertools import combinations
 import numpy as np
 
 from sapolin.core.optimise.solve.branch import TOLERANCE, linear_value
-from sapolin.core.optimise.solve.model import BlendModel
+from sapolin.core.optimise.solve.model import BlendModel, without_likings
 
 __all__ = ["smallest_conflict", "would_give"]
 
@@ -19,9 +19,8 @@ def _only(model: BlendModel, targets: tuple[int, ...], free: int | None = None) 
     at = list(targets)
     weights = np.array([1.0 if t == free else np.inf for t in at])
     return replace(
-        model, features=model.features[at], low=model.low[at], high=model.high[at], weights=weights,
-        preference=np.zeros(len(model.oils)),
-    )  # fmt: skip
+        without_likings(model), features=model.features[at], low=model.low[at], high=model.high[at], weights=weights
+    )
 
 
 def smallest_conflict(model: BlendModel) -> tuple[int, ...]:

@@ -15,6 +15,7 @@ from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACIDS
+from sapolin.core.materials.usual_shares import variants
 from sapolin.core.optimise.swap.question import is_free_of, specialties
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
@@ -86,6 +87,13 @@ class SolveQuestion(Model):
     """Price per kg by oil id; the server fills in those it keeps."""
     available_g: dict[str, FiniteNumber] = Field(default={})
     """What is left of an oil, g, for the batch of the formula: it is not given a larger share than that."""
+    lifted: Annotated[tuple[str, ...], Field(max_length=40)] = ()
+    """Names of the limits of good sense that the maker lifts: `usual_shares` for all shares, `share:lauric` for one class,
+    `want:olive`, or the code of a warning of the rule book such as `brittle`."""
+    at_hand: tuple[EntryId, ...] = ()
+    """Ids of oils that are on the shelf: they are taken before others."""
+    holds_whatever_arrives: bool = False
+    """Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots."""
     most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
 
 
@@ -164,7 +172,7 @@ def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     words = {*question.free_of, *question.formula.free_of}
     named = {limit.oil for limit in question.limits if limit.minimum_percent > 0}
     chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
-    return tuple(
+    found = tuple(
         oil
         for oil in chosen
         if (question.with_specialties or question.pool is not None or oil.id in named or oil.id not in specialties())
@@ -172,6 +180,11 @@ def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
         and (not needs_prices(question) or price_of(oil, question.prices) is not None)
         and all(is_free_of(oil, word) for word in words)
     )
+    if question.pool is not None or question.with_specialties:
+        return found
+    meant = named | {*question.at_hand, *question.available_g, *(line.oil for line in question.formula.blend.lines)}
+    there = {oil.id for oil in found}
+    return tuple(oil for oil in found if oil.id in meant or variants().get(oil.id) not in there)
 
 
 def target_problems(targets: Sequence[Target]) -> Iterator[Diagnostic]:
