@@ -1,8 +1,11 @@
 """The command line: serve the application, calculate a document, write the published files."""
 
 import json
+import os
 import socket
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated
 
@@ -78,6 +81,44 @@ def serve(
     serve_until_ended(application, listener)
 
 
+def _read(file: Path, most_bytes: int) -> bytes:
+    """At most one byte more than `most_bytes` of a file, or of standard input."""
+    try:
+        if str(file) == "-":
+            return sys.stdin.buffer.read(most_bytes + 1)
+        with file.open("rb") as stream:
+            return stream.read(most_bytes + 1)
+    except OSError as error:
+        raise _fail(f"cannot read {file}: {error.strerror}", BAD_INPUT) from error
+
+
+@contextmanager
+def _bad_input_in_words() -> Iterator[None]:
+    from sapolin.core.quantities.diagnostics import FormulaError
+    from sapolin.core.quantities.text import plain
+
+    try:
+        yield
+    except FormulaError as error:
+        for problem in error.problems:
+            where = f"{problem.path}: " if problem.path else ""
+            typer.echo(f"sapolin: {where}{plain(problem.message)} {plain(problem.remedy)}", err=True)
+        raise typer.Exit(BAD_INPUT) from error
+
+
+@contextmanager
+def _quiet_output() -> Iterator[None]:
+    """The solver greets on standard output, where only the answer belongs."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    os.dup2(2, 1)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
+
+
 @app.command()
 def calc(
     file: Annotated[Path, typer.Argument(help="A formula document, or - for standard input.")],
@@ -86,31 +127,44 @@ def calc(
     """Calculate a formula document and print every result as JSON. Exit code 2 on bad input."""
     from sapolin.core.bar.calculation import calculate
     from sapolin.core.bar.explanations import explain, quantity_ids
-    from sapolin.core.quantities.diagnostics import FormulaError
-    from sapolin.core.quantities.text import plain
     from sapolin.exchange.formula_document import MAX_DOCUMENT_BYTES, read_document
 
-    try:
-        if str(file) == "-":
-            content = sys.stdin.buffer.read(MAX_DOCUMENT_BYTES + 1)
-        else:
-            with file.open("rb") as stream:
-                content = stream.read(MAX_DOCUMENT_BYTES + 1)
-    except OSError as error:
-        raise _fail(f"cannot read {file}: {error.strerror}", BAD_INPUT) from error
-    try:
+    content = _read(file, MAX_DOCUMENT_BYTES)
+    with _bad_input_in_words():
         formula = read_document(content)
         result = calculate(formula).model_dump(mode="json")
-    except FormulaError as error:
-        for problem in error.problems:
-            where = f"{problem.path}: " if problem.path else ""
-            typer.echo(f"sapolin: {where}{plain(problem.message)} {plain(problem.remedy)}", err=True)
-        raise typer.Exit(BAD_INPUT) from error
     if explanation:
         result["explanations"] = {
             quantity: explain(formula, quantity).model_dump(mode="json") for quantity in quantity_ids(formula)
         }
     typer.echo(json.dumps(result, indent=2, ensure_ascii=False))
+
+
+@app.command()
+def solve(file: Annotated[Path, typer.Argument(help="A question document, or - for standard input.")]) -> None:
+    """Find blends that answer a question and print them as JSON, the best first. Exit code 2 on bad input."""
+    from time import monotonic
+
+    from sapolin.core.optimise.solve import answer_solve
+    from sapolin.exchange.question_document import MAX_BYTES, read_question, solve_answer_document
+
+    content = _read(file, MAX_BYTES)
+    with _bad_input_in_words(), _quiet_output():
+        question = read_question(content)
+        answer = solve_answer_document(question, answer_solve(question, clock=monotonic))
+    typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+
+
+@app.command()
+def swap(file: Annotated[Path, typer.Argument(help="A question document, or - for standard input.")]) -> None:
+    """Find what can take the place of an oil and print it as JSON, the best first. Exit code 2 on bad input."""
+    from sapolin.core.optimise.swap import answer_swap
+    from sapolin.exchange.question_document import MAX_BYTES, read_swap_question, swap_answer_document
+
+    content = _read(file, MAX_BYTES)
+    with _bad_input_in_words():
+        answer = swap_answer_document(answer_swap(read_swap_question(content)))
+    typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
 
 
 @app.command(name="catalogue")
@@ -146,11 +200,13 @@ def publish(docs: Annotated[Path, typer.Argument(help="The docs directory.")]) -
     from sapolin.api.app import create_app
     from sapolin.api.settings import Settings
     from sapolin.exchange.formula_document import document_schema
+    from sapolin.exchange.question_document import question_schemas
     from sapolin.exchange.rules_of_thumb import rules_of_thumb
 
     with tempfile.TemporaryDirectory() as scratch:
         description = create_app(Settings(database=Path(scratch) / "none.db")).openapi()
-    for name, content in (("openapi.json", description), ("formula.schema.json", document_schema())):
+    published = {"openapi.json": description, "formula.schema.json": document_schema(), **question_schemas()}
+    for name, content in published.items():
         (docs / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
     (docs / "rules-of-thumb.md").write_text(rules_of_thumb(), encoding="utf-8")
 

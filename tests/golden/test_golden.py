@@ -19,7 +19,6 @@ from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
 from sapolin.core.optimise.solve import SolveQuestion, Target, answer_solve
-from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap
 from sapolin.core.production.actual import actual_batch
 
 FILE = Path(__file__).parent / "golden.json.gz"
@@ -139,17 +138,6 @@ def formula() -> Formula:
         "lye": {"naoh_purity_percent": 99.0}, "superfat_percent": 5.0,
         "water": {"by": "lye_concentration_percent", "value": 33.0},
     })  # fmt: skip
-
-
-@pytest.mark.parametrize("was", [one for one in golden()["questions"] if "swap" in one], ids=lambda one: one["swap"])
-def test_swaps_answer_as_before(was: dict[str, Any]) -> None:
-    others = "locked" if was["others"] == "held" else was["others"]
-    best = answer_swap(
-        SwapQuestion(formula=formula(), outgoing=(Outgoing(oil=was["swap"]),), others=others)
-    ).candidates[0]
-    assert {one.oil: one.share_percent for one in best.incoming} == was["incoming"]
-    assert {one.oil: one.share_percent for one in best.moved} == was["moved"]
-    assert best.distance == pytest.approx(was["distance"], rel=1e-9)
 
 
 @pytest.mark.parametrize(

@@ -4922,10 +4922,7 @@ export interface components {
              * @default {}
              */
             wants: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
             /**
              * Habits
@@ -4945,10 +4942,7 @@ export interface components {
              * Usual
              * @description Usual share, % of oils, from and to.
              */
-            usual: [
-                number,
-                number
-            ];
+            usual: number[];
             /**
              * Most
              * @description Most of it, % of oils.
@@ -5186,6 +5180,21 @@ export interface components {
              * @description Oils of a test batch, g.
              */
             test_batch_oils_g: number;
+        };
+        /**
+         * Refused
+         * @description A replacement that is not offered, because nobody would pour it.
+         */
+        Refused: {
+            /** Names */
+            names: string[];
+            /** Match Percent */
+            match_percent: number;
+            /**
+             * Diagnostics
+             * @description What the rule book says of it and did not say before; empty when it only matches too little.
+             */
+            diagnostics: components["schemas"]["Diagnostic"][];
         };
         /**
          * ReturnRequest
@@ -5690,6 +5699,11 @@ export interface components {
              * @description Points of the present blend that are another oil here; null when there is none.
              */
             changed_percent: number | null;
+            /**
+             * Why
+             * @description What each oil does in this blend, the largest share first; and what bound.
+             */
+            why: string[];
         };
         /**
          * SolveAnswer
@@ -5720,6 +5734,11 @@ export interface components {
              * @enum {string}
              */
             status: "done" | "stopped";
+            /**
+             * Objective
+             * @description What was sought, in one plain sentence.
+             */
+            objective: string;
         };
         /**
          * SolveQuestion
@@ -6035,6 +6054,21 @@ export interface components {
              * @description What the outgoing oils were doing, in a sentence.
              */
             words: string;
+            /**
+             * Outgoing G
+             * @description Weight that has to find new homes, g, in the batch of the formula.
+             */
+            outgoing_g: number;
+            /**
+             * Why First
+             * @description Why the first candidate is first, in a sentence; empty without one.
+             */
+            why_first: string;
+            /**
+             * Refused
+             * @description The nearest that are not offered, each with what the rule book says of it.
+             */
+            refused: components["schemas"]["Refused"][];
         };
         /**
          * SwapCandidate
@@ -6068,9 +6102,14 @@ export interface components {
             result: components["schemas"]["FormulaResult"];
             /**
              * Words
-             * @description Who takes over what, and what to mind.
+             * @description What to mind first of all, who takes over what, and where the scales stand.
              */
             words: string[];
+            /**
+             * Diagnostics
+             * @description What to know of it, the gravest first.
+             */
+            diagnostics: components["schemas"]["Diagnostic"][];
         };
         /**
          * SwapQuestion

@@ -39,8 +39,11 @@ def _may_be_lye_heavy(facts: Facts) -> Iterator[Diagnostic]:
         return
     grave = superfat.chance_lye_heavy_percent >= coefficient("lye_heavy.danger_chance")
     largest = superfat.contributors[0]
+    # What is never meant for skin, or made to be clear, is usually that near to zero: good to know, and no more.
+    usual = facts.purpose.usual_superfat_minimum_percent <= 0
+    severity: Severity = "problem" if grave else "note" if usual else "warning"
     yield diagnostic(
-        "may_be_lye_heavy", "problem" if grave else "warning", stops="making" if grave else "", quantity=SUPERFAT,
+        "may_be_lye_heavy", severity, stops="making" if grave else "", quantity=SUPERFAT,
         low=percent(superfat.low_percent, 1), high=percent(superfat.high_percent, 1), largest=largest.label,
         part=percent(largest.percent, 0),
     )  # fmt: skip

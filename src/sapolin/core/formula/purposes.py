@@ -1,7 +1,7 @@
 """What a bar is for, and the target ranges that come with it: rules of thumb, each to be edited."""
 
 from functools import cache
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -20,10 +20,14 @@ class TargetRange(Model):
     maximum: FiniteNumber
 
 
+Span = Annotated[tuple[float, ...], Field(min_length=2, max_length=2)]
+"""From and to."""
+
+
 class PurposeShare(Model):
     """How much of a class of oils this purpose takes, where that is not what other bars take."""
 
-    usual: tuple[float, float]
+    usual: Span
     """Usual share, % of oils, from and to."""
     most: float
     """Most of it, % of oils."""
@@ -50,7 +54,7 @@ class Purpose(Model):
     """How it is usually made."""
     shares: dict[str, PurposeShare] = Field(default={})
     """By class of oils (:mod:`sapolin.core.materials.usual_shares`), where it takes other shares than most bars do."""
-    wants: dict[str, tuple[float, float]] = Field(default={})
+    wants: dict[str, Span] = Field(default={})
     """By class of oils, what makes it what it is: from and to, % of oils."""
     habits: dict[str, float] = Field(default={})
     """By class of oils, a little that makers like in it, % of oils: liked, never demanded."""

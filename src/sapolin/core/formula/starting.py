@@ -1,10 +1,11 @@
 """What a new formula, and every line that is added to one, begins with."""
 
-from sapolin.core.formula.document import AdditiveLine, Blend, Formula, LiquidLine, Lye, Water
+from sapolin.core.formula.document import AdditiveLine, Blend, Formula, Koh, LiquidLine, Lye, Process, Water
+from sapolin.core.formula.purposes import Purpose
 from sapolin.core.materials.ingredients import Additive, Liquid
 from sapolin.core.quantities.text import template
 
-__all__ = ["starting_additive", "starting_formula", "starting_liquid"]
+__all__ = ["formula_for", "starting_additive", "starting_formula", "starting_liquid"]
 
 
 def starting_formula() -> Formula:
@@ -16,6 +17,21 @@ def starting_formula() -> Formula:
         lye=Lye(naoh_purity_percent=None),
         superfat_percent=5.0,
         water=Water(by="lye_concentration_percent", value=33.0),
+    )
+
+
+def formula_for(purpose: Purpose) -> Formula:
+    """A formula to start from with the superfat, the kind of lye and the way of making that `purpose` usually has."""
+    koh = None
+    if purpose.koh_percent > 0:
+        koh = Koh(by="saponification_percent", value=purpose.koh_percent, purity_percent=None)
+    return starting_formula().model_copy(
+        update={
+            "purpose": purpose.id,
+            "superfat_percent": purpose.superfat_percent,
+            "lye": Lye(naoh_purity_percent=None, koh=koh),
+            "process": Process(method=purpose.method),
+        }
     )
 
 

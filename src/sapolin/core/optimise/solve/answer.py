@@ -29,6 +29,7 @@ from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_mo
 from sapolin.core.optimise.solve.question import SolveQuestion, Target, check_question, target_features
 from sapolin.core.optimise.solve.sense import USUAL_SHARES, sense_name
 from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, deviations
+from sapolin.core.optimise.solve.words import objective_of, why_of
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
@@ -40,6 +41,8 @@ ANSWERS = 5
 _LATER_SECONDS = 1.5
 """Time for each further blend; the first gets what the question allows."""
 _LATER_NODES = 3000
+ROOM_FOR_FEWER = 0.15
+"""Cost that fewer oils may have more: they may take some of the room to the ends of the ranges, and miss nothing."""
 _MET = 1e-5
 """Weighted points that count as none."""
 _MET_AS_SHOWN = 0.005
@@ -81,6 +84,8 @@ class Solution(Model):
     """Chance that all targets hold at once whatever lots arrive, % (an estimate, from drawn lots)."""
     changed_percent: float | None
     """Points of the present blend that are another oil here; null when there is none."""
+    why: tuple[str, ...]
+    """What each oil does in this blend, the largest share first; and what bound."""
 
 
 class Give(Model):
@@ -115,6 +120,8 @@ class SolveAnswer(Model):
     nodes: int
     """Linear steps searched."""
     status: Literal["done", "stopped"]
+    objective: str
+    """What was sought, in one plain sentence."""
 
 
 def _name(feature: str) -> str:
@@ -228,6 +235,7 @@ def answer_solve(
         slack=_slack(question, model, solutions[0]) if solutions and solutions[0].miss <= _MET else (),
         allowed=len(model.oils),
         nodes=nodes,
+        objective=objective_of(question),
         status="stopped" if any(outcome.status == "stopped" for outcome in outcomes) else "done",
     )
 
@@ -239,7 +247,7 @@ def _with_fewest(model: BlendModel, first: Best, watched: Callable[[Progress], V
         if fewer.most_oils < 1:
             break
         found = find_best(fewer, most_nodes=_LATER_NODES, report=watched)
-        if found.shares is None or model.miss(found.shares) > model.miss(first.shares) + TOLERANCE:
+        if found.shares is None or found.value > first.value + ROOM_FOR_FEWER:
             break
         model, first = fewer, found
     return model, first
@@ -328,6 +336,7 @@ def _solution(case: _Case, outcome: Best) -> Solution | None:
             np.array([np.inf if target.maximum is None else target.maximum for target in targets]),
         ),
         changed_percent=_changed(model, case.present, outcome.shares),
+        why=why_of(calculation, model, outcome.shares),
     )
 
 

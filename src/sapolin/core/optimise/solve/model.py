@@ -11,17 +11,17 @@ from sapolin.core.bar.linear import LINEAR_QUANTITIES
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.formula.cost import price_of
 from sapolin.core.formula.purposes import Purpose, purposes
+from sapolin.core.formula.usual import most_share_percent, usual_of
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX
 from sapolin.core.materials.usual_shares import class_of, familiarity_of, share_classes
-from sapolin.core.optimise.solve.question import ShareLimit, SolveQuestion, allowed_oils, in_group
+from sapolin.core.optimise.solve.question import ShareLimit, SolveQuestion, allowed_oils, in_group, target_features
 from sapolin.core.optimise.solve.sense import (
     USUAL_SHARES,
     Row,
     class_row,
     rule_rows,
     share_rows,
-    usual_of,
     want_rows,
 )
 from sapolin.core.optimise.solve.spread import deviations
@@ -127,6 +127,10 @@ HABIT_COST = 0.002
 """Of a percent that is missing of what makers like a little of."""
 OIL_COST = 0.004
 """Of one more oil: it has to earn its place."""
+HABIT_COST_BESIDE = 0.0002
+"""The same where price or the present blend counts."""
+AXIS_PART = 0.02
+"""Room to the end of a range where no spread is known, of the length of its scale."""
 LOTS_IN_A_BLEND = 4
 """A usual number of oils: the spread of a blend is that of an oil by the root of this."""
 MARGINS = ((1.0, 0.25, 1.0), (2.0, 0.4, 0.5))
@@ -141,9 +145,16 @@ def _margins(question: SolveQuestion, model: BlendModel) -> tuple[list[Floats], 
     costs: list[float] = []
     cost = MARGIN_COST_WHEN_CLOSER if question.prefer == "closer" else MARGIN_COST
     spreads = deviations(model.oils, [target.feature for target in question.targets])
-    for row, low, high, spread in zip(model.features, model.low, model.high, spreads, strict=True):
+    scales = {feature.id: feature.axis_maximum - feature.axis_minimum for feature in target_features()}
+    for target, row, low, high, spread in zip(
+        question.targets, model.features, model.low, model.high, spreads, strict=True
+    ):
         width = high - low if np.isfinite(high - low) else np.inf
-        usual_spread = float(spread.mean()) / LOTS_IN_A_BLEND**0.5 if len(spread) else 0.0
+        # The oils that vary most in it are those that bring it.
+        most_varied = np.sort(spread)[-LOTS_IN_A_BLEND:]
+        usual_spread = float(np.sqrt((most_varied**2).mean() / LOTS_IN_A_BLEND)) if len(spread) else 0.0
+        if usual_spread <= 0 and target.feature != "price_per_kg":
+            usual_spread = AXIS_PART * scales[target.feature]
         for times, fraction, part in MARGINS:
             room = min(times * usual_spread, fraction * width)
             if room <= 1e-6:
@@ -174,7 +185,7 @@ def _likings(
         if one.id in purpose.habits:
             rows.append(row)
             lows.append(purpose.habits[one.id])
-            costs.append(HABIT_COST)
+            costs.append(HABIT_COST if question.prefer in ("none", "longer_shelf", "fewer") else HABIT_COST_BESIDE)
     if question.prefer == "closer":
         for oil, share in present.items():
             if share > 0:
@@ -282,7 +293,7 @@ def blend_model(
     for j, oil in enumerate(chosen):
         one, limit = class_of(oil), limits.get(oil.id)
         if keeps_usual and f"share:{one.id}" not in question.lifted:
-            most[j] = usual_of(one, purpose).most
+            most[j] = most_share_percent(oil, purpose)
         least[j] = min(least[j], max(one.least, question.step_percent))
         if limit is not None:
             least[j] = max(limit.minimum_percent, question.step_percent) if limit.minimum_percent > 0 else least[j]

@@ -11,13 +11,14 @@ from numpy.typing import NDArray
 
 from sapolin.core.bar.adjustments import Conditions
 from sapolin.core.bar.qualities import qualities
-from sapolin.core.formula.purposes import Purpose, PurposeShare
+from sapolin.core.formula.purposes import Purpose
+from sapolin.core.formula.usual import usual_of
 from sapolin.core.materials.catalogue import Oil
-from sapolin.core.materials.usual_shares import ShareClass, class_of, share_classes
+from sapolin.core.materials.usual_shares import class_of, share_classes
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.text import template
 
-__all__ = ["USUAL_SHARES", "Row", "class_row", "rule_rows", "sense_name", "share_rows", "usual_of", "want_rows"]
+__all__ = ["USUAL_SHARES", "Row", "class_row", "rule_rows", "sense_name", "share_rows", "want_rows"]
 
 Floats = NDArray[np.float64]
 USUAL_SHARES = "usual_shares"
@@ -47,11 +48,6 @@ def sense_name(name: str) -> str:
         of = share_classes()[class_id].name
         return template(f"sense.{kind}").format(name=of[:1].lower() + of[1:])
     return template(f"sense.{name}")
-
-
-def usual_of(one: ShareClass, purpose: Purpose) -> PurposeShare:
-    """Usual and most share of a class in what is made for `purpose`."""
-    return purpose.shares.get(one.id) or PurposeShare(usual=one.usual, most=one.most)
 
 
 def class_row(oils: Sequence[Oil], class_id: str) -> Floats:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from sapolin.core.advice.report import advice
 from sapolin.core.bar.calculation import calculate, calculation_of
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
@@ -11,8 +12,11 @@ from sapolin.core.formula.blend import converted
 from sapolin.core.formula.composition import OilComponent
 from sapolin.core.formula.cost import OilCost, oil_cost
 from sapolin.core.formula.document import Blend, Formula, OilLine
-from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
+from sapolin.core.formula.purposes import purposes
+from sapolin.core.formula.usual import most_share_percent, usual_of
+from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.own import with_materials
+from sapolin.core.materials.usual_shares import class_of, familiarity_of, share_classes
 from sapolin.core.optimise.swap.features import FEATURES, feature_rows, weights_of
 from sapolin.core.optimise.swap.moving import search_moving
 from sapolin.core.optimise.swap.question import (
@@ -20,18 +24,17 @@ from sapolin.core.optimise.swap.question import (
     allowed_oils,
     check_question,
     is_free_of,
-    most_share_percent,
 )
 from sapolin.core.optimise.swap.search import Found, Mover, Search, search
 from sapolin.core.optimise.swap.words import in_words
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 
 __all__ = ["DistanceTerm", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
 
 CANDIDATES = 5
-_SEARCHED = (60, 400)
+_SEARCHED = (60, 160)
 """Sets of oils asked of the search: few at first, more when too few of them really differ."""
 _SEARCHED_MOVING = (12, 40)
 """The same when all the oils move, where every set is a search of its own."""
@@ -83,7 +86,18 @@ class SwapCandidate(Model):
     formula: Formula
     result: FormulaResult
     words: tuple[str, ...]
-    """Who takes over what, and what to mind."""
+    """What to mind first of all, who takes over what, and where the scales stand."""
+    diagnostics: tuple[Diagnostic, ...]
+    """What to know of it, the gravest first."""
+
+
+class Refused(Model):
+    """A replacement that is not offered, because nobody would pour it."""
+
+    names: tuple[str, ...]
+    match_percent: float
+    diagnostics: tuple[Diagnostic, ...]
+    """What the rule book says of it and did not say before; empty when it only matches too little."""
 
 
 class EqualSapContrast(Model):
@@ -115,6 +129,12 @@ class SwapAnswer(Model):
     equal_sap: EqualSapContrast | None
     words: str
     """What the outgoing oils were doing, in a sentence."""
+    outgoing_g: float
+    """Weight that has to find new homes, g, in the batch of the formula."""
+    why_first: str
+    """Why the first candidate is first, in a sentence; empty without one."""
+    refused: tuple[Refused, ...]
+    """The nearest that are not offered, each with what the rule book says of it."""
 
 
 class _Case:
@@ -125,6 +145,8 @@ class _Case:
         formula = question.formula
         calculation = calculation_of(formula, base)  # It refuses unsound materials, before anything is made of them.
         self.before = calculation.result
+        self.purpose = purposes()[formula.purpose]
+        self.said_before = {_key(one) for one in advice(calculation)}
         self.oils = with_materials(base, formula.materials)
         self.components: Sequence[OilComponent] = calculation.composition.oils
         check_question(
@@ -178,7 +200,7 @@ class _Case:
             Mover(
                 self.present_rows[i],
                 -min(within, max(self.stays[line.oil] - self.question.step_percent, 0.0)),
-                min(within, max(most_share_percent(self.oils[line.oil]) - self.stays[line.oil], 0.0)),
+                min(within, max(most_share_percent(self.oils[line.oil], self.purpose) - self.stays[line.oil], 0.0)),
             )
             for i, line in self.movable_lines()
         )
@@ -189,17 +211,13 @@ class _Case:
         return [(i, line) for i, line in lines if not line.locked and line.oil not in self.goes]
 
     def most_each(self) -> np.ndarray:
-        """What each allowed oil may take, less what the blend already has of its kind."""
-
-        def kind(oil: Oil) -> str:
-            return "ricinoleic" if oil.group == "ricinoleic" else oil.kind
-
+        """What each allowed oil may take, less what the blend already has of its class, by the usual shares."""
         present: dict[str, float] = {}
         for component in self.components:
-            present[kind(component.oil)] = present.get(kind(component.oil), 0.0) + self.stays[component.oil.id]
+            of = class_of(component.oil).id
+            present[of] = present.get(of, 0.0) + self.stays[component.oil.id]
         return np.array([
-            most if (most := most_share_percent(oil)) >= 100 else max(most - present.get(kind(oil), 0.0), 0.0)
-            for oil in self.allowed
+            max(most_share_percent(oil, self.purpose) - present.get(class_of(oil).id, 0.0), 0.0) for oil in self.allowed
         ])  # fmt: skip
 
     def search(self, keep: int) -> tuple[list[Found], bool, int]:
@@ -298,10 +316,11 @@ def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAn
     case = _Case(question, catalogue() if base is None else base)
     candidates: list[SwapCandidate] = []
     proven, compared = False, 0
+    refused: list[Refused] = []
     for keep in _SEARCHED_MOVING if case.all_move() else _SEARCHED:
         found, is_proven, compared = case.search(keep)
         proven |= is_proven
-        candidates = _really_different(case, found, base)
+        candidates, refused = _really_different(case, found, base)
         if len(candidates) == CANDIDATES or len(found) < keep:
             break
     return SwapAnswer(
@@ -315,24 +334,72 @@ def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAn
         allowed=len(case.allowed),
         equal_sap=_equal_sap(case, base),
         words=_outgoing_words(case),
+        outgoing_g=case.share / 100 * sum(component.weight_g for component in case.components),
+        why_first=_why_first(candidates),
+        refused=tuple(refused[:REFUSED]),
     )
 
 
-def _really_different(case: _Case, found: Sequence[Found], base: Catalogue | None) -> list[SwapCandidate]:
-    """The first few of `found` that differ from those before, and calculate."""
+RANGE_CODES = ("above_target_range", "below_target_range", "see_saw")
+REFUSED = 3
+
+
+def _really_different(
+    case: _Case, found: Sequence[Found], base: Catalogue | None
+) -> tuple[list[SwapCandidate], list[Refused]]:
+    """The first few of `found` that differ from those before, calculate, and that the rule book does not warn of; and the
+    nearest that it does warn of.
+
+    Where every one leaves a target range, those are offered that do nothing worse.
+    """
+    offered, refused = _sorted_out(case, found, base, bear_ranges=False)
+    if not offered:
+        offered, refused = _sorted_out(case, found, base, bear_ranges=True)
+    # Of those that come as near, the one of the most usual oils comes first.
+    return sorted(offered, key=lambda one: (_as_near(one), _unusual(case, one), one.distance)), refused
+
+
+AS_NEAR_PERCENT = 3.0
+"""Matches that differ by less than this are as near to a maker."""
+
+
+def _as_near(candidate: SwapCandidate) -> int:
+    return -round(candidate.match_percent / AS_NEAR_PERCENT)
+
+
+def _unusual(case: _Case, candidate: SwapCandidate) -> float:
+    """Percent of the blend in new oils that most workshops do not have, rarities counted four times."""
+    times = {"everyday": 0.0, "known": 1.0, "rare": 4.0}
+    return sum(times[familiarity_of(case.oils[one.oil])] * one.share_percent for one in candidate.incoming)
+
+
+def _sorted_out(
+    case: _Case, found: Sequence[Found], base: Catalogue | None, *, bear_ranges: bool
+) -> tuple[list[SwapCandidate], list[Refused]]:
     leaving_out = case.distance_of_leaving_out()
     chosen: list[Found] = []
     candidates: list[SwapCandidate] = []
+    refused: list[Refused] = []
     for one in found:
         if any(_differ(one, other) < coefficient("swap.different_by") for other in chosen):
             continue
+        if refused and 100 * (1 - one.square / max(leaving_out**2, 1e-12)) < coefficient("swap.least_match"):
+            break  # All further ones match less still.
         candidate = _candidate(case, one, leaving_out, base)
-        if candidate is not None:
-            chosen.append(one)
-            candidates.append(candidate)
+        if candidate is None or not _keeps_usual_shares(case, candidate):
+            continue
+        warned = tuple(
+            warning for warning in _new_warnings(case, candidate) if not (bear_ranges and warning.code in RANGE_CODES)
+        )
+        if warned or candidate.match_percent < coefficient("swap.least_match"):
+            names = tuple(new.name for new in candidate.incoming)
+            refused.append(Refused(names=names, match_percent=candidate.match_percent, diagnostics=warned))
+            continue
+        chosen.append(one)
+        candidates.append(candidate)
         if len(candidates) == CANDIDATES:
             break
-    return candidates
+    return candidates, refused
 
 
 def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | None) -> SwapCandidate | None:
@@ -361,7 +428,66 @@ def _candidate(case: _Case, found: Found, leaving_out: float, base: Catalogue | 
         formula=formula,
         result=calculation.result,
         words=in_words(case.before, calculation.result, case.goes, incoming, case.oils),
+        diagnostics=advice(calculation),
     )
+
+
+def _keeps_usual_shares(case: _Case, candidate: SwapCandidate) -> bool:
+    """Whether no class of oils that grew is more of the blend than makers use."""
+    before, after = (_by_class(case, result) for result in (case.before, candidate.result))
+    return all(
+        share <= before.get(of, 0.0) + 1e-6 or share <= usual_of(share_classes()[of], case.purpose).most + 1e-6
+        for of, share in after.items()
+        if share_classes()[of].together
+    )
+
+
+def _by_class(case: _Case, result: FormulaResult) -> dict[str, float]:
+    shares: dict[str, float] = {}
+    for oil in result.oils:
+        of = class_of(case.oils[oil.oil]).id
+        shares[of] = shares.get(of, 0.0) + oil.share_percent
+    return shares
+
+
+def _key(one: Diagnostic) -> tuple[str, str | None]:
+    """What a diagnostic is about, whatever its size."""
+    return one.code, one.quantity
+
+
+def _new_warnings(case: _Case, candidate: SwapCandidate) -> tuple[Diagnostic, ...]:
+    """What the rule book warns of, and did not before."""
+    return tuple(one for one in candidate.diagnostics if one.severity != "note" and _key(one) not in case.said_before)
+
+
+def _why_first(candidates: Sequence[SwapCandidate]) -> str:
+    if not candidates:
+        return ""
+    first = candidates[0]
+    nearest = max(candidate.match_percent for candidate in candidates)
+    if nearest - first.match_percent > 0.5:
+        return (
+            f"First because its oils are the most usual of those that come as near: it closes {first.match_percent:.0f} % of "
+            f"the gap, the nearest {nearest:.0f} %."
+        )
+    said = f"First because it changes the bar least: it closes {first.match_percent:.0f} % of the gap"
+    if len(candidates) == 1:
+        return f"{said}, and nothing else that makers would pour comes near."
+    second = candidates[1]
+    worse = max(
+        (
+            (term.term_percent / 100 * second.distance**2 - _square_of(first, term.feature), term)
+            for term in second.terms
+        ),
+        key=lambda pair: pair[0],
+        default=None,
+    )
+    where = "" if worse is None or worse[0] <= 0 else f", mostly by {worse[1].name.lower()}"
+    return f"{said}; the next closes {second.match_percent:.0f} %{where}."
+
+
+def _square_of(candidate: SwapCandidate, feature: str) -> float:
+    return sum(term.term_percent / 100 * candidate.distance**2 for term in candidate.terms if term.feature == feature)
 
 
 def _jobs(case: _Case) -> tuple[JobDone, ...]:
@@ -406,7 +532,7 @@ def _still_there(case: _Case) -> str:
 
 def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
     sap_out = sum(case.oils[oil].sap_koh_mg_per_g.typical * share for oil, share in case.goes.items()) / case.share
-    plain = [(i, oil) for i, oil in enumerate(case.allowed) if most_share_percent(oil) >= 100]
+    plain = [(i, oil) for i, oil in enumerate(case.allowed) if oil.kind == "triglyceride" and oil.group != "ricinoleic"]
     if not plain:
         return None
     nearest, oil = min(plain, key=lambda item: abs(item[1].sap_koh_mg_per_g.typical - sap_out))

@@ -8,14 +8,14 @@ from pydantic import Field
 
 from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.materials.catalogue import Catalogue, Oil
-from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.materials.usual_shares import variants
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 from sapolin.core.quantities.text import percent
 from sapolin.data import read_json
 
 __all__ = ["Outgoing", "Reason", "School", "SwapQuestion", "allowed_oils", "check_question", "is_free_of",
-           "most_share_percent", "ruled_out", "specialties"]  # fmt: skip
+           "ruled_out", "specialties"]  # fmt: skip
 
 School = Literal["profile_and_role", "profile", "role", "equal_sap"]
 Reason = Literal["principle", "allergy", "vegan", "out_of_stock", "price", "trace", "shelf_life"]
@@ -64,15 +64,6 @@ def specialties() -> dict[str, str]:
     return reasons
 
 
-def most_share_percent(oil: Oil) -> float:
-    """The most of a blend that `oil` may become by a swap, % (rules of thumb)."""
-    if oil.kind == "wax":
-        return coefficient("swap.most.wax" if oil.melting_c.typical > 45 else "swap.most.soft_wax")
-    if oil.kind == "free_acid":
-        return coefficient("swap.most.free_acid")
-    return coefficient("swap.most.castor") if oil.group == "ricinoleic" else 100.0
-
-
 def is_free_of(oil: Oil, word: str) -> bool:
     """Whether `oil` is surely free of `word`; "may be" is not."""
     if word == "palm":
@@ -109,7 +100,7 @@ def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     going = {outgoing.oil for outgoing in question.outgoing}
     words = {*question.free_of, *question.formula.free_of}
     chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
-    return tuple(
+    found = tuple(
         oil
         for oil in chosen
         if (question.with_specialties or question.pool is not None or oil.id not in specialties())
@@ -119,6 +110,11 @@ def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
         and oil.known_profile_percent >= 100
         and all(is_free_of(oil, word) for word in words)
     )
+    if question.pool is not None:
+        return found
+    # Its own variants take the place of what is out of stock, or too dear; where it goes on principle they go with it.
+    mains = {oil.id for oil in found} | ({*going} if question.reason not in ("out_of_stock", "price") else set())
+    return tuple(oil for oil in found if variants().get(oil.id) not in mains)
 
 
 def _problems(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> Iterator[Diagnostic]:

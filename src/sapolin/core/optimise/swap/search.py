@@ -28,6 +28,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 MOST_TRIPLES_LOOKED_AT = 20_000
 """Triples whose grids are searched before the search stops unproven; reached only by questions with no structure."""
+RUN_THROUGH_BELOW = 8.5
+"""Percent: oils that take at most this are few, and run through share by share; others are capped where shares are chosen."""
 _DUST = 1e-9
 
 
@@ -109,13 +111,19 @@ class _Among:
     """The oils that may take all of it, with what every question about them needs again and again."""
 
     def __init__(self, question: Search) -> None:
-        self.oils = np.flatnonzero(question.most_each >= question.share - _DUST)
+        self.oils = np.flatnonzero(~_is_limited(question))
+        self.most = question.most_each[self.oils]
         self.rows = question.rows[self.oils]
         self.gram = question.gram[np.ix_(self.oils, self.oils)]
         self.squares = np.diag(self.gram).copy()
         self.first, self.second = np.triu_indices(len(self.oils), 1)
         self.cross = self.gram[self.first, self.second]
         self.bend = self.squares[self.first] + self.squares[self.second] - 2 * self.cross
+
+
+def _is_limited(question: Search) -> NDArray[np.bool_]:
+    """Oils that take so little that their shares are run through one by one."""
+    return np.asarray(question.most_each < np.minimum(question.share, RUN_THROUGH_BELOW) - _DUST)
 
 
 def search(question: Search, keep: int) -> tuple[list[Found], bool, int]:
@@ -152,7 +160,7 @@ def _less(question: Search, brought: Floats, share: float) -> Search:
 
 def _with_limited(question: Search) -> Iterator[tuple[dict[int, float], Search]]:
     """Run through the shares of oils that may not take all of it; yields what is fixed and what is left to give."""
-    limited = np.flatnonzero(question.most_each < question.share - _DUST)
+    limited = np.flatnonzero(_is_limited(question))
     limited = limited[question.most_each[limited] >= question.least - _DUST]
     yield {}, question
     for count in range(1, question.most_oils + 1):
@@ -197,7 +205,7 @@ def _give(
         return 0, True
     pull, rest, share = among.rows @ question.target, float(question.target @ question.target), question.share
     ones = share * share * among.squares - 2 * share * pull + rest
-    for i in np.flatnonzero(ones < best.worst):
+    for i in np.flatnonzero((ones < best.worst) & (among.most >= share - _DUST)):
         best.add(float(ones[i]), fixed | {int(among.oils[i]): share}, moved)
     compared = len(ones)
     if most_oils >= 2 and share >= 2 * question.least - _DUST and len(among.first):
@@ -221,7 +229,10 @@ def _pairs(among: _Among, pull: Floats, rest: float, question: Search) -> tuple[
     slope = share * (second_square - among.cross) + first_pull - second_pull
     foot = np.where(among.bend > _DUST, slope / np.maximum(among.bend, _DUST), least)
     last = np.floor((share - 2 * least) / step + _DUST)
-    below = np.clip(np.floor((foot - least) / step), 0, last)
+    # Grid steps at which neither oil has more than it may: the first at most its own, the second at most its own.
+    lowest = np.ceil(np.maximum(share - among.most[among.second] - least, 0.0) / step - _DUST)
+    highest = np.minimum(last, np.floor((among.most[among.first] - least) / step + _DUST))
+    below = np.clip(np.floor((foot - least) / step), lowest, np.maximum(highest, lowest))
 
     def value(amount: Floats) -> Floats:
         other = share - amount
@@ -231,8 +242,10 @@ def _pairs(among: _Among, pull: Floats, rest: float, question: Search) -> tuple[
             + rest
         )
 
-    low, high = least + below * step, least + np.minimum(below + 1, last) * step
-    low_value, high_value = value(low), value(high)
+    low, high = least + below * step, least + np.clip(below + 1, lowest, np.maximum(highest, lowest)) * step
+    possible = (lowest <= highest + _DUST) & (highest >= 0)
+    low_value = np.where(possible, value(low), np.inf)
+    high_value = np.where(possible, value(high), np.inf)
     return np.minimum(low_value, high_value), np.where(low_value <= high_value, low, high)
 
 
@@ -263,7 +276,10 @@ def _triples(
         three = corners[t]
         small = among.gram[np.ix_(three, three)]
         values = np.einsum("ni,ij,nj->n", counts, small, counts) - 2 * counts @ pull[three] + rest
+        values[(counts > among.most[three] + _DUST).any(axis=1)] = np.inf
         at = int(np.argmin(values))
+        if not np.isfinite(values[at]):
+            continue
         shares = {int(among.oils[i]): float(share) for i, share in zip(three, counts[at], strict=True)}
         best.add(float(values[at]), fixed | shares, moved)
     return len(corners), True

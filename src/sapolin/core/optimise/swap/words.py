@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Protocol
 
 from sapolin.core.bar.qualities import qualities
-from sapolin.core.bar.result import FormulaResult
+from sapolin.core.bar.result import FormulaResult, QualityResult
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.fatty_acids import ACIDS
 
@@ -28,6 +28,7 @@ def in_words(
     `goes` is what leaves the blend, % of it by oil.
     """
     return (
+        *_allergens(incoming, oils),
         *_takes_over(before, goes, incoming, oils),
         _scales(before, after),
         *_in_the_bowl(before, after, incoming, oils),
@@ -68,19 +69,24 @@ def _takes_over(
 
 def _scales(before: FormulaResult, after: FormulaResult) -> str:
     out = [quantity for quantity in after.qualities if quantity.outside_by > 0]
-    were_out = {quantity.quality for quantity in before.qualities if quantity.outside_by > 0}
+    were_out = {quantity.quality: quantity for quantity in before.qualities if quantity.outside_by > 0}
     if not out:
         return "Every quality scale with a target range stays in it."
     said = []
     for quantity in out:
-        side = "over" if quantity.standing == "above" else "under"
-        was = ", as before" if quantity.quality in were_out else ""
-        said.append(f"{qualities()[quantity.quality].name.lower()} is {quantity.outside_by:.1f} {side}{was}")
+        was = were_out.get(quantity.quality)
+        earlier = "" if was is None else f", before {was.outside_by:.1f} {_side(was)}"
+        name = qualities()[quantity.quality].name.lower()
+        said.append(f"{name} is {quantity.outside_by:.1f} {_side(quantity)}{earlier}")
     return (
         f"All quality scales in target range but {len(out)}: {'; '.join(said)}."
         if len(out) < 7
         else f"{'; '.join(said)}."
     )
+
+
+def _side(quantity: QualityResult) -> str:
+    return "over" if quantity.standing == "above" else "under"
 
 
 def _in_the_bowl(before: FormulaResult, after: FormulaResult, incoming: Sequence[_Named], oils: Catalogue) -> list[str]:
@@ -92,8 +98,10 @@ def _in_the_bowl(before: FormulaResult, after: FormulaResult, incoming: Sequence
         )
     if before.bar and after.bar and after.bar.trace != before.bar.trace:
         sentences.append(f"Trace turns {after.bar.trace}, from {before.bar.trace}.")
-    allergens = sorted({word for new in incoming for word in oils[new.oil].allergen_groups})
-    if allergens:
-        sentences.append(f"It brings an allergen: {', '.join(allergens)}.")
     sentences.append("Try it at 500 g first.")
     return sentences
+
+
+def _allergens(incoming: Sequence[_Named], oils: Catalogue) -> list[str]:
+    found = sorted({word for new in incoming for word in oils[new.oil].allergen_groups})
+    return [f"It brings an allergen: {', '.join(found)}."] if found else []
