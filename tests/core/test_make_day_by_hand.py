@@ -4,6 +4,7 @@ import re
 from math import exp, log
 
 import pytest
+from pydantic import ValidationError
 
 from core.batches import MILK, Making, loaf, plan
 from core.test_guard import asked, code_of
@@ -13,7 +14,7 @@ from sapolin.core.batch.targets import WeighTarget
 from sapolin.core.batch.temperatures import TemperatureWindow
 from sapolin.core.production.actual import actual_batch, expected_g, weights_g
 from sapolin.core.production.cooling import cooling_forecast
-from sapolin.core.production.events import RecordedEvent
+from sapolin.core.production.events import RecordedEvent, Started
 from sapolin.core.production.guard import amendable
 from sapolin.core.production.sheet import actual_sheet
 from sapolin.core.production.state import RunState, Tare, state_of
@@ -634,3 +635,106 @@ class TestRecordOnPaper:
         making = self.made()
         making.add(kind="aborted", reason="The jug broke.")
         assert ("Given up", "The jug broke.") in self.facts(making)
+
+
+class TestRecord:
+    """What the events add up to, entry by entry."""
+
+    def test_the_lye_met_the_oils_when_the_step_says_so(self):
+        making = Making(plan())
+        making.up_to("combine")
+        assert making.state.combined_at is None
+        making.add(kind="step_done", step="combine")
+        assert making.state.combined_at == making.events[-1].at
+        making.add(kind="noted", text="Thick already.")
+        assert making.state.combined_at == making.events[-2].at
+
+    def test_unmoulding_hours_are_known_with_both_ends_alone(self):
+        def hours(low: float | None, high: float | None):
+            return Started(kind="started", unmould_from_h=low, unmould_to_h=high).unmould_hours
+
+        assert hours(18.0, 36.0) == (18.0, 36.0)
+        assert hours(None, 36.0) is None
+        assert hours(18.0, None) is None
+        assert hours(None, None) is None
+
+    def test_oils_alone_make_the_weight_of_oils(self):
+        begun = Started(kind="started", targets_g={"oil:0": 300.0, "oil:1": 200.5, "lye:naoh": 70.0, "water": 140.0})
+        assert begun.oils_g == 500.5
+
+    @pytest.mark.parametrize(
+        ("kind", "entry", "most"),
+        [("step_done", "step", 40), ("noted", "text", 2000), ("aborted", "reason", 500)],
+    )
+    def test_texts_have_a_least_and_a_most_length(self, kind, entry, most):
+        def is_taken(words: str) -> bool:
+            try:
+                RecordedEvent.model_validate({"seq": 1, "at": "", "event": {"kind": kind, entry: words}})
+            except ValidationError:
+                return False
+            return True
+
+        assert is_taken("x" * most)
+        assert is_taken("x")
+        assert not is_taken("x" * (most + 1))
+        assert not is_taken("")
+
+    def test_bursts_notes_and_pictures_are_counted(self):
+        making = Making(plan())
+        making.add(kind="started")
+        making.add(kind="burst")
+        making.add(kind="burst")
+        making.add(kind="noted", text="Less water.", next_time=True)
+        making.add(kind="noted", text="Sunny.")
+        making.add(kind="photographed", file_id=7, name="top.jpg")
+        state = making.state
+        assert (state.bursts, state.next_time) == (2, ("Less water.",))
+        assert [note.what for note in state.notes] == ["Less water.", "Sunny."]
+        assert [photo.what for photo in state.photos] == ["7:top.jpg"]
+        assert state.seq == 6
+
+    def test_a_tare_is_for_something_of_this_batch(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        assert asked(making, kind="tared", item="oil:1", tare="z") is None
+        assert code_of(asked(making, kind="tared", item="oil:99", tare="z")) == "unknown_item"
+
+    def test_a_fahrenheit_reading_is_said_to_a_tenth(self):
+        making = Making(plan())
+        making.up_to("temperatures")
+        # 100.2 C is 212.36 F.
+        problem = asked(making, kind="temperature", bowl="oils", celsius=100.2, read_in="F", source="typed")
+        assert problem.params["reading"].value == pytest.approx(212.4)
+
+
+class TestSmallEnds:
+    def test_lye_heavy_by_less_than_a_point_is_said_as_such(self):
+        making = Making(plan(formula={"superfat": 0.3}))
+        making.up_to("weigh-lye:naoh")
+        making.add(kind="captured", item="lye:naoh", weight_g=making.target("lye:naoh") + 1.2, source="typed")
+        assert "more lye than the oils can take" in plain(off(making, "lye:naoh").words)
+
+    def test_a_scent_over_by_less_than_a_gram_is_looked_at(self):
+        line = {"scent": "lavender", "percent_of_oils": 2.0, "limit_percent": 1.55}
+        making = Making(plan(scents=[line]))
+        making.up_to("weigh-scent:0")
+        making.add(kind="captured", item="scent:0", weight_g=round(making.target("scent:0") + 0.9, 1), source="typed")
+        found = correction(off(making, "scent:0"), "accept")
+        rate = making.planned.scents[0].percent_of_product
+        grown = rate * (making.target("scent:0") + 0.9) / making.planned.scents[0].weight_g
+        assert grown > 1.55
+        assert not found.possible
+
+    def test_a_scale_that_shows_nothing_has_nothing_untaken(self):
+        state = a_state(500.0, tare=Tare(tare="z1", item="oil:0", emptied=False), on_scale_g={"oil:0": -1.5})
+        assert tare_refusal("oil:0", state, "z1", None, emptied=False, sure=False).code == "material_on_scale"
+        calm = a_state(500.0, tare=Tare(tare="z1", item="oil:0", emptied=False), on_scale_g={"oil:0": -0.9})
+        assert tare_refusal("oil:0", calm, "z1", None, emptied=False, sure=False) is None
+
+    def test_a_weight_that_leaves_no_result_always_concerns_the_superfat(self):
+        making = Making(plan())
+        making.up_to("weigh-water")
+        making.add(kind="captured", item="water", weight_g=making.target("water") * 8, source="typed")
+        assert off(making, "water").now.result is None
+        assert plain(off(making, "water").words).startswith("Water is")
+        assert "more than 10 times the lye" in plain(off(making, "water").words)

@@ -15,7 +15,7 @@ from sapolin.core.formula.purposes import purposes
 from sapolin.core.formula.starting import formula_for
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import GroupLimit, ShareLimit, SolveAnswer, SolveQuestion, Target
-from sapolin.core.optimise.solve.question import targets_of_purpose
+from sapolin.core.optimise.solve.question import targets_of_purpose, with_any_purity
 from sapolin.core.optimise.swap import Outgoing, SwapAnswer, SwapQuestion
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, malformed, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
@@ -139,16 +139,6 @@ def _formula(content: dict[str, Any], *, own_version: int = 2) -> Formula:
     return read_document(json.dumps({"format": FORMULA_FORMAT, "format_version": own_version} | content).encode())
 
 
-def _with_purity(formula: Formula) -> Formula:
-    """The formula with a purity to calculate qualities with, where none is entered yet; no weight of lye is told of it."""
-    lye = formula.lye
-    koh = lye.koh
-    if koh is not None and koh.purity_percent is None:
-        koh = koh.model_copy(update={"purity_percent": 100.0})
-    naoh = 100.0 if lye.naoh_purity_percent is None else lye.naoh_purity_percent
-    return formula.model_copy(update={"lye": lye.model_copy(update={"naoh_purity_percent": naoh, "koh": koh})})
-
-
 def read_question(content: bytes) -> SolveQuestion:
     """The question in a document. Raises FormulaError, naming each entry at fault."""
     try:
@@ -171,7 +161,7 @@ def read_question(content: bytes) -> SolveQuestion:
         formula = formula.model_copy(update={"blend": blend})
     targets = targets_of_purpose(formula.purpose) if asked.targets is None else asked.targets
     return SolveQuestion(
-        formula=_with_purity(formula),
+        formula=formula,
         targets=targets,
         pool=asked.shelf,
         free_of=_words(asked.free_of),
@@ -205,7 +195,7 @@ def read_swap_question(content: bytes) -> SwapQuestion:
     if problems:
         raise FormulaError(problems)
     return SwapQuestion(
-        formula=_with_purity(formula), outgoing=outgoing, reason=asked.reason, school=asked.school,
+        formula=with_any_purity(formula), outgoing=outgoing, reason=asked.reason, school=asked.school,
         free_of=_words(asked.free_of), pool=asked.shelf, most_replacements=asked.most_replacements, others=asked.others,
         into_target_ranges=asked.into_target_ranges, with_specialties=asked.with_specialties, prices=asked.prices,
     )  # fmt: skip

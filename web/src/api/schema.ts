@@ -2558,6 +2558,12 @@ export interface components {
              * @default []
              */
             lift: string[];
+            /**
+             * Lift Names
+             * @description What each of them is called in a sentence.
+             * @default []
+             */
+            lift_names: string[];
         };
         /**
          * Contributor
@@ -5660,7 +5666,13 @@ export interface components {
          */
         Solution: {
             formula: components["schemas"]["Formula"];
+            /** @description Its weights of lye mean nothing unless `lye_is_known`. */
             result: components["schemas"]["FormulaResult"];
+            /**
+             * Lye Is Known
+             * @description The purity of the lye is entered, so its weights may be shown.
+             */
+            lye_is_known: boolean;
             /**
              * Diagnostics
              * @description What to know of it, the gravest first.
@@ -5745,8 +5757,16 @@ export interface components {
          * @description A blend to find.
          */
         SolveQuestion: {
-            /** @description What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked. */
+            /**
+             * @description What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked. No purity of the lye is
+             *     needed to ask.
+             */
             formula: components["schemas"]["Formula"];
+            /**
+             * Purpose
+             * @description Another purpose than the formula's: its superfat, kind of lye and way of making come with it.
+             */
+            purpose?: string | null;
             /** Targets */
             targets: components["schemas"]["Target"][];
             /**

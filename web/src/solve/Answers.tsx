@@ -11,6 +11,8 @@ interface AnswersProps {
   chosen: number;
   onChoose: (index: number) => void;
   onCancel: () => void;
+  /** Lift a limit of good sense by name. */
+  onLift: (name: string) => void;
 }
 
 const STATUS: Record<Solution['status'], string> = {
@@ -21,7 +23,7 @@ const STATUS: Record<Solution['status'], string> = {
 };
 
 /** The blends that answer, the best first, and why not everything could be met. */
-export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersProps) {
+export function Answers({ state, soFar, chosen, onChoose, onCancel, onLift }: AnswersProps) {
   const answer = state?.answer ?? null;
   const isRunning = state?.state === 'running';
   return (
@@ -48,15 +50,25 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
             {soFar.oils.map((oil) => `${oil.name} ${formatShare(oil.share_percent).replace('.0', '')}`).join(' · ')}
           </p>
         )}
+        {answer && <p className={classes.objective}>{answer.objective}</p>}
         {answer?.conflict && (
-          <p className={classes.conflict} data-testid="conflict">
+          <div className={classes.conflict} data-testid="conflict">
             <strong>Not everything can be had.</strong> {answer.conflict.words}
-          </p>
+            {answer.conflict.lift.length > 0 && (
+              <span className={classes.lift}>
+                {answer.conflict.lift.map((name, index) => (
+                  <button key={name} type="button" onClick={() => onLift(name)}>
+                    Lift {answer.conflict?.lift_names[index] ?? name}
+                  </button>
+                ))}
+              </span>
+            )}
+          </div>
         )}
         {answer && answer.slack.length > 0 && (
           <p className={classes.slack}>Everything is met with room to spare. It could buy {answer.slack.join('; or ')}.</p>
         )}
-        {answer && answer.solutions.length === 0 && (
+        {answer && answer.solutions.length === 0 && answer.conflict?.lift.length === 0 && (
           <p className={classes.conflict}>The required targets and the limits leave no blend. Make a target preferred, or allow more oils.</p>
         )}
         <div role="radiogroup" aria-label="Blends that answer" className={choice.group} data-testid="solutions">
@@ -79,6 +91,8 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel }: AnswersPro
               <span className={choice.small}>
                 {STATUS[solution.status]} ·{' '}
                 {solution.is_met ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
+                {` · ${formatNumber(solution.chance_in_range_percent, 0)} % chance to stay in range`}
+                {solution.changed_percent != null && ` · ${formatNumber(solution.changed_percent, 1, 0)} points changed`}
                 {solution.cost.per_kg != null && ` · ${formatNumber(solution.cost.per_kg, 2)}/kg`}
                 {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}
                 {solution.diagnostics.filter((one) => one.severity !== 'note').length > 0 &&

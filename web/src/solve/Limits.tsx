@@ -106,6 +106,24 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
             onChange={(prefer) => onChange({ prefer })}
           />
         </div>
+        <label className={classes.holds}>
+          <input
+            type="checkbox"
+            checked={asked.holds_whatever_arrives}
+            onChange={(event) => onChange({ holds_whatever_arrives: event.currentTarget.checked })}
+            data-testid="holds-whatever"
+          />
+          Safe against the lot: keep every target even if all lots are off to the same side
+        </label>
+        {asked.lifted.length > 0 && (
+          <div className={classes.chips} role="group" aria-label="Lifted limits">
+            {asked.lifted.map((name) => (
+              <button key={name} type="button" className={classes.chip} aria-pressed onClick={() => onChange({ lifted: asked.lifted.filter((kept) => kept !== name) })}>
+                lifted: {name.replace(':', ' of ').replaceAll('_', ' ')} ×
+              </button>
+            ))}
+          </div>
+        )}
         <div className={classes.chips} role="group" aria-label="Without">
           {words.map((word) => (
             <button

@@ -45,7 +45,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   useDocumentTitle(`Solve ${record.formula.name} · Sapolin`);
 
   const question = useMemo(
-    () => toQuestion(asked, { ...record.formula, purpose: purposeId }),
+    () => ({ ...toQuestion(asked, record.formula), purpose: purposeId }),
     [asked, record.formula, purposeId],
   );
   const [settled] = useDebouncedValue(question, QUIET_MS);
@@ -114,7 +114,9 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
               ))}
             </Menu.Dropdown>
           </Menu>
-          <span className="muted">Its lye, water and additives stay as they are.</span>
+          <span className="muted">
+            {purposeId === record.formula.purpose ? 'Its lye, water and additives stay as they are.' : 'Superfat, kind of lye and process are those usual for it.'}
+          </span>
           <span className={classes.spring} />
           <Button variant="filled" disabled={solution === null || isStale} onClick={take} rightSection={<small>Ctrl ↵</small>} data-testid="keep-solution">
             Keep as a version
@@ -139,11 +141,21 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
               chosen={chosen}
               onChoose={setChosen}
               onCancel={cancel}
+              onLift={(name) => ask({ lifted: [...asked.lifted, name] })}
             />
+            {solution && (
+              <Panel title="Why this blend" yieldsTo={150}>
+                <ul className={classes.advice} data-testid="why">
+                  {solution.why.map((line) => (
+                    <li key={line}>{line}</li>
+                  ))}
+                </ul>
+              </Panel>
+            )}
           </div>
           <div className={columns.column}>
             <ChainMap reference={before} referenceName={before && 'the bar so far'} />
-            {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} />}
+            {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} lyeIsKnown={solution?.lye_is_known ?? false} />}
             {result && (
               <Panel title="What to know" yieldsTo={90}>
                 <ul className={classes.advice}>

@@ -31,7 +31,7 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
       >
         {candidates.length === 0 && (
           <p className={classes.none}>
-            No allowed replacement keeps within these limits. Allow more new oils, or leave out fewer.
+            No allowed replacement makes a bar that a maker would pour. Let other oils move too, allow more new oils, or take out less.
           </p>
         )}
         {candidates.map((candidate, index) => (
@@ -45,6 +45,20 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
           />
         ))}
       </div>
+      {answer.why_first !== '' && <p className={classes.contrast} data-testid="why-first">{answer.why_first}</p>}
+      {answer.refused.length > 0 && (
+        <details className={classes.contrast} data-testid="refused">
+          <summary>Not offered, though near</summary>
+          <ul>
+            {answer.refused.map((one) => (
+              <li key={one.names.join('+')}>
+                <b>{one.names.join(' and ')}</b>, {formatNumber(one.match_percent, 0)} % match:{' '}
+                {one.diagnostics.length === 0 ? 'it matches too little.' : one.diagnostics.map((said) => <span key={said.code + (said.quantity ?? '')}><Sentence>{said.message}</Sentence> </span>)}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       {contrast && (
         <p className={classes.contrast}>
           <b>By equal lye need</b> the nearest is {contrast.name.toLowerCase()}.{' '}

@@ -4,6 +4,7 @@ import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { SwapAnswer } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { Panel } from '../design/Panel';
+import { useWeights } from '../design/units';
 import { formatNumber, parseNumber } from '../design/quantity';
 import type { Asked } from './question';
 import classes from './Swap.module.css';
@@ -21,6 +22,7 @@ interface JobsProps {
 export function Jobs({ answer, outgoing, onKeep }: JobsProps) {
   const { qualities } = useReference();
   const oils = useOilsAndMaterials();
+  const weights = useWeights();
   const names = outgoing.map((out) => out.oil);
   const nameOf = (id: string) => oils.find((oil) => oil.id === id)?.name ?? id;
   const [unread, setUnread] = useState<Record<string, string | undefined>>({});
@@ -30,7 +32,7 @@ export function Jobs({ answer, outgoing, onKeep }: JobsProps) {
   return (
     <Panel
       title={`What ${title} ${names.length === 1 ? 'was' : 'were'} doing here`}
-      aside={`${formatNumber(answer.outgoing_percent, 1, 0)} % of the blend`}
+      aside={`${formatNumber(answer.outgoing_percent, 1, 0)} % of the blend, ${weights.tell(answer.outgoing_g, 0)}`}
     >
       <ul className={classes.jobs} aria-label="Jobs of what goes out">
         {jobs.map((job) => (

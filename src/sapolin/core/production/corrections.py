@@ -274,17 +274,14 @@ def _keep_size(case: _Case) -> Iterator[Correction]:
     room = sum(case.targets[item] for item in left)
     if not left:
         return
-    possible = room > case.off
-    part = (room - case.off) / room if possible else 1.0
-    oils = {item: case.rounded(item, case.targets[item] * part) for item in left}
-    lye = case.lye_for(oils) if possible else {}
-    if lye is None:
+    said = _say("keep_size", off=weight(case.off))
+    if room <= case.off:
+        yield _correction("keep_size", said, case.made(), why_not=_say("too_little_to_come"))
         return
-    targets = oils | lye if possible else {}
-    yield _correction(
-        "keep_size", _say("keep_size", off=weight(case.off)), case.made(targets or None), targets=targets,
-        why_not=() if possible else _say("too_little_to_come"),
-    )  # fmt: skip
+    oils = {item: case.rounded(item, case.targets[item] * (room - case.off) / room) for item in left}
+    lye = case.lye_for(oils)
+    if lye is not None:
+        yield _correction("keep_size", said, case.made(oils | lye), targets=oils | lye)
 
 
 def _accept(case: _Case, now: ActualBatch) -> Correction:

@@ -13,14 +13,16 @@ interface CompositionChangesProps {
   /** Oils per kg, when every one of them has a price. */
   cost?: number | null;
   costBefore?: number | null;
+  /** False while no purity is entered: then no weight of lye or water is told. */
+  lyeIsKnown?: boolean;
 }
 
 /** What is different while making and after: lye and water anew, firmness, times, trace, shelf life. */
-export function CompositionChanges({ before, after, cost, costBefore }: CompositionChangesProps) {
+export function CompositionChanges({ before, after, cost, costBefore, lyeIsKnown = true }: CompositionChangesProps) {
   const { weightUnit } = useSettings();
   const weight = (grams: number) => grams / weightUnit.grams;
   const { decimals, lye_decimals: lyeDecimals } = weightUnit;
-  const lyes = (['naoh', 'koh'] as const).filter((kind) => after.lye[`${kind}_g`] > 0 || (before?.lye[`${kind}_g`] ?? 0) > 0);
+  const lyes = (lyeIsKnown ? (['naoh', 'koh'] as const) : []).filter((kind) => after.lye[`${kind}_g`] > 0 || (before?.lye[`${kind}_g`] ?? 0) > 0);
   const [was, is] = [before?.bar, after.bar];
   const against = (change: number | undefined, places = 0) => (change === undefined ? '' : formatChange(change, places));
   return (
@@ -37,13 +39,15 @@ export function CompositionChanges({ before, after, cost, costBefore }: Composit
             change={against(before ? weight(after.lye[`${kind}_g`] - before.lye[`${kind}_g`]) : undefined, lyeDecimals)}
           />
         ))}
-        <Tile
-          quantity="plain_water_g"
-          label="Water"
-          value={formatNumber(weight(after.water.plain_water_g), decimals)}
-          unit={weightUnit.id}
-          change={against(before ? weight(after.water.plain_water_g - before.water.plain_water_g) : undefined, decimals)}
-        />
+        {lyeIsKnown && (
+          <Tile
+            quantity="plain_water_g"
+            label="Water"
+            value={formatNumber(weight(after.water.plain_water_g), decimals)}
+            unit={weightUnit.id}
+            change={against(before ? weight(after.water.plain_water_g - before.water.plain_water_g) : undefined, decimals)}
+          />
+        )}
         {is && (
           <>
             <Tile

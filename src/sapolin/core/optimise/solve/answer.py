@@ -26,7 +26,14 @@ from sapolin.core.optimise.solve.branch import (
 )
 from sapolin.core.optimise.solve.conflict import smallest_conflict, would_give
 from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model, feature_of, without_likings
-from sapolin.core.optimise.solve.question import SolveQuestion, Target, check_question, target_features
+from sapolin.core.optimise.solve.question import (
+    SolveQuestion,
+    Target,
+    check_question,
+    settled,
+    target_features,
+    with_any_purity,
+)
 from sapolin.core.optimise.solve.sense import USUAL_SHARES, sense_name
 from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, deviations
 from sapolin.core.optimise.solve.words import objective_of, why_of
@@ -69,6 +76,9 @@ class Solution(Model):
 
     formula: Formula
     result: FormulaResult
+    """Its weights of lye mean nothing unless `lye_is_known`."""
+    lye_is_known: bool
+    """The purity of the lye is entered, so its weights may be shown."""
     diagnostics: tuple[Diagnostic, ...]
     """What to know of it, the gravest first."""
     status: Status
@@ -105,6 +115,8 @@ class Conflict(Model):
     words: str
     lift: tuple[str, ...] = ()
     """Limits of good sense of which lifting one alone makes a blend possible; empty when there is one."""
+    lift_names: tuple[str, ...] = ()
+    """What each of them is called in a sentence."""
 
 
 class SolveAnswer(Model):
@@ -159,8 +171,9 @@ class _Case(NamedTuple):
 
 
 def _case(question: SolveQuestion, base: Catalogue | None) -> _Case:
+    question = settled(question)
     oils = catalogue() if base is None else base
-    around, present = _around(question.formula, oils)
+    around, present = _around(with_any_purity(question.formula), oils)
     known = with_materials(oils, question.formula.materials)
     check_question(question, known)
     model = blend_model(question, known, around, present, _total_g(question.formula))
@@ -203,7 +216,7 @@ def answer_solve(
     Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be calculated.
     """
     case = _case(question, base)
-    model = case.model
+    question, model = case.question, case.model
 
     def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
         start = 0.0 if clock is None else clock()
@@ -307,7 +320,8 @@ def _solution(case: _Case, outcome: Best) -> Solution | None:
     formula = _formula(question, model, outcome.shares)
     try:
         # Held against what was asked here, whatever ranges the formula has of its own.
-        calculation = calculation_of(formula.model_copy(update={"target_ranges": _asked_ranges(question)}), case.base)
+        asked = with_any_purity(formula.model_copy(update={"target_ranges": _asked_ranges(question)}))
+        calculation = calculation_of(asked, case.base)
     except FormulaError:
         return None
     targets = question.targets
@@ -320,6 +334,7 @@ def _solution(case: _Case, outcome: Best) -> Solution | None:
     return Solution(
         formula=formula,
         result=calculation.result,
+        lye_is_known=asked.lye == formula.lye,
         diagnostics=advice(calculation),
         status=outcome.status,
         miss=miss,
@@ -380,10 +395,11 @@ def _no_blend(case: _Case) -> Conflict:
 
     every = [USUAL_SHARES, *(name for name in case.model.row_names if not name.startswith("group:"))]
     lift = tuple(name for name in every if is_possible(name))
-    names = listed([sense_name(name) for name in lift])
+    called = tuple(sense_name(name) for name in lift)
+    names = listed(called)
     words = "The allowed oils make no whole blend within the limits."
     words += f" Lifting one of these does: {names}." if lift else " Allow more oils, or loosen a limit."
-    return Conflict(targets=(), gives=(), words=words, lift=lift)
+    return Conflict(targets=(), gives=(), words=words, lift=lift, lift_names=called)
 
 
 def _conflict(case: _Case, first: Solution | None) -> Conflict | None:

@@ -13,6 +13,7 @@ from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.cost import price_of
 from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.formula.purposes import purposes
+from sapolin.core.formula.starting import formula_for
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.usual_shares import variants
@@ -22,7 +23,8 @@ from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 from sapolin.core.quantities.text import number, percent
 
 __all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
-           "in_group", "target_features", "target_problems", "targets_like", "targets_of_purpose"]  # fmt: skip
+           "in_group", "settled", "target_features", "target_problems", "targets_like", "targets_of_purpose",
+           "with_any_purity"]  # fmt: skip
 
 Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
 MAX_TARGETS = 24
@@ -67,7 +69,10 @@ class SolveQuestion(Model):
     """A blend to find."""
 
     formula: Formula
-    """What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked."""
+    """What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked. No purity of the lye is
+    needed to ask."""
+    purpose: Annotated[str, Field(max_length=80)] | None = None
+    """Another purpose than the formula's: its superfat, kind of lye and way of making come with it."""
     targets: Annotated[tuple[Target, ...], Field(min_length=1, max_length=MAX_TARGETS)]
     pool: tuple[EntryId, ...] | None = None
     """Ids of the oils to choose from; null is the whole catalogue without specialties."""
@@ -223,6 +228,36 @@ def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Diagnostic]:
         yield stopping("too_many_wanted", "most_oils", wanted=number(wanted), most=number(question.most_oils))
     if question.most_oils * question.least_share_percent > 100 and question.least_share_percent > 100 / 2:
         yield stopping("least_share_too_large", "least_share_percent", share=percent(question.least_share_percent))
+
+
+def settled(question: SolveQuestion) -> SolveQuestion:
+    """The question about the formula that it really is about: with the purpose that was asked for."""
+    wanted = question.purpose
+    if wanted is None or wanted == question.formula.purpose or wanted not in purposes():
+        return question.model_copy(update={"purpose": None})
+    usual = formula_for(purposes()[wanted])
+    lye, koh = question.formula.lye, usual.lye.koh
+    if koh is not None and lye.koh is not None:
+        koh = koh.model_copy(update={"purity_percent": lye.koh.purity_percent})
+    formula = question.formula.model_copy(
+        update={
+            "purpose": wanted,
+            "target_ranges": None,
+            "superfat_percent": usual.superfat_percent,
+            "lye": lye.model_copy(update={"koh": koh}),
+            "process": question.formula.process.model_copy(update={"method": usual.process.method}),
+        }
+    )
+    return question.model_copy(update={"formula": formula, "purpose": None})
+
+
+def with_any_purity(formula: Formula) -> Formula:
+    """The formula with a purity to calculate qualities with, where none is entered: no weight of lye may be told of it."""
+    lye, koh = formula.lye, formula.lye.koh
+    if koh is not None and koh.purity_percent is None:
+        koh = koh.model_copy(update={"purity_percent": 100.0})
+    naoh = 100.0 if lye.naoh_purity_percent is None else lye.naoh_purity_percent
+    return formula.model_copy(update={"lye": lye.model_copy(update={"naoh_purity_percent": naoh, "koh": koh})})
 
 
 def check_question(question: SolveQuestion, oils: Catalogue) -> None:
