@@ -47,6 +47,8 @@ OPERATORS = (
 STRICT = ("formula/lye.py", "formula/composition.py", "formula/verify.py", "bar/uncertainty.py", "production/")
 """Where a slip could hurt someone: at least 98 % are to be noticed here, 90 % elsewhere."""
 
+REMEMBERED_BELOW = 12
+"""Fewer tests than this may have seen a line only because it remembers what it made."""
 LONGEST_S = 240
 """A changed core that runs longer than this has been noticed: its tests do not end."""
 
@@ -162,10 +164,12 @@ class Reach:
         self.seconds = durations(report)
 
     def tests(self, mutant: Mutant) -> list[str]:
-        """The tests that run the changed line, quickest first; every test where the line runs at import only."""
+        """The tests that run the changed line, quickest first. A line that runs once and is remembered, or at import, is
+        reached by others than those that it was seen with: then all tests that reach its file."""
         lines = self.by_path.get(mutant.path, {})
         found = {context.split("|")[0] for context in lines.get(mutant.line, []) if context}
-        names = found or {context.split("|")[0] for contexts in lines.values() for context in contexts if context}
+        of_file = {context.split("|")[0] for contexts in lines.values() for context in contexts if context}
+        names = found if len(found) >= REMEMBERED_BELOW else of_file
         return sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
 
 

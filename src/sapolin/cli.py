@@ -169,7 +169,7 @@ def swap(file: Annotated[Path, typer.Argument(help="A question document, or - fo
 
 @app.command(name="catalogue")
 def print_catalogue() -> None:
-    """Print the catalogue's audit: listed result against those the composition gives. Exit code 1 on a fault."""
+    """Print the catalogue's audit: listed values against those the composition gives. Exit code 1 on a fault."""
     from sapolin.core.materials.audit import audit
     from sapolin.core.materials.catalogue import catalogue
 

@@ -10,6 +10,8 @@ from sapolin.api.jobs import Job, Jobs
 from sapolin.api.stores import Prices
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.best_move import BestMove, best_move
 from sapolin.core.optimise.solve import SolveAnswer, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
 from sapolin.core.optimise.solve.question import targets_like
@@ -96,6 +98,14 @@ def cancel_solve(job_id: str, jobs: Running) -> SolveState:
 def like_this(formula: Formula) -> tuple[Target, ...]:
     """Target ranges around the qualities of a bar that the maker likes."""
     return targets_like(calculate(formula))
+
+
+@router.post("/best-move", summary="The one move that helps most")
+def get_best_move(formula: Formula) -> BestMove | None:
+    """The single move of a share between two oils, one of them perhaps new, that brings the blend nearest to its target ranges,
+    with the blend after it; null when none helps. It works from the first oil on: nothing else need be entered.
+    """
+    return best_move(formula, catalogue())
 
 
 @router.post("/trades", summary="What a few points of one oil for another would move")

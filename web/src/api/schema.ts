@@ -622,6 +622,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/best-move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The one move that helps most
+         * @description The single move of a share between two oils, one of them perhaps new, that brings the blend nearest to its target ranges,
+         *     with the blend after it; null when none helps. It works from the first oil on: nothing else need be entered.
+         */
+        post: operations["get_best_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trades": {
         parameters: {
             query?: never;
@@ -2036,6 +2057,42 @@ export interface components {
             cured_fraction: number;
         };
         /**
+         * BestMove
+         * @description A share that one oil gives to another.
+         */
+        BestMove: {
+            /** Give */
+            give: string;
+            /** Give Name */
+            give_name: string;
+            /** Take */
+            take: string;
+            /** Take Name */
+            take_name: string;
+            /**
+             * Percent
+             * @description Of the blend, its shares brought to 100.
+             */
+            percent: number;
+            /**
+             * Is New
+             * @description The oil that takes is not in the blend yet.
+             */
+            is_new: boolean;
+            /**
+             * Nearer By
+             * @description Points by which the target ranges come nearer, all together.
+             */
+            nearer_by: number;
+            /**
+             * Reached
+             * @description The qualities it is for, the most improved first.
+             */
+            reached: components["schemas"]["Reached"][];
+            /** @description The blend after the move, its amounts entered as before. */
+            blend: components["schemas"]["Blend"];
+        };
+        /**
          * Blend
          * @description The oils. Entered by share they need a total to become weights; entered by weight they make their own.
          */
@@ -3436,6 +3493,15 @@ export interface components {
             target: string;
             /** Points */
             points: number;
+            /** Feature */
+            feature: string;
+            /** Minimum */
+            minimum: number | null;
+            /**
+             * Maximum
+             * @description The range with which all of them could be met, tenths of a point to the safe side; null where it is open.
+             */
+            maximum: number | null;
         };
         /**
          * Grams
@@ -4300,7 +4366,7 @@ export interface components {
             cautions: string;
             /**
              * Sources
-             * @description Ids of the sources of these result.
+             * @description Ids of the sources of these values.
              */
             sources: string[];
             /**
@@ -4794,7 +4860,7 @@ export interface components {
         };
         /**
          * Process
-         * @description How the bar is made, as far as its result depend on it.
+         * @description How the bar is made, as far as its results depend on it.
          */
         Process: {
             /**
@@ -5038,6 +5104,20 @@ export interface components {
             minimum: number;
             /** Maximum */
             maximum: number;
+        };
+        /**
+         * Reached
+         * @description Where a quality stands after the move.
+         */
+        Reached: {
+            /** Quality */
+            quality: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: number;
+            /** In Range */
+            in_range: boolean;
         };
         /**
          * Reading
@@ -5894,7 +5974,7 @@ export interface components {
         };
         /**
          * Source
-         * @description Where result come from.
+         * @description Where values come from.
          */
         Source: {
             /** Id */
@@ -8163,6 +8243,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Target"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_best_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BestMove"] | null;
                 };
             };
             /** @description What is wrong, where, and what to do. */

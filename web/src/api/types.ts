@@ -77,3 +77,5 @@ export type SizeBy = Schemas['SizeBy'];
 export type Step = Schemas['Step'];
 export type Correction = Schemas['Correction'];
 export type PreparedBatch = Schemas['PreparedBatch'];
+export type Give = Schemas['Give'];
+export type BestMove = Schemas['BestMove'];

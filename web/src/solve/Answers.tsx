@@ -1,4 +1,4 @@
-import type { FormulaResult, Solution, SolveState } from '../api/types';
+import type { FormulaResult, Give, Solution, SolveState } from '../api/types';
 import choice from '../design/choice.module.css';
 import { Panel } from '../design/Panel';
 import { formatNumber, formatShare } from '../design/quantity';
@@ -13,6 +13,8 @@ interface AnswersProps {
   onCancel: () => void;
   /** Lift a limit of good sense by name. */
   onLift: (name: string) => void;
+  /** Take a wider range for a target. */
+  onAccept: (give: Give) => void;
 }
 
 const STATUS: Record<Solution['status'], string> = {
@@ -23,7 +25,7 @@ const STATUS: Record<Solution['status'], string> = {
 };
 
 /** The blends that answer, the best first, and why not everything could be met. */
-export function Answers({ state, soFar, chosen, onChoose, onCancel, onLift }: AnswersProps) {
+export function Answers({ state, soFar, chosen, onChoose, onCancel, onLift, onAccept }: AnswersProps) {
   const answer = state?.answer ?? null;
   const isRunning = state?.state === 'running';
   return (
@@ -54,6 +56,15 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel, onLift }: An
         {answer?.conflict && (
           <div className={classes.conflict} data-testid="conflict">
             <strong>Not everything can be had.</strong> {answer.conflict.words}
+            {answer.conflict.gives.length > 0 && (
+              <span className={classes.lift}>
+                {answer.conflict.gives.map((give) => (
+                  <button key={give.feature} type="button" onClick={() => onAccept(give)} data-testid={`accept-${give.feature}`}>
+                    Accept {give.target} {give.minimum ?? '…'} to {give.maximum ?? '…'}
+                  </button>
+                ))}
+              </span>
+            )}
             {answer.conflict.lift.length > 0 && (
               <span className={classes.lift}>
                 {answer.conflict.lift.map((name, index) => (

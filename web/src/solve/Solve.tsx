@@ -142,6 +142,9 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
               onChoose={setChosen}
               onCancel={cancel}
               onLift={(name) => ask({ lifted: [...asked.lifted, name] })}
+              onAccept={({ feature, minimum, maximum }) =>
+                ask({ targets: asked.targets.map((target) => (target.feature === feature ? { ...target, minimum, maximum } : target)) })
+              }
             />
             {solution && (
               <Panel title="Why this blend" yieldsTo={150}>

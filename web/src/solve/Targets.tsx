@@ -16,7 +16,7 @@ import classes from './Solve.module.css';
 interface TargetsProps {
   targets: Target[];
   onChange: (targets: Target[]) => void;
-  /** The blend whose result are marked. */
+  /** The blend whose values are marked. */
   result: FormulaResult | null;
   /** How the answer meets what is asked, for what is no quality. */
   met: Solution['targets'];

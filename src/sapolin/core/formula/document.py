@@ -134,7 +134,7 @@ class AdditiveLine(Model):
 
 
 class Process(Model):
-    """How the bar is made, as far as its result depend on it."""
+    """How the bar is made, as far as its results depend on it."""
 
     method: Literal["cold", "hot"] = "cold"
     gel: Literal["natural", "encouraged", "prevented"] = "natural"

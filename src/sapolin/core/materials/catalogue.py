@@ -15,7 +15,7 @@ __all__ = ["Catalogue", "MixtureComponent", "Oil", "Source", "catalogue", "sourc
 
 
 class Source(Model):
-    """Where result come from."""
+    """Where values come from."""
 
     id: str
     title: str
@@ -65,7 +65,7 @@ class Oil(Model):
     """What it does in a bar, in a few words."""
     cautions: str
     sources: tuple[str, ...]
-    """Ids of the sources of these result."""
+    """Ids of the sources of these values."""
     audit_note: str
     """Why a listed quantity may differ from the one its composition gives; empty when it agrees."""
     acids_percent: tuple[Range, ...] = Field(min_length=len(ACIDS), max_length=len(ACIDS))

@@ -1,6 +1,7 @@
 import type { Diagnostic } from '../../api/types';
 import { Advice } from '../../design/Sentence';
 import { useBench } from '../BenchContext';
+import { BestMove } from './BestMove';
 import classes from './Bar.module.css';
 
 const MARKS: Record<Diagnostic['severity'], string> = { problem: '✕', warning: '◆', note: '·' };
@@ -32,6 +33,9 @@ export function AdviceList() {
             )}
           </li>
         ))}
+      <li className={classes.move}>
+        <BestMove />
+      </li>
       {freshness === 'fresh' && advice.length === 0 && (
         <li className={`${classes.said} ${classes.calm}`}>
           <strong>Nothing to settle.</strong> Every scale with a target range sits in it.

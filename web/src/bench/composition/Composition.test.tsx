@@ -111,6 +111,7 @@ describe('liquids', () => {
     await retype(user, within(entry).getByRole('textbox'), '50');
     await isFresh();
     await user.selectOptions(within(entry).getByRole('combobox', { name: 'Measured as' }), 'weight_g');
+    await waitFor(() => expect(within(entry).getByRole<HTMLSelectElement>('combobox', { name: 'Measured as' }).value).toBe('weight_g'));
     await isFresh();
     const grams = Number(within(entry).getByRole<HTMLInputElement>('textbox').value);
     await user.selectOptions(within(entry).getByRole('combobox', { name: 'Measured as' }), 'percent_of_water');

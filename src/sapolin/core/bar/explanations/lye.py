@@ -194,7 +194,7 @@ def _discount(desk: Desk) -> Explanation:
         "discount_percent", "Water discount", water.discount_percent, "%",
         "100 × (1 − water as % of oils / full water)",
         f"100 × (1 − {water.percent_of_oils:.2f} / {FULL_WATER_PERCENT_OF_OILS:g})",
-        assumes=(f"Full water is {FULL_WATER_PERCENT_OF_OILS:g} % of oils; some call other result full.",),
+        assumes=(f"Full water is {FULL_WATER_PERCENT_OF_OILS:g} % of oils; some makers mean another value by it.",),
         cites=("craft",),
     )  # fmt: skip
 

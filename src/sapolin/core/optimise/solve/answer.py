@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from math import ceil, floor
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -103,6 +104,10 @@ class Give(Model):
 
     target: str
     points: float
+    feature: str
+    minimum: float | None
+    maximum: float | None
+    """The range with which all of them could be met, tenths of a point to the safe side; null where it is open."""
 
 
 class Conflict(Model):
@@ -402,6 +407,17 @@ def _no_blend(case: _Case) -> Conflict:
     return Conflict(targets=(), gives=(), words=words, lift=lift, lift_names=called)
 
 
+def _give(target: Target, falls: float, rises: float) -> Give:
+    low, high = target.minimum, target.maximum
+    return Give(
+        target=_name(target.feature),
+        points=falls + rises,
+        feature=target.feature,
+        minimum=None if low is None else round(floor(10 * (low - falls)) / 10, 1) if falls else low,
+        maximum=None if high is None else round(ceil(10 * (high + rises)) / 10, 1) if rises else high,
+    )
+
+
 def _conflict(case: _Case, first: Solution | None) -> Conflict | None:
     question, model = case.question, case.model
     if first is not None and first.miss <= _MET:
@@ -411,10 +427,7 @@ def _conflict(case: _Case, first: Solution | None) -> Conflict | None:
     conflict = smallest_conflict(model)
     count = len(question.targets)
     names = tuple(dict.fromkeys(_name(question.targets[t % count].feature) for t in conflict))
-    gives = tuple(
-        Give(target=_name(question.targets[t % count].feature), points=points)
-        for t, points in would_give(model, conflict).items()
-    )
+    gives = tuple(_give(question.targets[t % count], *ends) for t, ends in would_give(model, conflict).items())
     if not conflict:
         words = (
             f"More oils would meet everything; with {question.most_oils} at most, and shares in steps of "

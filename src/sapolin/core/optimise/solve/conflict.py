@@ -43,12 +43,16 @@ def smallest_conflict(model: BlendModel) -> tuple[int, ...]:
     return tuple(left)
 
 
-def would_give(model: BlendModel, conflict: tuple[int, ...]) -> dict[int, float]:
-    """For each target of a conflict, the points it would have to give if it alone gave way; left out where even that is
-    not enough."""
+def would_give(model: BlendModel, conflict: tuple[int, ...]) -> dict[int, tuple[float, float]]:
+    """For each target of a conflict, the points by which its lower end would have to fall and its upper end to rise if it
+    alone gave way; left out where even that is not enough."""
     given = {}
     for target in conflict:
         points = linear_value(_only(model, conflict, free=target))
         if np.isfinite(points) and points > TOLERANCE:
-            given[target] = points
+            lower = replace(
+                model, low=model.low - np.where(np.arange(len(model.low)) == target, points + TOLERANCE, 0.0)
+            )
+            falls = np.isfinite(linear_value(_only(lower, conflict)))
+            given[target] = (points, 0.0) if falls else (0.0, points)
     return given
