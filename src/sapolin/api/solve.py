@@ -14,6 +14,7 @@ from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.best_move import BestMove, best_move
 from sapolin.core.optimise.solve import SolveAnswer, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
+from sapolin.core.optimise.solve.front import Axis, Front, front_of
 from sapolin.core.optimise.solve.question import targets_like
 from sapolin.core.optimise.trades import Trade, best_trades
 from sapolin.core.quantities.model import Model
@@ -92,6 +93,15 @@ def watch_solve(
 def cancel_solve(job_id: str, jobs: Running) -> SolveState:
     """It ends at its next step with what it has; nothing of any formula is touched."""
     return _state(jobs.cancel(job_id))
+
+
+@router.post("/solve-front", summary="The choice along price, palm or change")
+def get_front(question: SolveQuestion, axis: Axis, prices: Prices) -> Front:
+    """Blends of which none is better both on the axis (price per kg; palm, % of oils; points changed of the formula's blend)
+    and by what is aimed at, from the least on the axis on; and what one more oil, or a little more, would buy. Each is proven
+    within a fiftieth of a point. It takes about half a second. 422 when the question cannot be asked, or no oil has a price.
+    """
+    return front_of(question.model_copy(update={"prices": {**prices.all(), **question.prices}}), axis)
 
 
 @router.post("/solve-targets", summary="More like this one")

@@ -79,3 +79,4 @@ export type Correction = Schemas['Correction'];
 export type PreparedBatch = Schemas['PreparedBatch'];
 export type Give = Schemas['Give'];
 export type BestMove = Schemas['BestMove'];
+export type FrontPoint = Schemas['FrontPoint'];

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from 'react';
 
 import { answered, api } from '../api/client';
 import { useOilsAndMaterials, useResultOf, useReference } from '../api/queries';
-import type { FormulaRecord } from '../api/types';
+import type { Formula, FormulaRecord } from '../api/types';
 import columns from '../design/columns.module.css';
 import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
@@ -18,7 +18,9 @@ import { Sentence } from '../design/Sentence';
 import { useKeepAsVersion } from '../sync/useKeepAsVersion';
 import { WithFormula } from '../app/WithFormula';
 import { ExplanationDrawer } from '../design/ExplanationDrawer';
+import { TabbedPanel } from '../design/TabbedPanel';
 import { Answers } from './Answers';
+import { Choice } from './Choice';
 import { Limits } from './Limits';
 import { firstQuestion, inWords, targetsFor, targetsOfSet, toQuestion, type Asked } from './question';
 import classes from './Solve.module.css';
@@ -57,12 +59,17 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   const soFar = state?.state === 'running' ? (state.best ?? null) : null;
   const resultSoFar = useResultOf(soFar) ?? null;
   const solution = state?.answer?.solutions[chosen] ?? state?.answer?.solutions[0] ?? null;
-  const result = solution?.result ?? resultSoFar;
+  const [tab, setTab] = useState('why');
+  const [picked, setPicked] = useState<Formula | null>(null);
+  const resultPicked = useResultOf(tab === 'choice' ? picked : null) ?? null;
+  const result = resultPicked ?? solution?.result ?? resultSoFar;
+  const lyeIsKnown = resultPicked !== null || (solution?.lye_is_known ?? false);
   const before = useResultOf(record.formula.blend.lines.length > 0 ? record.formula : null) ?? null;
   const shown = useMemo(() => ({ result, isStale, explain: setQuantity }), [result, isStale]);
   const keep = useKeepAsVersion(record);
   const take = () => {
-    if (solution && !isStale) void keep(solution.formula, inWords(asked, features, oils));
+    const formula = resultPicked === null ? solution?.formula : picked;
+    if (formula && !isStale) void keep(formula, inWords(asked, features, oils));
   };
   useHotkeys([['mod+Enter', take]], []);
   const ask = (change: Partial<Asked>) => {
@@ -146,19 +153,30 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
                 ask({ targets: asked.targets.map((target) => (target.feature === feature ? { ...target, minimum, maximum } : target)) })
               }
             />
-            {solution && (
-              <Panel title="Why this blend" yieldsTo={150}>
-                <ul className={classes.advice} data-testid="why">
-                  {solution.why.map((line) => (
-                    <li key={line}>{line}</li>
-                  ))}
-                </ul>
-              </Panel>
-            )}
+            <TabbedPanel
+              title="This blend"
+              selected={tab}
+              onSelect={setTab}
+              yieldsTo={150}
+              tabs={[
+                {
+                  id: 'why',
+                  label: 'Why',
+                  content: (
+                    <ul className={classes.advice} data-testid="why">
+                      {solution?.why.map((line) => (
+                        <li key={line}>{line}</li>
+                      ))}
+                    </ul>
+                  ),
+                },
+                { id: 'choice', label: 'The choice', content: <Choice question={settled} picked={picked} onPick={setPicked} /> },
+              ]}
+            />
           </div>
           <div className={columns.column}>
             <ChainMap reference={before} referenceName={before && 'the bar so far'} />
-            {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} lyeIsKnown={solution?.lye_is_known ?? false} />}
+            {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} lyeIsKnown={lyeIsKnown} />}
             {result && (
               <Panel title="What to know" yieldsTo={90}>
                 <ul className={classes.advice}>
@@ -173,7 +191,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
             )}
           </div>
         </div>
-        <ExplanationDrawer quantity={quantity} formula={solution?.formula ?? null} stale={isStale} onClose={() => setQuantity(null)} />
+        <ExplanationDrawer quantity={quantity} formula={resultPicked === null ? (solution?.formula ?? null) : picked} stale={isStale} onClose={() => setQuantity(null)} />
       </div>
     </ResultContext>
   );

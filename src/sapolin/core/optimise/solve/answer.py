@@ -43,7 +43,8 @@ from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import listed
 
-__all__ = ["Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "solve_model"]
+__all__ = ["Case", "Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "case_of", "chance_of", "formula_of",
+           "solve_model"]  # fmt: skip
 
 ANSWERS = 5
 _LATER_SECONDS = 1.5
@@ -164,7 +165,7 @@ def _total_g(formula: Formula) -> float:
     return sum(line.value or 0.0 for line in blend.lines) or 1000.0
 
 
-class _Case(NamedTuple):
+class Case(NamedTuple):
     """A question with its numbers."""
 
     question: SolveQuestion
@@ -175,22 +176,23 @@ class _Case(NamedTuple):
     base: Catalogue | None
 
 
-def _case(question: SolveQuestion, base: Catalogue | None) -> _Case:
+def case_of(question: SolveQuestion, base: Catalogue | None = None) -> Case:
+    """The numbers of a question. Raises FormulaError when it cannot be asked."""
     question = settled(question)
     oils = catalogue() if base is None else base
     around, present = _around(with_any_purity(question.formula), oils)
     known = with_materials(oils, question.formula.materials)
     check_question(question, known)
     model = blend_model(question, known, around, present, _total_g(question.formula))
-    return _Case(question, model, around, present, base)
+    return Case(question, model, around, present, base)
 
 
 def solve_model(question: SolveQuestion, base: Catalogue | None = None) -> BlendModel:
     """The numbers of a question. Raises FormulaError when it cannot be asked."""
-    return _case(question, base).model
+    return case_of(question, base).model
 
 
-def _kept(case: _Case) -> Best | None:
+def _kept(case: Case) -> Best | None:
     """The formula's own blend, when it should stay as near to it as can be and already meets everything."""
     model, present = case.model, case.present
     if case.question.prefer != "closer" or not present:
@@ -220,14 +222,14 @@ def answer_solve(
     `clock` gives seconds, to keep to the time the question allows; without one only the number of steps is limited.
     Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be calculated.
     """
-    case = _case(question, base)
+    case = case_of(question, base)
     question, model = case.question, case.model
 
     def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
         start = 0.0 if clock is None else clock()
 
         def verdict(progress: Progress) -> Verdict:
-            best = None if progress.shares is None else _formula(question, model, progress.shares)
+            best = None if progress.shares is None else formula_of(case, progress.shares)
             if report is not None and not report(what, best, progress.value, progress.bound):
                 return "stop"
             return "enough" if clock is not None and clock() - start > seconds else "on"
@@ -296,7 +298,9 @@ def _main_oils(shares: np.ndarray) -> frozenset[int]:
     return frozenset((big if len(big) else np.flatnonzero(shares > 0)).tolist())
 
 
-def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> Formula:
+def formula_of(case: Case, shares: np.ndarray) -> Formula:
+    """The formula of a question with a blend of these shares, %."""
+    question, model = case.question, case.model
     used = sorted(np.flatnonzero(shares > TOLERANCE).tolist(), key=lambda j: -shares[j])
     added = {line.oil: line.added for line in question.formula.blend.lines}
     late_only = all(added.get(model.oils[j].id, "start") != "start" for j in used)
@@ -318,11 +322,11 @@ def _formula(question: SolveQuestion, model: BlendModel, shares: np.ndarray) -> 
     )
 
 
-def _solution(case: _Case, outcome: Best) -> Solution | None:
+def _solution(case: Case, outcome: Best) -> Solution | None:
     question, model = case.question, case.model
     if outcome.shares is None:
         return None
-    formula = _formula(question, model, outcome.shares)
+    formula = formula_of(case, outcome.shares)
     try:
         # Held against what was asked here, whatever ranges the formula has of its own.
         asked = with_any_purity(formula.model_copy(update={"target_ranges": _asked_ranges(question)}))
@@ -331,9 +335,7 @@ def _solution(case: _Case, outcome: Best) -> Solution | None:
         return None
     targets = question.targets
     features = [target.feature for target in targets]
-    added = [case.around.adds_to(feature) for feature in features]
-    pure = np.array([[feature_of(oil, feature, question.prices) for oil in model.oils] for feature in features]) / 100
-    values = pure @ outcome.shares + added
+    values = _values(case, outcome.shares)
     deviation = np.sqrt(((deviations(model.oils, features) * outcome.shares / 100) ** 2).sum(axis=1))
     miss = model.miss(outcome.shares)
     return Solution(
@@ -347,14 +349,7 @@ def _solution(case: _Case, outcome: Best) -> Solution | None:
         bound=min(outcome.bound, miss),
         cost=oil_cost(calculation.composition.oils, question.prices),
         targets=tuple(_target_met(*one) for one in zip(targets, values, deviation, strict=True)),
-        chance_in_range_percent=chance_of_all(
-            model.oils,
-            outcome.shares,
-            features,
-            values,
-            np.array([-np.inf if target.minimum is None else target.minimum for target in targets]),
-            np.array([np.inf if target.maximum is None else target.maximum for target in targets]),
-        ),
+        chance_in_range_percent=chance_of(case, outcome.shares),
         changed_percent=_changed(model, case.present, outcome.shares),
         why=why_of(calculation, model, outcome.shares),
     )
@@ -371,6 +366,26 @@ def _asked_ranges(question: SolveQuestion) -> tuple[TargetRange, ...]:
         for target in question.targets
         if (quality := qualities().get(target.feature)) is not None
     )
+
+
+def _values(case: Case, shares: np.ndarray) -> np.ndarray:
+    """Where a blend of typical lots stands in each target, in its unit."""
+    features = [target.feature for target in case.question.targets]
+    used = np.flatnonzero(shares > TOLERANCE)
+    pure = [[feature_of(case.model.oils[j], feature, case.question.prices) for j in used] for feature in features]
+    added = np.array([case.around.adds_to(feature) for feature in features])
+    return np.asarray(np.array(pure) / 100 @ shares[used] + added)
+
+
+def chance_of(case: Case, shares: np.ndarray) -> float:
+    """Chance that a blend keeps all targets of its question whatever lots arrive, %."""
+    targets = case.question.targets
+    used = np.flatnonzero(shares > TOLERANCE)
+    return chance_of_all(
+        [case.model.oils[j] for j in used], shares[used], [target.feature for target in targets], _values(case, shares),
+        np.array([-np.inf if target.minimum is None else target.minimum for target in targets]),
+        np.array([np.inf if target.maximum is None else target.maximum for target in targets]),
+    )  # fmt: skip
 
 
 def _target_met(target: Target, value: float, deviation: float) -> TargetMet:
@@ -391,7 +406,7 @@ def _changed(model: BlendModel, present: dict[str, float], shares: np.ndarray) -
     return round(sum(abs(now.get(oil, 0.0) - present.get(oil, 0.0)) for oil in every) / 2, 6)
 
 
-def _no_blend(case: _Case) -> Conflict:
+def _no_blend(case: Case) -> Conflict:
     """The limits leave no blend at all, whatever is aimed at: which of them would have to go."""
 
     def is_possible(lifted: str) -> bool:
@@ -418,7 +433,7 @@ def _give(target: Target, falls: float, rises: float) -> Give:
     )
 
 
-def _conflict(case: _Case, first: Solution | None) -> Conflict | None:
+def _conflict(case: Case, first: Solution | None) -> Conflict | None:
     question, model = case.question, case.model
     if first is not None and first.miss <= _MET:
         return None

@@ -148,13 +148,14 @@ def find_best(
     most_nodes: int = MOST_NODES,
     forbidden_sets: tuple[frozenset[int], ...] = (),
     report: Callable[[Progress], Verdict] | None = None,
+    within: float = PROVEN_WITHIN,
 ) -> Best:
-    """The best blend of `model`.
+    """The best blend of `model`; proven means that no blend is better by more than `within`.
 
     `forbidden_sets` are sets of oils that no blend may have all of (answers already given); `report` is told of progress and
     answers whether to go on. The search ends at the proof, after `most_nodes` linear programs, or when `report` says so.
     """
-    return _Search(model, most_nodes, forbidden_sets, report).run()
+    return _Search(model, most_nodes, forbidden_sets, report, within).run()
 
 
 class _Search:
@@ -164,7 +165,9 @@ class _Search:
         most_nodes: int,
         forbidden: tuple[frozenset[int], ...],
         report: Callable[[Progress], Verdict] | None,
+        within: float,
     ) -> None:
+        self.within = within
         self.model = model
         self.program = _Program(model)
         self.most_nodes = most_nodes
@@ -181,7 +184,7 @@ class _Search:
         self._push(_Node(np.where(model.wanted, model.least, 0.0), model.most.copy(), model.wanted.copy()))
         while self._queue:
             bound, _, node, shares = heapq.heappop(self._queue)
-            if bound >= self.best_value - PROVEN_WITHIN:
+            if bound >= self.best_value - self.within:
                 return self._end("proven", bound)
             if self.nodes >= self.most_nodes:
                 return self._end("gap", bound)
@@ -190,7 +193,7 @@ class _Search:
                 if verdict != "on":
                     return self._end("gap" if verdict == "enough" else "stopped", bound)
             self._split(node, shares)
-        return self._end("impossible" if self.best is None else "proven", self.best_value - PROVEN_WITHIN)
+        return self._end("impossible" if self.best is None else "proven", self.best_value - self.within)
 
     def _end(self, status: Status, bound: float) -> Best:
         return Best(status, self.best, self.best_value, min(bound, self.best_value), self.nodes)
@@ -198,11 +201,11 @@ class _Search:
     def _push(self, node: _Node) -> None:
         self.nodes += 1
         found = self.program.solve(node.low, node.high, node.settled_in)
-        if found is None or found[0] >= self.best_value - PROVEN_WITHIN:
+        if found is None or found[0] >= self.best_value - self.within:
             return
         value, shares, costs = found
         self._make_blend(node, shares)
-        if value < self.best_value - PROVEN_WITHIN:
+        if value < self.best_value - self.within:
             heapq.heappush(self._queue, (value, self.nodes, self._narrowed(node, value, shares, costs), shares))
 
     def _narrowed(self, node: _Node, value: float, shares: Floats, costs: Floats) -> _Node:

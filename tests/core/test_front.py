@@ -1,0 +1,71 @@
+"""The picture of the choice: no point of it can be beaten, and more really buys what it says."""
+
+from itertools import pairwise
+
+import pytest
+
+from core.strategies import weight_formula
+from sapolin.core.optimise.solve import SolveQuestion, answer_solve
+from sapolin.core.optimise.solve.front import front_of
+from sapolin.core.optimise.solve.question import targets_of_purpose
+from sapolin.core.quantities.diagnostics import FormulaError
+
+PRICES = {
+    "olive-refined": 6.5, "coconut": 3.2, "palm": 1.9, "lard": 2.2, "tallow-beef": 2.4, "castor": 5.5, "shea": 9.0,
+    "canola": 2.0, "sunflower-high-oleic": 2.6, "cocoa": 14.0, "rice-bran": 3.4,
+}  # fmt: skip
+PRESENT = weight_formula({"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0})
+
+
+def ask(**changes) -> SolveQuestion:
+    return SolveQuestion(formula=PRESENT, targets=targets_of_purpose("everyday-body"), prices=PRICES, **changes)
+
+
+def price(formula) -> float:
+    return sum(PRICES[line.oil] * line.value / 100 for line in formula.blend.lines)
+
+
+@pytest.mark.parametrize("axis", ["price_per_kg", "palm_percent", "changed_percent"])
+def test_more_on_the_axis_always_buys_something(axis):
+    points = front_of(ask(), axis).points
+    assert points
+    for before, after in pairwise(points):
+        assert after.value > before.value
+        assert after.miss < before.miss - 0.01 or after.chance_in_range_percent > before.chance_in_range_percent
+
+
+def test_each_point_has_what_it_says():
+    for point in front_of(ask(), "price_per_kg").points:
+        assert price(point.formula) == pytest.approx(point.value, abs=1e-4)
+        assert sum(line.value for line in point.formula.blend.lines) == pytest.approx(100)
+    shares = {line.oil: line.value / 10 for line in PRESENT.blend.lines}
+    for point in front_of(ask(), "changed_percent").points:
+        now = {line.oil: line.value for line in point.formula.blend.lines}
+        moved = sum(abs(now.get(oil, 0) - shares.get(oil, 0)) for oil in {*now, *shares}) / 2
+        assert moved == pytest.approx(point.value, abs=1e-6)
+
+
+def test_nothing_that_meets_everything_is_cheaper_than_the_first_that_does():
+    points = front_of(ask(), "price_per_kg").points
+    first = next(point for point in points if point.miss < 0.01)
+    cheapest = answer_solve(ask(prefer="cheaper")).solutions[0]
+    assert first.value <= cheapest.cost.per_kg + 1e-6
+
+
+def test_without_palm_there_is_nothing_to_choose_about_palm():
+    assert [point.value for point in front_of(ask(free_of=("palm",)), "palm_percent").points] == [0.0]
+
+
+def test_one_more_oil_buys_what_it_says():
+    tight = ask(most_oils=3, free_of=("palm", "animal"))
+    more = [one for one in front_of(tight, "palm_percent").more if one.what == "one more oil"]
+    assert len(more) == 1
+    assert len(more[0].formula.blend.lines) == 4
+    better = more[0].miss_after < more[0].miss_before - 0.01
+    assert better or more[0].chance_after_percent > more[0].chance_before_percent
+
+
+def test_price_is_asked_of_oils_that_have_one():
+    with pytest.raises(FormulaError) as refused:
+        front_of(ask().model_copy(update={"prices": {}}), "price_per_kg")
+    assert refused.value.problems[0].code == "nothing_priced"
