@@ -200,14 +200,29 @@ class TestAnotherBarInItsPlace:
         adopted = client.post(f"{address}/adopt", json={"revision": record["revision"], "formula": self.other()}).json()
         assert (adopted["draft_version"], adopted["version"]["number"]) == (None, 2)
 
-    def test_an_unfinished_draft_is_kept_too_but_nothing_unfinished_takes_its_place(self, client):
+    def test_an_unfinished_draft_is_kept_too(self, client):
         record = create(client, superfat_percent=None)
         address = f"/api/formulas/{record['id']}"
-        unfinished = {"revision": record["revision"], "formula": self.other() | {"superfat_percent": None}}
-        assert client.post(f"{address}/adopt", json=unfinished).status_code == 422
-        assert client.get(f"{address}/versions").json() == []
         client.post(f"{address}/adopt", json={"revision": record["revision"], "formula": self.other()})
         assert client.get(f"{address}/versions").json()[1]["formula"]["superfat_percent"] is None
+
+    def test_what_is_still_to_be_entered_in_becomes_the_draft_and_no_version(self, client):
+        record = create(client)
+        address = f"/api/formulas/{record['id']}"
+        koh = {"by": "saponification_percent", "value": 40.0, "purity_percent": None}
+        opened = self.other() | {"lye": {"naoh_purity_percent": 99.0, "koh": koh}}
+        adopted = client.post(f"{address}/adopt", json={"revision": record["revision"], "formula": opened}).json()
+        assert adopted["version"] is None
+        assert adopted["record"]["formula"]["lye"]["koh"]["value"] == 40
+        # What was there is kept all the same.
+        assert len(client.get(f"{address}/versions").json()) == 1
+
+    def test_what_is_impossible_takes_no_place(self, client):
+        record = create(client)
+        address = f"/api/formulas/{record['id']}"
+        impossible = {"revision": record["revision"], "formula": self.other() | {"superfat_percent": 90.0}}
+        assert client.post(f"{address}/adopt", json=impossible).status_code == 422
+        assert client.get(f"{address}/versions").json() == []
 
     def test_saved_elsewhere_meanwhile_nothing_happens(self, client):
         record = create(client)

@@ -45,7 +45,8 @@ def test_trades_and_swaps_go_by_the_own_target_ranges():
     assert best_trades(guest(("cleansing", 30, 40)))[0].take == "coconut"
 
     def cleansing_after(formula) -> float:
-        answer = answer_swap(SwapQuestion(formula=formula, outgoing=(Outgoing(oil="palm"),)))
+        question = SwapQuestion(formula=formula, outgoing=(Outgoing(oil="palm"),), others="one_moves", within_points=8)
+        answer = answer_swap(question)
         return next(f.points for f in answer.candidates[0].result.qualities if f.quality == "cleansing")
 
     assert cleansing_after(guest(("cleansing", 25, 30))) > cleansing_after(guest(("cleansing", 5, 15))) + 1

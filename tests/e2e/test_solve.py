@@ -20,9 +20,12 @@ def test_a_shaving_bar_from_a_blank_page(page: Page, server: Server):
     expect(page.get_by_test_id("keep-solution")).to_be_enabled(timeout=15_000)
     page.keyboard.press("Control+Enter")
     page.wait_for_url(lambda url: not url.endswith("/solve"))
-    settle(page)
     expect(page.get_by_test_id("purpose-chip")).to_contain_text("shaving")
-    expect(page.get_by_test_id("version-chip")).to_contain_text("version 1 kept")
+    # Part of its lye is KOH, whose purity only the maker's own tub tells: no weight is shown before.
+    purity = page.get_by_test_id("lye.koh.purity_percent")
+    expect(purity).to_have_value("")
+    purity.fill("90")
+    settle(page)
     result = calc(page, server)
     assert all(quantity["outside_by"] == 0 for quantity in result["qualities"])
     assert shown(page, "lye-to-weigh") == result["weights"]["naoh"]
@@ -36,7 +39,7 @@ def test_an_impossible_wish_is_explained(page: Page, server: Server):
                           ("conditioning-maximum", "70")):  # fmt: skip
         page.get_by_test_id(field).fill(points)
     conflict = page.get_by_test_id("conflict")
-    expect(conflict).to_contain_text("Hardness and conditioning cannot hold together", timeout=20_000)
+    expect(conflict).to_contain_text("cannot hold together", timeout=20_000)
     expect(conflict).to_contain_text("would have to give")
     page.get_by_test_id("hardness-maximum").fill("30")
     expect(page.get_by_role("alert")).to_contain_text("The target range of hardness runs from 60 down to 30.")

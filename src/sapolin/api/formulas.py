@@ -227,11 +227,15 @@ def keep_version(formula_id: str, request: VersionRequest, store: Formulas) -> V
 def adopt_formula(formula_id: str, request: AdoptRequest, store: Formulas) -> Adopted:
     """Put a formula, from a swap or a solve, in the place of the draft and keep it as a version.
 
-    The draft is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
-    the new formula cannot be calculated.
+    The draft is kept as a version first, in the same transaction. A formula in which something is still to be entered, such as
+    the purity of a lye, becomes the draft and no version yet. 409 when it was saved elsewhere since, 422 when it is impossible.
     """
-    _refuse_unfinished(request.formula)
-    return store.adopt(formula_id, request.revision, request.formula, request.note)
+    problems = problems_of(request.formula, catalogue())
+    impossible = [one for one in problems if one.stops_calculation and not one.is_open]
+    if impossible:
+        raise FormulaError(impossible)
+    finished = not any(one.stops_calculation for one in problems)
+    return store.adopt(formula_id, request.revision, request.formula, request.note, as_version=finished)
 
 
 @router.post("/formulas/{formula_id}/versions/{number}/return", summary="Go back to a version")

@@ -8,7 +8,7 @@ from sapolin.api.errors import Refusal
 from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import ColourLine, ScentLine
 from sapolin.core.batch.starting import starting_colour, starting_scent
-from sapolin.core.formula.document import AdditiveLine, Formula, FreeOf, LiquidLine
+from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, Formula, FreeOf, LiquidLine
 from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.formula.starting import starting_additive, starting_formula, starting_liquid
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
@@ -70,6 +70,8 @@ class Reference(Model):
     colorants: tuple[Colorant, ...]
     free_of: tuple[str, ...]
     """What a soap can be asked to do without."""
+    free_of_together: dict[str, tuple[FreeOf, ...]]
+    """What is chosen in one word, and what it covers."""
     coefficients: tuple[Coefficient, ...]
     """Rules of thumb, by name."""
     choices: dict[str, tuple[Choice, ...]]
@@ -104,6 +106,7 @@ def get_reference() -> Reference:
         scents=tuple(scents().values()),
         colorants=tuple(colorants().values()),
         free_of=get_args(FreeOf),
+        free_of_together=FREE_OF_TOGETHER,
         coefficients=tuple(coefficients().values()),
         choices=choices(),
         starting_formula=starting_formula(),

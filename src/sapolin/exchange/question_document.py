@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, ValidationError
 
-from sapolin.core.formula.document import Formula, FreeOf
+from sapolin.core.formula.document import FREE_OF_TOGETHER, Formula, FreeOf
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.formula.starting import formula_for
 from sapolin.core.materials.catalogue import catalogue
@@ -34,13 +34,6 @@ ANSWER_FORMAT = "sapolin-answer"
 MAX_BYTES = 1_000_000
 
 Choice = Literal["vegan", "gluten", "nuts"]
-COVERS: dict[str, tuple[FreeOf, ...]] = {
-    "vegan": ("animal", "milk", "egg", "bee products", "lanolin"),
-    "gluten": ("wheat", "oats"),
-    "nuts": ("tree nuts", "peanut"),
-}
-"""What a choice made in one word covers."""
-
 Grams = Annotated[FiniteNumber, Field(ge=0, le=1_000_000)]
 Wanted = Annotated[tuple[FreeOf | Choice, ...], Field(max_length=20)]
 
@@ -130,7 +123,7 @@ def _known_oils(named: dict[str, str]) -> list[Diagnostic]:
 
 
 def _words(free_of: tuple[str, ...]) -> tuple[FreeOf, ...]:
-    covered = {one for word in free_of for one in COVERS.get(word, (word,))}
+    covered = {one for word in free_of for one in FREE_OF_TOGETHER.get(word, (word,))}
     known: tuple[FreeOf, ...] = get_args(FreeOf)
     return tuple(word for word in known if word in covered)
 

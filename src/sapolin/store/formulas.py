@@ -52,8 +52,8 @@ class Adopted(Model):
     """A formula with another bar in its place."""
 
     record: FormulaRecord
-    version: VersionRecord
-    """The version that the draft is now."""
+    version: VersionRecord | None
+    """The version that the draft is now; null when something is still to be entered, so that it is none yet."""
     draft_version: VersionRecord | None
     """The version under which the draft was kept that was there before; null when it was one already."""
 
@@ -182,8 +182,10 @@ class FormulaStore(Repository[FormulaRow]):
                 raise RevisionConflictError(current)
             return self._add_version(session, formula_id, current.formula, note)
 
-    def adopt(self, formula_id: str, revision: int, formula: Formula, note: str) -> Adopted:
-        """Put `formula` in the place of the draft and keep it as a version; the draft is kept as one first.
+    def adopt(
+        self, formula_id: str, revision: int, formula: Formula, note: str, *, as_version: bool = True
+    ) -> Adopted:  # fmt: skip
+        """Put `formula` in the place of the draft and keep it as a version if `as_version`; the draft is kept as one first.
 
         All of it is one transaction, so neither bar can be lost. A draft that is the newest version already is not
         kept twice. Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
@@ -191,7 +193,7 @@ class FormulaStore(Repository[FormulaRow]):
         with self._writing(alone=True) as session:
             draft_version = self._keep_draft(session, formula_id, revision, f"As it was before: {note}"[:2000])
             self._saved(session, formula_id, revision, _values(formula))
-            version = self._add_version(session, formula_id, formula, note)
+            version = self._add_version(session, formula_id, formula, note) if as_version else None
             return Adopted(record=self._read(session, formula_id), version=version, draft_version=draft_version)
 
     def return_to(self, formula_id: str, revision: int, number: int) -> Adopted:

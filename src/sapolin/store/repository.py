@@ -1,4 +1,4 @@
-"""What every store does alike: its transactions, finding a row, archiving it, saving it if nobody else did since."""
+"""What every store does alike: its transactions, getting a row, archiving it, saving it if nobody else did since."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager

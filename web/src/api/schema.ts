@@ -379,8 +379,8 @@ export interface paths {
          * Take another bar over
          * @description Put a formula, from a swap or a solve, in the place of the draft and keep it as a version.
          *
-         *     The draft is kept as a version first, in the same transaction. 409 when it was saved elsewhere since, 422 when
-         *     the new formula cannot be calculated.
+         *     The draft is kept as a version first, in the same transaction. A formula in which something is still to be entered, such as
+         *     the purity of a lye, becomes the draft and no version yet. 409 when it was saved elsewhere since, 422 when it is impossible.
          */
         post: operations["adopt_formula"];
         delete?: never;
@@ -1830,8 +1830,8 @@ export interface components {
          */
         Adopted: {
             record: components["schemas"]["FormulaRecord"];
-            /** @description The version that the draft is now. */
-            version: components["schemas"]["VersionRecord"];
+            /** @description The version that the draft is now; null when something is still to be entered, so that it is none yet. */
+            version: components["schemas"]["VersionRecord"] | null;
             /** @description The version under which the draft was kept that was there before; null when it was one already. */
             draft_version: components["schemas"]["VersionRecord"] | null;
         };
@@ -5309,6 +5309,13 @@ export interface components {
              * @description What a soap can be asked to do without.
              */
             free_of: string[];
+            /**
+             * Free Of Together
+             * @description What is chosen in one word, and what it covers.
+             */
+            free_of_together: {
+                [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            };
             /**
              * Coefficients
              * @description Rules of thumb, by name.

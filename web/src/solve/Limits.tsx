@@ -40,7 +40,7 @@ const MOSTS = ['0', '10', '20', '30', '50', NO_LIMIT].map((most) => ({
 
 /** What the blend may be made of. */
 export function Limits({ asked, formula, onChange }: LimitsProps) {
-  const { free_of: words } = useReference();
+  const { free_of: words, free_of_together: together } = useReference();
   const oils = useOils();
   const weights = useWeights();
   const pool: Pool = asked.pool !== null ? 'own' : asked.with_specialties ? 'wide' : 'usual';
@@ -125,6 +125,24 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
           </div>
         )}
         <div className={classes.chips} role="group" aria-label="Without">
+          {Object.entries(together).map(([word, covers]) => {
+            const isOn = covers.every((one) => without.has(one));
+            return (
+              <button
+                key={word}
+                type="button"
+                className={classes.chip}
+                aria-pressed={isOn}
+                title={`covers ${covers.join(', ')}`}
+                onClick={() =>
+                  onChange({ free_of: isOn ? asked.free_of.filter((kept) => !covers.includes(kept)) : [...new Set([...asked.free_of, ...covers])] })
+                }
+                data-testid={`without-${word}`}
+              >
+                {word === 'vegan' ? 'vegan' : `no ${word}`}
+              </button>
+            );
+          })}
           {words.map((word) => (
             <button
               key={word}

@@ -157,7 +157,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
               title="This blend"
               selected={tab}
               onSelect={setTab}
-              yieldsTo={150}
+              yieldsTo={tab === 'choice' ? 300 : 150}
               tabs={[
                 {
                   id: 'why',

@@ -25,7 +25,10 @@ export function useKeepAsVersion(record: FormulaRecord) {
         keepHistory(record.id, adopted.record.revision, recordStep(before, adopted.record.formula, null), {});
         await client.invalidateQueries({ queryKey: ['versions', record.id] });
         const left = adopted.draft_version ? ` What was there is version ${adopted.draft_version.number}.` : '';
-        notifications.show({ message: `Version ${adopted.version.number} is kept.${left} ${note}` });
+        const is = adopted.version
+          ? `Version ${adopted.version.number} is kept.`
+          : 'It is the draft now. Something is still to be entered before it can be a version.';
+        notifications.show({ message: `${is}${left} ${note}` });
         void navigate(`/formulas/${record.id}`);
       } catch (error) {
         tellFailure(error);

@@ -12,6 +12,7 @@ from sapolin.core.materials.own import OwnMaterial
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 
 __all__ = [
+    "FREE_OF_TOGETHER",
     "AddedWhen",
     "AdditiveLine",
     "AmountBasis",
@@ -155,6 +156,14 @@ FreeOf = Literal[
     "palm", "animal", "coconut", "tree nuts", "peanut", "soy", "sesame", "wheat", "mustard", "oats", "egg", "milk",
     "bee products", "lanolin",
 ]  # fmt: skip
+
+
+FREE_OF_TOGETHER: dict[str, tuple[FreeOf, ...]] = {
+    "vegan": ("animal", "milk", "egg", "bee products", "lanolin"),
+    "gluten": ("wheat", "oats"),
+    "nuts": ("tree nuts", "peanut"),
+}
+"""What a choice made in one word covers."""
 
 
 class Formula(Model):

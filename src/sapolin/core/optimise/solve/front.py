@@ -83,6 +83,9 @@ def front_of(question: SolveQuestion, axis: Axis, base: Catalogue | None = None)
     """
     if axis == "price_per_kg":
         question = question.model_copy(update={"prefer": "cheaper"})
+    elif question.prefer == "closer":
+        # What is asked here is what change buys, so change itself is not counted beside room to the ends.
+        question = question.model_copy(update={"prefer": "none"})
     case = case_of(question, base)
     model = replace(case.model, preference=case.model.preference * 0.0) if axis == "price_per_kg" else case.model
     along = _along(case, axis)
