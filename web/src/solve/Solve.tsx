@@ -176,7 +176,7 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
           </div>
           <div className={columns.column}>
             <ChainMap reference={before} referenceName={before && 'the bar so far'} />
-            {result && <CompositionChanges before={before} after={result} cost={solution?.cost.per_kg} lyeIsKnown={lyeIsKnown} />}
+            {result && <CompositionChanges before={before} after={result} cost={resultPicked === null ? solution?.cost.per_kg : null} lyeIsKnown={lyeIsKnown} />}
             {result && (
               <Panel title="What to know" yieldsTo={90}>
                 <ul className={classes.advice}>

@@ -65,7 +65,7 @@ describe('additives', () => {
     };
     await tell('its weight');
     const grams = within(entry).getByRole<HTMLInputElement>('textbox');
-    expect(Number(grams.value)).toBeCloseTo(0.02 * 1000, 1);
+    await waitFor(() => expect(Number(grams.value)).toBeCloseTo(0.02 * 1000, 1));
     await tell('level teaspoons for 500 g of oils');
     await tell('percent of the oils');
     await waitFor(() => expect(Number(within(entry).getByRole<HTMLInputElement>('textbox').value)).toBeCloseTo(2, 1));
