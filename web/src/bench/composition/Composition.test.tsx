@@ -58,16 +58,17 @@ describe('additives', () => {
     const entry = await screen.findByTestId('additive-sugar');
     await retype(user, within(entry).getByRole('textbox'), '2');
     await isFresh();
-    const tell = async (correction: string) => {
+    const give = async (basis: string, named: RegExp) => {
       await user.click(within(entry).getByRole('button', { name: /^Sugar/ }));
-      await user.click(await screen.findByRole('menuitem', { name: correction }));
+      await user.click(await screen.findByRole('menuitem', { name: basis }));
+      await within(entry).findByRole('textbox', { name: named });
       await isFresh();
     };
-    await tell('its weight');
+    await give('its weight', /weight in/);
     const grams = within(entry).getByRole<HTMLInputElement>('textbox');
-    await waitFor(() => expect(Number(grams.value)).toBeCloseTo(0.02 * 1000, 1));
-    await tell('level teaspoons for 500 g of oils');
-    await tell('percent of the oils');
+    expect(Number(grams.value)).toBeCloseTo(0.02 * 1000, 1);
+    await give('level teaspoons for 500 g of oils', /teaspoons/);
+    await give('percent of the oils', /percent/);
     await waitFor(() => expect(Number(within(entry).getByRole<HTMLInputElement>('textbox').value)).toBeCloseTo(2, 1));
     expect((await kept()).additives[0]?.value).toBeCloseTo(2, 3);
   });
