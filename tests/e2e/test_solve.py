@@ -61,6 +61,8 @@ def test_limits_are_kept(page: Page, server: Server):
     page.get_by_test_id("shea-minimum_percent").fill("8")
     solutions = page.get_by_test_id("solutions").locator("label")
     expect(solutions.first).to_contain_text("Shea butter", timeout=20_000)
+    # The answer before had shea too: the new one is there when the palm is gone.
+    expect(solutions.filter(has_text="Palm")).to_have_count(0, timeout=20_000)
     for text in solutions.all_inner_texts():
         assert "Shea butter" in text
         assert "Palm" not in text
