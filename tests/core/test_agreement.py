@@ -1,4 +1,4 @@
-"""What is foretold or said of any blend agrees with what result it shows."""
+"""What is forecast or said of any blend agrees with what result it shows."""
 
 import pytest
 from hypothesis import given

@@ -90,9 +90,9 @@ class TestPeak:
         assert lye_peak(0.0, 0.0, 200.0, start_c=18.0).high_c == 18.0
 
 
-class TestForetelling:
+class TestForecast:
     @given(st.floats(50, 62), st.floats(70, 95), st.floats(0.01, 0.03), st.floats(0.02, 0.06), st.floats(10, 25))
-    def test_both_bowls_are_ready_when_it_was_foretold(self, oils_c, lye_c, slow, quick, room):
+    def test_both_bowls_are_ready_when_it_was_forecast(self, oils_c, lye_c, slow, quick, room):
         oils, lye = Bowl(oils_c, slow, room), Bowl(lye_c, quick, room)
         found = cooling_forecast(oils.read(0, 8), lye.read(0, 8), WINDOW, room, 8.0)
         if found.both_minute is None:

@@ -273,7 +273,7 @@ class TestTemperatures:
         assert cooling([(0.0, 30.0), (5.0, 60.0)], 20.0) is None
         assert cooling([(0.0, 60.0)], 20.0) is None
 
-    def test_both_bowls_are_foretold(self):
+    def test_both_bowls_are_forecast(self):
         oils, lye = [(0.0, 60.0), (10.0, 52.0)], [(0.0, 90.0), (10.0, 68.0)]
         found = cooling_forecast(oils, lye, WINDOW, 20.0, 10.0)
         assert found.both_minute is not None

@@ -1,4 +1,4 @@
-"""The target ranges a soap is held against: those of its purpose, or the maker's own in their place."""
+"""The target ranges a soap is compared with: those of its purpose, or the maker's own in their place."""
 
 import pytest
 

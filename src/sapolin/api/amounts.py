@@ -6,8 +6,8 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.core.batch.plan import ColourBasis, ColourLine, colour_in_basis
-from sapolin.core.formula.amounts import AdditiveBasis, LiquidBasis, additive_in_basis, liquid_in_basis
-from sapolin.core.formula.document import AdditiveLine, Formula, LiquidLine
+from sapolin.core.formula.amounts import additive_in_basis, liquid_in_basis
+from sapolin.core.formula.document import AdditiveBasis, AdditiveLine, Formula, LiquidBasis, LiquidLine
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import colorants
 from sapolin.core.quantities.diagnostics import FormulaError, stopping

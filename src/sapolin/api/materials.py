@@ -98,7 +98,7 @@ def check_material(material: OwnMaterial, store: Materials) -> MaterialCheck:
 
 @router.post("", status_code=201, summary="Keep a new material")
 def create_material(material: OwnMaterial, store: Materials) -> ShelfMaterial:
-    """Its id is given anew. 422 with every problem when it is not sound."""
+    """It gets a new id. 422 with every problem when it is not sound."""
     named = material.model_copy(update={"id": new_material_id(material.name)})
     _refuse_unsound(named, store)
     return _one(store.create(named), store)

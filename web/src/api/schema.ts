@@ -444,7 +444,7 @@ export interface paths {
         put?: never;
         /**
          * Keep a new material
-         * @description Its id is given anew. 422 with every problem when it is not sound.
+         * @description It gets a new id. 422 with every problem when it is not sound.
          */
         post: operations["create_material"];
         delete?: never;
@@ -3087,7 +3087,7 @@ export interface components {
             reason: string;
             /**
              * In Bowl
-             * @description Of a weight: what was weighed is in the bowl. False: it is not, and is weighed anew.
+             * @description Of a weight: what was weighed is in the bowl. False: it is not, and is weighed again.
              */
             in_bowl?: boolean | null;
             /**
@@ -3228,7 +3228,7 @@ export interface components {
             name: string;
             /**
              * Purpose
-             * @description Id of the purpose whose target ranges the bar is held against, unless it has its own.
+             * @description Id of the purpose whose target ranges the bar is compared with, unless it has its own.
              * @default everyday-body
              */
             purpose: string;
@@ -3296,7 +3296,7 @@ export interface components {
             name: string;
             /**
              * Purpose
-             * @description Id of the purpose whose target ranges the bar is held against, unless it has its own.
+             * @description Id of the purpose whose target ranges the bar is compared with, unless it has its own.
              * @default everyday-body
              */
             purpose: string;

@@ -129,7 +129,7 @@ function unshelved(material: OwnMaterial): OilSummary {
   return { ...plain, id, name, jobs: notes, allergens, palm_derived, vegan, hard: solid };
 }
 
-/** The kept version that today's bar is held against: the newest, unless another or none is chosen. */
+/** The kept version that today's bar is compared with: the newest, unless another or none is chosen. */
 function useComparison(formulaId: string) {
   const { data: versions = [] } = useVersions(formulaId);
   const [chosen, setAgainst] = useState<number | null | 'newest'>('newest');

@@ -57,7 +57,7 @@ interface SaveTargetSetProps {
   onCancel: () => void;
 }
 
-/** Give targets a name, so that any formula can be held against them. */
+/** Give targets a name, so that any formula can be compared with them. */
 export function SaveTargetSet({ targets, onSaved, onCancel }: SaveTargetSetProps) {
   const client = useQueryClient();
   const sets = useTargetSets();

@@ -1,19 +1,14 @@
 """Amounts of liquids and additives: what each way of giving one means, and turning one into another."""
 
-from typing import Literal
-
 from sapolin.core.formula.blend import converted
 from sapolin.core.formula.check import examine
 from sapolin.core.formula.composition import Composition, liquid_g
-from sapolin.core.formula.document import AdditiveLine, Formula, LiquidLine
+from sapolin.core.formula.document import AdditiveBasis, AdditiveLine, Formula, LiquidBasis, LiquidLine
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 
-__all__ = ["AdditiveBasis", "LiquidBasis", "additive_in_basis", "liquid_in_basis"]
-
-AdditiveBasis = Literal["percent_of_oils", "tsp_per_500_g", "weight_g"]
-LiquidBasis = Literal["percent_of_water", "percent_of_oils", "weight_g"]
+__all__ = ["additive_in_basis", "liquid_in_basis"]
 
 DECIMALS = 4
 """Kept of an amount that was turned into another: finer than any scale or spoon."""

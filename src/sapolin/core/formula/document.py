@@ -14,6 +14,7 @@ from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 __all__ = [
     "FREE_OF_TOGETHER",
     "AddedWhen",
+    "AdditiveBasis",
     "AdditiveLine",
     "AmountBasis",
     "Blend",
@@ -21,6 +22,7 @@ __all__ = [
     "Formula",
     "FreeOf",
     "Koh",
+    "LiquidBasis",
     "LiquidLine",
     "LiquidUse",
     "Lye",
@@ -105,6 +107,8 @@ class Water(Model):
 
 
 LiquidUse = Literal["dissolves_lye", "into_oils", "at_trace"]
+LiquidBasis = Literal["percent_of_water", "percent_of_oils", "weight_g"]
+AdditiveBasis = Literal["percent_of_oils", "tsp_per_500_g", "weight_g"]
 
 
 class LiquidLine(Model):
@@ -113,7 +117,7 @@ class LiquidLine(Model):
     liquid: EntryId
     """Id of a liquid in the table."""
     use: LiquidUse
-    by: Literal["percent_of_water", "percent_of_oils", "weight_g"]
+    by: LiquidBasis
     """Percent of the batch's water that comes with it; its weight per 100 g oils; its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
@@ -126,7 +130,7 @@ class AdditiveLine(Model):
 
     additive: EntryId
     """Id of an additive in the table."""
-    by: Literal["percent_of_oils", "tsp_per_500_g", "weight_g"]
+    by: AdditiveBasis
     """Of the oils; level teaspoons for 500 g of oils, by the additive's own density; its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
@@ -171,7 +175,7 @@ class Formula(Model):
 
     name: str = Field(min_length=1, max_length=120)
     purpose: str = Field(default="everyday-body", max_length=80)
-    """Id of the purpose whose target ranges the bar is held against, unless it has its own."""
+    """Id of the purpose whose target ranges the bar is compared with, unless it has its own."""
     target_ranges: tuple[TargetRange, ...] | None = Field(default=None, max_length=MAX_LINES)
     """The maker's own target ranges, in the place of all those of the purpose; null takes the purpose's."""
     notes: str = Field(default="", max_length=20_000)

@@ -56,7 +56,7 @@ def _at_test_size(formula: Formula) -> Blend:
 
 
 def _changes(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, str, str, Formula]]:
-    yield "base", "as it is", "The bar that all others are held against.", formula
+    yield "base", "as it is", "The bar that all others are compared with.", formula
     superfat = formula.superfat_percent or 0.0
     for step, shows in ((-2.0, "Firmer, more lather, less mild."), (3.0, "Milder, softer, less lather.")):
         if superfat + step >= 1:

@@ -164,7 +164,7 @@ class EntryAmended(Model):
     seq: int
     reason: Annotated[str, Field(min_length=1, max_length=500)]
     in_bowl: bool | None = None
-    """Of a weight: what was weighed is in the bowl. False: it is not, and is weighed anew."""
+    """Of a weight: what was weighed is in the bowl. False: it is not, and is weighed again."""
     weight_g: FiniteNumber | None = None
     """Of a weight that is in there: the true one, g, of that load alone."""
 

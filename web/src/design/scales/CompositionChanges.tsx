@@ -17,7 +17,7 @@ interface CompositionChangesProps {
   lyeIsKnown?: boolean;
 }
 
-/** What is different while making and after: lye and water anew, firmness, times, trace, shelf life. */
+/** What is different while making and after: lye and water again, firmness, times, trace, shelf life. */
 export function CompositionChanges({ before, after, cost, costBefore, lyeIsKnown = true }: CompositionChangesProps) {
   const { weightUnit } = useSettings();
   const weight = (grams: number) => grams / weightUnit.grams;

@@ -43,8 +43,19 @@ from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import listed
 
-__all__ = ["Case", "Conflict", "Solution", "SolveAnswer", "TargetMet", "answer_solve", "case_of", "chance_of", "formula_of",
-           "solve_model"]  # fmt: skip
+__all__ = [
+    "Case",
+    "Conflict",
+    "Solution",
+    "SolveAnswer",
+    "TargetMet",
+    "answer_solve",
+    "case_of",
+    "chance_of",
+    "changed_of",
+    "formula_of",
+    "solve_model",
+]
 
 ANSWERS = 5
 _LATER_SECONDS = 1.5
@@ -328,7 +339,7 @@ def _solution(case: Case, outcome: Best) -> Solution | None:
         return None
     formula = formula_of(case, outcome.shares)
     try:
-        # Held against what was asked here, whatever ranges the formula has of its own.
+        # Compared with what was asked here, whatever ranges the formula has of its own.
         asked = with_any_purity(formula.model_copy(update={"target_ranges": _asked_ranges(question)}))
         calculation = calculation_of(asked, case.base)
     except FormulaError:
@@ -350,7 +361,7 @@ def _solution(case: Case, outcome: Best) -> Solution | None:
         cost=oil_cost(calculation.composition.oils, question.prices),
         targets=tuple(_target_met(*one) for one in zip(targets, values, deviation, strict=True)),
         chance_in_range_percent=chance_of(case, outcome.shares),
-        changed_percent=_changed(model, case.present, outcome.shares),
+        changed_percent=changed_of(case, outcome.shares),
         why=why_of(calculation, model, outcome.shares),
     )
 
@@ -397,11 +408,12 @@ def _target_met(target: Target, value: float, deviation: float) -> TargetMet:
     )  # fmt: skip
 
 
-def _changed(model: BlendModel, present: dict[str, float], shares: np.ndarray) -> float | None:
+def changed_of(case: Case, shares: np.ndarray) -> float | None:
     """Points of the present blend that are another oil here: half of all that the shares differ by."""
+    present = case.present
     if not present:
         return None
-    now = {oil.id: float(share) for oil, share in zip(model.oils, shares, strict=True) if share > TOLERANCE}
+    now = {oil.id: float(share) for oil, share in zip(case.model.oils, shares, strict=True) if share > TOLERANCE}
     every = {*now, *present}
     return round(sum(abs(now.get(oil, 0.0) - present.get(oil, 0.0)) for oil in every) / 2, 6)
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from sapolin.core.formula.cost import price_of
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import Catalogue
-from sapolin.core.optimise.solve.answer import Case, case_of, chance_of, formula_of
+from sapolin.core.optimise.solve.answer import Case, case_of, chance_of, changed_of, formula_of
 from sapolin.core.optimise.solve.branch import Best, Status, find_best, linear_value
 from sapolin.core.optimise.solve.model import BlendModel, without_likings
 from sapolin.core.optimise.solve.question import SolveQuestion, in_group
@@ -139,15 +139,9 @@ def _by_change(case: Case, model: BlendModel, best: Best) -> list[tuple[float, B
         )
         one = find_best(limited, most_nodes=NODES_A_POINT, within=AS_GOOD)
         if one.shares is not None:
-            found.append((_changed(case, model, one.shares), one))
-    found.append((_changed(case, model, best.shares), best))
+            found.append((changed_of(case, one.shares) or 0.0, one))
+    found.append((changed_of(case, best.shares) or 0.0, best))
     return found
-
-
-def _changed(case: Case, model: BlendModel, shares: Floats) -> float:
-    now = {oil.id: float(share) for oil, share in zip(model.oils, shares, strict=True) if share > 1e-6}
-    every = {*now, *case.present}
-    return sum(abs(now.get(oil, 0.0) - case.present.get(oil, 0.0)) for oil in every) / 2
 
 
 def _undominated(case: Case, model: BlendModel, found: list[tuple[float, Best]]) -> tuple[FrontPoint, ...]:
