@@ -11,6 +11,7 @@ from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.cost import oil_cost
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.trades import best_trades
+from sapolin.core.quantities.text import plain
 
 
 def in_composition(weights):
@@ -72,7 +73,7 @@ class TestChanges:
 
     @given(weights_g(), weights_g())
     def test_every_oil_that_came_or_went_is_named(self, before, after):
-        said = changes_between(weight_formula(before), weight_formula(after))
+        said = [plain(change) for change in changes_between(weight_formula(before), weight_formula(after))]
         for oil in before.keys() - after.keys():
             assert any(change.startswith(f"{catalogue()[oil].name} out") for change in said)
         for oil in after.keys() - before.keys():

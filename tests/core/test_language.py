@@ -54,7 +54,8 @@ class TestCalculations:
         if said.result is not None:
             for adjustment in said.result.adjustments:
                 assert_well_said(adjustment.reason)
-                assert_well_said(adjustment.state, whole=False)
+                for weights in ("g", "oz"):
+                    assert_well_said(plain(adjustment.state, weights), whole=False)
 
     @settings(max_examples=25)
     @given(laden_formulas())

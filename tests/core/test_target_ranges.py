@@ -76,5 +76,5 @@ def test_a_target_range_the_wrong_way_round_is_asked_about_and_stops_no_lye():
 
 
 def test_a_change_of_target_ranges_is_told():
-    assert changes_between(weight_formula(GUEST), guest(("hardness", 30, 40))) == ("own target ranges",)
-    assert changes_between(guest(("hardness", 30, 40)), weight_formula(GUEST)) == ("target ranges of the purpose",)
+    assert changes_between(weight_formula(GUEST), guest(("hardness", 30, 40))) == (("own target ranges",),)
+    assert changes_between(guest(("hardness", 30, 40)), weight_formula(GUEST)) == (("target ranges of the purpose",),)

@@ -14,6 +14,7 @@ from sapolin.core.formula.cost import oil_cost
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.trial_set import trial_set
+from sapolin.core.quantities.text import plain
 from sapolin.demo import world
 from sapolin.exchange.comparison import Column, comparison_csv, comparison_pdf, comparison_rows
 
@@ -24,13 +25,17 @@ PRICES = {"olive-refined": 6.0, "coconut": 5.0, "palm": 3.0, "shea": 9.0, "casto
 TENTH_KOH = {"by": "saponification_percent", "value": 10.0, "purity_percent": 90.0}
 
 
+def told_changes(before: Formula, after: Formula) -> tuple[str, ...]:
+    return tuple(plain(change) for change in changes_between(before, after))
+
+
 class TestChanges:
     def test_nothing_changed(self):
         assert changes_between(weight_formula(GUEST), weight_formula(GUEST)) == ()
 
     def test_the_demo_history_reads_well(self):
         second, third = world.formula("hut-guest-bar.2"), world.formula("hut-guest-bar.3")
-        changes = changes_between(second, third)
+        changes = told_changes(second, third)
         assert "Shea butter in at 5 %" in changes
         assert any(change.startswith("Coconut ") and "→" in change for change in changes)
 
@@ -58,13 +63,19 @@ class TestChanges:
         ],
     )  # fmt: skip
     def test_each_kind_of_change(self, changed, said):
-        assert said in changes_between(weight_formula(GUEST), weight_formula(GUEST, **changed))
+        assert said in told_changes(weight_formula(GUEST), weight_formula(GUEST, **changed))
 
     def test_an_oil_in_and_one_out(self):
         other = {**GUEST, "lard": GUEST["palm"]}
         del other["palm"]
-        changes = changes_between(weight_formula(GUEST), weight_formula(other))
+        changes = told_changes(weight_formula(GUEST), weight_formula(other))
         assert changes == ("Lard in at 30 %", "Palm out, from 30 %")
+
+    def test_the_weight_of_the_batch_is_told_in_the_unit_of_the_maker(self):
+        double = {oil: 2 * grams for oil, grams in GUEST.items()}
+        (change,) = changes_between(weight_formula(GUEST), weight_formula(double))
+        assert plain(change) == "oils 1,000 g → 2,000 g"
+        assert plain(change, "lb") == "oils 2.205 lb → 4.409 lb"
 
 
 class TestTrialSet:
@@ -85,7 +96,7 @@ class TestTrialSet:
         assert len(trials) >= 6
         small = trials[0].formula
         for trial in trials[1:]:
-            changes = changes_between(small, trial.formula)
+            changes = told_changes(small, trial.formula)
             kinds = {change.split()[0] for change in changes if not change.startswith("named")}
             allowed = 2 if trial.id.startswith("trade") else 1
             assert len(kinds) == allowed, trial.change

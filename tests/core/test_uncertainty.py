@@ -134,3 +134,56 @@ def test_the_acid_of_a_liquid_is_uncertain_too():
         ).lye.superfat_interval.contributors
     }
     assert any(label.startswith("acid of the") for label in labels)
+
+
+MANY_DOUBTS = {
+    "lye": {
+        "naoh_purity_percent": 98.0,
+        "koh": {"by": "saponification_percent", "value": 20.0, "purity_percent": 90.0},
+    },
+    "liquids": [
+        {"liquid": "goat-milk", "use": "dissolves_lye", "by": "weight_g", "value": 100.0},
+        {"liquid": "vinegar", "use": "into_oils", "by": "weight_g", "value": 50.0},
+    ],
+    "scale_step_g": 2.0,
+}
+
+
+def test_every_doubt_by_hand():
+    """600 g olive (184 to 196), 400 g coconut (248 to 265), 100 g milk of 3 to 5.5 % fat at 228, 50 g vinegar of 5 %; superfat
+    3, a fifth KOH; all in mmol of lye."""
+    formula = weight_formula({"olive-refined": 600.0, "coconut": 400.0}, superfat=3.0, **MANY_DOUBTS)
+    interval = calculate(formula).lye.superfat_interval
+    oils = (600 * 190 + 400 * 257) / 56.1056
+    lye, fats = 0.97 * oils, oils + 4.1 * 228 / 56.1056
+    acid = 50 * 0.05 / 60.052 * 1000
+    net = lye - acid
+    assert interval.middle_percent == pytest.approx(100 * (1 - net / fats), abs=1e-3)
+    as_of_fats = (fats / net) ** 2
+    variances = {
+        "Olive, refined": (600 * 2 / 56.1056) ** 2,
+        "Coconut": (400 * 17 / 6 / 56.1056) ** 2,
+        "fat of the goat milk": (2.5 / 6 * 228 / 56.1056) ** 2,
+        # Purity: from nothing to 1 point of 98, and to 2 points of 90, evenly.
+        "purity of the NaOH": (0.8 * lye / 98) ** 2 / 3 * as_of_fats,
+        "purity of the KOH": (0.2 * lye * 2 / 90) ** 2 / 3 * as_of_fats,
+        "acid of the vinegar, 5 %": (0.07 * acid) ** 2 * as_of_fats,
+        # A step of 2 g, evenly: 2² / 12 g² at each weighing.
+        "the scale": 4 / 12 * ((190 / 56.1056) ** 2 + (257 / 56.1056) ** 2
+                               + as_of_fats * ((980 / 39.997) ** 2 + (900 / 56.1056) ** 2)),
+    }  # fmt: skip
+    found = {one.label: one.percent for one in interval.contributors}
+    assert found == pytest.approx(
+        {name: 100 * one / sum(variances.values()) for name, one in variances.items()}, rel=1e-3
+    )
+    assert list(found.values()) == sorted(found.values(), reverse=True)
+    # All lots off together: two deviations of every fat against, of every acid with the lye.
+    deviations = 600 * 2 / 56.1056 + 400 * 17 / 6 / 56.1056 + 2.5 / 6 * 228 / 56.1056
+    together = 100 * (1 - (net + 1.959964 * 0.07 * acid) / (fats - 1.959964 * deviations))
+    assert interval.low_together_percent == pytest.approx(together, abs=1e-3)
+
+
+def test_the_chance_of_too_much_lye_by_hand():
+    """Olive alone at superfat 1: a deviation takes 2 of 190, the lye leaves 1 of 100: 0.95 deviations, 17.1 of 100 lots."""
+    formula = weight_formula({"olive-refined": 1000.0}, superfat=1.0, scale_step_g=0.001)
+    assert calculate(formula).lye.superfat_interval.chance_lye_heavy_percent == pytest.approx(17.106, abs=0.01)

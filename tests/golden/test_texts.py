@@ -145,14 +145,15 @@ def formula_lines(formula: Formula) -> Iterator[str]:
         yield f"firm {bar.firmness_at_unmould:.3f} {bar.firmness_after_cure:.3f} {bar.firmness_at_best:.3f}"
         yield f"usable {bar.usable_weeks:.3f} best {bar.best_weeks:.3f} weeks, shelf {bar.shelf_months:.3f} months"
     for adjustment in found.result.adjustments:
-        yield f"adjustment {adjustment.model_dump()}"
+        moved = "; ".join(f"{one.on} {one.points:.4f} = {plain(one.expression)}" for one in adjustment.effects)
+        yield f"adjustment {adjustment.id} {adjustment.name}: {plain(adjustment.state)}. {moved}. {adjustment.reason}"
     for quantity in quantity_ids(formula):
         one = explain(formula, quantity)
-        yield f"{one.name}: {one.value:.6g} {one.unit} = {one.rule} = {one.substituted} ({one.certainty})"
+        yield f"{one.name}: {one.value:.6g} {one.unit} = {plain(one.rule)} = {plain(one.substituted)} ({one.certainty})"
         for term in one.terms:
-            yield f"    {term.label}: {term.expression} gives {term.value:.6g}"
+            yield f"    {term.label}: {plain(term.expression)} gives {term.value:.6g}"
         for assumed in one.assumes:
-            yield f"    {assumed}"
+            yield f"    {plain(assumed)}"
 
 
 def plan_lines(asked: BatchPlan) -> Iterator[str]:
@@ -183,17 +184,17 @@ def advice_lines() -> Iterator[str]:
     guest = FORMULAS["guest"]
     for changes in ({"free_of": ("palm", "animal")}, {"others": "one_moves"}, {"school": "role", "reason": "price"}):
         answer = answer_swap(SwapQuestion(formula=guest, outgoing=(Outgoing(oil="palm"),), **changes))
-        yield f"== swap palm {changes}: {answer.words} {answer.why_first} {answer.outgoing_percent:.3f} % {answer.outgoing_g:.2f} g"
+        yield f"== swap palm {changes}: {plain(answer.words)} {plain(answer.why_first)} {answer.outgoing_percent:.3f} % {answer.outgoing_g:.2f} g"
         for candidate in answer.candidates:
             incoming = [f"{one.name} {one.share_percent:g}" for one in (*candidate.incoming, *candidate.moved)]
             yield f"{', '.join(incoming)}: {candidate.match_percent:.3f} %, distance {candidate.distance:.4f}"
             for term in candidate.terms[:4]:
                 yield f"    {term.name} {term.change:.4f} {term.term_percent:.3f} %"
-            yield from (f"    {line}" for line in candidate.words)
+            yield from (f"    {plain(line)}" for line in candidate.words)
         for refused in answer.refused:
             yield f"refused {refused.names} {refused.match_percent:.3f} {[one.code for one in refused.diagnostics]}"
         if answer.equal_sap is not None:
-            yield f"{answer.equal_sap.words} {answer.equal_sap.sap_difference_koh_mg_per_g:.3f}"
+            yield f"{plain(answer.equal_sap.words)} {answer.equal_sap.sap_difference_koh_mg_per_g:.3f}"
         for lever in levers_of(answer.candidates[0].formula, answer.before, answer.candidates[0].result):
             yield f"lever {lever.id}: {lever.label}. {lever.reason}"
     for trade in best_trades(guest):

@@ -13,6 +13,7 @@ from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.document import Formula
 from sapolin.core.optimise.trial_set import Trial, trial_set
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Text
 from sapolin.exchange.comparison import MOST_COLUMNS, Column, Row, comparison_csv, comparison_pdf, comparison_rows
 
 __all__ = ["router"]
@@ -38,7 +39,7 @@ class Comparison(Model):
 
     columns: tuple[Column, ...]
     rows: tuple[Row, ...]
-    changes: tuple[tuple[str, ...], ...]
+    changes: tuple[tuple[Text, ...], ...]
     """What each column changes against the first, in words."""
 
 
@@ -49,7 +50,7 @@ class HistoryEntry(Model):
     """Null for the draft."""
     note: str
     created_at: str
-    changes: tuple[str, ...]
+    changes: tuple[Text, ...]
     """Against the version before it; empty for the first, and when nothing changed."""
 
 

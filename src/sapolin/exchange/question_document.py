@@ -19,7 +19,7 @@ from sapolin.core.optimise.solve.question import targets_of_purpose, with_any_pu
 from sapolin.core.optimise.swap import Outgoing, SwapAnswer, SwapQuestion
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, malformed, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
-from sapolin.core.quantities.text import listed, number
+from sapolin.core.quantities.text import listed, number, plain
 from sapolin.exchange.formula_document import FORMAT as FORMULA_FORMAT
 from sapolin.exchange.formula_document import read_document
 
@@ -247,7 +247,7 @@ def swap_answer_document(answer: SwapAnswer) -> dict[str, Any]:
         "format_version": FORMAT_VERSION,
         "outgoing_percent": _rounded(answer.outgoing_percent),
         "outgoing_g": _rounded(answer.outgoing_g, 1),
-        "why_first": answer.why_first,
+        "why_first": plain(answer.why_first),
         "candidates": [
             {
                 "incoming": [{"oil": one.oil, "share_percent": one.share_percent} for one in candidate.incoming],
@@ -256,7 +256,7 @@ def swap_answer_document(answer: SwapAnswer) -> dict[str, Any]:
                 "diagnostics": _diagnostics(candidate.diagnostics),
                 "values": {one.quality: _rounded(one.points) for one in candidate.result.qualities},
                 "price_per_kg": _rounded(candidate.cost.per_kg),
-                "words": list(candidate.words),
+                "words": [plain(words) for words in candidate.words],
             }
             for candidate in answer.candidates
         ],

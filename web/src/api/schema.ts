@@ -1800,7 +1800,7 @@ export interface components {
              * State
              * @description How it stands in this formula.
              */
-            state: string;
+            state: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /** Effects */
             effects: components["schemas"]["Effect"][];
             /** Reason */
@@ -2612,7 +2612,7 @@ export interface components {
              * Changes
              * @description What each column changes against the first, in words.
              */
-            changes: string[][];
+            changes: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][][];
         };
         /**
          * Conflict
@@ -2649,6 +2649,11 @@ export interface components {
          * @description One reason for not knowing the superfat exactly.
          */
         Contributor: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "oil" | "fat" | "purity" | "acid" | "scale";
             /** Label */
             label: string;
             /**
@@ -3069,7 +3074,7 @@ export interface components {
              * Expression
              * @description The numbers that made it, such as `2.0 × −0.8`.
              */
-            expression: string;
+            expression: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * EntryAmended
@@ -3108,7 +3113,7 @@ export interface components {
             formula: components["schemas"]["Formula"];
             result: components["schemas"]["FormulaResult"];
             /** Words */
-            words: string;
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * ErrorBody
@@ -3166,30 +3171,42 @@ export interface components {
             name: string;
             /** Value */
             value: number;
-            /** Unit */
+            /**
+             * Unit
+             * @description `g` is a weight, which is shown in the unit of the maker.
+             */
             unit: string;
             /**
              * Rule
              * @description The formula in words and signs.
              */
-            rule: string;
+            rule: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Substituted
              * @description The same with this formula's numbers.
              */
-            substituted: string;
+            substituted: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Terms
              * @description The parts, in the order of the blend; empty when the rule has none.
              */
             terms: components["schemas"]["Term"][];
-            /** Terms Unit */
+            /**
+             * Terms Unit
+             * @description As `unit`.
+             */
             terms_unit: string;
+            /**
+             * Terms Of
+             * @description What the terms are weights of, where it is not what is explained.
+             * @default
+             */
+            terms_of: string;
             /**
              * Assumes
              * @description What has to be true for the quantity to be.
              */
-            assumes: string[];
+            assumes: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
             /**
              * Certainty
              * @description How sure it is.
@@ -3656,7 +3673,7 @@ export interface components {
              * Changes
              * @description Against the version before it; empty for the first, and when nothing changed.
              */
-            changes: string[];
+            changes: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
         };
         /**
          * Incoming
@@ -6241,7 +6258,7 @@ export interface components {
              * Words
              * @description What the outgoing oils were doing, in a sentence.
              */
-            words: string;
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Outgoing G
              * @description Weight that has to find new homes, g, in the batch of the formula.
@@ -6251,7 +6268,7 @@ export interface components {
              * Why First
              * @description Why the first candidate is first, in a sentence; empty without one.
              */
-            why_first: string;
+            why_first: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /**
              * Refused
              * @description The nearest that are not offered, each with what the rule book says of it.
@@ -6292,7 +6309,7 @@ export interface components {
              * Words
              * @description What to mind first of all, who takes over what, and where the scales stand.
              */
-            words: string[];
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
             /**
              * Diagnostics
              * @description What to know of it, the gravest first.
@@ -6631,7 +6648,7 @@ export interface components {
         };
         /**
          * Term
-         * @description One line of a explanation.
+         * @description One line of an explanation.
          */
         Term: {
             /** Label */
@@ -6640,8 +6657,11 @@ export interface components {
              * Expression
              * @description The numbers that went in, such as `340.0 g × 190 / 1000`.
              */
-            expression: string;
-            /** Value */
+            expression: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Value
+             * @description In the unit of the terms.
+             */
             value: number;
         };
         /**

@@ -4,6 +4,8 @@ import { useQuery } from '@tanstack/react-query';
 import { answered, api } from '../api/client';
 import type { Formula, Explanation } from '../api/types';
 import { formatNumber } from './quantity';
+import { Sentence } from './Sentence';
+import { useWeights } from './units';
 import classes from './ExplanationDrawer.module.css';
 
 interface ExplanationDrawerProps {
@@ -44,18 +46,23 @@ export function ExplanationDrawer({ quantity, formula, stale, onClose }: Explana
 }
 
 function ExplanationSheet({ explanation, stale }: { explanation: Explanation; stale: boolean }) {
+  const weights = useWeights();
+  /** A value in its unit; a weight in the maker's. */
+  const told = (value: number, unit: string, isWeightTold = true) =>
+    unit === 'g' ? `${weights.format(value, 2)}${isWeightTold ? `\u00a0${weights.unit}` : ''}` : formatNumber(value, 2);
+  const unitOf = (unit: string) => (unit === 'g' ? weights.unit : unit);
   const total = explanation.terms.reduce((sum, term) => sum + term.value, 0);
   return (
     <div data-testid="explanation">
       <h2>{explanation.name}</h2>
       <div className={classes.quantity}>
-        {formatNumber(explanation.value, 2)}
-        <small>{explanation.unit}</small>
+        {told(explanation.value, explanation.unit, false)}
+        <small>{unitOf(explanation.unit)}</small>
       </div>
       {stale && <Text size="sm">From the last good result, not from what is on screen now.</Text>}
-      <div className={classes.rule}>{explanation.rule}</div>
+      <div className={classes.rule}><Sentence>{explanation.rule}</Sentence></div>
       <div className={classes.numbers}>
-        {explanation.substituted} = {formatNumber(explanation.value, 2)}
+        <Sentence>{explanation.substituted}</Sentence> = {told(explanation.value, explanation.unit)}
       </div>
       {explanation.terms.length > 0 && (
         <table className={classes.terms}>
@@ -63,16 +70,16 @@ function ExplanationSheet({ explanation, stale }: { explanation: Explanation; st
             {explanation.terms.map((term) => (
               <tr key={term.label}>
                 <th scope="row">{term.label}</th>
-                <td>{term.expression}</td>
-                <td>{formatNumber(term.value, 2)}</td>
+                <td><Sentence>{term.expression}</Sentence></td>
+                <td>{told(term.value, explanation.terms_unit, false)}</td>
               </tr>
             ))}
           </tbody>
           <tfoot>
             <tr>
               <th scope="row">Together</th>
-              <td>{explanation.terms_unit}</td>
-              <td>{formatNumber(total, 2)}</td>
+              <td>{`${unitOf(explanation.terms_unit)} ${explanation.terms_of}`.trim()}</td>
+              <td>{told(total, explanation.terms_unit, false)}</td>
             </tr>
           </tfoot>
         </table>
@@ -81,8 +88,8 @@ function ExplanationSheet({ explanation, stale }: { explanation: Explanation; st
         <div className={classes.section}>
           <h3>It assumes</h3>
           <ul>
-            {explanation.assumes.map((line) => (
-              <li key={line}>{line}</li>
+            {explanation.assumes.map((line, i) => (
+              <li key={i}><Sentence>{line}</Sentence></li>
             ))}
           </ul>
         </div>

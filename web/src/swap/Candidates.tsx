@@ -45,7 +45,7 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
           />
         ))}
       </div>
-      {answer.why_first !== '' && <p className={classes.contrast} data-testid="why-first">{answer.why_first}</p>}
+      {answer.why_first.length > 0 && <p className={classes.contrast} data-testid="why-first"><Sentence>{answer.why_first}</Sentence></p>}
       {answer.refused.length > 0 && (
         <details className={classes.contrast} data-testid="refused">
           <summary>Not offered, though near</summary>

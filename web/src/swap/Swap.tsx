@@ -141,9 +141,9 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
                   tabIndex={0}
                   data-testid="swap-words"
                 >
-                  <p>{answer?.words}</p>
-                  {candidate.words.map((sentence) => (
-                    <p key={sentence}>
+                  <p><Sentence>{answer?.words}</Sentence></p>
+                  {candidate.words.map((sentence, i) => (
+                    <p key={i}>
                       <Sentence>{sentence}</Sentence>
                     </p>
                   ))}

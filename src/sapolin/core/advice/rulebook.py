@@ -52,7 +52,7 @@ def _may_be_lye_heavy(facts: Facts) -> Iterator[Diagnostic]:
 @_rule("coarse_scale")
 def _coarse_scale(facts: Facts) -> Iterator[Diagnostic]:
     interval = facts.result.lye.superfat_interval
-    part = next((cause.percent for cause in interval.contributors if cause.label == "the scale"), 0.0)
+    part = next((cause.percent for cause in interval.contributors if cause.cause == "scale"), 0.0)
     width = interval.high_percent - interval.low_percent
     if part >= coefficient("scale.matters_from_part") and width >= coefficient("scale.matters_from_width"):
         known = facts.formula.scale_step_g is not None

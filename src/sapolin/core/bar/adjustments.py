@@ -11,10 +11,10 @@ from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Process
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.units import short
+from sapolin.core.quantities.text import Param, Text, number, percent, significant, template, text
 
 __all__ = ["ADJUSTMENTS", "Adjustment", "AdjustmentRule", "Conditions", "Effect", "EffectRule", "adjustments_of",
-           "conditions_of", "effect_on"]  # fmt: skip
+           "conditions_of", "effect_on", "told_adjustment"]  # fmt: skip
 
 LEAST_SHOWN_PERCENT = 0.05
 """Of sugars and protein less than this, % of oils, moves nothing that could be shown."""
@@ -27,7 +27,7 @@ class Effect(Model):
     """Id of a quality, `firmness_at_unmould` or `firmness_after_cure`."""
     points: float
     """By how much, points; an estimate."""
-    expression: str
+    expression: Text
     """The numbers that made it, such as `2.0 × −0.8`."""
 
 
@@ -36,7 +36,7 @@ class Adjustment(Model):
 
     id: str
     name: str
-    state: str
+    state: Text
     """How it stands in this formula."""
     effects: tuple[Effect, ...]
     reason: str
@@ -104,31 +104,46 @@ class EffectRule(NamedTuple):
     def effect(self, conditions: Conditions) -> Effect:
         """What it moves under these `conditions`."""
         amount, rate = self.amount(conditions), coefficient(self.coefficient)
-        return Effect(on=self.on, points=amount * rate, expression=f"{amount:.3g} × {rate:g}".replace("-", "−"))
+        return Effect(
+            on=self.on,
+            points=amount * rate,
+            expression=text("adjustments.product", amount=significant(amount), rate=number(rate)),
+        )
 
 
 class AdjustmentRule(NamedTuple):
-    """An adjustment as it is declared."""
+    """An adjustment as it is declared; its words stand in the catalogue of messages under `adjustments`."""
 
     id: str
-    name: str
     applies: Callable[[Conditions], bool]
-    state: Callable[[Conditions], str]
+    states: Callable[[Conditions], dict[str, Param]]
+    """What its state is told with."""
     effects: tuple[EffectRule, ...]
-    reason: str
     hidden_without_effect: bool = False
     """Left out while it moves nothing."""
+    words: str = ""
+    """Where its words stand, if not under its id."""
 
     def adjustment(self, conditions: Conditions) -> Adjustment:
         """How it acts under these `conditions`; effects that round to nothing are left out."""
         effects = (rule.effect(conditions) for rule in self.effects)
-        return Adjustment(
-            id=self.id,
-            name=self.name,
-            state=self.state(conditions),
-            effects=tuple(effect for effect in effects if round(effect.points, 1) != 0),
-            reason=self.reason,
+        return told_adjustment(
+            self.id,
+            self.words or self.id,
+            self.states(conditions),
+            tuple(effect for effect in effects if round(effect.points, 1) != 0),
         )
+
+
+def told_adjustment(id: str, words: str, states: dict[str, Param], effects: tuple[Effect, ...]) -> Adjustment:
+    """An adjustment with its words from the catalogue."""
+    return Adjustment(
+        id=id,
+        name=template(f"adjustments.{words}.name"),
+        state=text(f"adjustments.{words}.state", **states),
+        effects=effects,
+        reason=template(f"adjustments.{words}.reason"),
+    )
 
 
 def _superfat_more(conditions: Conditions) -> float:
@@ -155,60 +170,60 @@ def _koh(conditions: Conditions) -> float:
     return conditions.koh_percent
 
 
+def _of_oils(rate: Callable[[Conditions], float]) -> Callable[[Conditions], dict[str, Param]]:
+    return lambda now: {"amount": significant(rate(now), unit="%")}
+
+
 ADJUSTMENTS: tuple[AdjustmentRule, ...] = (
     AdjustmentRule(
-        "superfat", "Superfat", lambda _: True,
-        lambda now: f"{now.superfat_percent:.1f} %, where {coefficient('superfat.usual'):g} % is usual",
+        "superfat", lambda _: True,
+        lambda now: {
+            "superfat": percent(now.superfat_percent, 1), "usual": percent(coefficient("superfat.usual"))
+        },
         tuple(
             EffectRule(quality, f"superfat.{quality}", _superfat_more)
             for quality in ("hardness", "conditioning", "cleansing", "open_lather", "dense_lather")
         ),
-        "Free oil softens, makes milder and breaks big bubbles.", hidden_without_effect=True,
+        hidden_without_effect=True,
     ),
     AdjustmentRule(
-        "water", "Water", lambda _: True,
-        lambda now: f"lye at {now.lye_concentration_percent:.1f} %, where "
-        f"{coefficient('water.usual_lye_concentration'):g} % is usual",
-        (EffectRule("firmness_at_unmould", "water.firmness_at_unmould", _drier),),
-        "Less water, a firmer start; after the cure it makes no difference.", hidden_without_effect=True,
+        "water", lambda _: True,
+        lambda now: {
+            "concentration": percent(now.lye_concentration_percent, 1),
+            "usual": percent(coefficient("water.usual_lye_concentration")),
+        },
+        (EffectRule("firmness_at_unmould", "water.firmness_at_unmould", _drier),), hidden_without_effect=True,
     ),
     AdjustmentRule(
-        "sodium_lactate", "Sodium lactate", lambda now: now.lactate_percent > 0,
-        lambda now: f"{short(now.lactate_percent)} % of oils",
+        "sodium_lactate", lambda now: now.lactate_percent > 0, _of_oils(lambda now: now.lactate_percent),
         (EffectRule("firmness_at_unmould", "lactate.firmness_at_unmould", _lactate),),
-        "Firms the young bar; crumbly above 3 %.",
     ),
     AdjustmentRule(
-        "salt", "Salt", lambda now: now.salt_percent > 0, lambda now: f"{short(now.salt_percent)} % of oils",
+        "salt", lambda now: now.salt_percent > 0, _of_oils(lambda now: now.salt_percent),
         (
             EffectRule("firmness_at_unmould", "salt.firmness_at_unmould", _salt),
             EffectRule("open_lather", "salt.open_lather", _salt),
         ),
-        "Firms the young bar and holds lather back.",
     ),
     AdjustmentRule(
-        "sugar", "Sugars", lambda now: now.sugar_percent >= LEAST_SHOWN_PERCENT,
-        lambda now: f"{short(now.sugar_percent)} % of oils, those of liquids included",
-        (EffectRule("open_lather", "sugar.open_lather", _sugar),), "Help big bubbles, and heat the batter.",
+        "sugar", lambda now: now.sugar_percent >= LEAST_SHOWN_PERCENT, _of_oils(lambda now: now.sugar_percent),
+        (EffectRule("open_lather", "sugar.open_lather", _sugar),),
     ),
     AdjustmentRule(
-        "koh", "KOH share", lambda now: now.koh_percent > 0,
-        lambda now: f"{now.koh_percent:.1f} % of the saponification",
+        "koh", lambda now: now.koh_percent > 0, lambda now: {"share": percent(now.koh_percent, 1)},
         (EffectRule("hardness", "koh.hardness", _koh), EffectRule("open_lather", "koh.open_lather", _koh)),
-        "Potassium soap is softer and dissolves sooner; a little takes the slime out of high-oleic bars.",
     ),
     AdjustmentRule(
-        "gel", "Gel phase", lambda now: now.method == "cold" and now.gel == "encouraged", lambda now: now.gel,
-        (EffectRule("firmness_at_unmould", "gel.encouraged_firmness"),), "Firmer sooner and more even.",
+        "gel", lambda now: now.method == "cold" and now.gel == "encouraged", lambda _: {},
+        (EffectRule("firmness_at_unmould", "gel.encouraged_firmness"),), words="gel_encouraged",
     ),
     AdjustmentRule(
-        "gel", "Gel phase", lambda now: now.method == "cold" and now.gel == "prevented", lambda now: now.gel,
-        (EffectRule("firmness_at_unmould", "gel.prevented_firmness"),), "Paler, opaque, softer for longer.",
+        "gel", lambda now: now.method == "cold" and now.gel == "prevented", lambda _: {},
+        (EffectRule("firmness_at_unmould", "gel.prevented_firmness"),), words="gel_prevented",
     ),
     AdjustmentRule(
-        "protein", "Milk, egg or silk", lambda now: now.protein_percent >= LEAST_SHOWN_PERCENT,
-        lambda now: f"protein {short(now.protein_percent)} % of oils",
-        (EffectRule("dense_lather", "protein.dense_lather"),), "A creamier feel.",
+        "protein", lambda now: now.protein_percent >= LEAST_SHOWN_PERCENT, _of_oils(lambda now: now.protein_percent),
+        (EffectRule("dense_lather", "protein.dense_lather"),),
     ),
 )  # fmt: skip
 """Every adjustment, in the order they are shown."""

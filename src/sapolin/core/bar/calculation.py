@@ -32,6 +32,7 @@ from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.fatty_acids import ACIDS, iodine_value_of
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.molar_masses import NAOH_G_PER_MOL, NAOH_PER_KOH
+from sapolin.core.quantities.text import template
 from sapolin.core.quantities.units import WeightUnitId
 
 __all__ = ["CALCULATION_VERSION", "Calculation", "calculate", "calculation_of", "calculation_of_composition"]
@@ -259,8 +260,8 @@ def _additives(composition: Composition) -> Iterator[AdditiveResult]:
 
 
 def _consumed(composition: Composition) -> Iterator[LyeConsumed]:
-    metals = {0.0: "sodium ", 100.0: "potassium "}
-    metal = metals.get(round(composition.koh_share_percent, 9), "sodium and potassium ")
+    metals = {0.0: "sodium", 100.0: "potassium"}
+    metal = template(f"metals.{metals.get(round(composition.koh_share_percent, 9), 'both')}")
     for consumed in composition.consumed:
         yield LyeConsumed(
             field=consumed.path,
@@ -270,6 +271,6 @@ def _consumed(composition: Composition) -> Iterator[LyeConsumed]:
             naoh_equivalent_g=consumed.mol * NAOH_G_PER_MOL,
             compensated=consumed.compensated,
             superfat_points=0.0 if consumed.compensated else 100 * consumed.mol / composition.fats_mol,
-            salt=metal + consumed.consumer.salt,
+            salt=f"{metal} {consumed.consumer.salt}",
             salt_g=consumed.consumer.salt_g(consumed.acid_g, composition.base_g_per_mol),
         )

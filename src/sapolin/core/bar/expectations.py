@@ -11,11 +11,12 @@ from functools import cached_property
 from math import exp
 from typing import Literal, NamedTuple
 
-from sapolin.core.bar.adjustments import Adjustment, Conditions, Effect, effect_on
+from sapolin.core.bar.adjustments import Adjustment, Conditions, Effect, effect_on, told_adjustment
 from sapolin.core.bar.linear import trace_terms
-from sapolin.core.bar.terms import Term, exponential, product_of, sum_of
+from sapolin.core.bar.terms import Term, exponential, product_of, sum_of, term
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Text, filled, number, percent, template, text
 
 __all__ = ["EXPECTATIONS", "BarFacts", "Expectation", "Expectations", "Expected", "Pace", "bar_expectations",
            "cure_adjustment", "pace_of"]  # fmt: skip
@@ -88,10 +89,9 @@ class Expected(NamedTuple):
 
 @dataclass(frozen=True)
 class Expectation:
-    """An expectation as it is declared."""
+    """An expectation as it is declared; its name stands under `expectations` in the catalogue of messages."""
 
     id: str
-    name: str
     unit: str
     terms: Callable[[BarFacts], tuple[Term, ...]]
     combine: Literal["sum", "product"] = "sum"
@@ -99,8 +99,13 @@ class Expectation:
     """Nothing below it: a coefficient's id, or the number itself."""
     most: str | None = None
     """Nothing above it: a coefficient's id."""
-    notes: Callable[[BarFacts], tuple[str, ...]] = lambda _: ()
+    notes: Callable[[], tuple[Text, ...]] = tuple
     """What else to know of it."""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        return template(f"expectations.{self.id}")
 
     def of(self, bar: BarFacts) -> Expected:
         """What is expected of `bar`."""
@@ -115,15 +120,16 @@ class Expectation:
 
 
 def _lasting_terms(bar: BarFacts) -> tuple[Term, ...]:
-    return (
-        Term("Hardness", "saturated C12 to C22", bar.points["hardness"]),
-        *_adjusted(bar.adjustments, "hardness"),
-    )
+    return (term("hardness_sum", bar.points["hardness"]), *_adjusted(bar.adjustments, "hardness"))
 
 
 def _adjusted(adjustments: tuple[Adjustment, ...], what: str) -> tuple[Term, ...]:
     return tuple(
-        Term(adjustment.name, f"{adjustment.state}: {effect.expression}", effect.points)
+        Term(
+            adjustment.name,
+            text("explanation.adjusted", state=adjustment.state, expression=effect.expression),
+            effect.points,
+        )
         for adjustment in adjustments
         for effect in adjustment.effects
         if effect.on == what
@@ -131,12 +137,12 @@ def _adjusted(adjustments: tuple[Adjustment, ...], what: str) -> tuple[Term, ...
 
 
 def _at_unmould(bar: BarFacts) -> tuple[Term, ...]:
-    young = coefficient("firmness.young_fraction")
+    key = "firmness.young_fraction"
+    young = coefficient(key)
     return (
-        Term("Young bar", f"{young:g} × {bar.lasting:.1f} points of lasting hardness", young * bar.lasting,
-             ("firmness.young_fraction",)),
+        term("young", young * bar.lasting, key, fraction=number(young), hardness=number(bar.lasting, 1, "points")),
         *_adjusted(bar.adjustments, "firmness_at_unmould"),
-    )  # fmt: skip
+    )
 
 
 def _late_gain(bar: BarFacts) -> float:
@@ -146,13 +152,11 @@ def _late_gain(bar: BarFacts) -> float:
 def _after_cure(bar: BarFacts) -> tuple[Term, ...]:
     reached = 1 - exp(-bar.cure_weeks / coefficient("firmness.oleic_weeks"))
     keys = ("firmness.oleic_gain", "firmness.oleic_weeks")
-    late = Term("Late hardening", f"oleic acid, {100 * reached:.0f} % of it by then", _late_gain(bar) * reached, keys)
-    return (*_lasting_terms(bar), late)
+    return (*_lasting_terms(bar), term("late", _late_gain(bar) * reached, *keys, reached=percent(100 * reached, 0)))
 
 
 def _at_best(bar: BarFacts) -> tuple[Term, ...]:
-    late = Term("Late hardening", "oleic acid, all of it", _late_gain(bar), ("firmness.oleic_gain",))
-    return (*_lasting_terms(bar), late)
+    return (*_lasting_terms(bar), term("late_all", _late_gain(bar), "firmness.oleic_gain"))
 
 
 def _unmould_middle(bar: BarFacts) -> tuple[Term, ...]:
@@ -160,33 +164,34 @@ def _unmould_middle(bar: BarFacts) -> tuple[Term, ...]:
     conditions = bar.conditions
     if conditions.method == "hot":
         key = "unmould.hot_process_hours"
-        return (Term("Hot process", f"{coefficient(key):g} h to cool and set", coefficient(key), (key,)),)
+        return (term("hot_process", coefficient(key), key, hours=number(coefficient(key), unit="h")),)
     reference = coefficient("unmould.reference_hardness")
     usual = coefficient("water.usual_lye_concentration")
     hours = coefficient("unmould.hours_at_reference")
     terms = [
-        Term("Reference", f"{hours:g} h at hardness {reference:g} and {usual:g} % lye", hours,
-             ("unmould.hours_at_reference", "unmould.reference_hardness", "water.usual_lye_concentration")),
-        exponential("Hardness", "unmould.per_hardness", bar.lasting - reference, "points"),
-        exponential("Lye concentration", "unmould.per_lye_concentration",
+        term(
+            "unmould_reference", hours,
+            "unmould.hours_at_reference", "unmould.reference_hardness", "water.usual_lye_concentration",
+            hours=number(hours, unit="h"), hardness=number(reference), concentration=percent(usual),
+        ),
+        exponential("hardness", "unmould.per_hardness", bar.lasting - reference, "points"),
+        exponential("lye_concentration", "unmould.per_lye_concentration",
                     conditions.lye_concentration_percent - usual, "points"),
     ]  # fmt: skip
     if conditions.lactate_percent > 0:
-        rate = coefficient("unmould.lactate_per_percent")
-        counted = min(conditions.lactate_percent, coefficient("lactate.most"))
-        terms.append(
-            Term("Sodium lactate", f"1 − {rate:g} × {counted:.1f} %", 1 - rate * counted,
-                 ("unmould.lactate_per_percent", "lactate.most"))
-        )  # fmt: skip
+        keys = ("unmould.lactate_per_percent", "lactate.most")
+        rate, counted = coefficient(keys[0]), min(conditions.lactate_percent, coefficient(keys[1]))
+        terms.append(term("lactate", 1 - rate * counted, *keys, rate=number(rate), counted=percent(counted, 1)))
     gel = {"encouraged": "unmould.gel_factor", "prevented": "unmould.no_gel_factor"}.get(conditions.gel)
     if gel is not None:
-        terms.append(Term(f"Gel {conditions.gel}", f"{coefficient(gel):g}", coefficient(gel), (gel,)))
+        factor = coefficient(gel)
+        terms.append(term(f"gel_{conditions.gel}", factor, gel, factor=number(factor)))
     return tuple(terms)
 
 
 def _unmould_low(bar: BarFacts) -> tuple[Term, ...]:
     spread = coefficient("unmould.spread")
-    return (*_unmould_middle(bar), Term("Earliest", f"1 − {spread:g}", 1 - spread, ("unmould.spread",)))
+    return (*_unmould_middle(bar), term("earliest", 1 - spread, "unmould.spread", spread=number(spread)))
 
 
 def _unmould_high(bar: BarFacts) -> tuple[Term, ...]:
@@ -194,8 +199,12 @@ def _unmould_high(bar: BarFacts) -> tuple[Term, ...]:
     # A bar that may be out at the least time is out by the same spread after it.
     middle = _unmould_middle(bar)
     hours, least = product_of(middle), coefficient("unmould.least_hours")
-    bound = () if hours >= least else (Term("Never before", f"{least:g} h", least / hours, ("unmould.least_hours",)),)
-    return (*middle, *bound, Term("Latest", f"1 + {spread:g}", 1 + spread, ("unmould.spread",)))
+    bound = (term("never_before", least / hours, "unmould.least_hours", hours=number(least, unit="h")),)
+    return (
+        *middle,
+        *(() if hours >= least else bound),
+        term("latest", 1 + spread, "unmould.spread", spread=number(spread)),
+    )
 
 
 def _usual_cure_terms(bar: BarFacts) -> tuple[Term, ...]:
@@ -206,31 +215,31 @@ def _usual_cure_terms(bar: BarFacts) -> tuple[Term, ...]:
         coefficient(f"cure.{key}") for key in ("usual_weeks", "soft_weeks_per_point", "per_lye_concentration")
     )
     return (
-        Term("Usual", f"{weeks:g} weeks", weeks, ("cure.usual_weeks",)),
-        Term("Softness", f"{per_point:g} × {softness:.1f} points below {below:g}", per_point * softness,
-             ("cure.soft_weeks_per_point", "cure.soft_below")),
-        Term("Lye concentration", f"−{per_drier:g} × {drier:.1f} points from {usual:g} %".replace("× -", "× −"),
-             -per_drier * drier, ("cure.per_lye_concentration", "water.usual_lye_concentration")),
+        term("usual_cure", weeks, "cure.usual_weeks", weeks=number(weeks, unit="weeks")),
+        term("softness", per_point * softness, "cure.soft_weeks_per_point", "cure.soft_below",
+             rate=number(per_point), softness=number(softness, 1, "points"), below=number(below)),
+        term("lye_concentration", -per_drier * drier, "cure.per_lye_concentration", "water.usual_lye_concentration",
+             rate=number(per_drier), drier=number(drier, 1, "points"), usual=percent(usual)),
     )  # fmt: skip
 
 
 def _usable(bar: BarFacts) -> tuple[Term, ...]:
     planned = bar.conditions.cure_weeks
-    return _usual_cure_terms(bar) if planned is None else (Term("Planned", f"{planned:g} weeks", planned),)
+    if planned is None:
+        return _usual_cure_terms(bar)
+    return (term("planned", planned, weeks=number(planned, unit="weeks")),)
 
 
 def _best(bar: BarFacts) -> tuple[Term, ...]:
     base, start, rate = (coefficient(f"best.{key}") for key in ("base_weeks", "oleic_from", "weeks_per_percent"))
     beyond = max(bar.oleic_like - start, 0.0)
     terms = (
-        Term("Base", f"{base:g} weeks", base, ("best.base_weeks",)),
-        Term("Oleic acid", f"{rate:g} × {beyond:.1f} % above {start:g} %", rate * beyond,
-             ("best.weeks_per_percent", "best.oleic_from")),
+        term("best_base", base, "best.base_weeks", weeks=number(base, unit="weeks")),
+        term("best_oleic", rate * beyond, "best.weeks_per_percent", "best.oleic_from",
+             rate=number(rate), beyond=percent(beyond, 1), start=percent(start)),
     )  # fmt: skip
     rest = bar.usual_cure_weeks - sum_of(terms)
-    if rest > 0:
-        return (*terms, Term("Not before the usual cure", "a softer or wetter bar cures longer first", rest))
-    return terms
+    return (*terms, term("not_before_cure", rest)) if rest > 0 else terms
 
 
 def _shelf(bar: BarFacts) -> tuple[Term, ...]:
@@ -239,23 +248,24 @@ def _shelf(bar: BarFacts) -> tuple[Term, ...]:
         coefficient(key) for key in ("shelf.months_at_reference", "shelf.reference_load", "superfat.usual")
     )  # fmt: skip
     terms = [
-        Term("Reference", f"{months:g} months at load {load:g} and {usual:g} % superfat", months,
-             ("shelf.months_at_reference", "shelf.reference_load", "superfat.usual")),
-        exponential("Oxidation load", "shelf.per_load", bar.points["oxidation_load"] - load, "points"),
-        exponential("Superfat", "shelf.per_superfat", bar.conditions.superfat_percent - usual, "points"),
+        term("shelf_reference", months, "shelf.months_at_reference", "shelf.reference_load", "superfat.usual",
+             months=number(months, unit="months"), load=number(load), superfat=percent(usual)),
+        exponential("oxidation_load", "shelf.per_load", bar.points["oxidation_load"] - load, "points"),
+        exponential("superfat", "shelf.per_superfat", bar.conditions.superfat_percent - usual, "points"),
     ]  # fmt: skip
     if bar.conditions.has_antioxidant:
         key = "shelf.antioxidant_factor"
-        terms.append(Term("Antioxidant", f"{coefficient(key):g}", coefficient(key), (key,)))
+        terms.append(term("antioxidant", coefficient(key), key, factor=number(coefficient(key))))
     return tuple(terms)
 
 
-def _paces(_: BarFacts) -> tuple[str, ...]:
-    moderate, brisk, fast = (coefficient(f"trace.{pace}_from") for pace in PACES)
-    return (
-        f"Slow below {moderate:g}, moderate to {brisk:g}, brisk to {fast:g}, fast beyond. Scent, heat and the stick blender "
-        "hurry it too.",
-    )
+def _note(id: str) -> Callable[[], tuple[Text, ...]]:
+    return lambda: (text(f"expectations.notes.{id}"),)
+
+
+def _paces() -> tuple[Text, ...]:
+    starts = {pace: number(coefficient(f"trace.{pace}_from")) for pace in PACES}
+    return (text("expectations.notes.trace_points", **starts),)
 
 
 def pace_of(points: float) -> Pace:
@@ -270,22 +280,19 @@ def pace_of(points: float) -> Pace:
 EXPECTATIONS: dict[str, Expectation] = {
     expectation.id: expectation
     for expectation in (
-        Expectation("firmness_at_unmould", "Firmness at unmoulding", "points", _at_unmould, least=0.0),
-        Expectation("firmness_after_cure", "Firmness after the cure", "points", _after_cure, least=0.0),
-        Expectation("firmness_at_best", "Firmness at best", "points", _at_best, least=0.0),
-        Expectation("unmould_hours_low", "Earliest hour to unmould", "h", _unmould_low, "product", least="unmould.least_hours"),
-        Expectation("unmould_hours_high", "Latest hour to unmould", "h", _unmould_high, "product"),
+        Expectation("firmness_at_unmould", "points", _at_unmould, least=0.0),
+        Expectation("firmness_after_cure", "points", _after_cure, least=0.0),
+        Expectation("firmness_at_best", "points", _at_best, least=0.0),
+        Expectation("unmould_hours_low", "h", _unmould_low, "product", least="unmould.least_hours"),
+        Expectation("unmould_hours_high", "h", _unmould_high, "product"),
+        Expectation("usable_weeks", "weeks", _usable, least=0.0, notes=_note("usable_weeks")),
+        Expectation("best_weeks", "weeks", _best),
         Expectation(
-            "usable_weeks", "Usable from", "weeks", _usable, least=0.0,
-            notes=lambda _: ("The bar is safe once it no longer zaps; the cure is for drying and lather.",),
-        ),
-        Expectation("best_weeks", "At its best from", "weeks", _best),
-        Expectation(
-            "shelf_months", "Shelf life", "months", _shelf, "product", least="shelf.least_months", most="shelf.most_months",
-            notes=lambda _: ("Fresh oils, kept cool and dark; metals and light shorten it.",),
+            "shelf_months", "months", _shelf, "product", least="shelf.least_months", most="shelf.most_months",
+            notes=_note("shelf_months"),
         ),
         Expectation(
-            "trace_points", "Pace of trace", "points",
+            "trace_points", "points",
             lambda bar: trace_terms(bar.acids, bar.free_acid_percent, bar.conditions), notes=_paces,
         ),
     )
@@ -306,14 +313,11 @@ def cure_adjustment(bar: BarFacts) -> Adjustment | None:
     gained = gain * (exp(-usual / weeks) - exp(-planned / weeks))
     if round(gained, 1) == 0:
         return None
-    expression = f"{gain:.1f} × (e^(−{usual:.1f}/{weeks:g}) − e^(−{planned:g}/{weeks:g}))"
-    return Adjustment(
-        id="cure",
-        name="Cure",
-        state=f"{planned:g} weeks planned, where {usual:.0f} are usual for it",
-        effects=(Effect(on="firmness_after_cure", points=gained, expression=expression),),
-        reason="Oleic soap hardens for months; saturated soap is firm at once.",
+    numbers = {"gain": number(gain, 1), "usual": number(usual, 1), "planned": number(planned), "weeks": number(weeks)}
+    effect = Effect(
+        on="firmness_after_cure", points=gained, expression=filled(template("adjustments.cure.numbers"), numbers)
     )
+    return told_adjustment("cure", "cure", {"planned": number(planned), "usual": number(usual, 0)}, (effect,))
 
 
 def bar_expectations(bar: BarFacts) -> Expectations:

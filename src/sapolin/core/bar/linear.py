@@ -9,10 +9,11 @@ from typing import NamedTuple
 
 from sapolin.core.bar.adjustments import Adjustment, Conditions, effect_on
 from sapolin.core.bar.qualities import qualities
-from sapolin.core.bar.terms import Term
+from sapolin.core.bar.terms import Term, term
 from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS, iodine_value_of
 from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.text import number, template, text
 
 __all__ = ["LINEAR_QUANTITIES", "TRACE_TERMS", "LinearQuantity", "saturated_percent_of", "trace_of_oil", "trace_terms"]
 
@@ -20,15 +21,19 @@ __all__ = ["LINEAR_QUANTITIES", "TRACE_TERMS", "LinearQuantity", "saturated_perc
 class TraceTerm(NamedTuple):
     """One thing that hurries or slows trace: an amount times a coefficient."""
 
-    label: str
-    coefficient: str
-    """Id of the coefficient, points per unit of the amount."""
+    id: str
+    """Names the coefficient, points per unit of the amount, and the label, both under `trace`."""
     unit: str
     acids: tuple[str, ...] = ()
     """Acids whose percent is counted."""
     of_conditions: Callable[[Conditions], float] | None = None
     counts_free_acids: bool = False
     """The share of free fatty acids in the oils is counted, %."""
+
+    @property
+    def coefficient(self) -> str:
+        """Id of its coefficient."""
+        return f"trace.{self.id}"
 
     def amount_of(self, acids: Mapping[str, float], free_acid_percent: float, conditions: Conditions) -> float:
         """What is counted of a whole blend, in the term's unit."""
@@ -44,28 +49,28 @@ class TraceTerm(NamedTuple):
 
 
 TRACE_TERMS: tuple[TraceTerm, ...] = (
-    TraceTerm("Palmitic to behenic", "trace.long_saturated", "%", ("C16:0", "C18:0", "C20:0", "C22:0")),
-    TraceTerm("Lauric, myristic", "trace.short_saturated", "%", ("C12:0", "C14:0")),
-    TraceTerm("Ricinoleic", "trace.ricinoleic", "%", ("C18:1-OH",)),
-    TraceTerm("Oleic", "trace.oleic", "%", ("C18:1",)),
+    TraceTerm("long_saturated", "%", ("C16:0", "C18:0", "C20:0", "C22:0")),
+    TraceTerm("short_saturated", "%", ("C12:0", "C14:0")),
+    TraceTerm("ricinoleic", "%", ("C18:1-OH",)),
+    TraceTerm("oleic", "%", ("C18:1",)),
     TraceTerm(
-        "Lye concentration", "trace.lye_concentration", "points",
+        "lye_concentration", "points",
         of_conditions=lambda now: now.lye_concentration_percent - coefficient("trace.reference_lye_concentration"),
     ),
-    TraceTerm("Free acids", "trace.free_acid", "%", counts_free_acids=True),
-    TraceTerm("Sodium lactate", "trace.lactate", "%", of_conditions=lambda now: now.lactate_percent),
+    TraceTerm("free_acid", "%", counts_free_acids=True),
+    TraceTerm("lactate", "%", of_conditions=lambda now: now.lactate_percent),
 )  # fmt: skip
 """What makes the pace of trace, beside its base."""
 
 
 def trace_terms(acids: Mapping[str, float], free_acid_percent: float, conditions: Conditions) -> tuple[Term, ...]:
     """Terms of the pace of trace, points; `acids` maps acid ids to percent of all fatty acids."""
-    terms = [Term("Base", "oleic oils, nothing that hurries", coefficient("trace.base"), ("trace.base",))]
+    terms = [term("trace_base", coefficient("trace.base"), "trace.base")]
     for rule in TRACE_TERMS:
         amount, rate = rule.amount_of(acids, free_acid_percent, conditions), coefficient(rule.coefficient)
         if amount != 0:
-            expression = f"{amount:.1f} {rule.unit} × {rate:g}".replace("-", "−")
-            terms.append(Term(rule.label, expression, amount * rate, (rule.coefficient,)))
+            numbers = text("terms.trace.numbers", amount=number(amount, 1, rule.unit), rate=number(rate))
+            terms.append(Term(template(f"terms.trace.{rule.id}"), numbers, amount * rate, (rule.coefficient,)))
     return tuple(terms)
 
 
@@ -102,7 +107,6 @@ class LinearQuantity(NamedTuple):
     """A quantity that every oil gives in proportion to its share."""
 
     id: str
-    name: str
     axis_minimum: float
     axis_maximum: float
     """Ends of the scale it is drawn on."""
@@ -111,14 +115,19 @@ class LinearQuantity(NamedTuple):
     of_the_rest: Callable[[Conditions, Sequence[Adjustment]], float] = lambda _conditions, _adjustments: 0.0
     """What superfat, water and additives add, whatever the oils are."""
 
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        return template(f"features.{self.id}")
+
 
 LINEAR_QUANTITIES: dict[str, LinearQuantity] = {
     quantity.id: quantity
     for quantity in (
-        LinearQuantity("iodine_value", "Iodine value", 0, 140, lambda oil: iodine_value_of(oil.profile)),
-        LinearQuantity("saturated_percent", "Saturated acids", 0, 100, saturated_percent_of),
-        LinearQuantity("trace_points", "Pace of trace", 0, 80, trace_of_oil, _trace_of_the_rest),
-        LinearQuantity("firmness_at_unmould", "Firm at unmoulding", 0, 80, _firmness_of_oil, _firmness_of_the_rest),
+        LinearQuantity("iodine_value", 0, 140, lambda oil: iodine_value_of(oil.profile)),
+        LinearQuantity("saturated_percent", 0, 100, saturated_percent_of),
+        LinearQuantity("trace_points", 0, 80, trace_of_oil, _trace_of_the_rest),
+        LinearQuantity("firmness_at_unmould", 0, 80, _firmness_of_oil, _firmness_of_the_rest),
     )
 }
 """By id, in the order they are offered as targets."""

@@ -10,11 +10,13 @@ range upward alone.
 
 from math import sqrt
 from statistics import NormalDist
+from typing import Literal, NamedTuple
 
 from sapolin.core.formula.composition import Composition
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model, Range
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
+from sapolin.core.quantities.text import plain, text
 
 __all__ = ["Contributor", "SuperfatInterval", "superfat_interval"]
 
@@ -22,12 +24,24 @@ Z_95 = NormalDist().inv_cdf(0.975)
 """Standard deviations to either side that hold 95 % of a normal distribution."""
 
 
+CauseKind = Literal["oil", "fat", "purity", "acid", "scale"]
+"""What is not exactly known: an oil, fat or acid of a liquid, the purity of a lye, or the scale."""
+
+
 class Contributor(Model):
     """One reason for not knowing the superfat exactly."""
 
+    cause: CauseKind
     label: str
     percent: float
     """Its part of the variance, %."""
+
+
+class _Cause(NamedTuple):
+    cause: CauseKind
+    label: str
+    mol: float
+    """One standard deviation, mol of lye; of a purity the most that may be lost."""
 
 
 class SuperfatInterval(Model):
@@ -61,14 +75,14 @@ def superfat_interval(
     per_g = 1 / (1000 * KOH_G_PER_MOL)  # mg KOH/g to mol/g
     fats_mol = composition.fats_mol
     fats = [
-        (component.oil.name, component.weight_g * per_g * _deviation(component.oil.sap_koh_mg_per_g))
+        _Cause("oil", component.oil.name, component.weight_g * per_g * _deviation(component.oil.sap_koh_mg_per_g))
         for component in composition.pure_oils
     ]
     for liquid in composition.liquids:
         if liquid.fat is not None:
             mol_per_percent = liquid.weight_g / 100 * liquid.fat.sap_koh_mg_per_g.typical * per_g
-            name = f"fat of the {liquid.liquid.name.lower()}"
-            fats.append((name, _deviation(liquid.liquid.fat_percent) * mol_per_percent))
+            deviation = _deviation(liquid.liquid.fat_percent) * mol_per_percent
+            fats.append(_Cause("fat", _called("fat", liquid=liquid.liquid.name.lower()), deviation))
     step = oils_step_g / sqrt(12)
     scale_fats = [component.oil.sap_koh_mg_per_g.typical * per_g * step for component in composition.oils]
 
@@ -78,11 +92,12 @@ def superfat_interval(
             lost = purity_tolerance_percent
             if lost is None:
                 lost = coefficient(f"purity_tolerance.{name.lower()}")
-            losses.append((f"purity of the {name}", lye.weight_g * lost / 100 * lye.mol / lye.pure_g))
+            most = lye.weight_g * lost / 100 * lye.mol / lye.pure_g
+            losses.append(_Cause("purity", _called("purity", lye=name), most))
             scale_lye += (lye.mol / lye.weight_g * lye_step_g / sqrt(12)) ** 2
     spread = coefficient("liquid.acid_spread") / 100
     acids = [
-        (f"acid of the {consumed.name.lower()}", consumed.mol * spread)
+        _Cause("acid", _called("acid", liquid=consumed.name.lower()), consumed.mol * spread)
         for consumed in composition.consumed
         if consumed.path.startswith("liquids")
     ]
@@ -90,23 +105,24 @@ def superfat_interval(
 
     # To first order the superfat moves by (L / N) (dN / N - dL / L): lye counts (N / L)^2 times as much as fats.
     weight = (fats_mol / net_lye_mol) ** 2 if net_lye_mol > 0 else 1.0
+    scale = sum(deviation**2 for deviation in scale_fats) + scale_lye * weight
     causes = [
-        *((name, deviation**2) for name, deviation in fats),
+        *((one, one.mol**2) for one in fats),
         # Evenly from nothing to the most: the mean square of what is lost is a third of the square of the most.
-        *((name, most**2 / 3 * weight) for name, most in losses),
-        *((name, deviation**2 * weight) for name, deviation in acids),
-        ("the scale", sum(deviation**2 for deviation in scale_fats) + scale_lye * weight),
+        *((one, one.mol**2 / 3 * weight) for one in losses),
+        *((one, one.mol**2 * weight) for one in acids),
+        (_Cause("scale", _called("scale"), sqrt(scale)), scale),
     ]
     total = sum(variance for _, variance in causes)
-    fats_variance = sum(deviation**2 for _, deviation in fats) + sum(deviation**2 for deviation in scale_fats)
-    lye_variance = sum(deviation**2 for _, deviation in acids) + scale_lye
+    fats_variance = sum(one.mol**2 for one in fats) + sum(deviation**2 for deviation in scale_fats)
+    lye_variance = sum(one.mol**2 for one in acids) + scale_lye
     low, _ = _fieller(fats_mol, fats_variance, net_lye_mol, lye_variance)
     # Upward, half of the most is lost on average, with the variance of an even distribution.
-    mean_loss = sum(most / 2 for _, most in losses)
-    loss_variance = sum(most**2 / 12 for _, most in losses)
+    mean_loss = sum(one.mol / 2 for one in losses)
+    loss_variance = sum(one.mol**2 / 12 for one in losses)
     _, high = _fieller(fats_mol, fats_variance, net_lye_mol - mean_loss, lye_variance + loss_variance)
-    fats_together = sum(deviation for _, deviation in fats)
-    lye_together = sum(deviation for _, deviation in acids)
+    fats_together = sum(one.mol for one in fats)
+    lye_together = sum(one.mol for one in acids)
     return SuperfatInterval(
         low_percent=low,
         middle_percent=100 * (1 - net_lye_mol / fats_mol),
@@ -114,14 +130,14 @@ def superfat_interval(
         chance_lye_heavy_percent=100 * _chance_below(net_lye_mol - fats_mol, fats_variance + lye_variance),
         low_together_percent=100 * (1 - (net_lye_mol + Z_95 * lye_together) / (fats_mol - Z_95 * fats_together)),
         contributors=tuple(
-            Contributor(label=name, percent=100 * variance / total if total > 0 else 0.0)
-            for name, variance in sorted(causes, key=_variance, reverse=True)
+            Contributor(cause=one.cause, label=one.label, percent=100 * variance / total if total > 0 else 0.0)
+            for one, variance in sorted(causes, key=lambda pair: pair[1], reverse=True)
         ),
     )
 
 
-def _variance(cause: tuple[str, float]) -> float:
-    return cause[1]
+def _called(cause: str, **params: str) -> str:
+    return plain(text(f"causes.{cause}", **params))
 
 
 def _chance_below(excess: float, variance: float) -> float:

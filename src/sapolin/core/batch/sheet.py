@@ -14,7 +14,7 @@ from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import Param, Temperature, Text, number, percent, template, text, weight
+from sapolin.core.quantities.text import Param, Temperature, Text, number, percent, plain, template, text, weight
 from sapolin.core.quantities.units import from_grams, in_spoons
 
 __all__ = ["Fact", "Sheet", "SheetRow", "SheetSection", "fact", "mould_words", "sheet_from", "sheet_of"]
@@ -85,6 +85,11 @@ class Sheet(Model):
     """Of the formula and the plan."""
 
 
+def _said(code: str, **params: Param) -> str:
+    """Words of the sheet from the catalogue of messages, weights in grams."""
+    return plain(text(f"sheet.{code}", **params))
+
+
 def _row(
     name: str, g: str, oz: str, note: str = "", *, caustic: bool = False, lot: bool = True, item: str = ""
 ) -> SheetRow:  # fmt: skip
@@ -152,8 +157,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
             item=item,
         )
         for cup in cups:
-            yield _row(f"{cup.name}, in a cup", f"{cup.weight_g:,.{dg}f}",
-                       f"{round(from_grams(cup.weight_g, 'oz'), do):,.{do}f}", "set aside first", lot=False,
+            yield _row(_said("cup", name=cup.name), f"{cup.weight_g:,.{dg}f}",
+                       f"{round(from_grams(cup.weight_g, 'oz'), do):,.{do}f}", _said("set_aside"), lot=False,
                        item=cup.item)  # fmt: skip
 
     oils = tuple(
@@ -161,8 +166,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         for i, oil in enumerate(planned.result.oils)
         for row in less_cups(f"oil:{i}", oil.name, grams.oils[i], ounces.oils[i], f"{oil.share_percent:.1f} %")
     )
-    oil_total = _row("Oils together", f"{grams.oils_total:,.{dg}f}", f"{ounces.oils_total:,.{do}f}", lot=False)
-    yield SheetSection(title="Oils", rows=oils, total=oil_total)
+    oil_total = _row(_said("oils_together"), f"{grams.oils_total:,.{dg}f}", f"{ounces.oils_total:,.{do}f}", lot=False)
+    yield SheetSection(title=_said("oils"), rows=oils, total=oil_total)
 
     lye, asked = [], planned.formula.lye
     koh_purity = None if asked.koh is None else asked.koh.purity_percent
@@ -178,28 +183,28 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         ),
         ("lye:koh", "KOH", koh_purity, grams.koh, ounces.koh, grams.koh_solution, ounces.koh_solution),
     ):
-        pure = f"{purity:g} % pure" if purity is not None else "purity?"
+        pure = _said("no_purity") if purity is None else _said("pure", purity=number(purity))
         if dry > 0 and solution is None:
             lye.append(_row(name, f"{dry:,.{lg}f}", f"{ounce_dry:,.{lo}f}", pure, caustic=True, item=item))
         elif solution is not None and solution > 0:
             lye.append(
-                _row(f"{name} master lye, {asked.master_percent or 0.0:g} %", f"{solution:,.{lg}f}",
-                     f"{ounce_solution or 0.0:,.{lo}f}", f"of {pure}", caustic=True, item=item)
+                _row(_said("master", lye=name, share=number(asked.master_percent or 0.0)), f"{solution:,.{lg}f}",
+                     f"{ounce_solution or 0.0:,.{lo}f}", _said("of_pure", pure=pure), caustic=True, item=item)
             )  # fmt: skip
     if grams.water > 0:
-        lye += less_cups("water", "Water, into the jug", grams.water, ounces.water, "takes the lye", lot=False)
-    uses = {"dissolves_lye": "takes the lye", "into_oils": "into the oils", "at_trace": "at trace"}
+        lye += less_cups("water", _said("water"), grams.water, ounces.water, _said("takes_lye"), lot=False)
+    uses = {"dissolves_lye": "takes_lye", "into_oils": "into_oils", "at_trace": "at_trace"}
     lye += [
         _row(
             liquid.name,
             f"{grams.liquids[i]:,.{dg}f}",
             f"{ounces.liquids[i]:,.{do}f}",
-            uses[liquid.use],
+            _said(uses[liquid.use]),
             item=f"liquid:{i}",
         )
         for i, liquid in enumerate(planned.result.liquids)
     ]
-    yield SheetSection(title="Lye and liquids", rows=tuple(lye), total=None)
+    yield SheetSection(title=_said("lye_and_liquids"), rows=tuple(lye), total=None)
 
     added = [
         _row(extra.name, f"{grams.additives[i]:,.{lg}f}", f"{ounces.additives[i]:,.{lo}f}",
@@ -208,17 +213,18 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     ]  # fmt: skip
     added += [
         _row(scent.name, f"{scent.weight_g:,.{lg}f}", f"{from_grams(scent.weight_g, 'oz'):,.{lo}f}",
-             f"scent, {plan.choices.scent_at if plan.choices.scent_at == 'trace' else 'in the oils'}, {scent.ml:.0f} mL",
+             _said("scent", when=_said(f"when_{plan.choices.scent_at}"), volume=number(scent.ml, 0)),
              item=f"scent:{i}")
         for i, scent in enumerate(planned.scents)
     ]  # fmt: skip
     if added:
-        yield SheetSection(title="Additions", rows=tuple(added), total=None)
+        yield SheetSection(title=_said("additions"), rows=tuple(added), total=None)
     colours = [
-        _row(f"{portion.name}: {colour.name}", f"{colour.weight_g:,.2f}", f"{from_grams(colour.weight_g, 'oz'):,.3f}",
+        _row(_said("colour", portion=portion.name, colour=colour.name), f"{colour.weight_g:,.2f}",
+             f"{from_grams(colour.weight_g, 'oz'):,.3f}",
              ", ".join(words for words in (
                  in_spoons(colour.tsp).removeprefix(", "),
-                 f"in {colour.disperse_g:.1f} g {colour.disperse_in}" if colour.disperse_g else "",
+                 _said("in_carrier", grams=weight(colour.disperse_g), carrier=colour.disperse_in) if colour.disperse_g else "",
              ) if words), item=f"colour:{i}:{j}")
         for i, portion in enumerate(planned.portions)
         for j, colour in enumerate(portion.colours)
@@ -228,15 +234,15 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
             cup.name,
             f"{cup.weight_g:,.{lg}f}",
             f"{from_grams(cup.weight_g, 'oz'):,.{lo}f}",
-            "set aside first",
+            _said("set_aside"),
             item=cup.item,
         )
         for cup in cups_of("glycerin")
     ]
     if colours:
-        yield SheetSection(title="Colours", rows=tuple(colours), total=None)
+        yield SheetSection(title=_said("colours"), rows=tuple(colours), total=None)
     batter = _row(
-        "Everything together",
+        _said("everything"),
         f"{planned.size.batter_g:,.{dg}f}",
         f"{from_grams(planned.size.batter_g, 'oz'):,.{do}f}",
         lot=False,

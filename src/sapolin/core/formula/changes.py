@@ -7,16 +7,9 @@ from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.materials.own import material_problems, with_materials
+from sapolin.core.quantities.text import Param, Text, significant, template, text, weight
 
 __all__ = ["changes_between"]
-
-_WATER = {
-    "lye_concentration_percent": "lye concentration {:g} %",
-    "water_to_lye": "water : lye {:g}",
-    "percent_of_oils": "water {:g} % of oils",
-    "discount_percent": "water discount {:g} %",
-}
-_USE = {"dissolves_lye": "with the lye", "into_oils": "into the oils", "at_trace": "at trace"}
 
 
 def _total_g(formula: Formula) -> float | None:
@@ -34,11 +27,18 @@ def _shares(formula: Formula) -> dict[str, float | None]:
     return {line.oil: 100 * (line.value or 0.0) / total if total else None for line in blend.lines}
 
 
-def _quantity(value: float | None, unit: str = " %") -> str:
-    return "open" if value is None else f"{value:.4g}{unit}"
+def _said(code: str, **params: Param | Text) -> Text:
+    return text(f"changes.{code}", **params)
 
 
-def _blend(before: Formula, after: Formula, oils: Catalogue) -> Iterator[str]:
+def _quantity(value: float | None, unit: str = "%") -> Param:
+    """An amount as it is told, or that it is open."""
+    if value is None:
+        return template("changes.open")
+    return weight(value, 1 if value % 1 else 0) if unit == "g" else significant(value, 4, unit)
+
+
+def _blend(before: Formula, after: Formula, oils: Catalogue) -> Iterator[Text]:
     old, new = _shares(before), _shares(after)
 
     def name(oil: str) -> str:
@@ -46,64 +46,66 @@ def _blend(before: Formula, after: Formula, oils: Catalogue) -> Iterator[str]:
 
     for oil, share in new.items():
         if oil not in old:
-            yield f"{name(oil)} in at {_quantity(share)}"
+            yield _said("oil_in", name=name(oil), share=_quantity(share))
     for oil, share in old.items():
         if oil not in new:
-            yield f"{name(oil)} out, from {_quantity(share)}"
+            yield _said("oil_out", name=name(oil), share=_quantity(share))
         elif (share is None) != (new[oil] is None) or abs((share or 0.0) - (new[oil] or 0.0)) >= 0.005:
-            yield f"{name(oil)} {_quantity(share)} → {_quantity(new[oil])}"
+            yield _said("oil", name=name(oil), was=_quantity(share), now=_quantity(new[oil]))
     when = {line.oil: line.added for line in before.blend.lines}
     for line in after.blend.lines:
         if line.oil in when and when[line.oil] != line.added:
-            yield f"{name(line.oil)} goes in {line.added.replace('_', ' ').replace('start', 'with the others')}"
+            yield _said(f"goes_in.{line.added}", name=name(line.oil))
 
 
-def _lye(before: Formula, after: Formula) -> Iterator[str]:
+def _lye(before: Formula, after: Formula) -> Iterator[Text]:
+    was, now = before.lye, after.lye
     if before.superfat_percent != after.superfat_percent:
-        yield f"superfat {_quantity(before.superfat_percent)} → {_quantity(after.superfat_percent)}"
-    if before.lye.naoh_purity_percent != after.lye.naoh_purity_percent:
-        yield f"NaOH purity {_quantity(before.lye.naoh_purity_percent)} → {_quantity(after.lye.naoh_purity_percent)}"
-    if before.lye.koh != after.lye.koh:
-        koh = after.lye.koh
-        yield (
-            "all lye is NaOH"
-            if koh is None
-            else f"KOH {_quantity(koh.value)} of the "
-            + ("saponification" if koh.by == "saponification_percent" else "weight of lye")
-        )
-    if before.lye.master_percent != after.lye.master_percent:
-        yield f"master lye {_quantity(after.lye.master_percent)}" if after.lye.master_percent else "lye weighed dry"
+        yield _said("superfat", was=_quantity(before.superfat_percent), now=_quantity(after.superfat_percent))
+    if was.naoh_purity_percent != now.naoh_purity_percent:
+        yield _said("naoh_purity", was=_quantity(was.naoh_purity_percent), now=_quantity(now.naoh_purity_percent))
+    if was.koh != now.koh:
+        koh = now.koh
+        yield _said("no_koh") if koh is None else _said(f"koh.{koh.by}", share=_quantity(koh.value))
+    if was.master_percent != now.master_percent:
+        yield _said("master", share=_quantity(now.master_percent)) if now.master_percent else _said("no_master")
     if before.water != after.water:
         value = after.water.value
-        yield "water open" if value is None else _WATER[after.water.by].format(value)
+        yield _said("water_open") if value is None else _said(f"water.{after.water.by}", value=significant(value, 6))
 
 
-def _extras(before: Formula, after: Formula) -> Iterator[str]:
-    def said(formula: Formula) -> dict[str, str]:
-        units = {"percent_of_water": " % of the water", "percent_of_oils": " % of oils", "weight_g": " g",
-                 "tsp_per_500_g": " tsp for 500 g of oils"}  # fmt: skip
+def _extras(before: Formula, after: Formula) -> Iterator[Text]:
+    def amounts(formula: Formula) -> dict[str, Text]:
         found = {}
         for line in formula.liquids:
             name = liquids()[line.liquid].name if line.liquid in liquids() else line.liquid
-            found[name] = f"{_quantity(line.value, units[line.by])}, {_USE[line.use]}"
+            found[name] = _said(f"liquid.{line.use}", amount=_quantity(line.value, _UNITS[line.by]))
         for extra in formula.additives:
             name = additives()[extra.additive].name if extra.additive in additives() else extra.additive
-            added_back = ", lye added back" if extra.compensated else ""
-            found[name] = f"{_quantity(extra.value, units[extra.by])}{added_back}"
+            amount = _quantity(extra.value, _UNITS[extra.by])
+            found[name] = _said("added_back", amount=amount) if extra.compensated else (amount,)
         return found
 
-    old, new = said(before), said(after)
+    old, new = amounts(before), amounts(after)
     for name, what in new.items():
         if name not in old:
-            yield f"{name} in: {what}"
+            yield _said("extra_in", name=name, what=what)
         elif old[name] != what:
-            yield f"{name}: {what}"
+            yield _said("extra", name=name, what=what)
     for name in old:
         if name not in new:
-            yield f"{name} out"
+            yield _said("extra_out", name=name)
 
 
-def changes_between(before: Formula, after: Formula, base: Catalogue | None = None) -> tuple[str, ...]:
+_UNITS = {
+    "percent_of_water": "% of the water",
+    "percent_of_oils": "% of oils",
+    "weight_g": "g",
+    "tsp_per_500_g": "tsp for 500 g of oils",
+}
+
+
+def changes_between(before: Formula, after: Formula, base: Catalogue | None = None) -> tuple[Text, ...]:
     """Every change from `before` to `after` that matters to the bar, the blend first; empty when there is none.
 
     The weight of the batch is told last, since it changes nothing in the bar.
@@ -116,15 +118,17 @@ def changes_between(before: Formula, after: Formula, base: Catalogue | None = No
     found = [*_blend(before, after, oils), *_lye(before, after), *_extras(before, after)]
     if before.purpose != after.purpose:
         name = purposes()[after.purpose].name.lower() if after.purpose in purposes() else after.purpose
-        found.append(f"made for {name}")
+        found.append(_said("purpose", name=name))
     if before.target_ranges != after.target_ranges:
-        found.append("own target ranges" if after.target_ranges is not None else "target ranges of the purpose")
+        found.append(_said("own_ranges" if after.target_ranges is not None else "purpose_ranges"))
     if before.process != after.process:
-        found.append(f"{after.process.method} process, gel {after.process.gel}")
+        found.append(_said("process", method=after.process.method, gel=after.process.gel))
     if set(before.free_of) != set(after.free_of):
-        found.append(f"without {', '.join(after.free_of)}" if after.free_of else "nothing to do without any more")
+        names = ", ".join(after.free_of)
+        found.append(_said("without", names=names) if after.free_of else _said("nothing_without"))
     if before.name != after.name:
-        found.append(f"named “{after.name}”")
+        found.append(_said("named", name=after.name))
     if _total_g(before) != _total_g(after):
-        found.append(f"oils {_quantity(_total_g(before), ' g')} → {_quantity(_total_g(after), ' g')}")
+        was, now = _quantity(_total_g(before), "g"), _quantity(_total_g(after), "g")
+        found.append(_said("oils", was=was, now=now))
     return tuple(found)

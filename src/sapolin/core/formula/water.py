@@ -3,6 +3,7 @@
 from typing import Literal
 
 from sapolin.core.formula.document import WaterRule
+from sapolin.core.quantities.text import template
 
 __all__ = ["FULL_WATER_PERCENT_OF_OILS", "discount_percent", "lye_concentration_percent", "water_g", "water_in_words"]
 
@@ -44,13 +45,7 @@ def discount_percent(percent_of_oils: float) -> float:
 def water_in_words(concentration_percent: float, makes: Literal["bar", "paste"]) -> str:
     """What a lye concentration, %, means while making for what it `makes` (craft rules of thumb)."""
     if makes == "paste":
-        return "Paste usually takes 2 to 3 times its lye in water; more stirs easier and dries longer."
-    if concentration_percent >= 40:
-        return "Very little water: trace in a hurry, hardly any gel. For practised hands."
-    if concentration_percent >= 35:
-        return "Little water: quicker trace, less ash and shrinking, firm sooner."
-    if concentration_percent >= 29:
-        return "The usual middle: time to work, firm in a day or two."
-    if concentration_percent >= 25:
-        return "Much water: time for swirls, a soft start, more ash and shrinking."
-    return "Very much water: soft for days, ash and glycerin rivers likely."
+        return template("water_means.paste")
+    steps = {40: "very_little", 35: "little", 29: "usual", 25: "much"}
+    means = next((word for least, word in steps.items() if concentration_percent >= least), "very_much")
+    return template(f"water_means.{means}")

@@ -14,7 +14,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, diagnostic, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Range
 from sapolin.core.quantities.molar_masses import NAOH_PER_KOH
-from sapolin.core.quantities.text import listed_with_or, number, percent, plain, text
+from sapolin.core.quantities.text import listed_with_or, number, percent, plain, template, text
 
 __all__ = ["ByProfile", "BySap", "Certificate", "OwnMaterial", "Recipe", "RecipeComponent", "material_problems",
            "named_materials", "with_materials"]  # fmt: skip
@@ -274,7 +274,7 @@ def _plain(material: OwnMaterial, *, solid: bool, **result: Any) -> Oil:
         "id": material.id, "name": material.name, "synonyms": (), "inci": "", "inci_sodium_soap": "",
         "inci_potassium_soap": "", "kind": "triglyceride", "iodine_value": _UNKNOWN, "unsaponifiable_percent": _UNKNOWN,
         "melting_c": _UNKNOWN, "state_at_20_c": "solid" if solid else "liquid", "density_g_per_ml": 0.915,
-        "origin": "own material", "origin_kind": "animal" if material.vegan == "no" else "plant",
+        "origin": template("own.origin"), "origin_kind": "animal" if material.vegan == "no" else "plant",
         "palm_derived": material.palm_derived, "vegan": material.vegan, "allergens": material.allergens,
         "shelf_life_months": 12, "jobs": material.notes, "cautions": "", "sources": _OWN, "audit_note": "",
         "acids_percent": (_UNKNOWN,) * len(ACIDS), "other_percent": 100.0,
@@ -342,7 +342,7 @@ def _mixture(material: OwnMaterial, content: Recipe, oils: Catalogue) -> Oil:
         unsaponifiable_percent=mean("unsaponifiable_percent"),
         melting_c=_exact(max(oil.melting_c.typical for oil, _ in shares)),
         density_g_per_ml=sum(oil.density_g_per_ml * share for oil, share in shares) + 0.86 * content.filler_percent / 100,
-        origin="mixture of " + ", ".join(oil.name for oil, _ in shares),
+        origin=plain(text("own.mixture", oils=", ".join(oil.name for oil, _ in shares))),
         origin_kind="animal" if any(oil.origin_kind == "animal" for oil, _ in shares) else "plant",
         palm_derived=_worst([oil.palm_derived for oil, _ in shares], ("yes", "maybe", "no")),
         vegan=_worst([oil.vegan for oil, _ in shares], ("no", "maybe", "yes")),

@@ -11,6 +11,7 @@ from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.trades import best_trades
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Param, number, plain, text
 
 __all__ = ["TEST_BATCH_OILS_G", "Trial", "trial_set"]
 
@@ -38,8 +39,8 @@ def trial_set(formula: Formula, base: Catalogue | None = None) -> tuple[Trial, .
     for trial_id, change, shows, changed in _changes(formula, base):
         named = changed.model_copy(
             update={
-                "name": f"{formula.name[:80]}, trial: {change}"[:120],
-                "notes": f"Trial of “{formula.name}”: {change}. {shows}",
+                "name": plain(text("trials.named", name=formula.name[:80], change=change))[:120],
+                "notes": plain(text("trials.notes", name=formula.name, change=change, shows=shows)),
                 "blend": _at_test_size(changed),
             }
         )
@@ -55,44 +56,43 @@ def _at_test_size(formula: Formula) -> Blend:
     return converted(formula.blend, "percent_of_oils").model_copy(update={"total_oils_g": TEST_BATCH_OILS_G})
 
 
-def _changes(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, str, str, Formula]]:
-    yield "base", "as it is", "The bar that all others are compared with.", formula
+Change = tuple[str, str, str, Formula]
+"""Its id, what is different, what it should show, and the formula with it."""
+
+
+def _change(id: str, words: str, formula: Formula, **params: Param) -> Change:
+    change, shows = (plain(text(f"trials.{words}.{part}", **params)) for part in ("change", "shows"))
+    return id, change, shows, formula
+
+
+def _changes(formula: Formula, base: Catalogue | None) -> Iterator[Change]:
+    yield _change("base", "base", formula)
     superfat = formula.superfat_percent or 0.0
-    for step, shows in ((-2.0, "Firmer, more lather, less mild."), (3.0, "Milder, softer, less lather.")):
+    for step, words in ((-2.0, "superfat_less"), (3.0, "superfat_more")):
         if superfat + step >= 1:
             changed = formula.model_copy(update={"superfat_percent": superfat + step})
-            yield f"superfat{step:+g}", f"superfat {superfat + step:g} %", shows, changed
+            yield _change(f"superfat{step:+g}", words, changed, value=number(superfat + step))
     concentration = calculate(formula, base).water.lye_concentration_percent
-    for step, shows in (
-        (4.0, "Quicker trace, firm sooner, less ash."),
-        (-4.0, "Time for swirls, a softer start, more ash."),
-    ):
+    for step, words in ((4.0, "less_water"), (-4.0, "more_water")):
         wanted = round(concentration + step)
         if 22 <= wanted <= 42:
             water = Water(by="lye_concentration_percent", value=float(wanted))
-            yield (
-                f"water{step:+g}",
-                f"lye concentration {wanted} %",
-                shows,
-                formula.model_copy(update={"water": water}),
-            )
-    for additive, rate, change, shows in (
-        ("sodium-lactate-60", 2.0, "sodium lactate 2 %", "Firmer at unmoulding."),
-        ("sugar", 1.5, "sugar 1.5 %", "More open lather; it heats."),
-    ):
+            changed = formula.model_copy(update={"water": water})
+            yield _change(f"water{step:+g}", words, changed, value=number(wanted))
+    for additive, rate in (("sodium-lactate-60", 2.0), ("sugar", 1.5)):
         if not any(line.additive == additive for line in formula.additives):
             line = AdditiveLine(additive=additive, by="percent_of_oils", value=rate)
-            yield additive, change, shows, formula.model_copy(update={"additives": (*formula.additives, line)})
+            changed = formula.model_copy(update={"additives": (*formula.additives, line)})
+            yield _change(additive, additive, changed, value=number(rate))
     if formula.process.method == "cold":
         for gel in ("encouraged", "prevented"):
             if formula.process.gel != gel:
                 process = formula.process.model_copy(update={"gel": gel})
-                shows = "Firmer sooner, even colour." if gel == "encouraged" else "Paler, softer for longer."
-                yield f"gel-{gel}", f"gel {gel}", shows, formula.model_copy(update={"process": process})
+                yield _change(f"gel-{gel}", f"gel_{gel}", formula.model_copy(update={"process": process}))
     yield from _traded(formula, base)
 
 
-def _traded(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, str, str, Formula]]:
+def _traded(formula: Formula, base: Catalogue | None) -> Iterator[Change]:
     """The trades that bring the target ranges nearest, as trials."""
     blend = converted(formula.blend, "percent_of_oils")
     oils = with_materials(catalogue() if base is None else base, formula.materials)
@@ -102,11 +102,8 @@ def _traded(formula: Formula, base: Catalogue | None) -> Iterator[tuple[str, str
             line.model_copy(update={"value": round((line.value or 0.0) + moved.get(line.oil, 0.0), 6)})
             for line in blend.lines
         )
-        changed = formula.model_copy(update={"blend": blend.model_copy(update={"lines": lines})})
-        change = f"{trade.points:g} points of {oils[trade.take].name.lower()} for {oils[trade.give].name.lower()}"
-        yield (
-            f"trade-{trade.give}-{trade.take}",
-            change,
-            "Brings the quality scales nearer to their target ranges.",
-            changed,
-        )
+        yield _change(
+            f"trade-{trade.give}-{trade.take}", "trade",
+            formula.model_copy(update={"blend": blend.model_copy(update={"lines": lines})}),
+            points=number(trade.points), take=oils[trade.take].name.lower(), give=oils[trade.give].name.lower(),
+        )  # fmt: skip

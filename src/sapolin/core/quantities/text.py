@@ -6,7 +6,7 @@ and the number format of the maker in; nobody parses a sentence again. Words com
 """
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import cache
 from importlib.resources import files
 from re import compile as pattern
@@ -29,12 +29,14 @@ __all__ = [
     "filled",
     "has_template",
     "in_unit",
+    "joined",
     "listed",
     "listed_with_or",
     "message",
     "number",
     "percent",
     "plain",
+    "significant",
     "template",
     "templates",
     "text",
@@ -111,6 +113,15 @@ def percent(value: float, decimals: int | None = None) -> Number:
     return Number(value=value, decimals=decimals, unit="%")
 
 
+def significant(value: float, digits: int = 3, unit: str = "") -> Number:
+    """A number of so many digits that count; below half a thousandth it is nothing.
+
+    >>> plain((significant(12.3456, unit="%"), ", ", significant(0.25), ", ", significant(4.6e-9)))
+    '12.3 %, 0.25, 0'
+    """
+    return Number(value=float(f"{value:.{digits}g}") if abs(value) >= 0.0005 else 0.0, unit=unit)
+
+
 def in_unit(value: float, unit: str, decimals: int | None = None) -> Grams | Temperature | Number:
     """A quantity of its kind by its unit: `g` is a weight, `°C` a temperature, anything else a number."""
     if unit == "g":
@@ -152,36 +163,62 @@ def has_template(code: str) -> bool:
     return True
 
 
-def filled(words: str, params: Mapping[str, Param]) -> Text:
+def filled(words: str, params: Mapping[str, "Param | Text"]) -> Text:
     """A template with its quantities in their places.
 
-    `{name}` stands for a param; `{Name}` for the same with a capital letter, at the beginning of a sentence.
+    `{name}` stands for a param; `{Name}` for the same with a capital letter, at the beginning of a sentence. A param that is
+    a text itself is read on as it is.
 
     >>> filled("{Name} weighs {grams}.", {"name": "shea", "grams": weight(50.0)})
     ('Shea weighs ', Grams(kind='weight', g=50.0, decimals=1), '.')
     """
     segments: list[str | Quantity] = []
-
-    def add(segment: Param) -> None:
-        if isinstance(segment, str) and segments and isinstance(segments[-1], str):
-            segments[-1] += segment
-        elif segment != "":
-            segments.append(segment)
-
     position = 0
     for place in _PLACE.finditer(words):
-        add(words[position : place.start()])
+        segments.append(words[position : place.start()])
         position = place.end()
         name = place.group(1)
         value = params[name[0].lower() + name[1:]]
-        add(value[:1].upper() + value[1:] if name[0].isupper() and isinstance(value, str) else value)
-    add(words[position:])
-    return tuple(segments)
+        read = value if isinstance(value, tuple) else (value,)
+        segments += (_capital(read[0]), *read[1:]) if name[0].isupper() and read else read
+    segments.append(words[position:])
+    return _run_together(segments)
 
 
-def text(code: str, **params: Param) -> Text:
-    """The words of the message `code`."""
+def _capital(segment: str | Quantity) -> str | Quantity:
+    return segment[:1].upper() + segment[1:] if isinstance(segment, str) else segment
+
+
+def _run_together(segments: Iterable[str | Quantity]) -> Text:
+    """The same text with no empty string in it and no two beside one another."""
+    read: list[str | Quantity] = []
+    for segment in segments:
+        if isinstance(segment, str) and read and isinstance(read[-1], str):
+            read[-1] += segment
+        elif segment != "":
+            read.append(segment)
+    return tuple(read)
+
+
+def text(code: str, **params: "Param | Text") -> Text:
+    """The words of the message `code`.
+
+    >>> text("explanation.term", weight=weight(340.0), sap=number(190.0))
+    (Grams(kind='weight', g=340.0, decimals=1), ' × ', Number(kind='number', value=190.0, decimals=None, unit=''), ' / 1000')
+    """
     return filled(template(code), params)
+
+
+def joined(texts: Iterable["Param | Text"], between: str) -> Text:
+    """Texts one after the other with `between` between them.
+
+    >>> joined([number(1.5), ("a", number(2.0)), "b"], " + ")[1:3]
+    (' + a', Number(kind='number', value=2.0, decimals=None, unit=''))
+    """
+    segments: list[str | Quantity] = []
+    for i, one in enumerate(texts):
+        segments += ([between] if i else []) + list(one if isinstance(one, tuple) else (one,))
+    return _run_together(segments)
 
 
 def message(code: str, **params: Param) -> Message:

@@ -77,15 +77,6 @@ def to_grams(value: float, unit: WeightUnitId) -> float:
     return value * WEIGHT_UNITS[unit].grams
 
 
-def short(value: float) -> str:
-    """A quantity for a sentence: three digits at most, and never an exponent.
-
-    >>> short(12.3456), short(0.25), short(4.6e-9)
-    ('12.3', '0.25', '0')
-    """
-    return f"{round(value, 3):.3g}"
-
-
 SPOONED_TSP = (0.2, 12.0)
 """Less than this no spoon measures; more is a lump that nobody counts out in teaspoons."""
 

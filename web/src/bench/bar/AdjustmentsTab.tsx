@@ -1,5 +1,6 @@
 import { useReference } from '../../api/queries';
 import { formatChange } from '../../design/quantity';
+import { Sentence } from '../../design/Sentence';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
@@ -28,7 +29,7 @@ export function EffectsTab() {
     >
       {result.adjustments.map((adjustment) => (
         <li key={adjustment.id}>
-          <strong>{adjustment.name}</strong> <span>{adjustment.state}.</span> {adjustment.reason}{' '}
+          <strong>{adjustment.name}</strong> <span><Sentence>{adjustment.state}</Sentence>.</span> {adjustment.reason}{' '}
           {adjustment.effects.map((effect) => (
             <b key={effect.on}>
               {name(effect.on)} {formatChange(effect.points, 1)}

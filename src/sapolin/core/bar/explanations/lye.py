@@ -1,10 +1,11 @@
 """Explanations of the lye, the water and the superfat."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
-from sapolin.core.bar.explanations.desk import BY_SAP, LYE_AS_WEIGHED, Desk, Explanation, Term
+from sapolin.core.bar.explanations.desk import Desk, Explanation, Term, lye_as_weighed
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, NAOH_PER_KOH
+from sapolin.core.quantities.text import Grams, Param, Text, joined, number, percent, plain, template, text, weight
 
 __all__ = ["LYE_QUANTITIES", "koh_terms"]
 
@@ -14,7 +15,11 @@ def koh_terms(desk: Desk, *, with_late: bool = True) -> tuple[Term, ...]:
     return tuple(
         Term(
             label=one.oil.name,
-            expression=f"{one.weight_g:,.1f} g × {one.oil.sap_koh_mg_per_g.typical:.4g} / 1000",
+            expression=text(
+                "explanation.term",
+                weight=weight(one.weight_g),
+                sap=number(float(f"{one.oil.sap_koh_mg_per_g.typical:.4g}")),
+            ),
             value=one.koh_g,
         )
         for one in desk.composition.oils
@@ -25,195 +30,222 @@ def koh_terms(desk: Desk, *, with_late: bool = True) -> tuple[Term, ...]:
 def _lye(desk: Desk, *, potassium: bool) -> Explanation:
     lye, asked = desk.result.lye, desk.formula.lye
     name, mass = ("KOH", KOH_G_PER_MOL) if potassium else ("NaOH", NAOH_G_PER_MOL)
+    quantity = "koh_g" if potassium else "naoh_g"
     weighed_g, pure_g = (lye.koh_g, lye.koh_pure_g) if potassium else (lye.naoh_g, lye.naoh_pure_g)
     koh_purity = None if asked.koh is None else asked.koh.purity_percent
     purity = koh_purity if potassium else asked.naoh_purity_percent
-    superfat = desk.formula.superfat_percent or 0.0
+    called = plain(text("explanation.lye.name", lye=name))
+    if purity is None:
+        # The lye is all of the other kind: there is nothing to weigh, so no purity is asked for.
+        return desk.explanation(
+            quantity, called, weighed_g, "g", text("explanation.lye.none"), ("0",), certainty="sap", cites=("ciaaw",)
+        )
     terms = koh_terms(desk, with_late=False)
     koh_g = sum(term.value for term in terms)
     added_back_mol = sum(
         consumed.naoh_equivalent_g / NAOH_G_PER_MOL for consumed in desk.result.consumed if consumed.compensated
     )  # fmt: skip
-    if purity is None:
-        # The lye is all of the other kind: there is nothing to weigh, so no purity is asked for.
-        return desk.explanation(
-            "koh_g" if potassium else "naoh_g", f"{name} to weigh", weighed_g, "g", "none: the lye is all of the other kind",
-            "0", certainty=BY_SAP, cites=("ciaaw",),
-        )  # fmt: skip
-    assumes = [
-        f"The {name} is {purity:g} % pure, as its label says; an open tub takes up water and weakens.",
-        f"Superfat {superfat:g} % is taken off the lye.",
-        f"Rounded for the scale, the lye leaves {lye.superfat_as_weighed_percent:.2f} % superfat in all.",
-    ]
+    superfat = number(desk.formula.superfat_percent or 0.0)
     if asked.koh is None and added_back_mol == 0:
-        rule = "sum of (oil weight × SAP / 1000) × (NaOH / KOH) × (1 − superfat) / purity"
-        numbers = f"{koh_g:,.2f} g KOH × {NAOH_PER_KOH:.5f} × (1 − {superfat:g}/100) / ({purity:g}/100)"
-        ratio = f"NaOH / KOH = {NAOH_G_PER_MOL} / {KOH_G_PER_MOL} = {NAOH_PER_KOH:.5f}, the ratio of molar masses."
-        assumes.insert(0, ratio)
+        ratio, way = number(NAOH_PER_KOH, 5), "one"
+        numbers: dict[str, Param] = {
+            "koh": weight(koh_g, 2),
+            "ratio": ratio,
+            "superfat": superfat,
+            "purity": number(purity),
+        }
+        rests_on = text(
+            "explanation.lye.ratio", naoh=number(NAOH_G_PER_MOL), koh=number(KOH_G_PER_MOL), ratio=ratio
+        )  # fmt: skip
     else:
-        share = lye.koh_share_percent if potassium else 100 - lye.koh_share_percent
-        rule = (
-            "((sum of oil weight × SAP / 1000) / 56.1056 × (1 − superfat) + added back) mol × share "
-            f"× {mass:g} / purity"
-        )
-        numbers = (
-            f"({koh_g:,.2f} / {KOH_G_PER_MOL} × (1 − {superfat:g}/100) + {added_back_mol:.4f}) mol "
-            f"× {share:.2f}/100 × {mass:g} / ({purity:g}/100)"
-        )
-        assumes.insert(0, "The share is of the saponification, by moles: one mole of either lye does the same work.")
+        way = "mixed"
+        numbers = {
+            "koh_g": number(koh_g, 2, "g"), "koh": number(KOH_G_PER_MOL), "superfat": superfat,
+            "added_back": number(added_back_mol, 4), "mass": number(mass), "purity": number(purity),
+            "share": number(lye.koh_share_percent if potassium else 100 - lye.koh_share_percent, 2),
+        }  # fmt: skip
+        rests_on = text("explanation.lye.share")
+    rule = text(f"explanation.lye.{way}_rule", koh=number(KOH_G_PER_MOL), mass=number(mass))
+    return desk.explanation(
+        quantity, called, weighed_g, "g", rule, text(f"explanation.lye.{way}_numbers", **numbers) if pure_g else ("0",),
+        terms=terms if pure_g else (), terms_unit="g", terms_of="KOH", certainty="sap", cites=("iso-3657", "ciaaw"),
+        assumes=(
+            rests_on,
+            text("explanation.lye.pure", lye=name, purity=percent(purity)),
+            text("explanation.lye.superfat", superfat=percent(desk.formula.superfat_percent or 0.0)),
+            text("explanation.lye.as_weighed", superfat=percent(lye.superfat_as_weighed_percent, 2)),
+            *_what_else_takes_lye(desk),
+        ),
+    )  # fmt: skip
+
+
+def _what_else_takes_lye(desk: Desk) -> Iterator[Text]:
     for consumed in desk.result.consumed:
         if consumed.compensated:
-            assumes.append(
-                f"{consumed.by} takes {consumed.naoh_equivalent_g:.2f} g NaOH, added back; it makes {consumed.salt}."
-            )
+            yield text(
+                "explanation.lye.added_back",
+                by=consumed.by, grams=weight(consumed.naoh_equivalent_g, 2), salt=consumed.salt,
+            )  # fmt: skip
     for one in desk.composition.oils:
         if one.oil.kind == "free_acid":
-            taken_g = one.koh_g * NAOH_PER_KOH
-            assumes.append(
-                f"{one.oil.name} is a free acid: its {taken_g:.2f} g of pure NaOH (or as much KOH) is in its SAP value, and it "
-                f"takes it at once, before any fat; it makes {one.oil.inci_sodium_soap.lower() or 'its soap'}."
-            )
+            soap = one.oil.inci_sodium_soap.lower() or template("explanation.lye.its_soap")
+            taken = weight(one.koh_g * NAOH_PER_KOH, 2)
+            yield text("explanation.lye.free_acid", oil=one.oil.name, grams=taken, soap=soap)
     if any(line.added != "start" for line in desk.formula.blend.lines):
-        assumes.append("No lye is calculated for oils that go in late.")
-    return desk.explanation(
-        "koh_g" if potassium else "naoh_g", f"{name} to weigh", weighed_g, "g", rule, numbers if pure_g else "0",
-        terms=terms if pure_g else (), terms_unit="g KOH", assumes=tuple(assumes), certainty=BY_SAP,
-        cites=("iso-3657", "ciaaw"),
-    )  # fmt: skip
+        yield text("explanation.lye.late")
 
 
 def _superfat(desk: Desk) -> Explanation:
     lye, formula = desk.result.lye, desk.formula
-    components = [f"Set: {formula.superfat_percent:g} % of the lye that the oils take is withheld."]
+    components = [text("explanation.superfat.set", superfat=percent(formula.superfat_percent or 0.0))]
     late = [one.oil.name for one in desk.composition.oils if one.added != "start"]
     if late:
-        components.append(f"Oils that go in late have no lye of their own: {', '.join(late)}.")
+        components.append(text("explanation.superfat.late", oils=", ".join(late)))
     for liquid in desk.result.liquids:
         if liquid.fat_g > 0:
-            components.append(f"{liquid.name} brings {liquid.fat_g:.1f} g of fat without lye of its own.")
+            components.append(text("explanation.superfat.liquid", liquid=liquid.name, grams=weight(liquid.fat_g)))
     for consumed in desk.result.consumed:
         if not consumed.compensated:
             components.append(
-                f"{consumed.by} ({consumed.acid}) takes {consumed.naoh_equivalent_g:.2f} g NaOH that is not added back: "
-                f"{consumed.superfat_points:.2f} points. It makes {consumed.salt_g:.1f} g of {consumed.salt}."
-            )
-    hydroxide, consumed_mol, fats = desk.composition.lye_mol, desk.composition.consumed_mol, desk.composition.fats_mol
+                text(
+                    "explanation.superfat.consumed",
+                    by=consumed.by, acid=consumed.acid, grams=weight(consumed.naoh_equivalent_g, 2),
+                    points=number(consumed.superfat_points, 2, "points"), salt_grams=weight(consumed.salt_g),
+                    salt=consumed.salt,
+                )
+            )  # fmt: skip
+    composition = desk.composition
     return desk.explanation(
-        "superfat_total_percent", "Superfat of the whole batch", lye.superfat_total_percent, "%",
-        "100 × (1 − (hydroxide weighed − hydroxide consumed by acids) / hydroxide that all fats can take)",
-        f"100 × (1 − ({hydroxide:.4f} − {consumed_mol:.4f}) / {fats:.4f}) mol",
-        assumes=tuple(components), certainty=BY_SAP, cites=("iso-3657", "ciaaw"),
+        "superfat_total_percent", template("explanation.superfat.name"), lye.superfat_total_percent, "%",
+        text("explanation.superfat.rule"),
+        text(
+            "explanation.superfat.numbers",
+            hydroxide=number(composition.lye_mol, 4), consumed=number(composition.consumed_mol, 4),
+            fats=number(composition.fats_mol, 4),
+        ),
+        assumes=tuple(components), certainty="sap", cites=("iso-3657", "ciaaw"),
     )  # fmt: skip
 
 
 def _interval(desk: Desk) -> Explanation:
     interval = desk.result.lye.superfat_interval
     return desk.explanation(
-        "superfat_expected_percent", "Expected superfat", interval.middle_percent, "%",
-        "(1 − s) × fats − lye, a normal variable: its 2.5 % and 97.5 % points in s",
-        f"{interval.low_percent:.2f} to {interval.high_percent:.2f} %, the 95 % range",
+        "superfat_expected_percent", template("explanation.interval.name"), interval.middle_percent, "%",
+        text("explanation.interval.rule"),
+        text(
+            "explanation.interval.numbers",
+            low=number(interval.low_percent, 2), high=percent(interval.high_percent, 2),
+        ),
         terms=tuple(
-            Term(label=cause.label[:1].upper() + cause.label[1:], expression="of the variance", value=cause.percent)
+            Term(
+                label=cause.label[:1].upper() + cause.label[1:],
+                expression=text("explanation.interval.term"),
+                value=cause.percent,
+            )
             for cause in interval.contributors
         ),
         terms_unit="%",
         assumes=(
-            "Each listed value is the estimate. One standard deviation between lots is a third of half the natural range "
-            "(a Type B estimate in the sense of the GUM); oils vary independently.",
-            "Lye can only lose purity, so that widens the range upward alone. Scale: even over one step.",
-            f"If all lots are off to the same side at once, the low end is {interval.low_together_percent:.1f} %.",
+            text("explanation.interval.spread"),
+            text("explanation.interval.purity"),
+            text("explanation.interval.together", low=percent(interval.low_together_percent, 1)),
         ),
-        certainty="An estimate: as good as the ranges it is made from. It does not cover slips at the scale.",
-        cites=("craft",),
+        certainty="interval", cites=("craft",),
     )  # fmt: skip
 
 
 def _water(desk: Desk) -> Explanation:
     water, asked, lye = desk.result.water, desk.formula.water, desk.result.lye
-    lye_g = lye.naoh_g + lye.koh_g
-    oils_g = desk.result.total_oils_g
-    rules = {
-        "lye_concentration_percent": (
-            "lye × (100 − concentration) / concentration", f"{lye_g:,.2f} × (100 − {asked.value:g}) / {asked.value:g}",
-        ),
-        "water_to_lye": ("lye × ratio", f"{lye_g:,.2f} × {asked.value:g}"),
-        "percent_of_oils": ("oils × percent / 100", f"{oils_g:,.1f} × {asked.value:g} / 100"),
-        "discount_percent": (
-            f"oils × {FULL_WATER_PERCENT_OF_OILS:g} / 100 × (1 − discount)",
-            f"{oils_g:,.1f} × {FULL_WATER_PERCENT_OF_OILS:g} / 100 × (1 − {asked.value:g}/100)",
-        ),
+    entered: dict[str, Param] = {
+        "lye": weight(lye.naoh_g + lye.koh_g, 2), "oils": weight(desk.result.total_oils_g),
+        "value": number(asked.value or 0.0), "full": number(FULL_WATER_PERCENT_OF_OILS),
     }  # fmt: skip
-    rule, substituted = rules[asked.by]
-    taken_off = [(f"in {liquid.name.lower()}", liquid.water_g) for liquid in desk.result.liquids]
+    rule = text(f"explanation.water.{asked.by}", full=entered["full"])
+    substituted = text(f"explanation.water.{asked.by}_numbers", **entered)
+    taken_off = [
+        (plain(text("explanation.water.in_liquid", liquid=liquid.name.lower())), liquid.water_g)
+        for liquid in desk.result.liquids
+    ]
     if lye.master is not None:
-        taken_off.append(("in the master lye", lye.master.water_in_it_g))
+        taken_off.append((template("explanation.water.in_master"), lye.master.water_in_it_g))
     terms: tuple[Term, ...] = ()
     if taken_off:
-        rule += ", less the water that comes with liquids and master lye"
+        rule = text("explanation.water.less", rule=rule)
+        brings = text("explanation.water.brings")
         terms = (
-            Term(label="All water", expression=substituted, value=water.water_g),
-            *(Term(label=f"Less {name}", expression="water it brings", value=-weight) for name, weight in taken_off),
+            Term(label=template("explanation.water.all"), expression=substituted, value=water.water_g),
+            *(Term(label=label, expression=brings, value=-weight_g) for label, weight_g in taken_off),
         )
-        substituted = f"{water.water_g:,.2f}" + "".join(f" − {weight:,.2f}" for _, weight in taken_off)
+        substituted = joined(
+            (weight(weight_g, 2) for weight_g in (water.water_g, *(taken for _, taken in taken_off))), " − "
+        )
     return desk.explanation(
-        "plain_water_g", "Water to weigh", water.plain_water_g, "g", rule, substituted, terms=terms, terms_unit="g",
-        assumes=(LYE_AS_WEIGHED, "Lye needs at least its own weight of water to dissolve.", water.in_words),
-        cites=("craft",),
+        "plain_water_g", template("explanation.water.name"), water.plain_water_g, "g", rule, substituted,
+        terms=terms, terms_unit="g",
+        assumes=(lye_as_weighed(), text("explanation.water.floor"), (water.in_words,)), cites=("craft",),
     )  # fmt: skip
 
 
 def _lye_concentration(desk: Desk) -> Explanation:
-    water, lye = desk.result.water, desk.result.lye
-    lye_g = lye.naoh_g + lye.koh_g
+    water = desk.result.water
     return desk.explanation(
-        "lye_concentration_percent", "Lye concentration", water.lye_concentration_percent, "%",
-        "100 × lye / (lye + water)", f"100 × {lye_g:,.2f} / ({lye_g:,.2f} + {water.water_g:,.2f})",
-        assumes=(LYE_AS_WEIGHED, water.in_words),
+        "lye_concentration_percent", template("explanation.lye_concentration.name"), water.lye_concentration_percent, "%",
+        text("explanation.lye_concentration.rule"),
+        text("explanation.lye_concentration.numbers", lye=_lye_weight(desk), water=weight(water.water_g, 2)),
+        assumes=(lye_as_weighed(), (water.in_words,)),
     )  # fmt: skip
 
 
+def _lye_weight(desk: Desk) -> Grams:
+    return weight(desk.result.lye.naoh_g + desk.result.lye.koh_g, 2)
+
+
 def _water_to_lye(desk: Desk) -> Explanation:
-    water, lye = desk.result.water, desk.result.lye
+    water = desk.result.water
     return desk.explanation(
-        "water_to_lye", "Water : lye", water.water_to_lye, ": 1",
-        "water / lye", f"{water.water_g:,.2f} / {lye.naoh_g + lye.koh_g:,.2f}", assumes=(LYE_AS_WEIGHED,),
+        "water_to_lye", template("explanation.water_to_lye.name"), water.water_to_lye, ": 1",
+        text("explanation.water_to_lye.rule"),
+        text("explanation.water_to_lye.numbers", water=weight(water.water_g, 2), lye=_lye_weight(desk)),
+        assumes=(lye_as_weighed(),),
     )  # fmt: skip
 
 
 def _percent_of_oils(desk: Desk) -> Explanation:
     water, oils_g = desk.result.water, desk.result.total_oils_g
     return desk.explanation(
-        "percent_of_oils", "Water as % of oils", water.percent_of_oils, "%",
-        "100 × water / oils", f"100 × {water.water_g:,.2f} / {oils_g:,.1f}",
+        "percent_of_oils", template("explanation.percent_of_oils.name"), water.percent_of_oils, "%",
+        text("explanation.percent_of_oils.rule"),
+        text("explanation.percent_of_oils.numbers", water=weight(water.water_g, 2), oils=weight(oils_g)),
     )  # fmt: skip
 
 
 def _discount(desk: Desk) -> Explanation:
-    water = desk.result.water
+    water, full = desk.result.water, FULL_WATER_PERCENT_OF_OILS
     return desk.explanation(
-        "discount_percent", "Water discount", water.discount_percent, "%",
-        "100 × (1 − water as % of oils / full water)",
-        f"100 × (1 − {water.percent_of_oils:.2f} / {FULL_WATER_PERCENT_OF_OILS:g})",
-        assumes=(f"Full water is {FULL_WATER_PERCENT_OF_OILS:g} % of oils; some makers mean another value by it.",),
-        cites=("craft",),
+        "discount_percent", template("explanation.discount.name"), water.discount_percent, "%",
+        text("explanation.discount.rule"),
+        text("explanation.discount.numbers", percent=number(water.percent_of_oils, 2), full=number(full)),
+        assumes=(text("explanation.discount.full", full=percent(full)),), cites=("craft",),
     )  # fmt: skip
 
 
 def _batter(desk: Desk) -> Explanation:
     r = desk.result
-    master_water_g = 0.0 if r.lye.master is None else r.lye.master.water_in_it_g
     components = [
-        ("Oils", r.total_oils_g), ("NaOH", r.lye.naoh_g), ("KOH", r.lye.koh_g), ("Water", r.water.plain_water_g),
-        ("Water in the master lye", master_water_g),
+        (template("explanation.batter.oils"), r.total_oils_g), ("NaOH", r.lye.naoh_g), ("KOH", r.lye.koh_g),
+        (template("explanation.batter.water"), r.water.plain_water_g),
+        (template("explanation.batter.master"), 0.0 if r.lye.master is None else r.lye.master.water_in_it_g),
         *((liquid.name, liquid.weight_g) for liquid in r.liquids),
         *((additive.name, additive.weight_g) for additive in r.additives),
     ]  # fmt: skip
-    present = [(name, weight) for name, weight in components if weight > 0]
+    present = [(name, weight_g) for name, weight_g in components if weight_g > 0]
     return desk.explanation(
-        "batter_g", "Batter", r.batter_g, "g", "oils + lye + water + liquids + additives",
-        " + ".join(f"{weight:,.2f}" for _, weight in present),
-        terms=tuple(Term(label=name, expression="as weighed", value=weight) for name, weight in present),
-        terms_unit="g", assumes=("Nothing boils off.",),
+        "batter_g", template("explanation.batter.name"), r.batter_g, "g", text("explanation.batter.rule"),
+        joined((weight(weight_g, 2) for _, weight_g in present), " + "),
+        terms=tuple(
+            Term(label=name, expression=text("explanation.batter.term"), value=weight_g) for name, weight_g in present
+        ),
+        terms_unit="g", assumes=(text("explanation.batter.nothing_boils"),),
     )  # fmt: skip
 
 

@@ -2,8 +2,9 @@
 
 from collections.abc import Callable
 
-from sapolin.core.bar.explanations.desk import BY_SAP, Desk, Explanation
+from sapolin.core.bar.explanations.desk import Desk, Explanation
 from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL
+from sapolin.core.quantities.text import number, percent, template, text, weight
 
 __all__ = ["PASTE_QUANTITIES"]
 
@@ -15,22 +16,27 @@ def _soap(desk: Desk) -> Explanation:
     base_g = paste.soap_g + paste.glycerol_g - reacted_g
     diluted = paste.diluted
     thinning = (
-        f"Thinned to {diluted.soap_percent:g} %: {paste.soap_g:,.1f} / {diluted.soap_percent / 100:g} = "
-        f"{diluted.yield_g:,.1f} g in all, so {diluted.water_to_add_g:,.1f} g of water to add."
+        text(
+            "explanation.soap.diluted",
+            share=percent(diluted.soap_percent), soap=weight(paste.soap_g), part=number(diluted.soap_percent / 100),
+            whole=weight(diluted.yield_g), water=weight(diluted.water_to_add_g),
+        )
         if diluted is not None
-        else "Not thinned: it stays paste."
-    )
+        else text("explanation.soap.undiluted")
+    )  # fmt: skip
     return desk.explanation(
-        "soap_g", "Soap in the paste", paste.soap_g, "g",
-        "oils that react + hydroxide spent on them − glycerol (and water of free acids)",
-        f"{reacted_g:,.2f} + {base_g:,.2f} − {paste.glycerol_g:,.2f}",
+        "soap_g", template("explanation.soap.name"), paste.soap_g, "g", text("explanation.soap.rule"),
+        text(
+            "explanation.soap.numbers",
+            reacted=weight(reacted_g, 2), hydroxide=weight(base_g, 2), glycerol=weight(paste.glycerol_g, 2),
+        ),
         assumes=(
-            f"Superfat of the whole batch {lye.superfat_total_percent:.2f} % leaves {paste.free_oil_g:,.1f} g of oil.",
-            f"One mole of glycerol ({GLYCEROL_G_PER_MOL:g} g) for three of hydroxide that met triglycerides.",
-            f"The paste weighs {paste.paste_g:,.1f} g, nothing boiled off: {paste.soap_percent:.1f} % of it is soap.",
+            text("explanation.soap.free", superfat=percent(lye.superfat_total_percent, 2), grams=weight(paste.free_oil_g)),
+            text("explanation.soap.glycerol", grams=number(GLYCEROL_G_PER_MOL, unit="g")),
+            text("explanation.soap.paste", grams=weight(paste.paste_g), share=percent(paste.soap_percent, 1)),
             thinning,
         ),
-        certainty=BY_SAP, cites=("iso-3657", "ciaaw"),
+        certainty="sap", cites=("iso-3657", "ciaaw"),
     )  # fmt: skip
 
 

@@ -37,11 +37,11 @@ from sapolin.core.optimise.solve.question import (
 )
 from sapolin.core.optimise.solve.sense import USUAL_SHARES, sense_name
 from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, deviations
-from sapolin.core.optimise.solve.words import objective_of, why_of
+from sapolin.core.optimise.solve.words import objective_of, said, why_of
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import listed
+from sapolin.core.quantities.text import listed, listed_with_or, number, percent
 
 __all__ = [
     "Case",
@@ -247,13 +247,15 @@ def answer_solve(
 
         return verdict
 
-    first = _kept(case) or find_best(model, report=watch("the best blend", question.most_seconds))
+    first = _kept(case) or find_best(model, report=watch(said("search.best"), question.most_seconds))
     if question.prefer == "fewer":
-        model, first = _with_fewest(model, first, watch("a blend of fewer oils", _LATER_SECONDS))
+        model, first = _with_fewest(model, first, watch(said("search.fewer"), _LATER_SECONDS))
     outcomes, nodes, sets = [first], first.nodes, []
     while outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS:
         sets.append(_main_oils(outcomes[-1].shares))
-        watched = watch(f"blend {len(outcomes) + 1}", min(_LATER_SECONDS, question.most_seconds))
+        watched = watch(
+            said("search.next", number=number(len(outcomes) + 1)), min(_LATER_SECONDS, question.most_seconds)
+        )
         later = find_best(model, most_nodes=_LATER_NODES, forbidden_sets=tuple(sets), report=watched)
         nodes += later.nodes
         if later.shares is None:
@@ -292,14 +294,14 @@ def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple
     lowest = linear_value(replace(at_musts, preference=load))
     now = next(quantity.points for quantity in first.result.qualities if quantity.quality == "oxidation_load")
     if np.isfinite(lowest) and now - lowest >= 1:
-        words.append(f"an oxidation load down to {lowest:.0f}, where this blend has {now:.0f}")
+        words.append(said("oxidation_to_spare", lowest=number(lowest, 0), now=number(now, 0)))
     if first.cost.per_kg is not None:
         priced = [price_of(oil, question.prices) for oil in model.oils]
         if all(price is not None for price in priced):
             prices = np.array([price or 0.0 for price in priced]) / 100
             cheapest = linear_value(replace(at_musts, preference=prices))
             if np.isfinite(cheapest) and first.cost.per_kg - cheapest >= 0.05:
-                words.append(f"oils down to {cheapest:.2f} per kg, where these cost {first.cost.per_kg:.2f}")
+                words.append(said("price_to_spare", lowest=number(cheapest, 2), now=number(first.cost.per_kg, 2)))
     return tuple(words)
 
 
@@ -428,9 +430,7 @@ def _no_blend(case: Case) -> Conflict:
     every = [USUAL_SHARES, *(name for name in case.model.row_names if not name.startswith("group:"))]
     lift = tuple(name for name in every if is_possible(name))
     called = tuple(sense_name(name) for name in lift)
-    names = listed(called)
-    words = "The allowed oils make no whole blend within the limits."
-    words += f" Lifting one of these does: {names}." if lift else " Allow more oils, or loosen a limit."
+    words = said("no_blend_unless", names=listed(called)) if lift else said("no_blend")
     return Conflict(targets=(), gives=(), words=words, lift=lift, lift_names=called)
 
 
@@ -456,18 +456,12 @@ def _conflict(case: Case, first: Solution | None) -> Conflict | None:
     names = tuple(dict.fromkeys(_name(question.targets[t % count].feature) for t in conflict))
     gives = tuple(_give(question.targets[t % count], *ends) for t, ends in would_give(model, conflict).items())
     if not conflict:
-        words = (
-            f"More oils would meet everything; with {question.most_oils} at most, and shares in steps of "
-            f"{question.step_percent:g} %, this is the nearest."
-        )
+        words = said("too_few_oils", most=number(question.most_oils), step=percent(question.step_percent))
     elif len(conflict) == 1:
-        words = f"No mixture of the allowed oils brings {names[0]} there."
+        words = said("never", target=names[0])
     else:
-        words = f"{', '.join(names[:-1]).capitalize()} and {names[-1]} cannot hold together with the allowed oils."
+        words = said("not_together", targets=listed(names))
     if gives:
-        words += (
-            " "
-            + " or ".join(f"{give.target} would have to give {give.points:.1f}" for give in gives).capitalize()
-            + "."
-        )
+        told = [said("give", target=give.target, points=number(give.points, 1)) for give in gives]
+        words += said("to_meet", gives=listed_with_or(told))
     return Conflict(targets=names, gives=gives, words=words)

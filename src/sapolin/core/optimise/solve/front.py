@@ -13,8 +13,10 @@ from sapolin.core.optimise.solve.answer import Case, case_of, chance_of, changed
 from sapolin.core.optimise.solve.branch import Best, Status, find_best, linear_value
 from sapolin.core.optimise.solve.model import BlendModel, without_likings
 from sapolin.core.optimise.solve.question import SolveQuestion, in_group
+from sapolin.core.optimise.solve.words import said
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import number
 
 __all__ = ["Axis", "Front", "FrontPoint", "MoreBuys", "front_of"]
 
@@ -166,12 +168,12 @@ def _undominated(case: Case, model: BlendModel, found: list[tuple[float, Best]])
 
 def _more(case: Case, model: BlendModel, best: Best, along: Floats, axis: Axis) -> tuple[MoreBuys, ...]:
     assert best.shares is not None
-    tried = [("one more oil", replace(model, most_oils=model.most_oils + 1))]
+    tried = [(said("more.oil"), replace(model, most_oils=model.most_oils + 1))]
     for i, name in enumerate(model.row_names):
         if name == "share:lauric" and model.row_high[i] - float(model.rows[i] @ best.shares) < 0.51:
             high = model.row_high.copy()
             high[i] += 1.0
-            tried.append(("one more point of coconut and its like", replace(model, row_high=high)))
+            tried.append((said("more.lauric"), replace(model, row_high=high)))
     if axis == "price_per_kg":
         cheapest = find_best(
             _with_row(model, along, float(along @ best.shares) * 0.8), most_nodes=NODES_A_POINT, within=AS_GOOD
@@ -180,7 +182,7 @@ def _more(case: Case, model: BlendModel, best: Best, along: Floats, axis: Axis) 
             paid = float(along @ cheapest.shares)
             dearer = find_best(_with_row(model, along, paid + 0.5), most_nodes=NODES_A_POINT, within=AS_GOOD)
             if dearer.shares is not None and dearer.value < cheapest.value - 1e-6:
-                more = _bought(case, model, f"0.50 more than {paid:.2f} per kg", cheapest, dearer)
+                more = _bought(case, model, said("more.price", paid=number(paid, 2)), cheapest, dearer)
                 return (more, *_bought_of(case, model, best, tried))
     return _bought_of(case, model, best, tried)
 

@@ -20,7 +20,7 @@ from sapolin.core.materials.usual_shares import variants
 from sapolin.core.optimise.swap.question import is_free_of, specialties
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
-from sapolin.core.quantities.text import number, percent
+from sapolin.core.quantities.text import number, percent, plain, template, text
 
 __all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
            "in_group", "settled", "target_features", "target_problems", "targets_like", "targets_of_purpose",
@@ -126,9 +126,11 @@ def target_features() -> tuple[TargetFeature, ...]:
             TargetFeature(id=one.id, name=one.name, axis_minimum=one.axis_minimum, axis_maximum=one.axis_maximum)
             for one in LINEAR_QUANTITIES.values()
         ),
-        TargetFeature(id="price_per_kg", name="Price per kg", axis_minimum=0, axis_maximum=20),
+        TargetFeature(id="price_per_kg", name=template("features.price_per_kg"), axis_minimum=0, axis_maximum=20),
         *(
-            TargetFeature(id=f"acid:{acid.id}", name=f"{acid.name.capitalize()} acid", axis_minimum=0, axis_maximum=80)
+            TargetFeature(
+                id=f"acid:{acid.id}", name=plain(text("features.acid", acid=acid.name)), axis_minimum=0, axis_maximum=80
+            )
             for acid in ACIDS
         ),
     )

@@ -5,22 +5,16 @@ from numpy.typing import NDArray
 
 from sapolin.core.bar.calculation import Calculation
 from sapolin.core.bar.qualities import qualities
+from sapolin.core.bar.result import QualityResult
 from sapolin.core.optimise.solve.model import BlendModel
 from sapolin.core.optimise.solve.question import SolveQuestion
 from sapolin.core.optimise.solve.sense import sense_name
-from sapolin.core.quantities.text import listed
+from sapolin.core.quantities.text import Param, Text, listed, number, plain, significant, template, text
 
-__all__ = ["objective_of", "why_of"]
+__all__ = ["objective_of", "said", "why_of"]
 
 Floats = NDArray[np.float64]
 
-_PREFERENCES = {
-    "none": "the oils that most workshops have",
-    "closer": "as few points changed of the present blend as can be",
-    "cheaper": "the lowest price",
-    "longer_shelf": "the slowest to turn rancid",
-    "fewer": "the fewest oils",
-}
 GIVES_MUCH = 0.25
 """From this part of a quality on, it is what an oil is there for."""
 AT_ITS_LIMIT = 0.51
@@ -28,36 +22,45 @@ AT_ITS_LIMIT = 0.51
 
 def objective_of(question: SolveQuestion) -> str:
     """What is sought, in one sentence."""
-    room = "in range even if every lot is off" if question.holds_whatever_arrives else "in range"
-    first = f"First every target {room}"
-    return f"{first}, then room to the ends of the ranges for the lots that vary, then {_PREFERENCES[question.prefer]}."
+    code = "objective_whatever_arrives" if question.holds_whatever_arrives else "objective"
+    return said(code, preference=template(f"solve_words.prefer.{question.prefer}"))
+
+
+def said(code: str, **params: Param | Text) -> str:
+    """Words of a solve from the catalogue of messages."""
+    return plain(text(f"solve_words.{code}", **params))
 
 
 def why_of(calculation: Calculation, model: BlendModel, shares: Floats) -> tuple[str, ...]:
     """What each oil does in a blend, the largest share first, and which limits bound."""
-    said = []
+    told = []
     components = calculation.composition.oils
     order = sorted(range(len(components)), key=lambda i: -components[i].share_percent)
     for i in order:
         gives = []
         for result in calculation.result.qualities:
             if result.points > 0 and result.contributions[i] / result.points >= GIVES_MUCH:
-                name = qualities()[result.quality].name.lower()
-                gives.append(
-                    (
-                        result.contributions[i] / result.points,
-                        f"{result.contributions[i]:.0f} of {result.points:.0f} {name}",
-                    )
-                )
+                gives.append((result.contributions[i] / result.points, _gives(result, i)))
         top = [words for _, words in sorted(gives, reverse=True)[:3]]
         component = components[i]
         does = listed(top) if top else component.oil.jobs.split(";")[0]
-        said.append(f"{component.oil.name} {component.share_percent:.3g} %: {does}.")
+        told.append(
+            said("does", oil=component.oil.name, share=significant(component.share_percent, 3, "%"), jobs=does)
+        )  # fmt: skip
     bound = [
         sense_name(name)
         for name, row, most in zip(model.row_names, model.rows, model.row_high, strict=True)
         if not name.startswith("group:") and row.any() and most > 0 and most - float(row @ shares) < AT_ITS_LIMIT
     ]
     if bound:
-        said.append(f"At its limit: {listed(bound)}.")
-    return tuple(said)
+        told.append(said("at_limit", limits=listed(bound)))
+    return tuple(told)
+
+
+def _gives(result: QualityResult, oil: int) -> str:
+    return said(
+        "gives",
+        points=number(result.contributions[oil], 0),
+        of=number(result.points, 0),
+        quality=qualities()[result.quality].name.lower(),
+    )

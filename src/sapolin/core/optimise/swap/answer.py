@@ -26,10 +26,11 @@ from sapolin.core.optimise.swap.question import (
     is_free_of,
 )
 from sapolin.core.optimise.swap.search import Found, Mover, Search, search
-from sapolin.core.optimise.swap.words import in_words
+from sapolin.core.optimise.swap.words import in_words, said
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Text, joined, number, percent, significant, template, weight
 
 __all__ = ["DistanceTerm", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
 
@@ -85,7 +86,7 @@ class SwapCandidate(Model):
     cost: OilCost
     formula: Formula
     result: FormulaResult
-    words: tuple[str, ...]
+    words: tuple[Text, ...]
     """What to mind first of all, who takes over what, and where the scales stand."""
     diagnostics: tuple[Diagnostic, ...]
     """What to know of it, the gravest first."""
@@ -107,7 +108,7 @@ class EqualSapContrast(Model):
     sap_difference_koh_mg_per_g: float
     formula: Formula
     result: FormulaResult
-    words: str
+    words: Text
 
 
 class SwapAnswer(Model):
@@ -127,11 +128,11 @@ class SwapAnswer(Model):
     allowed: int
     """Oils that could be chosen from."""
     equal_sap: EqualSapContrast | None
-    words: str
+    words: Text
     """What the outgoing oils were doing, in a sentence."""
     outgoing_g: float
     """Weight that has to find new homes, g, in the batch of the formula."""
-    why_first: str
+    why_first: Text
     """Why the first candidate is first, in a sentence; empty without one."""
     refused: tuple[Refused, ...]
     """The nearest that are not offered, each with what the rule book says of it."""
@@ -293,7 +294,10 @@ class _Case:
             moved = sum(abs(change) for change in found.moved.values())
             terms.append(
                 DistanceTerm(
-                    feature="moved", name="oils that stay, moved", change=moved, term_percent=100 * restrained / square
+                    feature="moved",
+                    name=template("features.moved"),
+                    change=moved,
+                    term_percent=100 * restrained / square,
                 )
             )
         return square**0.5, tuple(sorted(terms, key=lambda term: -term.term_percent))
@@ -460,19 +464,16 @@ def _new_warnings(case: _Case, candidate: SwapCandidate) -> tuple[Diagnostic, ..
     return tuple(one for one in candidate.diagnostics if one.severity != "note" and _key(one) not in case.said_before)
 
 
-def _why_first(candidates: Sequence[SwapCandidate]) -> str:
+def _why_first(candidates: Sequence[SwapCandidate]) -> Text:
     if not candidates:
-        return ""
+        return ()
     first = candidates[0]
+    match = percent(first.match_percent, 0)
     nearest = max(candidate.match_percent for candidate in candidates)
     if nearest - first.match_percent > 0.5:
-        return (
-            f"First because its oils are the most usual of those that come as near: it closes {first.match_percent:.0f} % of "
-            f"the gap, the nearest {nearest:.0f} %."
-        )
-    said = f"First because it changes the bar least: it closes {first.match_percent:.0f} % of the gap"
+        return said("why_usual", match=match, nearest=percent(nearest, 0))
     if len(candidates) == 1:
-        return f"{said}, and nothing else that makers would pour comes near."
+        return said("why_only", match=match)
     second = candidates[1]
     worse = max(
         (
@@ -482,8 +483,10 @@ def _why_first(candidates: Sequence[SwapCandidate]) -> str:
         key=lambda pair: pair[0],
         default=None,
     )
-    where = "" if worse is None or worse[0] <= 0 else f", mostly by {worse[1].name.lower()}"
-    return f"{said}; the next closes {second.match_percent:.0f} %{where}."
+    after = percent(second.match_percent, 0)
+    if worse is None or worse[0] <= 0:
+        return said("why_least", match=match, next=after)
+    return said("why_least_by", match=match, next=after, feature=worse[1].name.lower())
 
 
 def _square_of(candidate: SwapCandidate, feature: str) -> float:
@@ -502,32 +505,43 @@ def _jobs(case: _Case) -> tuple[JobDone, ...]:
     return tuple(sorted(jobs, key=lambda job: -job.points))
 
 
-def _outgoing_words(case: _Case) -> str:
-    names = " and ".join(_what_goes(case, oil) for oil in case.goes)
+def _outgoing_words(case: _Case) -> Text:
+    names = joined((_what_goes(case, oil) for oil in case.goes), f" {template('list.and')} ")
     big = [job for job in _jobs(case) if job.points >= 1][:3]
     if not big:
-        return f"{names[:1].upper()}{names[1:]} did little in this blend."
-    done = ", ".join(
-        f"{job.points:.0f} of {job.of_points:.0f} points of {qualities()[job.quality].name.lower()}" for job in big
-    )
-    return f"{names[:1].upper()}{names[1:]} gave {done}.{_still_there(case)}"
+        return said("did_little", names=names)
+    jobs = joined(
+        (
+            said(
+                "gave_points",
+                points=number(job.points, 0), of=number(job.of_points, 0), quality=qualities()[job.quality].name.lower(),
+            )
+            for job in big
+        ),
+        ", ",
+    )  # fmt: skip
+    return said("gave", names=names, jobs=jobs, still=_still_there(case))
 
 
-def _what_goes(case: _Case, oil: str) -> str:
+def _what_goes(case: _Case, oil: str) -> Text:
     name = case.oils[oil].name.lower()
-    return f"the {case.goes[oil]:.3g} % of {name} that goes" if case.stays[oil] > 1e-6 else name
+    if case.stays[oil] > 1e-6:
+        return said("part_that_goes", share=significant(case.goes[oil], 3, "%"), name=name)
+    return (name,)
 
 
-def _still_there(case: _Case) -> str:
+def _still_there(case: _Case) -> Text:
     """A warning when what stays is not free of what the swap is to avoid."""
     words = dict.fromkeys((*case.question.formula.free_of, *case.question.free_of))
-    said = [
-        f" {case.oils[oil].name} stays, and is not surely free of {word}: take it out too, or ask."
-        for word in words
-        for oil, share in case.stays.items()
-        if share > 0 and not is_free_of(case.oils[oil], word)
-    ]
-    return "".join(said)
+    return joined(
+        (
+            said("still_there", name=case.oils[oil].name, word=word)
+            for word in words
+            for oil, share in case.stays.items()
+            if share > 0 and not is_free_of(case.oils[oil], word)
+        ),
+        "",
+    )
 
 
 def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
@@ -546,13 +560,18 @@ def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
         for before, after in zip(case.before.qualities, result.qualities, strict=True)
     ]
     worst = sorted(changes, key=lambda change: -abs(change[0]))[:2]
-    moved = " and ".join(f"{name} {change:+.0f}".replace("-", "−") for change, name in worst)
+    moved = joined(
+        (
+            said("moved", quality=name, sign="−" if change < 0 else "+", points=number(abs(change), 0))
+            for change, name in worst
+        ),
+        f" {template('list.and')} ",
+    )
     lye = result.lye.naoh_g + result.lye.koh_g - case.before.lye.naoh_g - case.before.lye.koh_g
     return EqualSapContrast(
         name=oil.name,
         sap_difference_koh_mg_per_g=oil.sap_koh_mg_per_g.typical - sap_out,
         formula=formula,
         result=result,
-        words=f"By equal lye need the nearest is {oil.name.lower()}: the lye changes by {abs(lye):.1f} g, but {moved} points. "
-        "One SAP value is shared by liquid oils, hard butters and animal fats alike.",
+        words=said("equal_sap", name=oil.name.lower(), lye=weight(abs(lye)), moved=moved),
     )

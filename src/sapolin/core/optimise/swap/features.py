@@ -15,6 +15,7 @@ from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
 from sapolin.core.optimise.swap.question import School
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import plain, template, text
 
 __all__ = ["FEATURES", "Feature", "Rows", "feature_rows", "weights_of"]
 
@@ -31,11 +32,11 @@ class Feature(Model):
 
 
 FEATURES: tuple[Feature, ...] = (
-    *(Feature(id=f"acid:{acid.id}", name=f"{acid.name} acid") for acid in ACIDS),
+    *(Feature(id=f"acid:{acid.id}", name=plain(text("features.acid", acid=acid.name)).lower()) for acid in ACIDS),
     *(Feature(id=quality.id, name=quality.name.lower()) for quality in qualities().values()),
-    Feature(id="unsaponifiables", name="unsaponifiables"),
-    Feature(id="trace", name="pace of trace"),
-    Feature(id="sap", name="lye need"),
+    Feature(id="unsaponifiables", name=template("features.unsaponifiables")),
+    Feature(id="trace", name=template("features.trace")),
+    Feature(id="sap", name=template("features.sap")),
 )
 """Everything compared, in the order of the columns."""
 

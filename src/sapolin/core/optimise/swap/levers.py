@@ -9,6 +9,7 @@ from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Number, Param, number, plain, text
 
 __all__ = ["Lever", "levers_of"]
 
@@ -45,8 +46,14 @@ def _points(result: FormulaResult, quality: str) -> float:
     return next(quantity.points for quantity in result.qualities if quantity.quality == quality)
 
 
-def _without(formula: Formula, additive: str) -> tuple[AdditiveLine, ...]:
-    return tuple(line for line in formula.additives if line.additive != additive)
+def _lever(id: str, formula: Formula, points: Number | None = None, **params: Param) -> Lever:
+    told = params if points is None else {**params, "points": points}
+    return Lever(
+        id=id,
+        label=plain(text(f"levers.{id}.label", **params)),
+        reason=plain(text(f"levers.{id}.reason", **told)),
+        formula=formula,
+    )
 
 
 def _levers(formula: Formula, before: FormulaResult, after: FormulaResult) -> Iterator[Lever]:
@@ -55,59 +62,32 @@ def _levers(formula: Formula, before: FormulaResult, after: FormulaResult) -> It
     superfat = formula.superfat_percent or 0.0
     if superfat - 1 >= LEAST_SUPERFAT_PERCENT:
         lower = superfat - (2.0 if softer > 3 and superfat - 2 >= LEAST_SUPERFAT_PERCENT else 1.0)
-        gained = (superfat - lower) * -coefficient("superfat.hardness")
-        yield Lever(
-            id="superfat", label=f"superfat {superfat:g} → {lower:g} %",
-            reason=f"About {gained:.1f} points firmer and a little more lather; look at the expected superfat first.",
-            formula=formula.model_copy(update={"superfat_percent": lower}),
-        )  # fmt: skip
+        gained = number((superfat - lower) * -coefficient("superfat.hardness"), 1)
+        changed = formula.model_copy(update={"superfat_percent": lower})
+        yield _lever("superfat", changed, gained, was=number(superfat), now=number(lower))
     concentration = after.water.lye_concentration_percent
     if concentration + 2 <= MOST_LYE_CONCENTRATION_PERCENT:
-        wanted = round(concentration + 2)
-        yield Lever(
-            id="water", label=f"lye concentration {concentration:.0f} → {wanted} %",
-            reason=f"About {2 * coefficient('water.firmness_at_unmould'):.1f} points firmer at unmoulding, less ash.",
-            formula=formula.model_copy(
-                update={"water": Water(by="lye_concentration_percent", value=float(wanted))}
-            ),
-        )  # fmt: skip
+        wanted = float(round(concentration + 2))
+        changed = formula.model_copy(update={"water": Water(by="lye_concentration_percent", value=wanted)})
+        gained = number((wanted - concentration) * coefficient("water.firmness_at_unmould"), 1)
+        yield _lever("water", changed, gained, was=number(concentration, 0), now=number(wanted))
     if not any(line.additive == "sodium-lactate-60" for line in formula.additives):
         rate = 2.0 if softer > 3 else 1.5
-        yield Lever(
-            id="sodium_lactate", label=f"sodium lactate {rate:g} %",
-            reason=f"About {rate * coefficient('lactate.firmness_at_unmould'):.0f} points firmer at unmoulding.",
-            formula=formula.model_copy(
-                update={"additives": (
-                    *formula.additives,
-                    AdditiveLine(additive="sodium-lactate-60", by="percent_of_oils", value=rate),
-                )}
-            ),
-        )  # fmt: skip
+        gained = number(rate * coefficient("lactate.firmness_at_unmould"), 0)
+        yield _lever("sodium_lactate", _with(formula, "sodium-lactate-60", rate), gained, rate=number(rate))
     if less_lather > 0.5 and not any(line.additive == "sugar" for line in formula.additives):
         rate = 1.0 if less_lather < 2 else 2.0
-        yield Lever(
-            id="sugar", label=f"sugar {rate:g} %",
-            reason=f"About {rate * coefficient('sugar.open_lather'):.1f} points of open lather back; it heats.",
-            formula=formula.model_copy(
-                update={"additives": (
-                    *_without(formula, "sugar"), AdditiveLine(additive="sugar", by="percent_of_oils", value=rate),
-                )}
-            ),
-        )  # fmt: skip
+        gained = number(rate * coefficient("sugar.open_lather"), 1)
+        yield _lever("sugar", _with(formula, "sugar", rate), gained, rate=number(rate))
     if formula.process.method == "cold" and formula.process.gel == "natural" and not formula.liquids:
-        yield Lever(
-            id="gel", label="warm gel",
-            reason=f"About {coefficient('gel.encouraged_firmness'):.0f} points firmer at unmoulding, and sooner.",
-            formula=formula.model_copy(
-                update={"process": formula.process.model_copy(update={"gel": "encouraged"})}
-            ),
-        )  # fmt: skip
+        changed = formula.model_copy(update={"process": formula.process.model_copy(update={"gel": "encouraged"})})
+        yield _lever("gel", changed, number(coefficient("gel.encouraged_firmness"), 0))
     if after.bar is not None:
-        weeks = round(after.bar.usable_weeks) + 2
-        yield Lever(
-            id="cure", label=f"cure {weeks} weeks",
-            reason="Two more weeks to dry and settle.",
-            formula=formula.model_copy(
-                update={"process": formula.process.model_copy(update={"cure_weeks": float(weeks)})}
-            ),
-        )  # fmt: skip
+        weeks = float(round(after.bar.usable_weeks) + 2)
+        changed = formula.model_copy(update={"process": formula.process.model_copy(update={"cure_weeks": weeks})})
+        yield _lever("cure", changed, weeks=number(weeks))
+
+
+def _with(formula: Formula, additive: str, percent_of_oils: float) -> Formula:
+    line = AdditiveLine(additive=additive, by="percent_of_oils", value=percent_of_oils)
+    return formula.model_copy(update={"additives": (*formula.additives, line)})
