@@ -198,7 +198,7 @@ describe('lye and water on the bench', () => {
     const { user } = await bench();
     await user.click(lye());
     const explanation = await screen.findByTestId('explanation');
-    await waitFor(() => expect(explanation.textContent).toMatch(/340\.0 g × /));
+    await waitFor(() => expect(explanation.textContent).toMatch(/340\.0\sg × /));
     expect(explanation.textContent).toContain('0.71289');
   });
 

@@ -38,8 +38,8 @@ describe('trials', () => {
     await trials([guest.id]);
     const history = await screen.findByTestId('history', {}, { timeout: 5000 });
     await waitFor(() => expect(history.textContent).toContain('Version 1'));
-    expect(history.textContent).toMatch(/Castor in at 5 %/);
-    expect(history.textContent).toMatch(/Palm 30 % → 26 %/);
+    expect(history.textContent).toMatch(/Castor in at 5\s%/);
+    expect(history.textContent).toMatch(/Palm 30\s% → 26\s%/);
   });
 
   it('make a set that changes one thing each, at test size', async () => {

@@ -12,7 +12,7 @@ let record: FormulaRecord;
 const swap = (query = '?out=palm') =>
   show(<Swap />, { at: `/formulas/${record.id}/swap${query}`, route: '/formulas/:formulaId/swap' });
 const candidates = () => screen.findAllByRole<HTMLInputElement>('radio', {}, { timeout: 5000 });
-const words = () => screen.getByTestId('swap-words').textContent ?? '';
+const words = () => (screen.getByTestId('swap-words').textContent ?? '').replaceAll('\u00a0', ' ');
 const formula = async (id: string) =>
   answered(api.GET('/api/formulas/{formula_id}', { params: { path: { formula_id: id } } }));
 

@@ -66,6 +66,15 @@ def calculate(formula: Formula, oils: Catalogue | None = None, weight_unit: Weig
 
     `weight_unit` sets the unit of the rounded `weights`; every other weight is in g. Raises FormulaError with every problem
     found when an entry is missing or impossible.
+
+    >>> lines = [{"oil": "olive-refined", "value": 70}, {"oil": "coconut", "value": 30}]
+    >>> formula = Formula.model_validate({
+    ...     "name": "Bar", "blend": {"total_oils_g": 1000, "lines": lines}, "superfat_percent": 5,
+    ...     "lye": {"naoh_purity_percent": 99}, "water": {"by": "water_to_lye", "value": 2},
+    ... })
+    >>> result = calculate(formula)
+    >>> round(result.lye.naoh_g, 1)  # (700 × 190 + 300 × 257) / 1000 × 0.71289 × 0.95 / 0.99
+    143.7
     """
     return calculation_of(formula, oils, weight_unit).result
 

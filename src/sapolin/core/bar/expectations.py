@@ -269,7 +269,11 @@ def _paces() -> tuple[Text, ...]:
 
 
 def pace_of(points: float) -> Pace:
-    """The pace of trace in a word."""
+    """The pace of trace in a word.
+
+    >>> [pace_of(points) for points in (0.0, 30.0, 90.0)]
+    ['slow', 'moderate', 'fast']
+    """
     pace: Pace = "slow"
     for faster in PACES:
         if points >= coefficient(f"trace.{faster}_from"):

@@ -75,7 +75,13 @@ def trace_terms(acids: Mapping[str, float], free_acid_percent: float, conditions
 
 
 def trace_of_oil(oil: Oil) -> float:
-    """What a pure oil adds to the pace of trace, points."""
+    """What a pure oil adds to the pace of trace, points.
+
+    >>> from sapolin.core.materials.catalogue import catalogue
+    >>> castor, coconut, olive = (trace_of_oil(catalogue()[oil]) for oil in ("castor", "coconut", "olive-refined"))
+    >>> castor > coconut > 0 > olive
+    True
+    """
     return sum(
         coefficient(rule.coefficient) * rule.amount_in(oil) for rule in TRACE_TERMS if rule.of_conditions is None
     )  # fmt: skip
@@ -99,7 +105,12 @@ def _firmness_of_the_rest(_: Conditions, adjustments: Sequence[Adjustment]) -> f
 
 
 def saturated_percent_of(oil: Oil) -> float:
-    """Saturated acids of a pure oil, % of all its fatty acids."""
+    """Saturated acids of a pure oil, % of all its fatty acids.
+
+    >>> from sapolin.core.materials.catalogue import catalogue
+    >>> saturated_percent_of(catalogue()["coconut"]) > 90
+    True
+    """
     return sum(share for share, acid in zip(oil.profile, ACIDS, strict=True) if acid.double_bonds == 0)
 
 

@@ -71,6 +71,17 @@ def superfat_interval(
 
     Parameters: `purity_tolerance_percent`, how much purity the lye may have lost, points, null for the rule of thumb of each
     lye; the steps are those of the scales that oils and lye are weighed on, g.
+
+    >>> from sapolin.core.formula.document import Formula
+    >>> lines = [{"oil": "olive-refined", "value": 70}, {"oil": "coconut", "value": 30}]
+    >>> formula = Formula.model_validate({
+    ...     "name": "Bar", "blend": {"total_oils_g": 1000, "lines": lines}, "superfat_percent": 5,
+    ...     "lye": {"naoh_purity_percent": 99}, "water": {"by": "water_to_lye", "value": 2},
+    ... })
+    >>> from sapolin.core.bar.calculation import calculation_of
+    >>> found = superfat_interval(calculation_of(formula).composition, 1.0, 0.1, 0.1)
+    >>> [round(end, 1) for end in (found.low_percent, found.middle_percent, found.high_percent)]
+    [3.5, 5.0, 7.0]
     """
     per_g = 1 / (1000 * KOH_G_PER_MOL)  # mg KOH/g to mol/g
     fats_mol = composition.fats_mol

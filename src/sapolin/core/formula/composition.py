@@ -414,6 +414,10 @@ def liquid_g(line: LiquidLine, water: float, oils_g: float) -> float:
     """Weight of a liquid, g, in a formula of `oils_g` oils and `water` g water in all.
 
     A share of the water is the share of it that comes with the liquid, so a liquid that is half water weighs twice that.
+
+    >>> half = LiquidLine(liquid="goat-milk", use="dissolves_lye", by="percent_of_water", value=50.0)
+    >>> round(liquid_g(half, water=300.0, oils_g=1000.0), 1)  # 150 g of water, in milk that is 87 % water
+    172.4
     """
     value = line.value or 0.0
     if line.by == "percent_of_water":

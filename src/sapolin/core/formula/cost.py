@@ -25,7 +25,12 @@ class OilCost(Model):
 
 
 def price_of(oil: Oil, prices: Prices) -> float | None:
-    """Price per kg: the oil's own, or for a mixture without one the price of what it is made of."""
+    """Price per kg: the oil's own, or for a mixture without one the price of what it is made of.
+
+    >>> from sapolin.core.materials.catalogue import catalogue
+    >>> price_of(catalogue()["coconut"], {"coconut": 3.2}), price_of(catalogue()["shea"], {"coconut": 3.2})
+    (3.2, None)
+    """
     if oil.id in prices:
         return prices[oil.id]
     if oil.components and all(component.oil in prices for component in oil.components):
@@ -34,7 +39,16 @@ def price_of(oil: Oil, prices: Prices) -> float | None:
 
 
 def oil_cost(oils: Sequence[OilComponent | OilShare], prices: Prices) -> OilCost:
-    """What the `oils` of a composition cost, or those of a blend whose lye is not settled yet."""
+    """What the `oils` of a composition cost, or those of a blend whose lye is not settled yet.
+
+    >>> from sapolin.core.formula.blend import OilShare
+    >>> from sapolin.core.materials.catalogue import catalogue
+    >>> oils = [OilShare(catalogue()[oil], percent, 10 * percent) for oil, percent in (("olive-refined", 70), ("coconut", 30))]
+    >>> oil_cost(oils, {"olive-refined": 6.0, "coconut": 3.0}).per_kg  # 0.7 × 6 + 0.3 × 3
+    5.1
+    >>> oil_cost(oils, {"coconut": 3.0}).unpriced
+    ('Olive, refined',)
+    """
     known = [(component, price_of(component.oil, prices)) for component in oils]
     unpriced = tuple(component.oil.name for component, price in known if price is None and component.share_percent > 0)
     if unpriced:

@@ -43,7 +43,10 @@ def verify_lye(composition: Composition, formula: Formula) -> None:
 
 
 def lye_is_possible(composition: Composition) -> bool:
-    """Whether the lye is of a weight that fats can need at all, acids that consume it counted."""
+    """Whether the lye is of a weight that fats can need at all, acids that consume it counted.
+
+    No fat takes more NaOH than the shortest that oils hold, so a slip of ten never passes.
+    """
     as_naoh_g = _as_naoh_g(composition)
     for_acids_g = sum(
         _listed_need_naoh_g(item.row, item.weight_g) for item in (*composition.liquids, *composition.additives)

@@ -40,6 +40,13 @@ def best_trades(formula: Formula, points: float = 5.0, base: Catalogue | None = 
 
     Locked oils do not trade. When everything is in target range, nothing is said. Raises FormulaError when the formula cannot
     be calculated.
+
+    >>> lines = [{"oil": "olive-refined", "value": 60}, {"oil": "coconut", "value": 40}]
+    >>> best_trades(Formula.model_validate({
+    ...     "name": "Bar", "purpose": "face", "blend": {"total_oils_g": 500, "lines": lines}, "superfat_percent": 5,
+    ...     "lye": {"naoh_purity_percent": 99}, "water": {"by": "water_to_lye", "value": 2},
+    ... }))[0].give
+    'coconut'
     """
     calculation = calculation_of(formula, base)
     before, components = calculation.result, calculation.composition.oils

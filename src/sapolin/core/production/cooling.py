@@ -55,7 +55,18 @@ def cooling_forecast(
     room_c: float,
     now_minute: float,
 ) -> CoolingForecast:
-    """What the readings (minute, C) of both bowls let expect; the more of them, the better."""
+    """What the readings (minute, °C) of both bowls let expect; the more of them, the better.
+
+    Bowls cool towards the room as e^(−t/tau) (Newton); two readings of a bowl give its tau.
+
+    >>> from sapolin.core.batch.temperatures import TemperatureWindow
+    >>> window = TemperatureWindow(
+    ...     low_c=32, high_c=43, apart_c=10, hardest_fat="Coconut", melts_c=24, milk=False, conflict=(),
+    ... )
+    >>> found = cooling_forecast([(0, 60), (10, 50)], [(0, 60), (10, 50)], window, room_c=20, now_minute=10)
+    >>> found.ready, round(found.both_minute)  # 20 + 40 e^(−t/tau) is 50 at 10 minutes and 43 at 19
+    (False, 19)
+    """
     curves = {name: cooling(readings, room_c) for name, readings in (("oils", oils), ("lye", lye))}
     bowls = {
         name: _bowl(readings, curves[name], window) for name, readings in (("oils", oils), ("lye", lye))
