@@ -106,3 +106,15 @@ def test_a_trial_set_over_http(client):
     trials = client.post("/api/trial-set", json=formula_json()).json()
     assert trials[0]["id"] == "base"
     assert all(trial["formula"]["blend"]["total_oils_g"] == 500 for trial in trials)
+
+
+class TestStart:
+    def test_a_question_begins_with_the_purpose_that_is_asked_for(self, client):
+        begun = client.post("/api/solve-start", json=formula_json(), params={"purpose": "shaving"}).json()
+        assert begun["purpose"] == "shaving"
+        assert {one["feature"] for one in begun["targets"]} >= {"dense_lather", "wear_life"}
+
+    def test_an_unknown_purpose_is_refused_in_words(self, client):
+        answer = client.post("/api/solve-start", json=formula_json(), params={"purpose": "magic"})
+        assert answer.status_code == 422
+        assert answer.json()["error"]["problems"][0]["code"] == "unknown_purpose"

@@ -9,11 +9,12 @@ import pytest
 from core.plain_milp import plain_milp
 from core.strategies import weight_formula
 from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.document import Blend
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
 from sapolin.core.optimise.solve.branch import PROVEN_WITHIN, RELATIVELY_WITHIN, Progress, find_best
-from sapolin.core.optimise.solve.question import in_group, targets_like, targets_of_purpose
+from sapolin.core.optimise.solve.question import in_group, starting_question, targets_like, targets_of_purpose
 from sapolin.core.quantities.diagnostics import FormulaError
 
 SHELF = (
@@ -21,6 +22,7 @@ SHELF = (
     "tallow-beef", "soy-wax", "rice-bran", "avocado", "almond-sweet", "babassu", "kokum", "grapeseed", "hemp",
     "apricot-kernel",
 )  # fmt: skip
+GUEST = {"olive-refined": 340.0, "palm": 300.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0}
 FORMULA = weight_formula({"olive-refined": 700.0, "coconut": 250.0, "castor": 50.0})
 
 
@@ -295,3 +297,29 @@ def test_an_answer_is_held_against_what_was_asked_not_against_the_formulas_own_r
     assert hardness.standing == "in"
     # The formula keeps its own ranges.
     assert solution.formula.target_ranges == formula.target_ranges
+
+
+class TestStartingQuestion:
+    def test_it_asks_for_the_ranges_of_the_purpose_near_to_the_blend(self):
+        asked = starting_question(weight_formula(GUEST))
+        assert {one.feature: (one.minimum, one.maximum) for one in asked.targets}["hardness"] == (36.0, 48.0)
+        # Where a range begins at the end of its scale, nothing is asked of its lower end.
+        assert {one.feature: one.minimum for one in asked.targets}["oxidation_load"] is None
+        assert (asked.prefer, asked.purpose) == ("closer", None)
+
+    def test_own_ranges_win_and_the_wrong_way_round_is_left_out(self):
+        own = [
+            {"quality": "hardness", "minimum": 30, "maximum": 40}, {"quality": "cleansing", "minimum": 20, "maximum": 10},
+        ]  # fmt: skip
+        asked = starting_question(weight_formula(GUEST, target_ranges=own))
+        assert [(one.feature, one.minimum, one.maximum) for one in asked.targets] == [("hardness", 30.0, 40.0)]
+
+    def test_another_purpose_brings_its_own(self):
+        asked = starting_question(weight_formula(GUEST), "face")
+        assert asked.purpose == "face"
+        assert {one.feature: (one.minimum, one.maximum) for one in asked.targets}["cleansing"] == (8.0, 14.0)
+
+    def test_nothing_to_keep_near_to_and_nothing_wanted(self):
+        empty = weight_formula(GUEST, target_ranges=[]).model_copy(update={"blend": Blend()})
+        asked = starting_question(empty)
+        assert (asked.targets, asked.prefer) == ((), "none")

@@ -10,13 +10,15 @@ from sapolin.api.jobs import Job, Jobs
 from sapolin.api.stores import Prices
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.best_move import BestMove, best_move
 from sapolin.core.optimise.solve import SolveAnswer, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
 from sapolin.core.optimise.solve.front import Axis, Front, front_of
-from sapolin.core.optimise.solve.question import targets_like
+from sapolin.core.optimise.solve.question import StartingQuestion, starting_question, targets_like
 from sapolin.core.optimise.trades import Trade, best_trades
+from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
 
 __all__ = ["router"]
@@ -102,6 +104,18 @@ def get_front(question: SolveQuestion, axis: Axis, prices: Prices) -> Front:
     within a fiftieth of a point. It takes about half a second. 422 when the question cannot be asked, or no oil has a price.
     """
     return front_of(question.model_copy(update={"prices": {**prices.all(), **question.prices}}), axis)
+
+
+@router.post("/solve-start", summary="The question to begin with")
+def start_of_a_question(
+    formula: Formula, purpose: Annotated[str | None, Query(max_length=80)] = None
+) -> StartingQuestion:
+    """What is asked first of a formula: its own target ranges, or those of another `purpose`, near to its blend where it has
+    one. Only targets that are wanted are among them. 422 when the purpose is unknown.
+    """
+    if purpose is not None and purpose not in purposes():
+        raise FormulaError([stopping("unknown_purpose", "purpose", purpose=purpose, known=", ".join(purposes()))])
+    return starting_question(formula, purpose)
 
 
 @router.post("/solve-targets", summary="More like this one")

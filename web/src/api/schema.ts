@@ -624,6 +624,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solve-start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The question to begin with
+         * @description What is asked first of a formula: its own target ranges, or those of another `purpose`, near to its blend where it has
+         *     one. Only targets that are wanted are among them. 422 when the purpose is unknown.
+         */
+        post: operations["start_of_a_question"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solve-targets": {
         parameters: {
             query?: never;
@@ -6116,6 +6137,114 @@ export interface components {
             unmould_to_h?: number | null;
         };
         /**
+         * StartingQuestion
+         * @description What is asked first of a formula; where it has no target ranges, no target is set yet.
+         */
+        StartingQuestion: {
+            /**
+             * @description What surrounds the blend: purpose, lye, water, additives. Its oils are not kept unless asked. No purity of the lye is
+             *     needed to ask.
+             */
+            formula: components["schemas"]["Formula"];
+            /**
+             * Purpose
+             * @description Another purpose than the formula's: its superfat, kind of lye and way of making come with it.
+             */
+            purpose?: string | null;
+            /** Targets */
+            targets: components["schemas"]["Target"][];
+            /**
+             * Pool
+             * @description Ids of the oils to choose from; null is the whole catalogue without specialties.
+             */
+            pool?: string[] | null;
+            /**
+             * Free Of
+             * @default []
+             */
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            /**
+             * With Specialties
+             * @default false
+             */
+            with_specialties: boolean;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["ShareLimit"][];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["GroupLimit"][];
+            /**
+             * Most Oils
+             * @default 5
+             */
+            most_oils: number;
+            /**
+             * Least Share Percent
+             * @description An oil that is used has at least this share.
+             * @default 3
+             */
+            least_share_percent: number;
+            /**
+             * Step Percent
+             * @description Shares are rounded to this, and the rounded blend is what is optimised.
+             * @default 1
+             */
+            step_percent: number;
+            /**
+             * Prefer
+             * @description Among blends that meet the targets alike: nearest to the formula's own, cheapest, slowest to turn rancid, or of the
+             *     fewest oils.
+             * @default none
+             * @enum {string}
+             */
+            prefer: "none" | "closer" | "cheaper" | "longer_shelf" | "fewer";
+            /**
+             * Prices
+             * @description Price per kg by oil id; the server fills in those it keeps.
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
+             * Available G
+             * @description What is left of an oil, g, for the batch of the formula: it is not given a larger share than that.
+             * @default {}
+             */
+            available_g: {
+                [key: string]: number;
+            };
+            /**
+             * Lifted
+             * @description Names of the limits of good sense that the maker lifts: `usual_shares` for all shares, `share:lauric` for one class,
+             *     `want:olive`, or the code of a warning of the rule book such as `brittle`.
+             * @default []
+             */
+            lifted: string[];
+            /**
+             * At Hand
+             * @description Ids of oils that are on the shelf: they are taken before others.
+             * @default []
+             */
+            at_hand: string[];
+            /**
+             * Holds Whatever Arrives
+             * @description Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots.
+             * @default false
+             */
+            holds_whatever_arrives: boolean;
+            /**
+             * Most Seconds
+             * @default 8
+             */
+            most_seconds: number;
+        };
+        /**
          * Step
          * @description One step.
          */
@@ -8353,6 +8482,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Front"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    start_of_a_question: {
+        parameters: {
+            query?: {
+                purpose?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingQuestion"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -6,7 +6,8 @@ import type { Formula } from '../api/types';
 import { demoFormula } from '../testing/kitchen';
 import { retype, show } from '../testing/show';
 import { Limits } from './Limits';
-import { firstQuestion, type Asked } from './question';
+import type { Asked } from './question';
+import { startOf } from './useSolve';
 
 let asked: Asked;
 
@@ -29,7 +30,8 @@ function Asking({ formula, start, onAsked }: AskingProps) {
 async function limits(change: Partial<Formula> = {}) {
   const { formula: demo } = await demoFormula('Hut guest bar');
   const formula = { ...demo, ...change };
-  asked = firstQuestion(formula, undefined, []);
+  const start = await startOf(formula);
+  asked = { ...start, targets: [] };
   return show(<Asking formula={formula} start={asked} onAsked={(next) => (asked = next)} />);
 }
 

@@ -1,10 +1,11 @@
-import { Button, Menu } from '@mantine/core';
+import { Button, Loader, Menu, Text } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
 
 import { answered, api } from '../api/client';
 import { useOilsAndMaterials, useResultOf, useReference } from '../api/queries';
-import type { Formula, FormulaRecord } from '../api/types';
+import type { Formula, FormulaRecord, StartingQuestion } from '../api/types';
 import columns from '../design/columns.module.css';
 import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
@@ -22,24 +23,33 @@ import { TabbedPanel } from '../design/TabbedPanel';
 import { Answers } from './Answers';
 import { Choice } from './Choice';
 import { Limits } from './Limits';
-import { firstQuestion, inWords, targetsFor, targetsOfSet, toQuestion, type Asked } from './question';
+import { inWords, rowsOf, toQuestion, type Asked } from './question';
 import classes from './Solve.module.css';
 import { Targets } from './Targets';
-import { useSolve } from './useSolve';
+import { startOf, useSolve } from './useSolve';
 
 const QUIET_MS = 250;
 
 /** Say what a bar should be, and be given the blends that are it, or the reason why not. */
 export function Solve() {
-  return <WithFormula>{(record) => <OpenSolve key={`${record.id}-${record.revision}`} record={record} />}</WithFormula>;
+  return <WithFormula>{(record) => <BegunSolve key={`${record.id}-${record.revision}`} record={record} />}</WithFormula>;
 }
 
-function OpenSolve({ record }: { record: FormulaRecord }) {
+function BegunSolve({ record }: { record: FormulaRecord }) {
+  const { data: start, error } = useQuery({
+    queryKey: ['solve-start', record.id, record.revision],
+    queryFn: () => startOf(record.formula),
+    staleTime: Infinity,
+  });
+  if (error !== null) return <Text c="red">{error.message}</Text>;
+  return start === undefined ? <Loader m="xl" /> : <OpenSolve record={record} start={start} />;
+}
+
+function OpenSolve({ record, start: first }: { record: FormulaRecord; start: StartingQuestion }) {
   const { purposes, qualities, target_features: features } = useReference();
   const oils = useOilsAndMaterials();
-  const purpose = purposes.find((known) => known.id === record.formula.purpose);
   const [purposeId, setPurposeId] = useState(record.formula.purpose);
-  const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, purpose, qualities));
+  const [asked, setAsked] = useState<Asked>(() => ({ ...first, targets: rowsOf(first.targets, qualities) }));
   const sets = useTargetSets();
   const [chosen, setChosen] = useState(0);
   const [quantity, setQuantity] = useState<string | null>(null);
@@ -78,6 +88,15 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
   };
 
   const tellFailure = useTellFailure();
+  const forPurpose = async (purpose: string) => {
+    try {
+      const { targets } = await startOf(record.formula, purpose);
+      setPurposeId(purpose);
+      ask({ targets: rowsOf(targets, qualities) });
+    } catch (problem) {
+      tellFailure(problem);
+    }
+  };
   const likeThis = async () => {
     try {
       ask({ targets: await answered(api.POST('/api/solve-targets', { body: record.formula })) });
@@ -105,17 +124,14 @@ function OpenSolve({ record }: { record: FormulaRecord }) {
                   <Menu.Item
                     key={known.id}
                     aria-current={known.id === purposeId}
-                    onClick={() => {
-                      setPurposeId(known.id);
-                      ask({ targets: targetsFor(known.target_ranges, qualities) });
-                    }}
+                    onClick={() => void forPurpose(known.id)}
                   >
                     {known.name}
                   </Menu.Item>
                 ))}
               {sets.length > 0 && <Menu.Label>Your own targets</Menu.Label>}
               {sets.map((set) => (
-                <Menu.Item key={set.id} onClick={() => ask({ targets: targetsOfSet(set.targets, qualities) })}>
+                <Menu.Item key={set.id} onClick={() => ask({ targets: rowsOf(set.targets, qualities) })}>
                   {set.name}
                 </Menu.Item>
               ))}

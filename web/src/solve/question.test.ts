@@ -1,19 +1,11 @@
 import { describe, expect, it } from 'vitest';
 
-import type { OilSummary, Purpose, Quality, TargetFeature } from '../api/types';
+import type { OilSummary, Quality, TargetFeature } from '../api/types';
 import { startingFormula } from '../testing/startingFormula';
-import { firstQuestion, inWords, nextDegree, targetsFor, toQuestion } from './question';
+import { inWords, nextDegree, rowsOf, toQuestion, type Asked } from './question';
 
 const quality = (id: string) => ({ id, name: id, axis_minimum: 0, axis_maximum: 60 }) as Quality;
 const QUALITIES = [quality('hardness'), quality('lather'), quality('cleansing')];
-const PURPOSE = {
-  id: 'body',
-  target_ranges: [
-    { quality: 'hardness', minimum: 29, maximum: 54 },
-    { quality: 'cleansing', minimum: 0, maximum: 18 },
-  ],
-} as Purpose;
-
 describe('nextDegree', () => {
   it('goes from preferred by weight to required and around', () => {
     const seen = [];
@@ -26,43 +18,32 @@ describe('nextDegree', () => {
   });
 });
 
-describe('targetsFor', () => {
-  it('takes the target ranges of the purpose and leaves the other qualities open', () => {
-    const [hardness, lather] = targetsFor(PURPOSE.target_ranges, QUALITIES);
-    expect(hardness).toMatchObject({ feature: 'hardness', minimum: 29, maximum: 54 });
-    expect(lather).toMatchObject({ feature: 'lather', minimum: null, maximum: null });
+const row = (feature: string, minimum: number | null, maximum: number | null) => ({ feature, minimum, maximum, required: false, weight: 1 });
+const TARGETS = [row('acid:C12:0', 8, 12), row('cleansing', null, 18), row('hardness', 29, 54)];
+
+describe('rowsOf', () => {
+  it('has one row a quality, what is not asked for open, and what is no quality last', () => {
+    expect(rowsOf(TARGETS, QUALITIES)).toEqual([TARGETS[2], row('lather', null, null), TARGETS[1], TARGETS[0]]);
   });
 
-  it('asks for no lower edge where the target range starts at the end of the scale', () => {
-    expect(targetsFor(PURPOSE.target_ranges, QUALITIES)[2]).toMatchObject({ minimum: null, maximum: 18 });
-  });
-
-  it('is all open without a purpose', () => {
-    expect(targetsFor([], QUALITIES).every((row) => row.minimum === null && row.maximum === null)).toBe(true);
+  it('is all open without targets', () => {
+    expect(rowsOf([], QUALITIES).every((one) => one.minimum === null && one.maximum === null)).toBe(true);
   });
 });
 
 describe('a question', () => {
   const formula = startingFormula();
-
-  it('keeps near an existing blend, and has no preference without one', () => {
-    const lines = [{ oil: 'olive-refined', by: 'percent_of_oils' as const, value: 100, locked: false, added: 'start' as const }];
-    const begun = { ...formula, blend: { total_oils_g: 1000, lines } };
-    const empty = { ...begun, blend: { ...begun.blend, lines: [] } };
-    expect(firstQuestion(begun, PURPOSE, QUALITIES).prefer).toBe('closer');
-    expect(firstQuestion(empty, PURPOSE, QUALITIES).prefer).toBe('none');
-  });
+  const asked = { targets: rowsOf(TARGETS, QUALITIES), most_oils: 5, free_of: [], limits: [] } as unknown as Asked;
 
   it('is sent without its open rows, but keeps a row with one edge', () => {
-    const sent = toQuestion(firstQuestion(formula, PURPOSE, QUALITIES), formula);
-    expect(sent.targets?.map((row) => row.feature)).toEqual(['hardness', 'cleansing']);
+    expect(toQuestion(asked, formula).targets?.map((one) => one.feature)).toEqual(['hardness', 'cleansing', 'acid:C12:0']);
   });
 
   it('is told with the names of what it aims at and of the oils it limits', () => {
     const features = [...QUALITIES, { id: 'acid:C12:0', name: 'Lauric acid' }] as TargetFeature[];
     const oils = [{ id: 'own-7', name: 'Beach tallow' }] as OilSummary[];
-    const asked = {
-      ...firstQuestion(formula, PURPOSE, QUALITIES),
+    const told = {
+      ...asked,
       targets: [
         { feature: 'hardness', minimum: 30, maximum: null, required: true, weight: 1 },
         { feature: 'acid:C12:0', minimum: 8, maximum: 12, required: false, weight: 1 },
@@ -71,7 +52,7 @@ describe('a question', () => {
       limits: [{ oil: 'own-7', minimum_percent: 20, maximum_percent: 40 }],
       free_of: ['palm' as const],
     };
-    expect(inWords(asked, features, oils)).toBe(
+    expect(inWords(told, features, oils)).toBe(
       'Solved for hardness 30–… (required), lauric acid 8–12; at most 5 oils; without palm; beach tallow 20–40 %.',
     );
   });

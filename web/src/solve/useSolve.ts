@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
-import type { SolveQuestion, SolveState } from '../api/types';
+import type { Formula, SolveQuestion, SolveState, StartingQuestion } from '../api/types';
 
 const WATCH_SECONDS = 0.25;
 
@@ -12,6 +12,11 @@ export interface Solving {
   failure: ApiFailure | null;
   start: (question: SolveQuestion) => void;
   cancel: () => void;
+}
+
+/** The question that a solve of `formula` begins with, for its own purpose or another. */
+export function startOf(formula: Formula, purpose?: string): Promise<StartingQuestion> {
+  return answered(api.POST('/api/solve-start', { body: formula, params: { query: purpose === undefined ? {} : { purpose } } }));
 }
 
 /** One question under way at a time; a new one, or leaving the screen, cancels the last. */

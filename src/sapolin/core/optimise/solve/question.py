@@ -1,6 +1,6 @@
 """What a maker asks of a blend, and what cannot be asked."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from functools import cache
 from math import ceil, floor
 from typing import Annotated, Literal
@@ -12,7 +12,7 @@ from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.cost import price_of
 from sapolin.core.formula.document import Formula, FreeOf
-from sapolin.core.formula.purposes import purposes
+from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.formula.starting import formula_for
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACIDS
@@ -22,9 +22,9 @@ from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stoppi
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 from sapolin.core.quantities.text import number, percent, plain, template, text
 
-__all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "Target", "TargetFeature", "allowed_oils", "check_question",
-           "in_group", "settled", "target_features", "target_problems", "targets_like", "targets_of_purpose",
-           "with_any_purity"]  # fmt: skip
+__all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "StartingQuestion", "Target", "TargetFeature",
+           "allowed_oils", "check_question", "in_group", "settled", "starting_question", "target_features", "target_problems",
+           "targets_like", "targets_of_purpose", "with_any_purity"]  # fmt: skip
 
 Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
 MAX_TARGETS = 24
@@ -102,6 +102,12 @@ class SolveQuestion(Model):
     most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
 
 
+class StartingQuestion(SolveQuestion):
+    """What is asked first of a formula; where it has no target ranges, no target is set yet."""
+
+    targets: Annotated[tuple[Target, ...], Field(max_length=MAX_TARGETS)]
+
+
 class TargetFeature(Model):
     """Something that a target can be set on."""
 
@@ -150,9 +156,31 @@ def targets_like(result: FormulaResult, within_points: float = 3.0) -> tuple[Tar
 
 def targets_of_purpose(purpose_id: str) -> tuple[Target, ...]:
     """The target ranges of a purpose as preferred targets."""
+    return _preferred(purposes()[purpose_id].target_ranges)
+
+
+def _preferred(ranges: Iterable[TargetRange]) -> tuple[Target, ...]:
+    """Target ranges as preferred targets; one that begins where its scale begins has no lower end."""
     return tuple(
-        Target(feature=target_range.quality, minimum=target_range.minimum, maximum=target_range.maximum)
-        for target_range in purposes()[purpose_id].target_ranges
+        Target(
+            feature=one.quality,
+            minimum=one.minimum if one.minimum > qualities()[one.quality].axis_minimum else None,
+            maximum=one.maximum,
+        )
+        for one in ranges
+    )
+
+
+def starting_question(formula: Formula, purpose_id: str | None = None) -> StartingQuestion:
+    """What is asked first of a `formula`: its own target ranges, or those of another purpose, near to the blend there is."""
+    other = None if purpose_id == formula.purpose else purpose_id
+    meant = formula if other is None else formula.model_copy(update={"purpose": other, "target_ranges": None})
+    ranges = (meant.target_range(quality) for quality in qualities())
+    return StartingQuestion(
+        formula=formula,
+        purpose=other,
+        targets=_preferred(one for one in ranges if one is not None),
+        prefer="closer" if formula.blend.lines else "none",
     )
 
 
