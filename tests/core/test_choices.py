@@ -6,7 +6,7 @@ import pytest
 
 from sapolin.core.batch.plan import Choices
 from sapolin.core.formula.check import problems_of
-from sapolin.core.formula.document import Process
+from sapolin.core.formula.document import Process, WashWater
 from sapolin.core.formula.starting import starting_formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.swap.question import Reason, School, ruled_out
@@ -22,6 +22,7 @@ LITERALS = {
     },
     "method": Process.model_fields["method"].annotation,
     "gel": Process.model_fields["gel"].annotation,
+    "wash_water": WashWater,
 }
 
 

@@ -62,6 +62,11 @@ BOTH_WAYS = {
     "unknown_profile": (({**BALANCED, "own-seed": 100.0}, {"materials": [SEED]}), (BALANCED, {})),
     "rancidity": (({"sunflower": 500.0, "coconut": 500.0}, {}), (BALANCED, {})),
     "much_castor": (({**BALANCED, "castor": 200.0}, {}), (BALANCED, {})),
+    "hardly_dissolves": (({"soy-wax": 900.0, "coconut": 100.0}, {}), ({"soy-wax": 600.0, "coconut": 400.0}, {})),
+    "lime_soap": (
+        (BALANCED, {"wash_water": "hard"}),
+        (BALANCED, with_additive("tetrasodium-edta", 0.5, wash_water="hard")),
+    ),
     "brittle": (({"cocoa": 500.0, "tallow-beef": 200.0, "stearic-acid": 60.0}, {}), (BALANCED, {})),
     "slimy": ((OLIVE, {}), (OLIVE, koh(8))),
     "drying": (({"coconut": 400.0, "olive-refined": 600.0}, {}), (BALANCED, {})),

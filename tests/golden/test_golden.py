@@ -18,12 +18,22 @@ from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
+from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.optimise.solve import SolveQuestion, Target, answer_solve
 from sapolin.core.production.actual import actual_batch
+from sapolin.core.quantities.coefficients import coefficient_values
+from sapolin.core.quantities.tables import tables_as
 
 FILE = Path(__file__).parent / "golden.json.gz"
-ESTIMATED_OTHERWISE = ("interval",)
-"""How sure the superfat is: listed values are the estimate since, and spread by a third of half their range."""
+ESTIMATED_OTHERWISE = ("interval", "expected", "peak")
+"""How sure the superfat is: listed values are the estimate since, and spread by a third of half their range. What to expect of
+a bar, at fixed ages and never against itself; the peak of the lye, with tables of its own for strong lye and for KOH."""
+AS_THEN = {"batter.oil_expansion": 0.0, "batter.solution_expansion": 0.0}
+"""Batter was not warm then."""
+DENSITIES_THEN = {"stearic-acid": 0.94, "palmitic-acid": 0.94, "lauric-acid": 0.94, "myristic-acid": 0.94, "beeswax": 0.96,
+                  "candelilla": 0.98, "carnauba": 0.99, "rice-bran-wax": 0.97, "lanolin": 0.94}  # fmt: skip
+"""g/mL: of the solid fat, not of the melt that is poured."""
 
 EXPLAINED = {
     # 2032.5 g were entered: a tie of rounding, which went by the noise of a division that is not made any more.
@@ -31,6 +41,8 @@ EXPLAINED = {
     "seed 64.weights[1]: 114.0 is now 113.0",
 }
 """Every difference there is, with its reason."""
+SOY_WAX_MELTS = {"seed 10008.window[0]: 54.0 is now 70.0", "seed 10008.window[1]: 59.5 is now 75.5"}
+"""Fully hydrogenated soy melts at 68 °C; 52 °C is what its softer cousin melts at, which has a row of its own since."""
 
 
 @cache
@@ -93,7 +105,7 @@ def differences(was: Any, now: Any, path: str = "") -> list[str]:
     """Where `now` differs from `was` by more than 1e-9 of its size."""
     if isinstance(was, dict):
         compared = was.keys() - {*ESTIMATED_OTHERWISE}
-        assert compared == now.keys(), path
+        assert compared == now.keys() - {*ESTIMATED_OTHERWISE}, path
         return [found for key in compared for found in differences(was[key], now[key], f"{path}.{key}")]
     if isinstance(was, list):
         if len(was) != len(now):
@@ -105,26 +117,57 @@ def differences(was: Any, now: Any, path: str = "") -> list[str]:
     return [] if was == now else [f"{path}: {was} is now {now}"]
 
 
+def tables_then() -> dict[str, Any]:
+    """What has another value since."""
+    oils = (
+        oil.model_copy(update={"density_g_per_ml": DENSITIES_THEN.get(oil.id, oil.density_g_per_ml)})
+        for oil in catalogue().values()
+    )
+    return {"coefficients": coefficient_values() | AS_THEN, "oils": Catalogue(tuple(oils))}
+
+
+def comparable(figures: dict[str, Any], formula: Formula) -> dict[str, Any]:
+    """The quantities that are meant to be as before: the fat of liquids counts among the fatty acids since, and every acid of
+    one double bond among what turns rancid."""
+    has_fat = any(liquids()[line.liquid].fat_like for line in formula.liquids)
+    left_out = ("qualities", "indices") if has_fat else ()
+    kept = {name: value for name, value in figures.items() if name not in left_out}
+    if "qualities" in kept:
+        kept["qualities"] = kept["qualities"][:-3]
+    return kept
+
+
 def test_five_hundred_formulas_calculate_as_before() -> None:
-    found = [
-        f"seed {entry['seed']}{difference}"
-        for entry in golden()["formulas"]
-        for difference in differences(
-            entry["figures"],
-            results_of(calculate(Formula.model_validate(formula_from_version_1(entry["document"])))),
-        )
-    ]
+    found = []
+    for entry in golden()["formulas"]:
+        formula = Formula.model_validate(formula_from_version_1(entry["document"]))
+        was, now = (comparable(figures, formula) for figures in (entry["figures"], results_of(calculate(formula))))
+        found += [f"seed {entry['seed']}{difference}" for difference in differences(was, now)]
     assert set(found) == EXPLAINED, found[:20]
 
 
 def test_a_hundred_batches_plan_and_weigh_as_before() -> None:
-    found = []
+    found, compared = [], 0
     for entry in golden()["batches"]:
-        planned = plan_batch(BatchPlan.model_validate(plan_from_version_1(entry["plan"])))
-        found += [f"seed {entry['seed']}{one}" for one in differences(entry["figures"], batch_results(planned))]
-        made = actual_results(actual_batch(planned, entry["weights"]))
-        found += [f"seed {entry['seed']} actual{one}" for one in differences(entry["actual"], made)]
-    assert not found, found[:20]
+        plan = BatchPlan.model_validate(plan_from_version_1(entry["plan"]))
+        dry = any(additives()[line.additive].role in ("salt", "sugar") for line in plan.formula.additives)
+        if dry and plan.size.by == "bars":
+            continue  # Salt and sugar hold no water in a cured bar since, so another batter makes so many bars.
+        compared += 1
+        with tables_as(tables_then()):
+            planned = plan_batch(plan)
+            made = actual_results(actual_batch(planned, entry["weights"]))
+        was, now = (comparable(figures, plan.formula) for figures in (entry["figures"], batch_results(planned)))
+        if dry:
+            was, now = ({**one, "volume": one["volume"][:2], "moulds": []} for one in (was, now))
+        found += [f"seed {entry['seed']}{one}" for one in differences(was, now)]
+        if made["result"] is not None and entry["actual"]["result"] is not None:
+            was, now = (comparable(one["result"], plan.formula) for one in (entry["actual"], made))
+            found += [f"seed {entry['seed']} actual.result{one}" for one in differences(was, now)]
+        was, now = ({**one, "result": one["result"] is None} for one in (entry["actual"], made))
+        found += [f"seed {entry['seed']} actual{one}" for one in differences(was, now)]
+    assert set(found) == SOY_WAX_MELTS, found[:20]
+    assert compared > 90
 
 
 def formula() -> Formula:

@@ -1648,7 +1648,7 @@ export interface components {
             percent: number;
             /**
              * Contributions
-             * @description What each line of the blend gives to it, in its order; they sum to `percent`.
+             * @description What each line of the blend gives to it, in its order, then the fat of each liquid; they sum to `percent`.
              */
             contributions: number[];
         };
@@ -1732,7 +1732,10 @@ export interface components {
              * @description In the batter.
              */
             density_g_per_ml: number;
-            /** Preparation */
+            /**
+             * Preparation
+             * @description How it goes in.
+             */
             preparation: string;
             /**
              * Wet In
@@ -3314,6 +3317,13 @@ export interface components {
              */
             free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             /**
+             * Wash Water
+             * @description The water that the soap is used with.
+             * @default soft
+             * @enum {string}
+             */
+            wash_water: "soft" | "medium" | "hard";
+            /**
              * Scale Step G
              * @description Smallest step of the scale, g; null takes the step that the weights are shown to.
              */
@@ -3381,6 +3391,13 @@ export interface components {
              * @default []
              */
             free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            /**
+             * Wash Water
+             * @description The water that the soap is used with.
+             * @default soft
+             * @enum {string}
+             */
+            wash_water: "soft" | "medium" | "hard";
             /**
              * Scale Step G
              * @description Smallest step of the scale, g; null takes the step that the weights are shown to.
@@ -3496,6 +3513,18 @@ export interface components {
             paste: components["schemas"]["PasteResult"] | null;
             /** @description As a scale can show them, adding up. */
             weights: components["schemas"]["Weights"];
+            /**
+             * Contributors
+             * @description Names of what the contributions to acids and qualities are of, in their order.
+             * @default []
+             */
+            contributors: string[];
+            /**
+             * Glycerol G
+             * @description Glycerol that forms and stays in the soap, g.
+             * @default 0
+             */
+            glycerol_g: number;
         };
         /**
          * FormulaSummary
@@ -3897,6 +3926,12 @@ export interface components {
             cautions: string;
             /** Sources */
             sources: string[];
+            /**
+             * Salt Percent
+             * @description Common salt in it, which firms the bar as an additive does.
+             * @default 0
+             */
+            salt_percent: number;
             /**
              * Scorches
              * @description Its sugar or protein browns in hot lye and in a warm batter, as milk does: it is frozen first, kept cool, not gelled.
@@ -4447,7 +4482,10 @@ export interface components {
              * @enum {string}
              */
             state_at_20_c: "solid" | "liquid";
-            /** Density G Per Ml */
+            /**
+             * Density G Per Ml
+             * @description Of the melt, carried on to 20 °C where it is solid.
+             */
             density_g_per_ml: number;
             /** Origin */
             origin: string;
@@ -5208,7 +5246,7 @@ export interface components {
             outside_by: number;
             /**
              * Contributions
-             * @description Points that each line of the blend gives, in its order; they sum to `points`.
+             * @description Points that each line of the blend gives, in its order, then the fat of each liquid; they sum to `points`.
              */
             contributions: number[];
         };

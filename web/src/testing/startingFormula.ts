@@ -13,6 +13,7 @@ export function startingFormula(): Formula {
     liquids: [],
     additives: [],
     process: { method: 'cold', gel: 'natural' },
+    wash_water: 'soft',
     free_of: [],
     materials: [],
   };

@@ -108,7 +108,7 @@ def _late_oil(facts: Facts) -> Iterator[Diagnostic]:
 
 @_rule("outside_target_range")
 def _outside_target_range(facts: Facts) -> Iterator[Diagnostic]:
-    names = [component.oil.name for component in facts.composition.oils]
+    names = [component.oil.name for component in facts.composition.fats]
     for quality, result in facts.qualities.items():
         target_range = result.target_range
         if target_range is None or result.outside_by <= 0:
@@ -137,10 +137,19 @@ def _unknown_profile(facts: Facts) -> Iterator[Diagnostic]:
         yield diagnostic("unknown_profile", "warning", share=percent(share, 1), names=names)
 
 
+WEEKS_OF_A_MONTH = 52 / 12
+
+
 @_rule("rancidity")
 def _rancidity(facts: Facts) -> Iterator[Diagnostic]:
     load = facts.points("oxidation_load")
     target_range = facts.qualities["oxidation_load"].target_range
+    bar = facts.result.bar
+    if bar is not None and bar.shelf_months * WEEKS_OF_A_MONTH < bar.usable_weeks:
+        yield diagnostic(
+            "rancid_within_weeks", "warning", quantity="oxidation_load", months=number(bar.shelf_months, 0)
+        )
+        return
     if load <= coefficient("limit.rancid_load"):
         return
     if target_range is None or load <= target_range.maximum:
@@ -210,6 +219,29 @@ def _much_wax(facts: Facts) -> Iterator[Diagnostic]:
     wax = facts.share_percent(lambda component: component.oil.kind == "wax" and component.oil.is_hard)
     if wax > coefficient("limit.wax_percent"):
         yield diagnostic("much_wax", "warning", share=percent(wax, 1))
+
+
+@_rule("hardly_dissolves")
+def _hardly_dissolves(facts: Facts) -> Iterator[Diagnostic]:
+    soluble, needed = facts.conditions.soluble_percent, coefficient("solubility.needs_percent")
+    if facts.makes_bar and soluble < needed:
+        yield diagnostic(
+            "hardly_dissolves",
+            "warning",
+            quantity="dense_lather",
+            soluble=percent(soluble, 0),
+            needed=percent(needed, 0),
+        )
+
+
+@_rule("lime_soap")
+def _lime_soap(facts: Facts) -> Iterator[Diagnostic]:
+    taken, water = facts.conditions.calcium_takes, facts.conditions.wash_water
+    if taken >= coefficient("lime.medium_loss"):
+        yield diagnostic(
+            "lime_soap", "note", quantity="open_lather",
+            water=template(f"waters.{water}"), taken=percent(100 * taken, 0),
+        )  # fmt: skip
 
 
 @_rule("free_acids")

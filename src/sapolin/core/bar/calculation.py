@@ -21,6 +21,7 @@ from sapolin.core.bar.result import (
     QualityResult,
     WaterResult,
 )
+from sapolin.core.bar.soap import soap_of
 from sapolin.core.bar.uncertainty import superfat_interval
 from sapolin.core.formula.check import examine
 from sapolin.core.formula.composition import Composition
@@ -30,15 +31,17 @@ from sapolin.core.formula.water import discount_percent, water_in_words
 from sapolin.core.formula.weights import Weights, lye_as_rounded_mol, scale_steps_g, weights_of
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.fatty_acids import ACIDS, iodine_value_of
+from sapolin.core.materials.ingredients import Additive
+from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.molar_masses import NAOH_G_PER_MOL, NAOH_PER_KOH
-from sapolin.core.quantities.text import template
+from sapolin.core.quantities.text import plain, template, text
 from sapolin.core.quantities.units import WeightUnitId
 
 __all__ = ["CALCULATION_VERSION", "Calculation", "calculate", "calculation_of", "calculation_of_composition"]
 
 
-CALCULATION_VERSION = 2
+CALCULATION_VERSION = 3
 """Raised whenever the same composition and the same tables would give another result than before."""
 
 
@@ -99,7 +102,7 @@ def calculation_of_composition(
     weights = weights_of(composition, weight_unit)
     acids = _acid_shares(composition)
     quality_results = tuple(_qualities(composition, formula))
-    conditions = conditions_of(composition, formula.process)
+    conditions = conditions_of(composition, formula.process, formula.wash_water)
     adjustments = adjustments_of(conditions)
     bar = BarFacts(
         acids={share.acid: share.percent for share in acids},
@@ -136,8 +139,17 @@ def calculation_of_composition(
         bar=None if makes_paste else bar_expectations(bar),
         paste=paste_result(composition, asked) if makes_paste else None,
         weights=weights,
+        contributors=tuple(_contributors(composition)),
+        glycerol_g=soap_of(composition).glycerol_g,
     )
     return Calculation(formula, composition, conditions, bar, result, problems)
+
+
+def _contributors(composition: Composition) -> Iterator[str]:
+    yield from (component.oil.name for component in composition.oils)
+    for liquid in composition.liquids:
+        if liquid.fat is not None and liquid.fat_g > 0:
+            yield plain(text("causes.fat", liquid=liquid.liquid.name.lower()))
 
 
 def _with_cure(adjustments: tuple[Adjustment, ...], bar: BarFacts) -> tuple[Adjustment, ...]:
@@ -146,7 +158,7 @@ def _with_cure(adjustments: tuple[Adjustment, ...], bar: BarFacts) -> tuple[Adju
 
 
 def _acid_shares(composition: Composition) -> tuple[AcidShare, ...]:
-    profiles = [(component.share_percent, component.oil.profile) for component in composition.oils]
+    profiles = [(component.share_percent, component.oil.profile) for component in composition.fats]
     shares = []
     for i, acid in enumerate(ACIDS):
         given = tuple(share * profile[i] / 100 for share, profile in profiles)
@@ -156,12 +168,15 @@ def _acid_shares(composition: Composition) -> tuple[AcidShare, ...]:
 
 def _qualities(composition: Composition, formula: Formula) -> Iterator[QualityResult]:
     """Points with the range that natural spread allows; the spreads of the oils are independent and add in quadrature."""
-    by_oil = [(component.share_percent, points_of(component.oil.profile)) for component in composition.oils]
+    fats, from_liquids = composition.fats, composition.fats[len(composition.oils) :]
+    by_oil = [(component.share_percent, points_of(component.oil.profile)) for component in fats]
+    oils_fraction = 1 - sum(component.share_percent for component in from_liquids) / 100
     pure = [
-        (component.share_percent / 100, points_of(component.oil.profile), spans_of_oil(component.oil))
-        for component in composition.pure_oils
+        (component.share_percent / 100 * fraction, points_of(component.oil.profile), spans_of_oil(component.oil))
+        for components, fraction in ((composition.pure_oils, oils_fraction), (from_liquids, 1.0))
+        for component in components
     ]
-    unknown_percent = sum(one.share_percent * (100 - one.oil.known_profile_percent) for one in composition.oils) / 100
+    unknown_percent = sum(one.share_percent * (100 - one.oil.known_profile_percent) for one in fats) / 100
     for i, quality in enumerate(qualities().values()):
         given = tuple(share * points[i] / 100 for share, points in by_oil)
         points = sum(given)
@@ -247,7 +262,7 @@ def _liquids(composition: Composition) -> Iterator[LiquidResult]:
             use=component.use,
             weight_g=grams,
             water_g=component.water_g,
-            fat_g=grams * liquid.fat_percent.typical / 100,
+            fat_g=component.fat_g,
             sugar_g=grams * liquid.sugar_percent / 100,
             protein_g=grams * liquid.protein_percent / 100,
             cautions=liquid.cautions,
@@ -260,12 +275,18 @@ def _additives(composition: Composition) -> Iterator[AdditiveResult]:
         yield AdditiveResult(
             additive=additive.id,
             name=additive.name,
-            stage=additive.stage,
+            stage=_stage(additive, 100 * component.weight_g / composition.oils_g),
             weight_g=component.weight_g,
             percent_of_oils=100 * component.weight_g / composition.oils_g,
             effect=additive.effect,
             cautions=additive.cautions,
         )
+
+
+def _stage(additive: Additive, percent_of_oils: float) -> str:
+    """When an additive goes in: so much salt as makes a salt bar does not dissolve, and is stirred in at trace."""
+    much_salt = additive.role == "salt" and percent_of_oils >= coefficient("salt.bar_from_percent")
+    return "trace" if much_salt else additive.stage
 
 
 def _consumed(composition: Composition) -> Iterator[LyeConsumed]:

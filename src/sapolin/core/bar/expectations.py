@@ -5,13 +5,13 @@ come from the same terms. All are estimates from rules of thumb (see :mod:`sapol
 called so wherever they are shown.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import exp
 from typing import Literal, NamedTuple
 
-from sapolin.core.bar.adjustments import Adjustment, Conditions, Effect, effect_on, told_adjustment
+from sapolin.core.bar.adjustments import Adjustment, Conditions, Effect, told_adjustment
 from sapolin.core.bar.linear import trace_terms
 from sapolin.core.bar.terms import Term, exponential, product_of, sum_of, term
 from sapolin.core.quantities.coefficients import coefficient
@@ -59,7 +59,12 @@ class BarFacts:
     @cached_property
     def lasting(self) -> float:
         """Hardness with what lasts of the adjustments, points."""
-        return self.points["hardness"] + effect_on(self.adjustments, "hardness")
+        return max(sum_of(_lasting_terms(self)), 0.0)
+
+    @property
+    def is_salt_bar(self) -> bool:
+        """So much salt that it sets within hours."""
+        return self.conditions.salt_percent >= coefficient("salt.bar_from_percent")
 
     @property
     def oleic_like(self) -> float:
@@ -76,6 +81,13 @@ class BarFacts:
         """The cure planned, or the usual one, weeks."""
         planned = self.conditions.cure_weeks
         return self.usual_cure_weeks if planned is None else planned
+
+    @property
+    def rated_weeks(self) -> float:
+        """The age at which a cured bar is rated: that of the cure planned, or the same for every bar, so that a drier one,
+        which cures sooner, is not rated younger."""
+        planned = self.conditions.cure_weeks
+        return coefficient("firmness.cured_weeks") if planned is None else planned
 
 
 class Expected(NamedTuple):
@@ -120,7 +132,14 @@ class Expectation:
 
 
 def _lasting_terms(bar: BarFacts) -> tuple[Term, ...]:
-    return (term("hardness_sum", bar.points["hardness"]), *_adjusted(bar.adjustments, "hardness"))
+    key = "firmness.ricinoleic"
+    rate, ricinoleic = coefficient(key), bar.acids["C18:1-OH"]
+    glassy = term("glassy", rate * ricinoleic, key, rate=number(rate), ricinoleic=percent(ricinoleic, 1))
+    return (
+        term("hardness_sum", bar.points["hardness"]),
+        *((glassy,) if ricinoleic > 0 else ()),
+        *_adjusted(bar.adjustments, "hardness"),
+    )
 
 
 def _adjusted(adjustments: tuple[Adjustment, ...], what: str) -> tuple[Term, ...]:
@@ -137,31 +156,53 @@ def _adjusted(adjustments: tuple[Adjustment, ...], what: str) -> tuple[Term, ...
 
 
 def _at_unmould(bar: BarFacts) -> tuple[Term, ...]:
+    """Terms of the young bar: what makes it firm early never makes it firmer than it will be."""
     key = "firmness.young_fraction"
     young = coefficient(key)
-    return (
+    terms = (
         term("young", young * bar.lasting, key, fraction=number(young), hardness=number(bar.lasting, 1, "points")),
         *_adjusted(bar.adjustments, "firmness_at_unmould"),
     )
+    beyond = sum_of(terms) - bar.lasting
+    return (*terms, term("no_firmer", -beyond)) if beyond > 0 else terms
 
 
 def _late_gain(bar: BarFacts) -> float:
     return coefficient("firmness.oleic_gain") * bar.oleic_like
 
 
+def _late_by(bar: BarFacts, weeks: float) -> Term:
+    reached = 1 - exp(-weeks / coefficient("firmness.oleic_weeks"))
+    return term(
+        "late", _late_gain(bar) * reached, "firmness.oleic_gain", "firmness.oleic_weeks",
+        reached=percent(100 * reached, 0), week=number(weeks, 0),
+    )  # fmt: skip
+
+
+def _lasting_and_late(bar: BarFacts, weeks: float) -> tuple[Term, ...]:
+    """Terms of a dry bar at so many weeks; one that the adjustments leave nothing of is soft, not less than soft."""
+    terms = _lasting_terms(bar)
+    missing = -sum_of(terms)
+    return (*terms, *((term("never_soft", missing),) if missing > 0 else ()), _late_by(bar, weeks))
+
+
 def _after_cure(bar: BarFacts) -> tuple[Term, ...]:
-    reached = 1 - exp(-bar.cure_weeks / coefficient("firmness.oleic_weeks"))
-    keys = ("firmness.oleic_gain", "firmness.oleic_weeks")
-    return (*_lasting_terms(bar), term("late", _late_gain(bar) * reached, *keys, reached=percent(100 * reached, 0)))
+    return _lasting_and_late(bar, bar.rated_weeks)
+
+
+WEEKS_OF_A_YEAR = 52.0
 
 
 def _at_best(bar: BarFacts) -> tuple[Term, ...]:
-    return (*_lasting_terms(bar), term("late_all", _late_gain(bar), "firmness.oleic_gain"))
+    return _lasting_and_late(bar, max(WEEKS_OF_A_YEAR, bar.rated_weeks))
 
 
 def _unmould_middle(bar: BarFacts) -> tuple[Term, ...]:
     """Factors of the hours to unmould, middle of their range."""
     conditions = bar.conditions
+    if bar.is_salt_bar:
+        keys = ("unmould.salt_bar_hours", "salt.bar_from_percent")
+        return (term("salt_bar", coefficient(keys[0]), *keys, hours=number(coefficient(keys[0]), unit="h")),)
     if conditions.method == "hot":
         key = "unmould.hot_process_hours"
         return (term("hot_process", coefficient(key), key, hours=number(coefficient(key), unit="h")),)
@@ -178,33 +219,35 @@ def _unmould_middle(bar: BarFacts) -> tuple[Term, ...]:
         exponential("lye_concentration", "unmould.per_lye_concentration",
                     conditions.lye_concentration_percent - usual, "points"),
     ]  # fmt: skip
-    if conditions.lactate_percent > 0:
-        keys = ("unmould.lactate_per_percent", "lactate.most")
-        rate, counted = coefficient(keys[0]), min(conditions.lactate_percent, coefficient(keys[1]))
-        terms.append(term("lactate", 1 - rate * counted, *keys, rate=number(rate), counted=percent(counted, 1)))
+    for code, amount in (("lactate", conditions.lactate_percent), ("salt", conditions.salt_percent)):
+        if amount > 0:
+            keys = (f"unmould.{code}_per_percent", f"{code}.most")
+            rate, counted = coefficient(keys[0]), min(amount, coefficient(keys[1]))
+            terms.append(term(code, 1 - rate * counted, *keys, rate=number(rate), counted=percent(counted, 1)))
     gel = {"encouraged": "unmould.gel_factor", "prevented": "unmould.no_gel_factor"}.get(conditions.gel)
     if gel is not None:
         factor = coefficient(gel)
         terms.append(term(f"gel_{conditions.gel}", factor, gel, factor=number(factor)))
-    return tuple(terms)
+    return _not_before_least(terms)
+
+
+def _not_before_least(terms: Sequence[Term]) -> tuple[Term, ...]:
+    """Saponification and cooling take their time, whatever hurries the bar."""
+    hours, least = product_of(terms), coefficient("unmould.least_hours")
+    if hours >= least:
+        return tuple(terms)
+    return (*terms, term("never_before", least / hours, "unmould.least_hours", hours=number(least, unit="h")))
 
 
 def _unmould_low(bar: BarFacts) -> tuple[Term, ...]:
     spread = coefficient("unmould.spread")
-    return (*_unmould_middle(bar), term("earliest", 1 - spread, "unmould.spread", spread=number(spread)))
+    terms = (*_unmould_middle(bar), term("earliest", 1 - spread, "unmould.spread", spread=number(spread)))
+    return terms if bar.is_salt_bar else _not_before_least(terms)
 
 
 def _unmould_high(bar: BarFacts) -> tuple[Term, ...]:
     spread = coefficient("unmould.spread")
-    # A bar that may be out at the least time is out by the same spread after it.
-    middle = _unmould_middle(bar)
-    hours, least = product_of(middle), coefficient("unmould.least_hours")
-    bound = (term("never_before", least / hours, "unmould.least_hours", hours=number(least, unit="h")),)
-    return (
-        *middle,
-        *(() if hours >= least else bound),
-        term("latest", 1 + spread, "unmould.spread", spread=number(spread)),
-    )
+    return (*_unmould_middle(bar), term("latest", 1 + spread, "unmould.spread", spread=number(spread)))
 
 
 def _usual_cure_terms(bar: BarFacts) -> tuple[Term, ...]:
@@ -214,13 +257,18 @@ def _usual_cure_terms(bar: BarFacts) -> tuple[Term, ...]:
     weeks, per_point, per_drier = (
         coefficient(f"cure.{key}") for key in ("usual_weeks", "soft_weeks_per_point", "per_lye_concentration")
     )
-    return (
+    least = coefficient("cure.least_weeks")
+    terms = (
         term("usual_cure", weeks, "cure.usual_weeks", weeks=number(weeks, unit="weeks")),
         term("softness", per_point * softness, "cure.soft_weeks_per_point", "cure.soft_below",
              rate=number(per_point), softness=number(softness, 1, "points"), below=number(below)),
         term("lye_concentration", -per_drier * drier, "cure.per_lye_concentration", "water.usual_lye_concentration",
              rate=number(per_drier), drier=number(drier, 1, "points"), usual=percent(usual)),
     )  # fmt: skip
+    missing = least - sum_of(terms)
+    if missing <= 0:
+        return terms
+    return (*terms, term("least_cure", missing, "cure.least_weeks", weeks=number(least, unit="weeks")))
 
 
 def _usable(bar: BarFacts) -> tuple[Term, ...]:
@@ -231,15 +279,21 @@ def _usable(bar: BarFacts) -> tuple[Term, ...]:
 
 
 def _best(bar: BarFacts) -> tuple[Term, ...]:
+    """Terms of the weeks to its best: never before the cure, and never when it has turned rancid."""
     base, start, rate = (coefficient(f"best.{key}") for key in ("base_weeks", "oleic_from", "weeks_per_percent"))
     beyond = max(bar.oleic_like - start, 0.0)
-    terms = (
+    terms = [
         term("best_base", base, "best.base_weeks", weeks=number(base, unit="weeks")),
         term("best_oleic", rate * beyond, "best.weeks_per_percent", "best.oleic_from",
              rate=number(rate), beyond=percent(beyond, 1), start=percent(start)),
-    )  # fmt: skip
-    rest = bar.usual_cure_weeks - sum_of(terms)
-    return (*terms, term("not_before_cure", rest)) if rest > 0 else terms
+    ]  # fmt: skip
+    too_late = sum_of(terms) - EXPECTATIONS["shelf_months"].of(bar).value * WEEKS_OF_A_YEAR / 12
+    if too_late > 0:
+        terms.append(term("before_it_turns", -too_late))
+    rest = bar.cure_weeks - sum_of(terms)
+    if rest > 0:
+        terms.append(term("not_before_cure", rest))
+    return tuple(terms)
 
 
 def _shelf(bar: BarFacts) -> tuple[Term, ...]:
@@ -256,6 +310,10 @@ def _shelf(bar: BarFacts) -> tuple[Term, ...]:
     if bar.conditions.has_antioxidant:
         key = "shelf.antioxidant_factor"
         terms.append(term("antioxidant", coefficient(key), key, factor=number(coefficient(key))))
+    if bar.conditions.chelated > 0:
+        key = "shelf.chelator_factor"
+        factor = 1 + (coefficient(key) - 1) * bar.conditions.chelated
+        terms.append(term("chelator", factor, key, factor=number(factor, 2)))
     return tuple(terms)
 
 
@@ -287,7 +345,7 @@ EXPECTATIONS: dict[str, Expectation] = {
         Expectation("firmness_at_unmould", "points", _at_unmould, least=0.0),
         Expectation("firmness_after_cure", "points", _after_cure, least=0.0),
         Expectation("firmness_at_best", "points", _at_best, least=0.0),
-        Expectation("unmould_hours_low", "h", _unmould_low, "product", least="unmould.least_hours"),
+        Expectation("unmould_hours_low", "h", _unmould_low, "product"),
         Expectation("unmould_hours_high", "h", _unmould_high, "product"),
         Expectation("usable_weeks", "weeks", _usable, least=0.0, notes=_note("usable_weeks")),
         Expectation("best_weeks", "weeks", _best),
@@ -297,7 +355,7 @@ EXPECTATIONS: dict[str, Expectation] = {
         ),
         Expectation(
             "trace_points", "points",
-            lambda bar: trace_terms(bar.acids, bar.free_acid_percent, bar.conditions), notes=_paces,
+            lambda bar: trace_terms(bar.acids, bar.free_acid_percent, bar.conditions), least=0.0, notes=_paces,
         ),
     )
 }  # fmt: skip
@@ -305,14 +363,14 @@ EXPECTATIONS: dict[str, Expectation] = {
 
 
 def cure_adjustment(bar: BarFacts) -> Adjustment | None:
-    """What a planned cure does beside the usual one of such a bar; null when none is planned, or it makes no difference.
+    """What a planned cure does beside the age at which bars are rated; null when none is planned, or it makes no difference.
 
     Oleic bars gain hardness for months, saturated ones are firm at once.
     """
     planned = bar.conditions.cure_weeks
     if planned is None:
         return None
-    usual, weeks = bar.usual_cure_weeks, coefficient("firmness.oleic_weeks")
+    usual, weeks = coefficient("firmness.cured_weeks"), coefficient("firmness.oleic_weeks")
     gain = _late_gain(bar)
     gained = gain * (exp(-usual / weeks) - exp(-planned / weeks))
     if round(gained, 1) == 0:

@@ -18,6 +18,12 @@ from sapolin.core.quantities.text import number, template, text
 __all__ = ["LINEAR_QUANTITIES", "TRACE_TERMS", "LinearQuantity", "saturated_percent_of", "trace_of_oil", "trace_terms"]
 
 
+def _warmer(now: Conditions) -> float:
+    """How much warmer the batter is than usual, °C; not decided, it is as usual."""
+    asked = now.batter_temperature_c
+    return 0.0 if asked is None else asked - coefficient("trace.reference_temperature_c")
+
+
 class TraceTerm(NamedTuple):
     """One thing that hurries or slows trace: an amount times a coefficient."""
 
@@ -59,6 +65,7 @@ TRACE_TERMS: tuple[TraceTerm, ...] = (
     ),
     TraceTerm("free_acid", "%", counts_free_acids=True),
     TraceTerm("lactate", "%", of_conditions=lambda now: now.lactate_percent),
+    TraceTerm("temperature", "°C", of_conditions=_warmer),
 )  # fmt: skip
 """What makes the pace of trace, beside its base."""
 
@@ -96,7 +103,8 @@ def _trace_of_the_rest(conditions: Conditions, _: Sequence[Adjustment]) -> float
 
 
 def _firmness_of_oil(oil: Oil) -> float:
-    return coefficient("firmness.young_fraction") * qualities()["hardness"].points(oil.profile)
+    glassy = coefficient("firmness.ricinoleic") * oil.profile[ACID_INDEX["C18:1-OH"]]
+    return coefficient("firmness.young_fraction") * (qualities()["hardness"].points(oil.profile) + glassy)
 
 
 def _firmness_of_the_rest(_: Conditions, adjustments: Sequence[Adjustment]) -> float:

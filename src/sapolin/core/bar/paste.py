@@ -1,15 +1,11 @@
-"""Soft and liquid soap: what a KOH paste holds, thinning it to a wanted share of soap, and mixing pastes.
-
-By mass, soap = fats that reacted + hydroxide spent on them - glycerol, with one mole of glycerol (92.094 g) for three of
-hydroxide that met triglycerides.
-"""
+"""Soft and liquid soap: what a KOH paste holds, thinning it to a wanted share of soap, and mixing pastes."""
 
 from collections.abc import Sequence
 
+from sapolin.core.bar.soap import soap_of
 from sapolin.core.formula.composition import Composition
 from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL, KOH_G_PER_MOL, WATER_G_PER_MOL
 
 __all__ = ["DilutedSoap", "PasteComponent", "PasteMix", "PasteResult", "mix_pastes", "paste_result"]
 
@@ -39,37 +35,22 @@ class PasteResult(Model):
 
 
 def paste_result(composition: Composition, soap_percent: float | None) -> PasteResult:
-    """Soap, glycerol and free oil in a `composition`, g, and the water that thins it to `soap_percent`.
-
-    By mass: oils that reacted + hydroxide spent on them = soap + glycerol (triglycerides), or soap + water (free acids);
-    the alcohols of waxes stay with the soap.
-    """
-    spent_mol = composition.fats_mol * (1 - max(composition.superfat_percent, 0.0) / 100)
-    reacted = spent_mol / composition.fats_mol
-    acid_mol = _takes_mol(composition, "free_acid")
-    glyceride_mol = composition.fats_mol - acid_mol - _takes_mol(composition, "wax")
-    glycerol_g = glyceride_mol * reacted / 3 * GLYCEROL_G_PER_MOL
-    water_formed_g = acid_mol * reacted * WATER_G_PER_MOL
-    reacted_oils_g = composition.oils_g * reacted
-    soap_g = reacted_oils_g + spent_mol * composition.base_g_per_mol - glycerol_g - water_formed_g
-    percent = 100 * soap_g / composition.total_g
+    """Soap, glycerol and free oil in a `composition`, g, and the water that thins it to `soap_percent`."""
+    soap = soap_of(composition)
+    percent = 100 * soap.soap_g / composition.total_g
     diluted = None
+    # Water thins; it cannot be taken out again.
     if soap_percent is not None and soap_percent <= percent:
-        yield_g = 100 * soap_g / soap_percent
+        yield_g = 100 * soap.soap_g / soap_percent
         diluted = DilutedSoap(soap_percent=soap_percent, water_to_add_g=yield_g - composition.total_g, yield_g=yield_g)
     return PasteResult(
         paste_g=composition.total_g,
-        soap_g=soap_g,
+        soap_g=soap.soap_g,
         soap_percent=percent,
-        glycerol_g=glycerol_g,
-        free_oil_g=composition.oils_g - reacted_oils_g,
+        glycerol_g=soap.glycerol_g,
+        free_oil_g=soap.free_fat_g,
         diluted=diluted,
     )
-
-
-def _takes_mol(composition: Composition, kind: str) -> float:
-    """Hydroxide that the oils of one `kind` could take, mol."""
-    return sum(component.koh_g for component in composition.oils if component.oil.kind == kind) / KOH_G_PER_MOL
 
 
 class PasteComponent(Model):

@@ -41,7 +41,7 @@ class QualityResult(Model):
     outside_by: float
     """Points outside the target range; 0 inside it, and while it is unknown."""
     contributions: tuple[float, ...]
-    """Points that each line of the blend gives, in its order; they sum to `points`."""
+    """Points that each line of the blend gives, in its order, then the fat of each liquid; they sum to `points`."""
 
 
 class OilResult(Model):
@@ -167,7 +167,7 @@ class AcidShare(Model):
     percent: float
     """Mass percent of all fatty acids."""
     contributions: tuple[float, ...]
-    """What each line of the blend gives to it, in its order; they sum to `percent`."""
+    """What each line of the blend gives to it, in its order, then the fat of each liquid; they sum to `percent`."""
 
 
 class Indices(Model):
@@ -215,3 +215,7 @@ class FormulaResult(Model):
     """What it makes as soft soap; null for a bar."""
     weights: Weights
     """As a scale can show them, adding up."""
+    contributors: tuple[str, ...] = ()
+    """Names of what the contributions to acids and qualities are of, in their order."""
+    glycerol_g: float = 0.0
+    """Glycerol that forms and stays in the soap, g."""

@@ -16,6 +16,8 @@ __all__ = ["BatchSize", "BatterVolume", "MouldFill", "batter_volume", "mould_fil
 
 LACTATE_WATER = 0.4
 """Sodium lactate is a solution of 60 %."""
+ROOM_C = 20.0
+"""Densities are listed at it."""
 NOTHING_ML = 0.5
 """Less than this over or short is none."""
 
@@ -65,13 +67,18 @@ class MouldFill(Model):
     """The plan first, then alternatives; empty when nothing is said of cutting."""
 
 
-def batter_volume(composition: Composition, additions: Additions) -> BatterVolume:
-    """The volume of a batter, from the densities of what is in it."""
+def batter_volume(composition: Composition, additions: Additions, warmth_c: float | None = None) -> BatterVolume:
+    """The volume of a batter at the warmth it fills its moulds with (null for the usual one), °C, from the densities of what is
+    in it; oils are melted and expanded.
+    """
+    warmer = (coefficient("batter.warmth_c") if warmth_c is None else warmth_c) - ROOM_C
     oils_ml = sum(component.weight_g / component.oil.density_g_per_ml for component in composition.oils)
+    oils_ml *= 1 + coefficient("batter.oil_expansion") * warmer
     water_g = composition.plain_water_g + composition.master_water_g
     solution_g = composition.lye_g + water_g
     naoh_g, koh_g = composition.naoh.weight_g, composition.koh.weight_g
     density = solution_density_g_per_ml(naoh_g, koh_g, water_g) if water_g > 0 else 1.3
+    density /= 1 + coefficient("batter.solution_expansion") * warmer
     liquid_density = coefficient("batter.liquid_density")
     other_ml = (
         additions.added_ml
@@ -82,6 +89,9 @@ def batter_volume(composition: Composition, additions: Additions) -> BatterVolum
     batter_g = composition.total_g + additions.added_g
     lactate_g = sum(item.weight_g for item in composition.additives if item.additive.role == "lactate")
     solids_g = batter_g - composition.water_g - LACTATE_WATER * lactate_g
+    # Salt and sugar hold none of the water that a cured bar still has.
+    dry_g = sum(item.weight_g for item in composition.additives if item.additive.role in ("salt", "sugar"))
+    cured_g = dry_g + (solids_g - dry_g) / (1 - coefficient("cure.residual_water") / 100)
     spread = coefficient("batter.volume_spread")
     return BatterVolume(
         oils_ml=oils_ml,
@@ -91,7 +101,7 @@ def batter_volume(composition: Composition, additions: Additions) -> BatterVolum
         low_ml=total_ml * (1 - spread),
         high_ml=total_ml * (1 + spread),
         density_g_per_ml=batter_g / total_ml,
-        cured_fraction=min(1.0, solids_g / (1 - coefficient("cure.residual_water") / 100) / batter_g),
+        cured_fraction=min(1.0, cured_g / batter_g),
     )
 
 

@@ -125,7 +125,8 @@ def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
         raise FormulaError(problems)
     at_its_own_size = additions_of(plan, seen.composition.oils_g)
     batter_g = seen.composition.total_g + at_its_own_size.added_g
-    wanted, limiting = _factor(plan, seen.composition, batter_volume(seen.composition, at_its_own_size), batter_g)
+    volume = batter_volume(seen.composition, at_its_own_size, chosen.process.batter_temperature_c)
+    wanted, limiting = _factor(plan, seen.composition, volume, batter_g)
     formula, factor = scaled(chosen, wanted)
     composition = seen.composition.scaled(factor)
     too_much = [*within("total_oils_g", composition.oils_g, "size")]
@@ -138,7 +139,7 @@ def _planned(
     plan: BatchPlan, formula: Formula, composition: Composition, limiting: str, problems: tuple[Diagnostic, ...]
 ) -> PlannedBatch:
     additions = additions_of(plan, composition.oils_g)
-    volume = batter_volume(composition, additions)
+    volume = batter_volume(composition, additions, formula.process.batter_temperature_c)
     batter_g = composition.total_g + additions.added_g
     finished_g = batter_g * volume.cured_fraction
     scents = tuple(
@@ -170,7 +171,7 @@ def _planned(
         room_c=room_c,
         window=temperature_window(plan, composition),
         lye_peak=lye_peak_of(
-            composition, start_c=room_c, frozen=plan.choices.milk == "frozen",
+            composition, start_c=room_c, milk=plan.choices.milk, in_ice=plan.choices.ice_bath,
             set_aside_g=sum(cup.weight_g for cup in cups if cup.source == "water"),
         ),
     )  # fmt: skip
@@ -185,7 +186,7 @@ def as_poured(
     rim.
     """
     additions = Additions(planned.scents, planned.portions).with_weights(weights_g)
-    volume = batter_volume(composition, additions)
+    volume = batter_volume(composition, additions, planned.formula.process.batter_temperature_c)
     batter_g = composition.total_g + additions.added_g
     fills = tuple(mould_fills(plan, volume, into_headroom=True))
     return planned.model_copy(update={

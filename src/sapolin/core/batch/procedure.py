@@ -99,16 +99,18 @@ def _joined(sentences: list[Text]) -> Text:
     return tuple(segment for sentence in joined for segment in sentence)
 
 
-def _at_stage(plan: BatchPlan, stage: str) -> list[Text]:
+def _at_stage(plan: BatchPlan, planned: PlannedBatch, stage: str) -> list[Text]:
     """Additives that go in at a stage, as sentences of how."""
     found = []
-    for line in plan.formula.additives:
+    for line, result in zip(plan.formula.additives, planned.result.additives, strict=True):
         additive = additives()[line.additive]
-        own = additive.stage
+        own = result.stage
         if plan.choices.extras_at == "lye" and own == "trace" and additive.role in ("protein", "sugar"):
             own = "lye"
         if own == stage:
             how = template("steps.wetted") if additive.wet_in else additive.preparation
+            if own != additive.stage and additive.role == "salt":
+                how = template("steps.salt_at_trace")
             found.append(_say("additive", name=additive.name, how=how))
     return found
 
@@ -192,12 +194,12 @@ def _lye_and_liquid(plan: BatchPlan, planned: PlannedBatch) -> Text:
 
 
 def _lye(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
-    before = _at_stage(plan, "liquid")
+    before = _at_stage(plan, planned, "liquid")
     if before:
         yield _step("liquid-additives", "make_lye", "do", _joined(before))
     peak = planned.lye_peak
     sentences = [_lye_and_liquid(plan, planned)]
-    extra = _at_stage(plan, "lye")
+    extra = _at_stage(plan, planned, "lye")
     if extra:
         sentences += [_say("make_lye.extras"), *extra]
     rise = Temperature(c=peak.low_c, to_c=peak.high_c)
@@ -214,7 +216,7 @@ def _melting(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
         if soft and plan.choices.weigh_into == "separate":
             said.append(_say("melt.soft", names=listed(soft)))
         yield _step("melt", "melt", "do", _joined(said))
-    into = _at_stage(plan, "oils")
+    into = _at_stage(plan, planned, "oils")
     if plan.choices.scent_at == "oils" and plan.scents:
         into.append(_say("into_oils.scent", names=listed([scent.name for scent in planned.scents])))
     late = [liquids()[line.liquid].name for line in plan.formula.liquids if line.use == "into_oils"]
@@ -226,7 +228,7 @@ def _melting(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     yield _step(
         "temperatures", "cool", "temperature", _joined([*said, *([window.conflict] if window.conflict else [])])
     )
-    cooled = _at_stage(plan, "cooled lye")
+    cooled = _at_stage(plan, planned, "cooled lye")
     if cooled:
         yield _step("cooled-lye", "cool", "do", _joined(cooled), caustic=True, checks=("protected",))
 
@@ -241,7 +243,7 @@ def _combining(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
 
 
 def _after_trace(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
-    now = _at_stage(plan, "trace")
+    now = _at_stage(plan, planned, "trace")
     now += [
         _say("additions.liquid", name=liquids()[line.liquid].name)
         for line in plan.formula.liquids
@@ -287,7 +289,10 @@ def _pouring(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     if len(plan.portions) > 1:
         said.append(_say("pour.order", names=listed([portion.name for portion in plan.portions])))
     yield _step("pour", "pour", "pour", _joined([*said, _say("pour.tap")]), caustic=True)
-    finish = [_say("finish.textured" if plan.choices.top == "textured" else "finish.level"), *_at_stage(plan, "top")]
+    finish = [
+        _say("finish.textured" if plan.choices.top == "textured" else "finish.level"),
+        *_at_stage(plan, planned, "top"),
+    ]
     if plan.choices.alcohol_spray:
         finish.append(_say("finish.spray"))
     yield _step("finish", "pour", "do", _joined(finish), caustic=True)

@@ -123,6 +123,8 @@ def changes_between(before: Formula, after: Formula, base: Catalogue | None = No
         found.append(_said("own_ranges" if after.target_ranges is not None else "purpose_ranges"))
     if before.process != after.process:
         found.append(_said("process", method=after.process.method, gel=after.process.gel))
+    if before.wash_water != after.wash_water:
+        found.append(_said("wash_water", water=template(f"waters.{after.wash_water}")))
     if set(before.free_of) != set(after.free_of):
         names = ", ".join(after.free_of)
         found.append(_said("without", names=names) if after.free_of else _said("nothing_without"))

@@ -14,6 +14,7 @@ from sapolin.core.formula.document import AddedWhen, AdditiveLine, Formula, Koh,
 from sapolin.core.formula.lye import LyeWeights, weigh_lye
 from sapolin.core.formula.water import water_g
 from sapolin.core.materials.catalogue import Catalogue, Oil
+from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.ingredients import Additive, Liquid, LyeConsumer, additives, liquids, lye_consumers
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL
 
@@ -99,12 +100,14 @@ class LiquidComponent(_Ingredient):
         return self.weight_g * self.liquid.water_percent / 100
 
     @property
+    def fat_g(self) -> float:
+        """Fat in it, g."""
+        return self.weight_g * self.liquid.fat_percent.typical / 100
+
+    @property
     def fat_koh_g(self) -> float:
         """Pure KOH, g, that its fat could take; no lye is calculated for it."""
-        if self.fat is None:
-            return 0.0
-        fat_g = self.weight_g * self.liquid.fat_percent.typical / 100
-        return fat_g * self.fat.sap_koh_mg_per_g.typical / 1000
+        return 0.0 if self.fat is None else self.fat_g * self.fat.sap_koh_mg_per_g.typical / 1000
 
 
 @dataclass(frozen=True)
@@ -284,6 +287,29 @@ class Composition:
     def fats_mol(self) -> float:
         """Hydroxide that all fats can take, those in liquids too, mol."""
         return (self.all_oils_koh_g + sum(liquid.fat_koh_g for liquid in self.liquids)) / KOH_G_PER_MOL
+
+    @cached_property
+    def fats(self) -> tuple[OilComponent, ...]:
+        """All that soap is made of: the oils in their order, then the fat of each liquid that has some.
+
+        Shares are of all fats.
+        """
+        liquid_fats = [
+            (liquid.fat, liquid.fat_g) for liquid in self.liquids if liquid.fat is not None and liquid.fat_g > 0
+        ]
+        if not liquid_fats:
+            return self.oils
+        total_g = self.oils_g + sum(grams for _, grams in liquid_fats)
+        oils = (component._replace(share_percent=100 * component.weight_g / total_g) for component in self.oils)
+        return (*oils, *(OilComponent(fat, 100 * grams / total_g, grams) for fat, grams in liquid_fats))
+
+    @cached_property
+    def acids_percent(self) -> dict[str, float]:
+        """Percent of all fatty acids, those of liquids too, by acid id."""
+        return {
+            acid.id: sum(component.share_percent * component.oil.profile[i] for component in self.fats) / 100
+            for i, acid in enumerate(ACIDS)
+        }
 
     @cached_property
     def consumed(self) -> tuple[ConsumedLye, ...]:

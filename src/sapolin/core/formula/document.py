@@ -138,6 +138,10 @@ class AdditiveLine(Model):
     """The lye it consumes is added back; otherwise the superfat rises by it."""
 
 
+WashWater = Literal["soft", "medium", "hard"]
+"""How much calcium the water has that the soap is used with."""
+
+
 class Process(Model):
     """How the bar is made, as far as its results depend on it."""
 
@@ -191,6 +195,8 @@ class Formula(Model):
     """For paste: how far it is diluted; null when it stays paste."""
     free_of: tuple[FreeOf, ...] = Field(default=(), max_length=20)
     """What this soap must do without."""
+    wash_water: WashWater = "soft"
+    """The water that the soap is used with."""
     scale_step_g: FiniteNumber | None = None
     """Smallest step of the scale, g; null takes the step that the weights are shown to."""
     materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=MAX_LINES)

@@ -53,6 +53,7 @@ class Oil(Model):
     state_at_20_c: Literal["solid", "liquid"]
     """Solid oils are what makers call hard, liquid ones soft."""
     density_g_per_ml: float
+    """Of the melt, carried on to 20 °C where it is solid."""
     origin: str
     origin_kind: Literal["plant", "animal"]
     palm_derived: Literal["yes", "no", "maybe"]

@@ -65,6 +65,8 @@ class Liquid(Model):
     brings: str
     cautions: str
     sources: tuple[str, ...]
+    salt_percent: float = 0.0
+    """Common salt in it, which firms the bar as an additive does."""
     scorches: Literal["yes", "no"]
     """Its sugar or protein browns in hot lye and in a warm batter, as milk does: it is frozen first, kept cool, not gelled."""
 
@@ -97,6 +99,7 @@ class Additive(Model):
     density_g_per_ml: float
     """In the batter."""
     preparation: str
+    """How it goes in."""
     wet_in: Literal["water", "oil", ""]
     """What of the batch's own it is wetted with beforehand; empty when it needs none."""
     wet_times: float

@@ -1,4 +1,5 @@
-import type { Process } from '../../api/types';
+import { useReference } from '../../api/queries';
+import type { Choice, Formula, Process } from '../../api/types';
 import { SelectField } from '../../design/SelectField';
 import { formatNumber } from '../../design/quantity';
 import { useTemperature } from '../../design/temperature';
@@ -6,22 +7,14 @@ import { useBench } from '../BenchContext';
 import classes from './Composition.module.css';
 import { SetNumber } from './SetNumber';
 
-const METHODS: { value: NonNullable<Process['method']>; label: string }[] = [
-  { value: 'cold', label: 'cold' },
-  { value: 'hot', label: 'hot' },
-];
-const GELS: { value: NonNullable<Process['gel']>; label: string }[] = [
-  { value: 'natural', label: 'natural' },
-  { value: 'encouraged', label: 'encouraged' },
-  { value: 'prevented', label: 'prevented' },
-];
-
 /** How it is made, and on which scale. */
 export function ProcessTab() {
   const { draft } = useBench();
   const temperature = useTemperature();
   const { formula } = draft;
   const process = formula.process;
+  const { choices } = useReference();
+  const options = <Value extends string>(about: string) => (choices[about] ?? []) as (Choice & { value: Value })[];
   const change = (patch: Partial<Process>) => draft.edit((now) => ({ ...now, process: { ...now.process, ...patch } }));
   return (
     <div className={classes.fields}>
@@ -29,16 +22,24 @@ export function ProcessTab() {
           showLabel
           label="Process"
           value={process.method}
-          options={METHODS}
+          options={options<NonNullable<Process['method']>>('method')}
           onChange={(method) => change({ method })}
         />
         <SelectField
           showLabel
           label="Gel"
           value={process.gel}
-          options={GELS}
+          options={options<NonNullable<Process['gel']>>('gel')}
           onChange={(gel) => change({ gel })}
           testId="gel"
+        />
+        <SelectField
+          showLabel
+          label="Wash water"
+          value={formula.wash_water ?? 'soft'}
+          options={options<NonNullable<Formula['wash_water']>>('wash_water')}
+          onChange={(wash_water) => draft.edit((now) => ({ ...now, wash_water }))}
+          testId="wash-water"
         />
         <SetNumber
           label="Batter at"

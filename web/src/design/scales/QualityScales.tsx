@@ -142,7 +142,7 @@ function QualityScale({ quality, today, before, targetRanges }: QualityScaleProp
             </svg>
           </Popover.Target>
           <Popover.Dropdown>
-            {today && <Parts today={today} names={result?.oils.map((oil) => oil.name) ?? []} />}
+            {today && <Parts today={today} names={result?.contributors ?? []} />}
           </Popover.Dropdown>
         </Popover>
       </div>

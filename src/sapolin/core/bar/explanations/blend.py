@@ -63,7 +63,7 @@ def _per_oil(desk: Desk, given: Sequence[float], of_its_own: Callable[[Oil], Num
             ),
             value=value,
         )
-        for one, value in zip(desk.composition.oils, given, strict=True)
+        for one, value in zip(desk.composition.fats, given, strict=True)
     )  # fmt: skip
 
 

@@ -3,8 +3,9 @@
 from collections.abc import Callable, Iterator
 
 from sapolin.core.bar.explanations.desk import Desk, Explanation, Term, lye_as_weighed
+from sapolin.core.bar.soap import soap_of
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
-from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, NAOH_PER_KOH
+from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL, KOH_G_PER_MOL, NAOH_G_PER_MOL, NAOH_PER_KOH
 from sapolin.core.quantities.text import Grams, Param, Text, joined, number, percent, plain, template, text, weight
 
 __all__ = ["LYE_QUANTITIES", "koh_terms"]
@@ -249,6 +250,27 @@ def _batter(desk: Desk) -> Explanation:
     )  # fmt: skip
 
 
+def _glycerol(desk: Desk) -> Explanation:
+    soap = soap_of(desk.composition)
+    mol_g = number(GLYCEROL_G_PER_MOL, unit="g/mol")
+    terms = tuple(
+        Term(
+            label=one.oil.name,
+            expression=text("explanation.glycerol.term", taken=number(mol, 4, "mol"), glycerol=mol_g),
+            value=mol / 3 * GLYCEROL_G_PER_MOL,
+        )
+        for one, mol in soap.glycerides_mol
+    )
+    total_mol = sum(mol for _, mol in soap.glycerides_mol)
+    return desk.explanation(
+        "glycerol_g", template("explanation.glycerol.name"), desk.result.glycerol_g, "g",
+        text("explanation.glycerol.rule", glycerol=mol_g),
+        text("explanation.glycerol.numbers", mol=number(total_mol, 4, "mol"), glycerol=mol_g),
+        terms=terms, terms_unit="g", certainty="sap", cites=("iso-3657", "ciaaw"),
+        assumes=(text("explanation.glycerol.stays"), text("explanation.glycerol.none")),
+    )  # fmt: skip
+
+
 LYE_QUANTITIES: dict[str, Callable[[Desk], Explanation]] = {
     "naoh_g": lambda desk: _lye(desk, potassium=False),
     "koh_g": lambda desk: _lye(desk, potassium=True),
@@ -260,5 +282,6 @@ LYE_QUANTITIES: dict[str, Callable[[Desk], Explanation]] = {
     "percent_of_oils": _percent_of_oils,
     "discount_percent": _discount,
     "batter_g": _batter,
+    "glycerol_g": _glycerol,
 }
 """Explanations by quantity id."""

@@ -12,7 +12,7 @@ __all__ = ["PASTE_QUANTITIES"]
 def _soap(desk: Desk) -> Explanation:
     paste, lye = desk.result.paste, desk.result.lye
     assert paste is not None
-    reacted_g = desk.result.total_oils_g - paste.free_oil_g
+    reacted_g = sum(one.weight_g for one in desk.composition.fats) - paste.free_oil_g
     base_g = paste.soap_g + paste.glycerol_g - reacted_g
     diluted = paste.diluted
     thinning = (

@@ -166,7 +166,9 @@ def _around(formula: Formula, base: Catalogue) -> tuple[Surroundings, dict[str, 
         stand_in = Blend(total_oils_g=_total_g(formula), lines=(OilLine(oil=_STAND_IN, value=100.0),))
         calculation = calculation_of(formula.model_copy(update={"blend": stand_in, "materials": ()}), base)
         present = {}
-    return Surroundings(calculation.conditions, calculation.bar.adjustments), present
+    composition = calculation.composition
+    from_liquids = composition.fats[len(composition.oils) :]
+    return Surroundings(calculation.conditions, calculation.bar.adjustments, from_liquids), present
 
 
 def _total_g(formula: Formula) -> float:
@@ -385,8 +387,12 @@ def _values(case: Case, shares: np.ndarray) -> np.ndarray:
     """Where a blend of typical lots stands in each target, in its unit."""
     features = [target.feature for target in case.question.targets]
     used = np.flatnonzero(shares > TOLERANCE)
-    pure = [[feature_of(case.model.oils[j], feature, case.question.prices) for j in used] for feature in features]
-    added = np.array([case.around.adds_to(feature) for feature in features])
+    around, prices = case.around, case.question.prices
+    pure = [
+        [around.oils_fraction(feature) * feature_of(case.model.oils[j], feature, prices) for j in used]
+        for feature in features
+    ]
+    added = np.array([around.adds_to(feature) for feature in features])
     return np.asarray(np.array(pure) / 100 @ shares[used] + added)
 
 

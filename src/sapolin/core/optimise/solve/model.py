@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from sapolin.core.bar.adjustments import Adjustment, Conditions
 from sapolin.core.bar.linear import LINEAR_QUANTITIES
 from sapolin.core.bar.qualities import qualities
+from sapolin.core.formula.composition import OilComponent
 from sapolin.core.formula.cost import price_of
 from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.formula.usual import most_share_percent, usual_of
@@ -33,15 +34,25 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Surroundings:
-    """What surrounds the blend: superfat, water and additives, which add to some quantities whatever the oils are."""
+    """What surrounds the blend: superfat, water, additives and the fat of liquids, which add to some quantities whatever the
+    oils are."""
 
     conditions: Conditions
     adjustments: tuple[Adjustment, ...]
+    liquid_fats: tuple[OilComponent, ...] = ()
+    """Fat of the liquids; shares are of all fats."""
 
     def adds_to(self, feature: str) -> float:
         """What they add to `feature`, in its unit."""
+        if feature == "price_per_kg":
+            return 0.0
         quantity = LINEAR_QUANTITIES.get(feature)
-        return 0.0 if quantity is None else quantity.of_the_rest(self.conditions, self.adjustments)
+        of_fats = sum(one.share_percent * feature_of(one.oil, feature, {}) for one in self.liquid_fats) / 100
+        return of_fats + (0.0 if quantity is None else quantity.of_the_rest(self.conditions, self.adjustments))
+
+    def oils_fraction(self, feature: str) -> float:
+        """How much of `feature` is that of the oils: the fat of liquids takes its share of the fatty acids."""
+        return 1.0 if feature == "price_per_kg" else 1 - sum(one.share_percent for one in self.liquid_fats) / 100
 
 
 def feature_of(oil: Oil, feature: str, prices: Mapping[str, float]) -> float:
@@ -306,8 +317,12 @@ def blend_model(
         least[j] = min(least[j], most[j])
     rows = _rows(question, chosen, purpose, around, limits)
     features = (
-        np.array([[feature_of(oil, target.feature, question.prices) for oil in chosen] for target in targets]) / 100
-    )
+        np.array([
+            [around.oils_fraction(target.feature) * feature_of(oil, target.feature, question.prices) for oil in chosen]
+            for target in targets
+        ])
+        / 100
+    )  # fmt: skip
     model = BlendModel(
         oils=chosen,
         features=features,

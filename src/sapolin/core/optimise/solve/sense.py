@@ -9,11 +9,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from sapolin.core.bar.adjustments import Conditions
+from sapolin.core.bar.adjustments import LONG_SATURATED, Conditions
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.formula.purposes import Purpose
 from sapolin.core.formula.usual import usual_of
 from sapolin.core.materials.catalogue import Oil
+from sapolin.core.materials.fatty_acids import ACID_INDEX
 from sapolin.core.materials.usual_shares import class_of, share_classes
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.text import template
@@ -89,6 +90,12 @@ def rule_rows(
     if makes_bar:
         yield Row("much_castor", which(lambda oil: oil.group == "ricinoleic"), 0.0, coefficient("limit.castor_percent"))
         yield Row("brittle", quality("wear_life"), 0.0, coefficient("limit.brittle_long_saturated") - UNDER)
+        # Potassium soap of long saturated acids dissolves too.
+        hardly = 1 - conditions.koh_percent / 100
+        soluble = np.array(
+            [100 - hardly * sum(oil.profile[ACID_INDEX[acid]] for acid in LONG_SATURATED) for oil in oils]
+        )
+        yield Row("hardly_dissolves", soluble / 100, coefficient("solubility.needs_percent") + UNDER, 100.0)
         hardest = max(coefficient("limit.brittle_hardness"), wanted.get("hardness", 0.0))
         yield Row("crumbles_if_cut_late", quality("hardness"), 0.0, hardest - UNDER)
     if conditions.method == "cold":

@@ -498,7 +498,7 @@ def _jobs(case: _Case) -> tuple[JobDone, ...]:
     for quantity in case.before.qualities:
         points = sum(
             given * case.goes[component.oil.id] / component.share_percent
-            for given, component in zip(quantity.contributions, case.components, strict=True)
+            for given, component in zip(quantity.contributions, case.components, strict=False)
             if component.oil.id in case.goes and component.share_percent > 0
         )
         jobs.append(JobDone(quality=quantity.quality, points=points, of_points=quantity.points))

@@ -64,7 +64,7 @@ def _takes_over(
     lost = [
         sum(
             given * goes[oil.oil] / oil.share_percent
-            for given, oil in zip(share.contributions, before.oils, strict=True)
+            for given, oil in zip(share.contributions, before.oils, strict=False)
             if oil.oil in goes and oil.share_percent > 0
         )
         for share in before.acids
