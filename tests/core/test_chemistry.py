@@ -13,7 +13,12 @@ from sapolin.core.bar.explanations import explain
 from sapolin.core.bar.soap import soap_of
 from sapolin.core.batch.additions import Additions
 from sapolin.core.batch.filling import batter_volume
-from sapolin.core.formula.document import Formula
+from sapolin.core.batch.gel import kept_fraction, saponification_warms_k
+from sapolin.core.batch.moulds import Cavities, HalfSpheres, Measured, Mould, Slab
+from sapolin.core.batch.plan import BatchPlan, Choices, MouldUse, SizeBy
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.readiness import readiness
+from sapolin.core.formula.document import Formula, Process
 from sapolin.core.materials.fatty_acids import ACID_INDEX
 from sapolin.core.quantities.text import plain
 
@@ -254,3 +259,78 @@ def test_hard_water_is_told_in_words():
     found = calculate(weight_formula(OLIVE_COCONUT, wash_water="medium")).adjustments
     said = next(plain(one.state) for one in found if one.id == "hard_water")
     assert said == "medium-hard water takes 12 % of the soap"
+
+
+class TestGel:
+    """1 kg of olive oil at superfat 5 and 33 % lye, in a loaf 250 mm long and 80 wide that it fills to about 72 mm."""
+
+    def test_saponification_warms_it(self):
+        """3.2171 mol at 55 kJ warm 1000 g of oil at 2 J/g K and the rest at 3.5."""
+        calculation = calculation_of(weight_formula({"olive-refined": 1000.0}, **water(33.0)))
+        others = calculation.composition.total_g - 1000
+        expected = 0.95 * 190 / 56.1056 * 55_000 / (2000 + 3.5 * others)
+        assert saponification_warms_k(calculation.composition, calculation.conditions) == pytest.approx(
+            expected, rel=1e-4
+        )
+
+    def test_sugar_warms_it_more(self):
+        bare, sweet = (
+            calculation_of(weight_formula({"olive-refined": 1000.0}, **changes)) for changes in ({}, added("sugar", 2.0))
+        )  # fmt: skip
+        warms = [saponification_warms_k(one.composition, one.conditions) for one in (bare, sweet)]
+        # 2 % at 3 °C each, less what 20 g of sugar take to warm.
+        assert warms[1] - warms[0] == pytest.approx(6.0, abs=1.2)
+
+    def test_what_a_loaf_keeps(self):
+        """A time constant of 1 / (π² 1e-7 (1/0.25² + 1/0.08² + 1/0.065²)) s = 0.688 h, times 4 in a blanket, beside 1.5 h."""
+        loaf = Slab(kind="loaf", length_mm=250, width_mm=80, height_mm=70)
+        assert kept_fraction(loaf, 65, "insulate") == pytest.approx(4 * 0.6882 / (4 * 0.6882 + 1.5), rel=1e-3)
+        assert kept_fraction(loaf, 65, "fridge") == pytest.approx(0.3441 / (0.3441 + 1.5), rel=1e-3)
+
+    def test_single_cavities_keep_hardly_any(self):
+        """100 mL is a cube of 46.4 mm: 1 / (π² 1e-7 × 3 / 0.0464²) s = 0.202 h."""
+        cavity = Cavities(kind="cavities", cavity_ml=100, count=12)
+        assert kept_fraction(cavity, None, "cover") == pytest.approx(1.5 * 0.2021 / (1.5 * 0.2021 + 1.5), rel=1e-3)
+        assert kept_fraction(HalfSpheres(kind="half_spheres", diameter_mm=70), None, "cover") < 0.2
+        assert kept_fraction(Measured(kind="measured", volume_ml=1000), None, "cover") > 0.4
+
+    def test_wrapped_it_gels_and_in_the_fridge_it_does_not(self):
+        forecast = {}
+        for cover in ("heat_pad", "cover", "fridge"):
+            planned = plan_batch(guest_plan(cover))
+            forecast[cover] = planned.gel
+        assert [forecast[cover].outcome for cover in ("heat_pad", "cover", "fridge")] == ["full", "none", "none"]
+        assert forecast["heat_pad"].gels_from_c == pytest.approx(68.0, abs=0.6)
+        assert "It should gel" in plain(forecast["heat_pad"].words)
+        middles = [forecast[cover].middle_high_c for cover in ("fridge", "cover", "heat_pad")]
+        assert middles == sorted(middles)
+
+    def test_hot_process_and_no_mould_say_nothing(self):
+        hot = guest_plan("cover")
+        hot = hot.model_copy(update={"formula": hot.formula.model_copy(update={"process": Process(method="hot")})})
+        assert plan_batch(hot).gel is None
+        assert (
+            plan_batch(
+                guest_plan("cover").model_copy(update={"moulds": (), "size": SizeBy(by="oils_g", value=900.0)})
+            ).gel
+            is None
+        )
+
+    def test_a_thick_wrapped_slab_of_sugared_batter_overheats(self):
+        thick = guest_plan("heat_pad", height_mm=200, **added("honey", 4.0))
+        codes = {one.code for one in readiness(thick, plan_batch(thick))}
+        assert "middle_overheats" in codes
+        thin = guest_plan("cover")
+        assert "middle_overheats" not in {one.code for one in readiness(thin, plan_batch(thin))}
+
+
+def guest_plan(cover: str, height_mm: float = 70.0, **changes) -> BatchPlan:
+    formula = weight_formula(
+        {"olive-refined": 400.0, "palm": 300.0, "coconut": 250.0, "castor": 50.0}, **water(33.0), **changes
+    )
+    wide = 80.0 if height_mm < 100 else 250.0
+    loaf = Mould(name="Loaf", shape=Slab(kind="loaf", length_mm=250, width_mm=wide, height_mm=height_mm))
+    return BatchPlan(
+        formula=formula, size=SizeBy(by="moulds"), moulds=(MouldUse(mould=loaf, headroom_mm=5.0),),
+        choices=Choices(cover=cover),
+    )  # fmt: skip

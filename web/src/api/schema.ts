@@ -3616,6 +3616,32 @@ export interface components {
             formula: components["schemas"]["Formula"];
         };
         /**
+         * GelForecast
+         * @description What the middle of the batch does; an estimate.
+         */
+        GelForecast: {
+            /**
+             * Gels From C
+             * @description Soap with so much water turns translucent from here on.
+             */
+            gels_from_c: number;
+            /** Middle Low C */
+            middle_low_c: number;
+            /**
+             * Middle High C
+             * @description How hot the middle of the thickest mould gets.
+             */
+            middle_high_c: number;
+            /**
+             * Outcome
+             * @description Partial: it may stop short of the edges, and leave a ring.
+             * @enum {string}
+             */
+            outcome: "full" | "partial" | "none";
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
          * Give
          * @description What one target would have to give, if it alone gave way.
          */
@@ -4922,6 +4948,8 @@ export interface components {
             room_c: number;
             window: components["schemas"]["TemperatureWindow"];
             lye_peak: components["schemas"]["LyePeak"];
+            /** @description Whether it gels; null for hot process and without a mould, and for batches that began before this was forecast. */
+            gel?: components["schemas"]["GelForecast"] | null;
         };
         /**
          * PortionPlan

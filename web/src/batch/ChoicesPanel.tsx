@@ -3,6 +3,7 @@ import type { Choice, Choices, Process } from '../api/types';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
+import { Sentence } from '../design/Sentence';
 import { useTemperature } from '../design/temperature';
 import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
@@ -79,12 +80,17 @@ export function ChoicesPanel() {
         </div>
         <label className={classes.check}>
           <input type="checkbox" checked={choices.ice_bath} onChange={(event) => set({ ice_bath: event.currentTarget.checked })} />
-          An ice bath is at hand
+          The lye jug stands in an ice bath
         </label>
         <label className={classes.check}>
           <input type="checkbox" checked={choices.alcohol_spray} onChange={(event) => set({ alcohol_spray: event.currentTarget.checked })} />
           The top is sprayed with alcohol, against ash
         </label>
+        {work?.planned.gel && (
+          <p className={classes.about} data-testid="gel-forecast">
+            <Sentence>{work.planned.gel.words}</Sentence>
+          </p>
+        )}
         <p className={classes.about}>
           {meaning('lye', choices.lye)} {meaning('apart', choices.school)} {meaning('cover', choices.cover)} {isMilk && meaning('milk', choices.milk)}{' '}
           {meaning('weigh_into', choices.weigh_into)}

@@ -17,6 +17,7 @@ from sapolin.core.batch.additions import (
     wetting_oil,
 )
 from sapolin.core.batch.filling import BatchSize, BatterVolume, MouldFill, batter_volume, mould_fills, size_of
+from sapolin.core.batch.gel import GelForecast, gel_forecast
 from sapolin.core.batch.heat import LyePeak, lye_peak_of
 from sapolin.core.batch.moulds import capacity_ml
 from sapolin.core.batch.plan import BatchPlan, as_chosen, plan_problems
@@ -61,6 +62,8 @@ class PlannedBatch(Model):
     room_c: float
     window: TemperatureWindow
     lye_peak: LyePeak
+    gel: GelForecast | None = None
+    """Whether it gels; null for hot process and without a mould, and for batches that began before this was forecast."""
 
     @property
     def unmould_hours(self) -> tuple[float, float] | None:
@@ -154,6 +157,7 @@ def _planned(
     if short is not None:
         raise FormulaError([short])
     fills = tuple(mould_fills(plan, volume))
+    window = temperature_window(plan, composition)
     capacity_g, room_c = plan.choices.scale_capacity_g, plan.choices.room_c or 0.0
     return PlannedBatch(
         formula=formula,
@@ -169,10 +173,14 @@ def _planned(
         cups=cups,
         most_at_once_g=None if capacity_g is None else capacity_g * coefficient("scale.load_fraction"),
         room_c=room_c,
-        window=temperature_window(plan, composition),
+        window=window,
         lye_peak=lye_peak_of(
             composition, start_c=room_c, milk=plan.choices.milk, in_ice=plan.choices.ice_bath,
             set_aside_g=sum(cup.weight_g for cup in cups if cup.source == "water"),
+        ),
+        gel=gel_forecast(
+            plan, composition, calculation.conditions, (window.low_c + window.high_c) / 2,
+            [fill.height_mm for fill in fills],
         ),
     )  # fmt: skip
 

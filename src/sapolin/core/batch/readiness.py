@@ -120,6 +120,10 @@ def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
         yield diagnostic("scorched_milk", "warning", "choices.milk", peak=Temperature(c=peak.high_c))
     if peak.boils:
         yield diagnostic("lye_boils", "warning", peak=Temperature(c=peak.high_c))
+    gel = planned.gel
+    if gel is not None and gel.middle_high_c >= coefficient("limit.middle_c"):
+        middle = Temperature(c=gel.middle_low_c, to_c=gel.middle_high_c)
+        yield diagnostic("middle_overheats", "warning", "choices.cover", middle=middle)
     warm = plan.formula.process.gel == "encouraged" or plan.choices.cover in ("insulate", "heat_pad")
     if window.milk and warm:
         yield diagnostic("milk_overheats", "warning", "choices.cover")

@@ -250,9 +250,9 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     yield SheetSection(title="", rows=(), total=batter)
 
 
-def fact(code: str, **params: Param) -> Fact:
-    """A fact of the sheet: its name and value from the catalogue of messages."""
-    return Fact(name=template(f"facts.{code}.name"), value=text(f"facts.{code}.value", **params))
+def fact(code: str, says: str = "value", **params: Param) -> Fact:
+    """A fact of the sheet: its name, and what it `says`, from the catalogue of messages."""
+    return Fact(name=template(f"facts.{code}.name"), value=text(f"facts.{code}.{says}", **params))
 
 
 def _facts(plan: BatchPlan, planned: PlannedBatch) -> tuple[Fact, ...]:
@@ -280,7 +280,21 @@ def _facts(plan: BatchPlan, planned: PlannedBatch) -> tuple[Fact, ...]:
         facts.append(fact("trace", pace=result.bar.trace))
         facts.append(fact("unmould", low=low, high=high))
         facts.append(fact("cure", weeks=number(result.bar.usable_weeks, 0)))
+        facts.append(_glycerol(planned))
+    if planned.gel is not None:
+        gel = planned.gel
+        middle, start = Temperature(c=gel.middle_low_c, to_c=gel.middle_high_c), Temperature(c=gel.gels_from_c)
+        facts.append(fact("gel", gel.outcome, middle=middle, start=start))
     return tuple(facts)
+
+
+def _glycerol(planned: PlannedBatch) -> Fact:
+    """What stays in the soap, and in each bar where it is cut."""
+    grams = planned.result.glycerol_g
+    bars = sum(fill.cuts[0].bars for fill in planned.moulds if fill.cuts)
+    if bars == 0:
+        return fact("glycerol", grams=weight(grams, 0))
+    return fact("glycerol", "each", grams=weight(grams, 0), each=weight(grams / bars))
 
 
 def mould_words(planned: PlannedBatch) -> tuple[Text, ...]:
