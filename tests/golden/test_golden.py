@@ -18,7 +18,7 @@ from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
-from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.optimise.solve import SolveQuestion, Target, answer_solve
 from sapolin.core.production.actual import actual_batch
@@ -117,13 +117,23 @@ def differences(was: Any, now: Any, path: str = "") -> list[str]:
     return [] if was == now else [f"{path}: {was} is now {now}"]
 
 
+SAP_THEN = {"palm-kernel": 245.0, "mango": 189.0, "kokum": 190.0, "moringa": 189.0, "baobab": 194.0, "black-cumin": 193.0,
+            "andiroba": 195.0, "babassu": 248.0, "coconut-virgin": 257.0}  # fmt: skip
+"""mg KOH/g, which lay more than 1 % above what the composition of the row gives."""
+
+
+def oil_then(oil: Oil) -> Oil:
+    sap = oil.sap_koh_mg_per_g
+    return oil.model_copy(update={
+        "density_g_per_ml": DENSITIES_THEN.get(oil.id, oil.density_g_per_ml),
+        "sap_koh_mg_per_g": sap.model_copy(update={"typical": SAP_THEN.get(oil.id, sap.typical)}),
+    })  # fmt: skip
+
+
 def tables_then() -> dict[str, Any]:
     """What has another value since."""
-    oils = (
-        oil.model_copy(update={"density_g_per_ml": DENSITIES_THEN.get(oil.id, oil.density_g_per_ml)})
-        for oil in catalogue().values()
-    )
-    return {"coefficients": coefficient_values() | AS_THEN, "oils": Catalogue(tuple(oils))}
+    oils = Catalogue(tuple(oil_then(oil) for oil in catalogue().values()))
+    return {"coefficients": coefficient_values() | AS_THEN, "oils": oils}
 
 
 def comparable(figures: dict[str, Any], formula: Formula) -> dict[str, Any]:
@@ -141,7 +151,9 @@ def test_five_hundred_formulas_calculate_as_before() -> None:
     found = []
     for entry in golden()["formulas"]:
         formula = Formula.model_validate(formula_from_version_1(entry["document"]))
-        was, now = (comparable(figures, formula) for figures in (entry["figures"], results_of(calculate(formula))))
+        with tables_as(tables_then()):
+            result = calculate(formula)
+        was, now = (comparable(figures, formula) for figures in (entry["figures"], results_of(result)))
         found += [f"seed {entry['seed']}{difference}" for difference in differences(was, now)]
     assert set(found) == EXPLAINED, found[:20]
 
