@@ -2,11 +2,15 @@
 
 import pytest
 
+from core.strategies import weight_formula
+from sapolin.core.advice.report import report
 from sapolin.core.bar.qualities import qualities
+from sapolin.core.formula.document import FREE_OF_TOGETHER
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.audit import audit
 from sapolin.core.materials.catalogue import Catalogue, catalogue, sources
 from sapolin.core.materials.fatty_acids import ACIDS
+from sapolin.core.materials.ingredients import scents
 from sapolin.core.quantities.model import Range
 
 OILS = list(catalogue().values())
@@ -83,3 +87,47 @@ def test_double_bonds_and_molar_masses_belong_together():
     for acid in ACIDS:
         formula_mass = acid.carbons * 14.0266 + 31.9988 - 2.01588 * acid.double_bonds + 15.9994 * acid.hydroxyls
         assert acid.molar_mass_g_per_mol == pytest.approx(formula_mass, abs=0.03)
+
+
+class TestOrigins:
+    """What a label or a customer asks of a material."""
+
+    def test_beer_holds_gluten(self):
+        beer = {"liquids": [{"liquid": "beer", "use": "dissolves_lye", "by": "weight_g", "value": 50.0}]}
+        for word in FREE_OF_TOGETHER["gluten"]:
+            found = report(weight_formula({"olive-refined": 500.0}, free_of=[word], **beer)).diagnostics
+            assert ("unwanted" in {one.code for one in found}) == (word in ("barley", "wheat"))
+
+    def test_glycerin_may_be_of_palm(self):
+        glycerin = {"additives": [{"additive": "glycerin", "by": "percent_of_oils", "value": 2.0}]}
+        found = report(weight_formula({"olive-refined": 500.0}, free_of=["palm"], **glycerin)).diagnostics
+        assert "perhaps_unwanted" in {one.code for one in found}
+
+    def test_names_of_soaps_that_are_built_here_say_so(self):
+        oils = catalogue()
+        assert oils["olive-refined"].inci_soap == oils["sunflower"].inci_soap == "listed"
+        assert oils["sunflower"].inci_sodium_soap == "Sodium Sunflowerseedate"
+        assert oils["tucuma"].inci_soap == oils["chia"].inci_soap == "constructed"
+
+    def test_what_is_to_be_named_of_a_scent_goes_by_one_list(self):
+        named = {word for scent in scents().values() for word in scent.declarable}
+        assert {"linalyl acetate", "menthol", "camphor", "vanillin", "pinene"} <= named
+        assert named == {word.lower().strip() for word in named}
+
+
+def test_the_two_soy_waxes_melt_apart():
+    hard, soft = catalogue()["soy-wax"].melting_c, catalogue()["soy-wax-soft"].melting_c
+    assert (hard.minimum, hard.maximum) == (66.0, 70.0)
+    assert soft.maximum < hard.minimum
+
+
+def test_no_row_asks_for_more_lye_than_its_acids_do():
+    """The audit is signed: more than 1 % above is a fault, unless the row states why."""
+    above = {row.oil for row in audit(catalogue()) if row.sap_computed_koh_mg_per_g and not row.reason
+             and row.sap_listed_koh_mg_per_g > 1.01 * row.sap_computed_koh_mg_per_g}  # fmt: skip
+    assert above == set()
+    heavy = catalogue()["olive-refined"]
+    sap = heavy.sap_koh_mg_per_g.model_copy(update={"typical": 193.5})
+    faults = audit(Catalogue((heavy.model_copy(update={"sap_koh_mg_per_g": sap}),)))[0].faults
+    assert len(faults) == 1
+    assert "193.5 listed" in faults[0]

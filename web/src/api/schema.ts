@@ -1714,6 +1714,12 @@ export interface components {
             /** Cautions */
             cautions: string;
             /**
+             * Palm Derived
+             * @default no
+             * @enum {string}
+             */
+            palm_derived: "yes" | "no" | "maybe";
+            /**
              * Vegan
              * @enum {string}
              */
@@ -3315,7 +3321,7 @@ export interface components {
              * @description What this soap must do without.
              * @default []
              */
-            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             /**
              * Wash Water
              * @description The water that the soap is used with.
@@ -3390,7 +3396,7 @@ export interface components {
              * @description What this soap must do without.
              * @default []
              */
-            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             /**
              * Wash Water
              * @description The water that the soap is used with.
@@ -4491,6 +4497,14 @@ export interface components {
             /** Inci Potassium Soap */
             inci_potassium_soap: string;
             /**
+             * Inci Soap
+             * @description Whether the names of its soaps stand in the nomenclature, or are built here as it builds them: look those up before they
+             *     are printed on a label.
+             * @default constructed
+             * @enum {string}
+             */
+            inci_soap: "listed" | "constructed";
+            /**
              * Kind
              * @description Free acids make soap without glycerol; of a wax, the alcohol half never becomes soap.
              * @enum {string}
@@ -4706,7 +4720,7 @@ export interface components {
              * @description By the reason for which it goes: what its replacements must be free of.
              */
             ruled_out: {
-                [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+                [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             };
         };
         /**
@@ -5418,7 +5432,7 @@ export interface components {
              * @description What is chosen in one word, and what it covers.
              */
             free_of_together: {
-                [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+                [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             };
             /**
              * Coefficients
@@ -5677,7 +5691,8 @@ export interface components {
             about: string;
             /**
              * Declarable
-             * @description What in it many label rules want named.
+             * @description What in it has to be named on a label from 0.01 % of what is rinsed off, by the names of the list of the European Union of
+             *     2023 (`eu-2023-1545`), as such a scent usually holds it. The supplier's sheet says what this bottle holds.
              */
             declarable: string[];
             /** Source */
@@ -6050,7 +6065,7 @@ export interface components {
              * Free Of
              * @default []
              */
-            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             /**
              * With Specialties
              * @default false
@@ -6228,7 +6243,7 @@ export interface components {
              * Free Of
              * @default []
              */
-            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             /**
              * With Specialties
              * @default false
@@ -6561,7 +6576,7 @@ export interface components {
              * @description What the replacements must do without, beside what the formula itself names.
              * @default []
              */
-            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
+            free_of: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             /**
              * Pool
              * @description Ids of the oils to choose from; null is the whole catalogue.

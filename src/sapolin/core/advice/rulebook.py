@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from sapolin.core.advice.rules import Condition, Facts, Rule
 from sapolin.core.bar.paste import paste_result
 from sapolin.core.bar.qualities import qualities
+from sapolin.core.formula.composition import AdditiveComponent
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, Severity, diagnostic
 from sapolin.core.quantities.text import Temperature, listed, number, percent, template
@@ -278,6 +279,9 @@ def _holders(facts: Facts, unwanted: str) -> tuple[list[str], list[str]]:
         if component.oil.components and unwanted in component.oil.allergen_groups and not surely:
             surely.append(component.oil.name)
     for item in (*facts.composition.liquids, *facts.composition.additives):
+        if unwanted == "palm" and isinstance(item, AdditiveComponent):
+            origin = item.additive.palm_derived
+            (surely if origin == "yes" else perhaps if origin == "maybe" else []).append(item.row.name)
         groups = {word.strip().partition(" (")[0] for word in item.row.allergens.split(";")}
         if unwanted == "animal":
             (surely if item.row.vegan == "no" else perhaps if item.row.vegan == "maybe" else []).append(item.row.name)

@@ -161,14 +161,14 @@ class Dilution(Model):
 
 
 FreeOf = Literal[
-    "palm", "animal", "coconut", "tree nuts", "peanut", "soy", "sesame", "wheat", "mustard", "oats", "egg", "milk",
+    "palm", "animal", "coconut", "tree nuts", "peanut", "soy", "sesame", "wheat", "barley", "mustard", "oats", "egg", "milk",
     "bee products", "lanolin",
 ]  # fmt: skip
 
 
 FREE_OF_TOGETHER: dict[str, tuple[FreeOf, ...]] = {
     "vegan": ("animal", "milk", "egg", "bee products", "lanolin"),
-    "gluten": ("wheat", "oats"),
+    "gluten": ("wheat", "barley", "oats"),
     "nuts": ("tree nuts", "peanut"),
 }
 """What a choice made in one word covers."""

@@ -42,6 +42,9 @@ class Oil(Model):
     inci: str
     inci_sodium_soap: str
     inci_potassium_soap: str
+    inci_soap: Literal["listed", "constructed"] = "constructed"
+    """Whether the names of its soaps stand in the nomenclature, or are built here as it builds them: look those up before they
+    are printed on a label."""
     kind: Literal["triglyceride", "free_acid", "wax"]
     """Free acids make soap without glycerol; of a wax, the alcohol half never becomes soap."""
     sap_koh_mg_per_g: Range

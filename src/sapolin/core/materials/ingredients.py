@@ -91,6 +91,7 @@ class Additive(Model):
     stage: str
     effect: str
     cautions: str
+    palm_derived: Literal["yes", "no", "maybe"] = "no"
     vegan: Literal["yes", "no", "maybe"]
     allergens: str
     sources: tuple[str, ...]
@@ -130,7 +131,8 @@ class Scent(Model):
     """What it is known to do in the batter and the bar."""
     about: str
     declarable: tuple[str, ...]
-    """What in it many label rules want named."""
+    """What in it has to be named on a label from 0.01 % of what is rinsed off, by the names of the European list of 2023
+    (`eu-2023-1545`), as such a scent usually holds it. The supplier's sheet says what this bottle holds."""
     source: str
 
 
