@@ -118,3 +118,24 @@ class TestStart:
         answer = client.post("/api/solve-start", json=formula_json(), params={"purpose": "magic"})
         assert answer.status_code == 422
         assert answer.json()["error"]["problems"][0]["code"] == "unknown_purpose"
+
+
+class TestOilNotes:
+    def test_they_are_kept_and_forgotten_when_they_say_nothing(self, client):
+        note = {"liking": "favourite", "on_hand_g": 310.0, "most_percent": None}
+        assert client.put("/api/oil-notes/shea", json=note).json() == {"shea": note}
+        assert client.get("/api/oil-notes").json() == {"shea": note}
+        assert client.put("/api/oil-notes/shea", json={}).json() == {}
+
+    def test_swaps_and_solves_go_by_them(self, client):
+        formula = formula_json()
+        asked = {"formula": formula, "outgoing": [{"oil": formula["blend"]["lines"][0]["oil"]}]}
+        first = client.post("/api/swap", json=asked).json()["candidates"][0]["incoming"][0]["oil"]
+        client.put(f"/api/oil-notes/{first}", json={"liking": "never"})
+        after = client.post("/api/swap", json=asked).json()
+        assert first not in {new["oil"] for one in after["candidates"] for new in one["incoming"]}
+
+    def test_what_cannot_be_is_refused_in_words(self, client):
+        answer = client.put("/api/oil-notes/shea", json={"on_hand_g": -5})
+        assert answer.status_code == 422
+        assert answer.json()["error"]["problems"]

@@ -7,12 +7,13 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Query, Request
 
 from sapolin.api.jobs import Job, Jobs
-from sapolin.api.stores import Prices
+from sapolin.api.stores import OilNotes, Prices
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.best_move import BestMove, best_move
+from sapolin.core.optimise.own_oils import solve_with_notes
 from sapolin.core.optimise.solve import SolveAnswer, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
 from sapolin.core.optimise.solve.front import Axis, Front, front_of
@@ -68,10 +69,15 @@ def _state(job: Job) -> SolveState:
     )
 
 
+def _as_kept(question: SolveQuestion, prices: Prices, notes: OilNotes) -> SolveQuestion:
+    """The question with the prices that are kept and what the maker says of their oils."""
+    return solve_with_notes(question.model_copy(update={"prices": {**prices.all(), **question.prices}}), notes.all())
+
+
 @router.post("/solve", status_code=202, summary="Find a blend")
-def start_solve(question: SolveQuestion, jobs: Running, prices: Prices) -> SolveState:
+def start_solve(question: SolveQuestion, jobs: Running, prices: Prices, notes: OilNotes) -> SolveState:
     """Start looking. 422 at once when the question cannot be asked; otherwise watch it by its id."""
-    priced = question.model_copy(update={"prices": {**prices.all(), **question.prices}})
+    priced = _as_kept(question, prices, notes)
     solve_model(priced)
     return _state(jobs.start(lambda job: answer_solve(priced, report=job.report, clock=monotonic)))
 
@@ -98,12 +104,12 @@ def cancel_solve(job_id: str, jobs: Running) -> SolveState:
 
 
 @router.post("/solve-front", summary="The choice along price, palm or change")
-def get_front(question: SolveQuestion, axis: Axis, prices: Prices) -> Front:
+def get_front(question: SolveQuestion, axis: Axis, prices: Prices, notes: OilNotes) -> Front:
     """Blends of which none is better both on the axis (price per kg; palm, % of oils; points changed of the formula's blend)
     and by what is aimed at, from the least on the axis on; and what one more oil, or a little more, would buy. Each is proven
     within a fiftieth of a point. It takes about half a second. 422 when the question cannot be asked, or no oil has a price.
     """
-    return front_of(question.model_copy(update={"prices": {**prices.all(), **question.prices}}), axis)
+    return front_of(_as_kept(question, prices, notes), axis)
 
 
 @router.post("/solve-start", summary="The question to begin with")
@@ -125,11 +131,14 @@ def like_this(formula: Formula) -> tuple[Target, ...]:
 
 
 @router.post("/best-move", summary="The one move that helps most")
-def get_best_move(formula: Formula) -> BestMove | None:
+def get_best_move(formula: Formula, notes: OilNotes) -> BestMove | None:
     """The single move of a share between two oils, one of them perhaps new, that brings the blend nearest to its target ranges,
     with the blend after it; null when none helps. It works from the first oil on: nothing else need be entered.
     """
-    return best_move(formula, catalogue())
+    known = notes.all()
+    at_hand = [oil for oil, note in known.items() if note.is_at_hand]
+    never = [oil for oil, note in known.items() if note.liking == "never"]
+    return best_move(formula, catalogue(), at_hand=at_hand, never=never)
 
 
 @router.post("/trades", summary="What a few points of one oil for another would move")

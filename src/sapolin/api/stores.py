@@ -8,12 +8,23 @@ from sapolin.store.batches import BatchStore
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
+from sapolin.store.oil_notes import OilNoteStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.stores import Stores
 from sapolin.store.target_sets import TargetSetStore
 from sapolin.store.workshop import WorkshopStore
 
-__all__ = ["AllStores", "Batches", "Formulas", "Materials", "Moulds", "Prices", "TargetSets", "WorkshopKept"]
+__all__ = [
+    "AllStores",
+    "Batches",
+    "Formulas",
+    "Materials",
+    "Moulds",
+    "OilNotes",
+    "Prices",
+    "TargetSets",
+    "WorkshopKept",
+]
 
 
 def _stores(request: Request) -> Stores:
@@ -25,6 +36,7 @@ def _stores(request: Request) -> Stores:
 AllStores = Annotated[Stores, Depends(_stores)]
 Formulas = Annotated[FormulaStore, Depends(lambda stores=Depends(_stores): stores.formulas)]
 Materials = Annotated[MaterialStore, Depends(lambda stores=Depends(_stores): stores.materials)]
+OilNotes = Annotated[OilNoteStore, Depends(lambda stores=Depends(_stores): stores.oil_notes)]
 Prices = Annotated[PriceStore, Depends(lambda stores=Depends(_stores): stores.prices)]
 TargetSets = Annotated[TargetSetStore, Depends(lambda stores=Depends(_stores): stores.target_sets)]
 Moulds = Annotated[MouldStore, Depends(lambda stores=Depends(_stores): stores.moulds)]

@@ -2,9 +2,10 @@
 
 from fastapi import APIRouter
 
-from sapolin.api.stores import Prices
+from sapolin.api.stores import OilNotes, Prices
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.own_oils import swap_with_notes
 from sapolin.core.optimise.swap import Lever, SwapAnswer, SwapQuestion, answer_swap, levers_of
 from sapolin.core.quantities.model import Model
 
@@ -23,9 +24,10 @@ class LeverQuestion(Model):
 
 
 @router.post("", summary="Take an oil out")
-def swap(question: SwapQuestion, prices: Prices) -> SwapAnswer:
+def swap(question: SwapQuestion, prices: Prices, notes: OilNotes) -> SwapAnswer:
     """Ranked candidates over the whole allowed catalogue, each calculated in full, with their words."""
-    return answer_swap(question.model_copy(update={"prices": {**prices.all(), **question.prices}}))
+    priced = question.model_copy(update={"prices": {**prices.all(), **question.prices}})
+    return answer_swap(swap_with_notes(priced, notes.all()))
 
 
 @router.post("/levers", summary="Levers that are not oils")

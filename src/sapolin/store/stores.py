@@ -10,6 +10,7 @@ from sapolin.store.database import checkpoint, close_database, open_database
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
+from sapolin.store.oil_notes import OilNoteStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.target_sets import TargetSetStore
 from sapolin.store.workshop import WorkshopStore
@@ -28,6 +29,7 @@ class Stores:
     moulds: MouldStore
     batches: BatchStore
     workshop: WorkshopStore
+    oil_notes: OilNoteStore
     engine: Engine
 
     def checkpoint(self) -> None:
@@ -48,6 +50,7 @@ class Stores:
             self.prices,
             self.target_sets,
             self.workshop,
+            self.oil_notes,
         ):
             store.clear()
 
@@ -57,5 +60,5 @@ def open_stores(file: Path) -> Stores:
     engine = open_database(file)
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
-        BatchStore(engine), WorkshopStore(engine), engine,
+        BatchStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
     )  # fmt: skip

@@ -13,6 +13,7 @@ __all__ = [
     "FormulaRow",
     "MaterialRow",
     "MouldRow",
+    "OilNoteRow",
     "PriceRow",
     "TargetSetRow",
     "VersionRow",
@@ -81,6 +82,17 @@ class PriceRow(Base):
 
     oil: Mapped[str] = mapped_column(String(80), primary_key=True)
     per_kg: Mapped[float] = mapped_column(Float)
+    updated_at: Mapped[str] = mapped_column(String(32))
+
+
+class OilNoteRow(Base):
+    """What the maker says of an oil."""
+
+    __tablename__ = "oil_notes"
+
+    oil: Mapped[str] = mapped_column(String(80), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """The note as JSON."""
     updated_at: Mapped[str] = mapped_column(String(32))
 
 

@@ -85,6 +85,11 @@ export function useDefinitions() {
   );
 }
 
+/** What the maker says of their oils, by id. */
+export function useOilNotes() {
+  return useQuery({ queryKey: ['oil-notes'], queryFn: () => answered(api.GET('/api/oil-notes')) });
+}
+
 /** Price per kg by oil id, in the maker's own currency. */
 export function usePrices() {
   return useQuery({ queryKey: ['prices'], queryFn: () => answered(api.GET('/api/prices')) });

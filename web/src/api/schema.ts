@@ -1484,6 +1484,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/oil-notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every note
+         * @description By oil id. Solves and swaps go by them: favourites and what is on hand first, what is never used not at all.
+         */
+        get: operations["get_notes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/oil-notes/{oil_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say something of an oil
+         * @description Of a catalogue oil or an own material; a note that says nothing is forgotten. Kept when it answers, with every note.
+         */
+        put: operations["set_note"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -4651,6 +4691,29 @@ export interface components {
             added: "start" | "at_trace" | "after_cook";
         };
         /**
+         * OilNote
+         * @description What a maker says of one oil.
+         */
+        OilNote: {
+            /**
+             * Liking
+             * @description A favourite is taken before oils that do as well; what is never used is offered nowhere.
+             * @default
+             * @enum {string}
+             */
+            liking: "" | "favourite" | "never";
+            /**
+             * On Hand G
+             * @description What is left of it, g; null while nobody has said.
+             */
+            on_hand_g?: number | null;
+            /**
+             * Most Percent
+             * @description The maker's own most share, %, in the place of the usual one.
+             */
+            most_percent?: number | null;
+        };
+        /**
          * OilResult
          * @description One line of the blend, calculated.
          */
@@ -5691,8 +5754,8 @@ export interface components {
             about: string;
             /**
              * Declarable
-             * @description What in it has to be named on a label from 0.01 % of what is rinsed off, by the names of the list of the European Union of
-             *     2023 (`eu-2023-1545`), as such a scent usually holds it. The supplier's sheet says what this bottle holds.
+             * @description What in it has to be named on a label from 0.01 % of what is rinsed off, by the names of the European list of 2023
+             *     (`eu-2023-1545`), as such a scent usually holds it. The supplier's sheet says what this bottle holds.
              */
             declarable: string[];
             /** Source */
@@ -6136,6 +6199,12 @@ export interface components {
              */
             at_hand: string[];
             /**
+             * Never
+             * @description Ids of oils that the maker never uses.
+             * @default []
+             */
+            never: string[];
+            /**
              * Holds Whatever Arrives
              * @description Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots.
              * @default false
@@ -6313,6 +6382,12 @@ export interface components {
              * @default []
              */
             at_hand: string[];
+            /**
+             * Never
+             * @description Ids of oils that the maker never uses.
+             * @default []
+             */
+            never: string[];
             /**
              * Holds Whatever Arrives
              * @description Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots.
@@ -6587,6 +6662,12 @@ export interface components {
              * @default []
              */
             forbidden: string[];
+            /**
+             * At Hand
+             * @description Ids of oils that are on the shelf or liked: of those that come as near they go first.
+             * @default []
+             */
+            at_hand: string[];
             /**
              * With Specialties
              * @description Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway.
@@ -10073,6 +10154,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OilCost"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["OilNote"];
+                    };
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                oil_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OilNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["OilNote"];
+                    };
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -36,6 +36,7 @@ export type SwapQuestion = Schemas['SwapQuestion'];
 export type ShelfMaterial = Schemas['ShelfMaterial'];
 export type Solution = Schemas['Solution'];
 export type SolveAnswer = Schemas['SolveAnswer'];
+export type OilNote = Schemas['OilNote'];
 export type SolveQuestion = Schemas['SolveQuestion'];
 export type StartingQuestion = Schemas['StartingQuestion'];
 export type SolveState = Schemas['SolveState'];

@@ -12,7 +12,7 @@ import { Swatch } from '../design/Swatch';
 import { useTellFailure } from '../app/showFailure';
 import { MaterialEditor } from './MaterialEditor';
 import { newMaterial } from './newMaterial';
-import { Prices } from './Prices';
+import { YourOils } from './YourOils';
 import classes from './Shelf.module.css';
 
 const KINDS: Record<OwnMaterial['content']['kind'], string> = {
@@ -81,7 +81,7 @@ export function Shelf() {
           />
         ))}
       </ul>
-      <Prices />
+      <YourOils />
       {editing && (
         <MaterialEditor
           key={editing.material.id}

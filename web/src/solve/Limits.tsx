@@ -1,6 +1,6 @@
 import { useState } from 'react';
 
-import { useOils, useReference } from '../api/queries';
+import { useOilNotes, useOils, useReference } from '../api/queries';
 import type { Formula } from '../api/types';
 import { NumberField, type NumberFieldProps } from '../design/NumberField';
 import { Panel } from '../design/Panel';
@@ -20,6 +20,7 @@ interface LimitsProps {
 const POOLS: { value: Pool; label: string }[] = [
   { value: 'usual', label: 'usual oils' },
   { value: 'wide', label: 'dear and rare too' },
+  { value: 'shelf', label: 'what is on hand' },
   { value: 'own', label: 'this formula’s' },
 ];
 const PREFERENCES: { value: Asked['prefer']; label: string }[] = [
@@ -43,7 +44,10 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
   const { free_of: words, free_of_together: together } = useReference();
   const oils = useOils();
   const weights = useWeights();
-  const pool: Pool = asked.pool !== null ? 'own' : asked.with_specialties ? 'wide' : 'usual';
+  const { data: notes = {} } = useOilNotes();
+  const left = Object.entries(notes).flatMap(([oil, note]) => ((note.on_hand_g ?? 0) > 0 ? [[oil, note.on_hand_g ?? 0] as const] : []));
+  const isShelf = asked.pool != null && Object.keys(asked.available_g ?? {}).length > 0 && asked.pool.every((oil) => oil in (asked.available_g ?? {}));
+  const pool: Pool = asked.pool !== null ? (isShelf ? 'shelf' : 'own') : asked.with_specialties ? 'wide' : 'usual';
   const without = new Set<string>([...formula.free_of, ...asked.free_of]);
   const most = (group: 'butters' | 'animal') =>
     String(asked.groups.find((limit) => limit.group === group)?.maximum_percent ?? 100);
@@ -65,10 +69,11 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
             showLabel
             label="From"
             value={pool}
-            options={POOLS}
+            options={POOLS.filter(({ value }) => value !== 'shelf' || left.length > 0)}
             onChange={(next) =>
               onChange({
-                pool: next === 'own' ? formula.blend.lines.map((line) => line.oil) : null,
+                pool: next === 'own' ? formula.blend.lines.map((line) => line.oil) : next === 'shelf' ? left.map(([oil]) => oil) : null,
+                available_g: next === 'shelf' ? Object.fromEntries(left) : {},
                 with_specialties: next === 'wide',
               })
             }

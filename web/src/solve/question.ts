@@ -3,7 +3,7 @@ import type { Formula, OilSummary, Quality, SolveQuestion, Target, TargetFeature
 /** What is asked of a solve, but for the formula. */
 export type Asked = Omit<SolveQuestion, 'formula' | 'targets'> & { targets: Target[] };
 
-export type Pool = 'usual' | 'wide' | 'own';
+export type Pool = 'usual' | 'wide' | 'shelf' | 'own';
 
 /** How much a target counts, one step on: a preferred target, one that weighs twice and four times as much, required, and around. */
 export function nextDegree({ required, weight }: Target): Pick<Target, 'required' | 'weight'> {

@@ -31,6 +31,7 @@ export function firstQuestion(formula: Formula, named: string | null, oils: OilS
     outgoing: [{ oil: out, keep_percent: 0 }],
     reason: 'principle',
     school: 'profile_and_role',
+    at_hand: [],
     into_target_ranges: true,
     others: 'locked',
     within_points: 6,

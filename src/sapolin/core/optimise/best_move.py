@@ -1,6 +1,6 @@
 """Which oil next? The one move that brings an unfinished or finished blend nearest to its target ranges."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 
 from sapolin.core.bar.qualities import points_of, qualities, standing
 from sapolin.core.formula.blend import converted, entered_shares
@@ -50,12 +50,15 @@ class BestMove(Model):
     """The blend after the move, its amounts entered as before."""
 
 
-def best_move(formula: Formula, oils: Catalogue) -> BestMove | None:
+def best_move(
+    formula: Formula, oils: Catalogue, *, at_hand: Collection[str] = (), never: Collection[str] = ()
+) -> BestMove | None:  # fmt: skip
     """The single move of a share between two oils that brings the blend nearest to its target ranges; null when none helps.
 
     It works from the first oil on: shares entered so far are brought to 100, and nothing else need be entered. What takes may
-    be an oil of the blend or one that most workshops have, free of what the formula must do without, up to its usual most
-    share. Locked oils do not move. Sizes are 5 to 30 % in steps of five.
+    be an oil of the blend or one that most workshops have or this one has `at_hand`, free of what the formula must do without
+    and not among what is `never` used, up to its usual most share. Locked oils do not move. Sizes are 5 to 30 % in steps
+    of five.
     """
     known = with_materials(oils, formula.materials)
     present = {one.oil.id: one.share_percent for one in entered_shares(formula.blend, known)}
@@ -68,7 +71,7 @@ def best_move(formula: Formula, oils: Catalogue) -> BestMove | None:
     for give, share in present.items():
         if give in locked:
             continue
-        for take in _takers(formula, known, present, locked):
+        for take in _takers(formula, known, present, locked, at_hand, never):
             if take.id == give:
                 continue
             for size in SIZES_PERCENT:
@@ -107,14 +110,17 @@ def _sum(shares: dict[str, float], oils: Catalogue) -> list[float]:
     return [sum(share * points[i] for share, points in rows) for i in range(len(qualities()))]
 
 
-def _takers(formula: Formula, oils: Catalogue, present: dict[str, float], locked: set[str]) -> Iterator[Oil]:
+def _takers(
+    formula: Formula, oils: Catalogue, present: dict[str, float], locked: set[str], at_hand: Collection[str],
+    never: Collection[str],
+) -> Iterator[Oil]:  # fmt: skip
     for oil in oils.values():
         if oil.id in present:
             if oil.id not in locked:
                 yield oil
         elif (
-            familiarity_of(oil) == "everyday"
-            and oil.id not in variants()
+            (oil.id in at_hand or (familiarity_of(oil) == "everyday" and oil.id not in variants()))
+            and oil.id not in never
             and oil.known_profile_percent >= 100
             and not oil.components
             and all(is_free_of(oil, word) for word in formula.free_of)

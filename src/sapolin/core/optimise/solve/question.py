@@ -97,6 +97,8 @@ class SolveQuestion(Model):
     `want:olive`, or the code of a warning of the rule book such as `brittle`."""
     at_hand: tuple[EntryId, ...] = ()
     """Ids of oils that are on the shelf: they are taken before others."""
+    never: tuple[EntryId, ...] = ()
+    """Ids of oils that the maker never uses."""
     holds_whatever_arrives: bool = False
     """Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots."""
     most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
@@ -212,6 +214,7 @@ def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
         for oil in chosen
         if (question.with_specialties or question.pool is not None or oil.id in named or oil.id not in specialties())
         and oil.known_profile_percent >= 100
+        and oil.id not in question.never
         and (not needs_prices(question) or price_of(oil, question.prices) is not None)
         and all(is_free_of(oil, word) for word in words)
     )

@@ -374,7 +374,11 @@ def _as_near(candidate: SwapCandidate) -> int:
 def _unusual(case: _Case, candidate: SwapCandidate) -> float:
     """Percent of the blend in new oils that most workshops do not have, rarities counted four times."""
     times = {"everyday": 0.0, "known": 1.0, "rare": 4.0}
-    return sum(times[familiarity_of(case.oils[one.oil])] * one.share_percent for one in candidate.incoming)
+    at_hand = case.question.at_hand
+    return sum(
+        one.share_percent * (0.0 if one.oil in at_hand else times[familiarity_of(case.oils[one.oil])])
+        for one in candidate.incoming
+    )
 
 
 def _sorted_out(

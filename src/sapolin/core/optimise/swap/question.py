@@ -49,6 +49,8 @@ class SwapQuestion(Model):
     pool: tuple[EntryId, ...] | None = None
     """Ids of the oils to choose from; null is the whole catalogue."""
     forbidden: tuple[EntryId, ...] = ()
+    at_hand: tuple[EntryId, ...] = ()
+    """Ids of oils that are on the shelf or liked: of those that come as near they go first."""
     with_specialties: bool = False
     """Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway."""
     prices: dict[str, FiniteNumber] = Field(default={})
