@@ -3,7 +3,6 @@ import type { Choice, Choices, Process } from '../api/types';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
-import { Sentence } from '../design/Sentence';
 import { useTemperature } from '../design/temperature';
 import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
@@ -86,11 +85,6 @@ export function ChoicesPanel() {
           <input type="checkbox" checked={choices.alcohol_spray} onChange={(event) => set({ alcohol_spray: event.currentTarget.checked })} />
           The top is sprayed with alcohol, against ash
         </label>
-        {work?.planned.gel && (
-          <p className={classes.about} data-testid="gel-forecast">
-            <Sentence>{work.planned.gel.words}</Sentence>
-          </p>
-        )}
         <p className={classes.about}>
           {meaning('lye', choices.lye)} {meaning('apart', choices.school)} {meaning('cover', choices.cover)} {isMilk && meaning('milk', choices.milk)}{' '}
           {meaning('weigh_into', choices.weigh_into)}

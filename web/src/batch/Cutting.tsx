@@ -74,6 +74,11 @@ export function Cutting() {
             )}
           </dl>
         )}
+        {work?.planned.gel && (
+          <p className={classes.about} data-testid="gel-forecast">
+            <Sentence>{work.planned.gel.words}</Sentence>
+          </p>
+        )}
         {fill && fill.cuts.length > 1 && (
           <ul className={classes.alternatives} aria-label="Other ways to cut it">
             {fill.cuts.slice(1).map((other) => (

@@ -123,7 +123,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
             )}
           </div>
           <div className={columns.column}>
-            <QualityScales title="Before and after" reference={before} referenceName="before" />
+            <QualityScales title="Before and after" reference={before} referenceName="before" sideBySide />
             <ChainMap reference={before} referenceName="before" />
           </div>
           <div className={columns.column}>

@@ -20,6 +20,8 @@ interface QualityScalesProps {
   referenceName: string | null;
   /** Target ranges can be edited, where given. */
   targetRanges?: TargetRangeEditing;
+  /** Write the points of the reference beside today's, instead of how far they are apart. */
+  sideBySide?: boolean;
 }
 
 export interface TargetRangeEditing {
@@ -31,7 +33,7 @@ export interface TargetRangeEditing {
 }
 
 /** One line a quality: the wanted target range shaded, today's marker, the reference tick. */
-export function QualityScales({ title = 'Quality scales', reference, referenceName, targetRanges }: QualityScalesProps) {
+export function QualityScales({ title = 'Quality scales', reference, referenceName, targetRanges, sideBySide = false }: QualityScalesProps) {
   const { result, isStale } = useShownResult();
   const { qualities } = useReference();
   return (
@@ -58,6 +60,7 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
             today={result?.qualities.find((quantity) => quantity.quality === quality.id)}
             before={reference?.qualities.find((quantity) => quantity.quality === quality.id)}
             targetRanges={targetRanges}
+            sideBySide={sideBySide}
           />
         ))}
       </ul>
@@ -70,9 +73,10 @@ interface QualityScaleProps {
   today: QualityResult | undefined;
   before: QualityResult | undefined;
   targetRanges: TargetRangeEditing | undefined;
+  sideBySide: boolean;
 }
 
-function QualityScale({ quality, today, before, targetRanges }: QualityScaleProps) {
+function QualityScale({ quality, today, before, targetRanges, sideBySide }: QualityScaleProps) {
   const { explain, result } = useShownResult();
   const [opened, setOpened] = useState(false);
   const { ref, width: measured } = useElementSize();
@@ -84,6 +88,7 @@ function QualityScale({ quality, today, before, targetRanges }: QualityScaleProp
   const isOutside = today !== undefined && today.outside_by > 0;
   const side = today?.standing === 'above' ? 'over' : 'under';
   const change = today !== undefined && before !== undefined ? formatChange(today.points - before.points, 1) : '';
+  const told = sideBySide ? (before === undefined ? '' : `was ${formatNumber(before.points, 1)}`) : change;
   const words = [
     today === undefined ? 'not calculated' : `${formatNumber(today.points, 1)} points`,
     targetRange ? `target range ${targetRange.minimum} to ${targetRange.maximum}` : 'no target range is set',
@@ -156,8 +161,8 @@ function QualityScale({ quality, today, before, targetRanges }: QualityScaleProp
           </span>
         )}
         {today?.standing === 'unknown' && <span className={classes.out}>unknown</span>}
-        {isOutside && change !== '' && <br />}
-        {change}
+        {isOutside && told !== '' && <br />}
+        {told}
       </span>
     </li>
   );
