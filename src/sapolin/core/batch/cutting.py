@@ -96,11 +96,13 @@ def _alternatives(use: MouldUse, first: CutPlan) -> Iterator[Cut]:
             yield cut.model_copy(update={"bar_mm": cut.bar_width_mm, "bar_width_mm": cut.bar_mm})
         return
     assert isinstance(shape, Slab | Cylinder)
-    usable = (shape.length_mm or 0.0) - 2 * (cut.trim_mm or 0.0)
+    # What there is to cut: of a cylinder what is filled; each trim costs a kerf too.
+    trim, kerf = cut.trim_mm or 0.0, cut.kerf_mm or 0.0
+    usable = first.length_mm - 2 * (trim + (kerf if trim > 0 else 0.0))
     slices = first.bars // (2 if cut.halved else 1)
     for count in (slices - 1, slices + 1):
         if count >= 1:
-            thickness = (usable - (count - 1) * (cut.kerf_mm or 0.0)) / count
+            thickness = (usable - (count - 1) * kerf) / count
             if thickness >= 8:
                 yield cut.model_copy(update={"bar_mm": floor(thickness * 10) / 10})
 
