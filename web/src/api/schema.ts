@@ -6212,7 +6212,8 @@ export interface components {
             holds_whatever_arrives: boolean;
             /**
              * Most Seconds
-             * @default 8
+             * @description After this the best blend so far is the answer, with how far from optimal it may be.
+             * @default 2
              */
             most_seconds: number;
         };
@@ -6396,7 +6397,8 @@ export interface components {
             holds_whatever_arrives: boolean;
             /**
              * Most Seconds
-             * @default 8
+             * @description After this the best blend so far is the answer, with how far from optimal it may be.
+             * @default 2
              */
             most_seconds: number;
         };

@@ -145,9 +145,11 @@ def _lasting_terms(bar: BarFacts) -> tuple[Term, ...]:
 def _adjusted(adjustments: tuple[Adjustment, ...], what: str) -> tuple[Term, ...]:
     return tuple(
         Term(
-            adjustment.name,
-            text("explanation.adjusted", state=adjustment.state, expression=effect.expression),
             effect.points,
+            adjustment.id,
+            {"state": adjustment.state, "expression": effect.expression},
+            named=adjustment.name,
+            numbers="explanation.adjusted",
         )
         for adjustment in adjustments
         for effect in adjustment.effects

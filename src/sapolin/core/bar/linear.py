@@ -13,7 +13,7 @@ from sapolin.core.bar.terms import Term, term
 from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS, iodine_value_of
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.text import number, template, text
+from sapolin.core.quantities.text import number, template
 
 __all__ = ["LINEAR_QUANTITIES", "TRACE_TERMS", "LinearQuantity", "saturated_percent_of", "trace_of_oil", "trace_terms"]
 
@@ -76,8 +76,9 @@ def trace_terms(acids: Mapping[str, float], free_acid_percent: float, conditions
     for rule in TRACE_TERMS:
         amount, rate = rule.amount_of(acids, free_acid_percent, conditions), coefficient(rule.coefficient)
         if amount != 0:
-            numbers = text("terms.trace.numbers", amount=number(amount, 1, rule.unit), rate=number(rate))
-            terms.append(Term(template(f"terms.trace.{rule.id}"), numbers, amount * rate, (rule.coefficient,)))
+            params = {"amount": number(amount, 1, rule.unit), "rate": number(rate)}
+            named = template(f"terms.trace.{rule.id}")
+            terms.append(Term(amount * rate, "trace", params, (rule.coefficient,), named=named))
     return tuple(terms)
 
 

@@ -1,6 +1,6 @@
 """The terms of a rule of thumb: a value and its explanation are made from the same ones, so they cannot disagree."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from math import exp, prod
 from typing import NamedTuple
 
@@ -11,23 +11,38 @@ __all__ = ["Term", "exponential", "product_of", "sum_of", "term"]
 
 
 class Term(NamedTuple):
-    """One term of a sum, or one factor of a product."""
+    """One term of a sum, or one factor of a product. Its words are put together when somebody asks for them."""
 
-    label: str
-    expression: Text
-    """The numbers that went in."""
     value: float
+    code: str
+    """Where its label and numbers stand under `terms` in the catalogue of messages."""
+    params: Mapping[str, Param | Text]
     coefficients: tuple[str, ...] = ()
     """Ids of the coefficients that were used."""
+    named: str = ""
+    """Its label, where it is not that of the catalogue."""
+    numbers: str = ""
+    """Code of the message with its numbers, where it is not that of the catalogue."""
+
+    @property
+    def label(self) -> str:
+        """What it is called."""
+        return self.named or template(f"terms.{self.code}.label")
+
+    @property
+    def expression(self) -> Text:
+        """The numbers that went in."""
+        return text(self.numbers or f"terms.{self.code}.numbers", **self.params)
 
 
 def term(code: str, value: float, *coefficients: str, **params: Param) -> Term:
     """The term whose label and numbers stand under `terms` in the catalogue of messages.
 
-    >>> term("best_base", 4.0, weeks=number(4.0, unit="weeks"))[:2]
+    >>> base = term("best_base", 4.0, weeks=number(4.0, unit="weeks"))
+    >>> base.label, base.expression
     ('Base', (Number(kind='number', value=4.0, decimals=None, unit='weeks'),))
     """
-    return Term(template(f"terms.{code}.label"), text(f"terms.{code}.numbers", **params), value, coefficients)
+    return Term(value, code, params, coefficients)
 
 
 def sum_of(terms: Sequence[Term]) -> float:
@@ -43,5 +58,5 @@ def product_of(terms: Sequence[Term]) -> float:
 def exponential(code: str, key: str, off: float, unit: str) -> Term:
     """The factor e^(-rate * off), with the rate of the coefficient `key` and `off` in `unit`; `code` names its label."""
     rate = coefficient(key)
-    numbers = text("terms.exponential", rate=number(rate), off=number(off, 1, unit))
-    return Term(template(f"terms.{code}.label"), numbers, exp(-rate * off), (key,))
+    params = {"rate": number(rate), "off": number(off, 1, unit)}
+    return Term(exp(-rate * off), code, params, (key,), numbers="terms.exponential")

@@ -136,6 +136,7 @@ def _catalogue() -> Mapping[str, Any]:
     return catalogue
 
 
+@cache
 def template(code: str) -> str:
     """The template of a message, such as `check.missing.remedy`. Raises KeyError when there is none."""
     entry: Any = _catalogue()
@@ -173,16 +174,20 @@ def filled(words: str, params: Mapping[str, "Param | Text"]) -> Text:
     ('Shea weighs ', Grams(kind='weight', g=50.0, decimals=1), '.')
     """
     segments: list[str | Quantity] = []
-    position = 0
-    for place in _PLACE.finditer(words):
-        segments.append(words[position : place.start()])
-        position = place.end()
-        name = place.group(1)
-        value = params[name[0].lower() + name[1:]]
-        read = value if isinstance(value, tuple) else (value,)
-        segments += (_capital(read[0]), *read[1:]) if name[0].isupper() and read else read
-    segments.append(words[position:])
+    for words_before, name in _parsed(words):
+        segments.append(words_before)
+        if name:
+            value = params[name[0].lower() + name[1:]]
+            read = value if isinstance(value, tuple) else (value,)
+            segments += (_capital(read[0]), *read[1:]) if name[0].isupper() and read else read
     return _run_together(segments)
+
+
+@cache
+def _parsed(words: str) -> tuple[tuple[str, str], ...]:
+    """A template as what stands before each of its places, and the name of the place; the last has none."""
+    *pairs, rest = _PLACE.split(words) if words else ("",)
+    return (*zip(pairs[::2], pairs[1::2], strict=True), (rest, ""))
 
 
 def _capital(segment: str | Quantity) -> str | Quantity:

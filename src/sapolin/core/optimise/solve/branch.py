@@ -30,8 +30,8 @@ Verdict = Literal["on", "enough", "stop"]
 MOST_NODES = 40_000
 """Linear programs after which a search ends with a known gap, whatever the clock says."""
 TOLERANCE = 1e-6
-RELATIVELY_WITHIN = 0.002
-"""The part of its cost by which a proven blend may be bettered besides: of ten points missed, two hundredths."""
+RELATIVELY_WITHIN = 0.01
+"""The part of its cost by which a proven blend may be bettered besides: of ten points missed, a tenth."""
 PROVEN_WITHIN = 0.002
 """No blend is better than a proven one by more than this cost: a fiftieth of what no screen shows of a target."""
 _TINY = 1e-7

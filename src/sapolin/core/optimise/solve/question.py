@@ -101,7 +101,8 @@ class SolveQuestion(Model):
     """Ids of oils that the maker never uses."""
     holds_whatever_arrives: bool = False
     """Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots."""
-    most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 8.0
+    most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 2.0
+    """After this the best blend so far is the answer, with how far from optimal it may be."""
 
 
 class StartingQuestion(SolveQuestion):
