@@ -271,3 +271,22 @@ def test_no_word_of_a_library_and_no_path_is_in_a_message(client):
             )
     assert asked.json()["error"]["problems"][0]["message"] == ["The share that may stay is too small."]
     assert none.json()["error"]["problems"][0]["message"] == ["The oil that goes has no entries."]
+
+
+class TestRecipes:
+    def test_a_recipe_is_read_and_made_a_formula(self, client):
+        read = client.post("/api/recipes/read", json={"text": "coconut oil 10 oz, lard 1 lb\nsuperfat 4 %"}).json()
+        assert [(line["kind"], line["oil"]) for line in read["lines"]] == [
+            ("oil", "coconut"), ("oil", "lard"), ("superfat", None),
+        ]  # fmt: skip
+        oils = [{"oil": line["oil"], "amount": line["amount"], "unit": line["unit"]} for line in read["lines"][:2]]
+        asked = {"name": "Paper", "oils": oils, "superfat_percent": read["superfat_percent"]}
+        formula = client.post("/api/recipes/formula", json=asked).json()
+        assert formula["superfat_percent"] == 4.0
+        assert client.post("/api/formulas", json=formula).status_code == 201
+
+    def test_too_much_and_nothing_are_refused_in_words(self, client):
+        assert client.post("/api/recipes/read", json={"text": "x" * 8001}).status_code == 422
+        nothing = client.post("/api/recipes/formula", json={"name": "Paper", "oils": []})
+        assert nothing.status_code == 422
+        assert nothing.json()["error"]["message"]

@@ -1,6 +1,14 @@
 """Solving and swapping over HTTP: refused at once, watched, cancelled, and without a trace on any formula."""
 
+import asyncio
+import time
+
+from fastapi import Response
+
 from conftest import formula_json
+from sapolin.api.swap import swap
+from sapolin.core.formula.document import Formula
+from sapolin.core.optimise.swap import Outgoing, SwapQuestion
 
 NARROW = [
     {"feature": f"acid:{acid}", "minimum": percent, "maximum": percent + 0.02}
@@ -139,3 +147,28 @@ class TestOilNotes:
         answer = client.put("/api/oil-notes/shea", json={"on_hand_g": -5})
         assert answer.status_code == 422
         assert answer.json()["error"]["problems"]
+
+
+class TestSwapsThatNobodyWaitsFor:
+    class Left:
+        """A request whose client has closed its connection."""
+
+        async def is_disconnected(self) -> bool:
+            return True
+
+    class Nothing:
+        """A store without anything in it, which takes its time."""
+
+        def all(self) -> dict:
+            time.sleep(0.2)
+            return {}
+
+    def test_they_end_without_an_answer(self):
+        formula = Formula.model_validate(formula_json())
+        question = SwapQuestion(
+            formula=formula, outgoing=(Outgoing(oil=formula.blend.lines[0].oil),), others="free", most_replacements=3,
+            with_specialties=True,
+        )  # fmt: skip
+        answer = asyncio.run(swap(question, self.Left(), self.Nothing(), self.Nothing()))
+        assert isinstance(answer, Response)
+        assert answer.status_code == 499

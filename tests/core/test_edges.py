@@ -159,7 +159,7 @@ class TestProfiles:
 
 class TestTheCheckOfLye:
     def test_no_lye_weighs_less_than_nothing(self):
-        """Half a gram too little KOH made up for by NaOH: every sum holds, and it is refused all the same."""
+        """Half a gram too little KOH balanced by NaOH: every sum holds, and it is refused all the same."""
         formula = weight_formula({"olive-refined": 1000.0})
         composition = calculation_of(formula).composition
         naoh, koh = composition.lyes

@@ -106,3 +106,16 @@ class TestWhatTheyDo:
     def test_a_longer_cure_is_longer_than_the_bar_needs(self):
         lever = levers(FIRM, SOFT)["cure"]
         assert lever.formula.process.cure_weeks > calculate(weight_formula(SOFT)).bar.usable_weeks
+
+
+class TestCitrate:
+    def test_it_gives_back_what_it_says_in_hard_water(self):
+        lever = levers(LATHERY, LATHERY, wash_water="hard")["citrate"]
+        hard = weight_formula(LATHERY, wash_water="hard")
+        gained = points(lever.formula, "open_lather") - points(hard, "open_lather")
+        assert f"about {gained:.1f} points" in lever.reason
+
+    def test_it_is_offered_where_nothing_holds_the_calcium_yet(self):
+        assert "citrate" not in levers(LATHERY, LATHERY)
+        edta = [{"additive": "tetrasodium-edta", "by": "percent_of_oils", "value": 0.2}]
+        assert "citrate" not in levers(LATHERY, LATHERY, wash_water="hard", additives=edta)

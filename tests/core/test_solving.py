@@ -323,3 +323,16 @@ class TestStartingQuestion:
         empty = weight_formula(GUEST, target_ranges=[]).model_copy(update={"blend": Blend()})
         asked = starting_question(empty)
         assert (asked.targets, asked.prefer) == ((), "none")
+
+    def test_a_salt_bar_comes_with_its_salt(self):
+        asked = starting_question(weight_formula(GUEST), "salt-bar")
+        answer = answer_solve(SolveQuestion(**asked.model_dump()))
+        first = answer.solutions[0].formula
+        assert {line.additive: line.value for line in first.additives} == {"salt": 50.0}
+        assert sum(line.value for line in first.blend.lines if line.oil == "coconut") >= 70
+        assert first.superfat_percent == 18.0
+
+    def test_salt_that_is_there_already_stays_as_it_is(self):
+        salted = weight_formula(GUEST, additives=[{"additive": "salt", "by": "percent_of_oils", "value": 80.0}])
+        answer = answer_solve(SolveQuestion(**starting_question(salted, "salt-bar").model_dump()))
+        assert [line.value for line in answer.solutions[0].formula.additives] == [80.0]

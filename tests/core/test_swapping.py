@@ -13,7 +13,7 @@ from sapolin.core.formula.purposes import purposes
 from sapolin.core.formula.usual import most_share_percent
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.usual_shares import variants
-from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap, levers_of
+from sapolin.core.optimise.swap import Outgoing, SwapCancelledError, SwapQuestion, answer_swap, levers_of
 from sapolin.core.optimise.swap.features import FEATURES, feature_rows, weights_of
 from sapolin.core.optimise.swap.moving import search_moving
 from sapolin.core.optimise.swap.question import specialties
@@ -362,3 +362,24 @@ class TestHowItIsAsked:
         question = SwapQuestion(formula=weight_formula(GUEST), outgoing=(Outgoing(oil="palm", keep_percent=40.0),))
         with pytest.raises(FormulaError, match=r"Palm is at 30\.0 % already"):
             answer_swap(question)
+
+
+class TestCancelling:
+    """A question that another has taken the place of is not answered to its end."""
+
+    @pytest.mark.parametrize("others", ["locked", "free"])
+    def test_it_ends_at_the_next_step(self, others):
+        looked = []
+
+        def go_on() -> bool:
+            looked.append(True)
+            return len(looked) < 4
+
+        with pytest.raises(SwapCancelledError):
+            answer_swap(ask(others=others, with_specialties=True, most_replacements=3), go_on=go_on)
+        assert len(looked) == 4
+
+    def test_it_is_looked_often(self):
+        looked = []
+        answer_swap(ask(with_specialties=True, most_replacements=3), go_on=lambda: looked.append(True) or True)
+        assert len(looked) > 20

@@ -26,6 +26,7 @@ from sapolin.api import (
     moulds,
     oil_notes,
     prices,
+    recipes,
     reference,
     solve,
     swap,
@@ -65,6 +66,7 @@ _TAGS = [
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "prices", "description": "What oils cost."},
+    {"name": "recipes", "description": "Recipes from paper."},
     {"name": "oil notes", "description": "Favourites, oils that are never used, what is left of each."},
     {"name": "workshop", "description": "The workshop itself: whom to call."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
@@ -145,7 +147,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices,
-        oil_notes, workshop, reference,
+        oil_notes, recipes, workshop, reference,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -1,12 +1,16 @@
 """Swap: what takes over when an oil goes. Nothing is kept."""
 
-from fastapi import APIRouter
+from asyncio import create_task, sleep
+from threading import Event
+
+from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.stores import OilNotes, Prices
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.optimise.own_oils import swap_with_notes
-from sapolin.core.optimise.swap import Lever, SwapAnswer, SwapQuestion, answer_swap, levers_of
+from sapolin.core.optimise.swap import Lever, SwapAnswer, SwapCancelledError, SwapQuestion, answer_swap, levers_of
 from sapolin.core.quantities.model import Model
 
 __all__ = ["router"]
@@ -23,11 +27,37 @@ class LeverQuestion(Model):
     """The formula after the swap, with the levers already pulled."""
 
 
-@router.post("", summary="Take an oil out")
-def swap(question: SwapQuestion, prices: Prices, notes: OilNotes) -> SwapAnswer:
-    """Ranked candidates over the whole allowed catalogue, each calculated in full, with their words."""
-    priced = question.model_copy(update={"prices": {**prices.all(), **question.prices}})
-    return answer_swap(swap_with_notes(priced, notes.all()))
+LOOKED_AFTER_S = 0.05
+"""How often it is looked whether somebody still waits for an answer."""
+GONE = 499
+"""Nobody is there to read it: the usual number for a request that its client has closed."""
+
+
+@router.post("", summary="Take an oil out", response_model=SwapAnswer)
+async def swap(question: SwapQuestion, request: Request, prices: Prices, notes: OilNotes) -> SwapAnswer | Response:
+    """Ranked candidates over the whole allowed catalogue, each calculated in full, with their words.
+
+    Close the connection to cancel: a question that another has taken the place of is not answered to its end.
+    """
+    gone = Event()
+
+    async def look() -> None:
+        while not gone.is_set():
+            if await request.is_disconnected():
+                gone.set()
+            await sleep(LOOKED_AFTER_S)
+
+    def answer() -> SwapAnswer:
+        priced = question.model_copy(update={"prices": {**prices.all(), **question.prices}})
+        return answer_swap(swap_with_notes(priced, notes.all()), go_on=lambda: not gone.is_set())
+
+    watcher = create_task(look())
+    try:
+        return await run_in_threadpool(answer)
+    except SwapCancelledError:
+        return Response(status_code=GONE)
+    finally:
+        watcher.cancel()
 
 
 @router.post("/levers", summary="Levers that are not oils")

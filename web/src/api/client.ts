@@ -28,7 +28,8 @@ export async function answered<T>(request: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
     answer = await request;
-  } catch {
+  } catch (problem) {
+    if (problem instanceof DOMException && problem.name === 'AbortError') throw problem;
     throw new ApiFailure(0, 'unreachable', 'Sapolin’s server does not answer. Is it still running?');
   }
   if (answer.data !== undefined) return answer.data;

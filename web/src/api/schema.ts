@@ -529,6 +529,8 @@ export interface paths {
         /**
          * Take an oil out
          * @description Ranked candidates over the whole allowed catalogue, each calculated in full, with their words.
+         *
+         *     Close the connection to cancel: a question that another has taken the place of is not answered to its end.
          */
         post: operations["swap"];
         delete?: never;
@@ -1518,6 +1520,47 @@ export interface paths {
          */
         put: operations["set_note"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a recipe
+         * @description Amounts in g, kg, oz, lb or %, in any order. A name that is not that of one oil alone comes with suggestions; nothing is
+         *     guessed. Lye and water are named as such, since they are calculated anew.
+         */
+        post: operations["read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The formula of a recipe
+         * @description Not kept yet. Its lye waits for the purity of the tub; without a superfat it has the usual one.
+         */
+        post: operations["make_formula"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2519,6 +2562,18 @@ export interface components {
              * @enum {string}
              */
             what: "ice_bath" | "heat_pad" | "fridge";
+        };
+        /**
+         * ChosenRecipe
+         * @description A recipe with every oil chosen.
+         */
+        ChosenRecipe: {
+            /** Name */
+            name: string;
+            /** Oils */
+            oils: components["schemas"]["RecipeOil"][];
+            /** Superfat Percent */
+            superfat_percent?: number | null;
         };
         /**
          * Coefficient
@@ -4838,6 +4893,14 @@ export interface components {
             content: components["schemas"]["ByProfile"] | components["schemas"]["BySap"] | components["schemas"]["Certificate"] | components["schemas"]["Recipe"];
         };
         /**
+         * Paper
+         * @description A recipe as it is written.
+         */
+        Paper: {
+            /** Text */
+            text: string;
+        };
+        /**
          * PasteMix
          * @description Pastes mixed to order.
          */
@@ -5243,6 +5306,14 @@ export interface components {
              */
             method: "cold" | "hot";
             /**
+             * Additives
+             * @description What makes it what it is beside the oils: rate by additive, % of oils.
+             * @default {}
+             */
+            additives: {
+                [key: string]: number;
+            };
+            /**
              * Shares
              * @description By class of oils (:mod:`sapolin.core.materials.usual_shares`), where it takes other shares than most bars do.
              * @default {}
@@ -5429,6 +5500,74 @@ export interface components {
             oil: string;
             /** Share Percent */
             share_percent: number | null;
+        };
+        /**
+         * RecipeLine
+         * @description One line as it was read.
+         */
+        RecipeLine: {
+            /**
+             * Text
+             * @description As it was written.
+             */
+            text: string;
+            /**
+             * Kind
+             * @description Lye and water are calculated anew; what is unread has no amount, or no name of an oil.
+             * @enum {string}
+             */
+            kind: "oil" | "lye" | "water" | "superfat" | "unread";
+            /** Amount */
+            amount?: number | null;
+            /**
+             * Unit
+             * @description Weights come in grams.
+             */
+            unit?: ("g" | "percent") | null;
+            /**
+             * Name
+             * @description What stands for the oil.
+             * @default
+             */
+            name: string;
+            /**
+             * Oil
+             * @description The one oil that the name stands for; null while the maker has to choose.
+             */
+            oil?: string | null;
+            /**
+             * Suggestions
+             * @default []
+             */
+            suggestions: components["schemas"]["Suggestion"][];
+        };
+        /**
+         * RecipeOil
+         * @description An oil of a recipe, once the maker has said which is meant.
+         */
+        RecipeOil: {
+            /** Oil */
+            oil: string;
+            /** Amount */
+            amount: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "g" | "percent";
+        };
+        /**
+         * RecipeRead
+         * @description A recipe as it was read.
+         */
+        RecipeRead: {
+            /** Lines */
+            lines: components["schemas"]["RecipeLine"][];
+            /**
+             * Superfat Percent
+             * @description Null when none is written.
+             */
+            superfat_percent: number | null;
         };
         /**
          * RecordedEvent
@@ -6474,6 +6613,16 @@ export interface components {
             hard: boolean;
             /** Group */
             group: string;
+        };
+        /**
+         * Suggestion
+         * @description An oil that may be meant.
+         */
+        Suggestion: {
+            /** Oil */
+            oil: string;
+            /** Name */
+            name: string;
         };
         /**
          * SuperfatInterval
@@ -10224,6 +10373,72 @@ export interface operations {
                     "application/json": {
                         [key: string]: components["schemas"]["OilNote"];
                     };
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Paper"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeRead"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    make_formula: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRecipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Formula"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -37,6 +37,7 @@ export type ShelfMaterial = Schemas['ShelfMaterial'];
 export type Solution = Schemas['Solution'];
 export type SolveAnswer = Schemas['SolveAnswer'];
 export type OilNote = Schemas['OilNote'];
+export type RecipeLine = Schemas['RecipeLine'];
 export type SolveQuestion = Schemas['SolveQuestion'];
 export type StartingQuestion = Schemas['StartingQuestion'];
 export type SolveState = Schemas['SolveState'];

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
 import type { WeightUnit } from '../api/types';
-import { formatChange, formatNumber, parseNumber, parseWeight } from './quantity';
+import { formatChance, formatChange, formatNumber, parseNumber, parseWeight } from './quantity';
 
 const unit = (id: WeightUnit['id'], grams: number): WeightUnit => ({
   id,
@@ -77,4 +77,14 @@ describe('formatting', () => {
     expect(formatChange(1.6)).toBe('+2');
     expect(formatChange(-1.6)).toBe('−2');
   });
+});
+
+describe('formatChance', () => {
+  it.each([
+    [100, 'over 99 %'],
+    [99.5, 'over 99 %'],
+    [99.4, '99 %'],
+    [0.5, '1 %'],
+    [0.2, 'under 1 %'],
+  ])('%d', (percent, said) => expect(formatChance(percent)).toBe(said));
 });

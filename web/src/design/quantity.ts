@@ -90,6 +90,12 @@ function formatOf(decimals: number, minimumDecimals: number): Intl.NumberFormat 
   return made;
 }
 
+/** A chance in percent, which is never called certain nor out of the question. */
+export function formatChance(percent: number): string {
+  if (percent >= 99.5) return 'over 99 %';
+  return percent < 0.5 ? 'under 1 %' : `${formatNumber(percent, 0)} %`;
+}
+
 /** A number with at most `decimals` decimals, a thin space between thousands and a true minus. */
 export function formatNumber(value: number, decimals: number, minimumDecimals = decimals): string {
   const text = formatOf(decimals, minimumDecimals).format(Math.abs(value));

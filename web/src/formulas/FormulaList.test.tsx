@@ -104,3 +104,28 @@ describe('the formulas', () => {
     await waitFor(() => expect(address()).toMatch(/^\/formulas\/\w{32}$/));
   });
 });
+
+describe('a recipe from paper', () => {
+  it('is read line by line, and every doubt is the maker’s to settle', async () => {
+    const { user } = await list();
+    await user.click(await screen.findByTestId('read-recipe'));
+    await user.type(screen.getByTestId('recipe-name'), 'Aunt’s bar');
+    await user.click(screen.getByTestId('recipe-text'));
+    await user.paste('coconut oil 300 g\nolive oil 600 g\nlye 130 g\nsuperfat 6 %\nlove and patience');
+    const lines = await screen.findByTestId('recipe-lines');
+    expect(within(lines).getByText('Coconut')).toBeTruthy();
+    expect(within(lines).getByText('lye: calculated anew')).toBeTruthy();
+    expect(within(lines).getByText('not read')).toBeTruthy();
+    const make = screen.getByTestId<HTMLButtonElement>('recipe-make');
+    expect(make.disabled).toBe(true);
+    await user.selectOptions(screen.getByTestId('recipe-oil-1'), 'olive-pomace');
+    await waitFor(() => expect(make.disabled).toBe(false));
+    await user.click(make);
+    await waitFor(() => expect(address()).toMatch(/formulas\//));
+    const id = address().split('/').pop() ?? '';
+    const { formula } = await answered(api.GET('/api/formulas/{formula_id}', { params: { path: { formula_id: id } } }));
+    expect(formula.name).toBe('Aunt’s bar');
+    expect(formula.superfat_percent).toBe(6);
+    expect(formula.blend.lines.map((line) => [line.oil, line.value])).toEqual([['coconut', 300], ['olive-pomace', 600]]);
+  });
+});

@@ -7,12 +7,13 @@ import { Link, useLocation, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { at, useFormulas, useHealth, useReference } from '../api/queries';
-import type { FormulaRecord, FormulaSummary } from '../api/types';
+import type { Formula, FormulaRecord, FormulaSummary } from '../api/types';
 import { HatchDefs } from '../design/HatchDefs';
 import { MoreIcon } from '../design/icons';
 import { useTellFailure } from '../app/showFailure';
 import classes from './FormulaList.module.css';
 import { MiniLoaf } from './MiniLoaf';
+import { ReadRecipe } from './ReadRecipe';
 
 const STATE_WORDS: Record<FormulaSummary['state'], string> = {
   complete: '✓ result complete',
@@ -27,6 +28,7 @@ const STATE_WORDS: Record<FormulaSummary['state'], string> = {
 export function FormulaList() {
   const [search, setSearch] = useState('');
   const [shelf, setShelf] = useState<'kept' | 'archived'>('kept');
+  const [reading, setReading] = useState(false);
   const [words] = useDebouncedValue(search, 120);
   const { data: formulas } = useFormulas(words, shelf === 'archived');
   const actions = useListActions();
@@ -58,12 +60,24 @@ export function FormulaList() {
         <FileButton onChange={(file) => void actions.read(file)} accept="application/json,.json">
           {(props) => <Button {...props}>Read a file</Button>}
         </FileButton>
+        <Button onClick={() => setReading(true)} data-testid="read-recipe">
+          Read a recipe
+        </Button>
         <Button variant="filled" onClick={() => void actions.create()} data-testid="new-formula">
           New formula
         </Button>
       </div>
       {formulas !== undefined && formulas.length === 0 && (
         <Nothing search={words} isArchived={shelf === 'archived'} onCreate={() => void actions.create()} />
+      )}
+      {reading && (
+        <ReadRecipe
+          onClose={() => setReading(false)}
+          onRead={(formula) => {
+            setReading(false);
+            void actions.begin(formula);
+          }}
+        />
       )}
       <ul className={classes.list} data-testid="formula-list">
         {formulas?.map((formula) => (
@@ -98,6 +112,8 @@ function useListActions() {
   return {
     restore,
     create: async () => open(await attempt(() => answered(api.POST('/api/formulas', { body: starting_formula })))),
+    /** Begin with a formula that was made elsewhere. */
+    begin: async (formula: Formula) => open(await attempt(() => answered(api.POST('/api/formulas', { body: formula })))),
     duplicate: (formula: FormulaSummary) =>
       attempt(() =>
         answered(

@@ -1,7 +1,7 @@
 import type { FormulaResult, Give, Solution, SolveState } from '../api/types';
 import choice from '../design/choice.module.css';
 import { Panel } from '../design/Panel';
-import { formatNumber, formatShare } from '../design/quantity';
+import { formatChance, formatNumber, formatShare } from '../design/quantity';
 import classes from './Solve.module.css';
 
 interface AnswersProps {
@@ -102,7 +102,7 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel, onLift, onAc
               <span className={choice.small}>
                 {STATUS[solution.status]} ·{' '}
                 {solution.is_met ? 'everything met' : `misses ${formatNumber(solution.miss, 1)} points`}
-                {` · ${formatNumber(solution.chance_in_range_percent, 0)} % chance to stay in range`}
+                {` · ${formatChance(solution.chance_in_range_percent)} chance to stay in range`}
                 {solution.changed_percent != null && ` · ${formatNumber(solution.changed_percent, 1, 0)} points changed`}
                 {solution.cost.per_kg != null && ` · ${formatNumber(solution.cost.per_kg, 2)}/kg`}
                 {solution.status === 'gap' && ` (none can miss less than ${formatNumber(solution.bound, 2)})`}

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { answered, api } from '../api/client';
 import { useOilsAndMaterials } from '../api/queries';
 import type { Formula, FrontPoint, SolveQuestion } from '../api/types';
-import { formatNumber, formatShare } from '../design/quantity';
+import { formatChance, formatNumber, formatShare } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import classes from './Choice.module.css';
 
@@ -54,7 +54,7 @@ export function Choice({ question, picked, onPick }: ChoiceProps) {
         <p className={classes.said} data-testid="choice-shown">
           <b>{blendOf(shown.formula)}</b>: {formatNumber(shown.value, 2, 0)} {unit},{' '}
           {shown.miss < 0.005 ? 'everything met' : `misses ${formatNumber(shown.miss, 1)} points`},{' '}
-          {formatNumber(shown.chance_in_range_percent, 0)} % chance to stay in range
+          {formatChance(shown.chance_in_range_percent)} chance to stay in range
         </p>
       )}
       {front?.more.map((more) => (

@@ -59,7 +59,8 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
   const question = useMemo(() => ({ ...asked, formula: record.formula }), [asked, record.formula]);
   const { data, error, isFetching } = useQuery({
     queryKey: ['swap', question],
-    queryFn: () => answered(api.POST('/api/swap', { body: question })),
+    // A question that another has taken the place of is closed, and the server stops answering it.
+    queryFn: ({ signal }) => answered(api.POST('/api/swap', { body: question, signal })),
     placeholderData: (previous) => previous,
     retry: false,
   });

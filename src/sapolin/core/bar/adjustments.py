@@ -15,6 +15,7 @@ from sapolin.core.quantities.text import Param, Text, number, percent, significa
 
 __all__ = [
     "ADJUSTMENTS",
+    "CHELATORS",
     "LONG_SATURATED",
     "Adjustment",
     "AdjustmentRule",

@@ -92,7 +92,7 @@ def gel_forecast(
 ) -> GelForecast | None:  # fmt: skip
     """Whether the batch of `plan` gels when it is poured at `start_c`; null when nothing says how thick it stands.
 
-    `heights_mm` is how high it stands in each mould. A hot process bar has gelled in the pot.
+    `heights_mm` is how high it stands in each mould. A hot process bar has gelled while it cooked.
     """
     if not plan.moulds or plan.formula.process.method == "hot":
         return None

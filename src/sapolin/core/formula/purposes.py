@@ -52,6 +52,8 @@ class Purpose(Model):
     """KOH that a formula for it begins with, % of the saponification."""
     method: Literal["cold", "hot"] = "cold"
     """How it is usually made."""
+    additives: dict[str, float] = Field(default={})
+    """What makes it what it is beside the oils: rate by additive, % of oils."""
     shares: dict[str, PurposeShare] = Field(default={})
     """By class of oils (:mod:`sapolin.core.materials.usual_shares`), where it takes other shares than most bars do."""
     wants: dict[str, Span] = Field(default={})

@@ -21,7 +21,7 @@ def starting_formula() -> Formula:
 
 
 def formula_for(purpose: Purpose) -> Formula:
-    """A formula to start from with the superfat, the kind of lye and the way of making that `purpose` usually has."""
+    """A formula to start from with the superfat, kind of lye, way of making and additives that `purpose` usually has."""
     koh = None
     if purpose.koh_percent > 0:
         koh = Koh(by="saponification_percent", value=purpose.koh_percent, purity_percent=None)
@@ -31,6 +31,10 @@ def formula_for(purpose: Purpose) -> Formula:
             "superfat_percent": purpose.superfat_percent,
             "lye": Lye(naoh_purity_percent=None, koh=koh),
             "process": Process(method=purpose.method),
+            "additives": tuple(
+                AdditiveLine(additive=additive, by="percent_of_oils", value=rate)
+                for additive, rate in purpose.additives.items()
+            ),
         }
     )
 

@@ -273,8 +273,13 @@ def settled(question: SolveQuestion) -> SolveQuestion:
     lye, koh = question.formula.lye, usual.lye.koh
     if koh is not None and lye.koh is not None:
         koh = koh.model_copy(update={"purity_percent": lye.koh.purity_percent})
+    present = {line.additive for line in question.formula.additives}
     formula = question.formula.model_copy(
         update={
+            "additives": (
+                *question.formula.additives,
+                *(line for line in usual.additives if line.additive not in present),
+            ),
             "purpose": wanted,
             "target_ranges": None,
             "superfat_percent": usual.superfat_percent,

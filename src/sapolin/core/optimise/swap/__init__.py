@@ -7,5 +7,15 @@ replacements, :mod:`answer` lays them out with their words.
 from sapolin.core.optimise.swap.answer import SwapAnswer, SwapCandidate, answer_swap
 from sapolin.core.optimise.swap.levers import Lever, levers_of
 from sapolin.core.optimise.swap.question import Outgoing, SwapQuestion
+from sapolin.core.optimise.swap.search import SwapCancelledError
 
-__all__ = ["Lever", "Outgoing", "SwapAnswer", "SwapCandidate", "SwapQuestion", "answer_swap", "levers_of"]
+__all__ = [
+    "Lever",
+    "Outgoing",
+    "SwapAnswer",
+    "SwapCancelledError",
+    "SwapCandidate",
+    "SwapQuestion",
+    "answer_swap",
+    "levers_of",
+]

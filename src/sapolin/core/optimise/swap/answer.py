@@ -1,6 +1,6 @@
 """From a swap question to its answer: ranked candidates, each calculated in full, with the words for them."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -25,7 +25,7 @@ from sapolin.core.optimise.swap.question import (
     check_question,
     is_free_of,
 )
-from sapolin.core.optimise.swap.search import Found, Mover, Search, search
+from sapolin.core.optimise.swap.search import Found, Mover, Search, SwapCancelledError, search
 from sapolin.core.optimise.swap.words import in_words, said
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
@@ -141,8 +141,8 @@ class SwapAnswer(Model):
 class _Case:
     """A question with everything the steps share."""
 
-    def __init__(self, question: SwapQuestion, base: Catalogue) -> None:
-        self.question = question
+    def __init__(self, question: SwapQuestion, base: Catalogue, go_on: Callable[[], bool]) -> None:
+        self.question, self.go_on = question, go_on
         formula = question.formula
         calculation = calculation_of(formula, base)  # It refuses unsound materials, before anything is made of them.
         self.before = calculation.result
@@ -240,6 +240,7 @@ class _Case:
             most_oils=most_oils,
             movers=self.movers(),
             restraint=self.restraint(),
+            go_on=self.go_on,
         )
         return search_moving(asked, keep) if self.all_move() else search(asked, keep)
 
@@ -312,12 +313,15 @@ def _differ(one: Found, other: Found) -> float:
     return apart(one.shares, other.shares) + apart(one.moved, other.moved)
 
 
-def answer_swap(question: SwapQuestion, base: Catalogue | None = None) -> SwapAnswer:
+def answer_swap(
+    question: SwapQuestion, base: Catalogue | None = None, go_on: Callable[[], bool] = lambda: True
+) -> SwapAnswer:  # fmt: skip
     """Answer `question` over the catalogue `base` (the shipped one by default).
 
-    Raises FormulaError when the formula cannot be calculated or the question cannot be asked.
+    `go_on` is asked now and then whether anybody still wants the answer. Raises SwapCancelledError when nobody does, and
+    FormulaError when the formula cannot be calculated or the question cannot be asked.
     """
-    case = _Case(question, catalogue() if base is None else base)
+    case = _Case(question, catalogue() if base is None else base, go_on)
     candidates: list[SwapCandidate] = []
     proven, compared = False, 0
     refused: list[Refused] = []
@@ -389,6 +393,8 @@ def _sorted_out(
     candidates: list[SwapCandidate] = []
     refused: list[Refused] = []
     for one in found:
+        if not case.go_on():
+            raise SwapCancelledError
         if any(_differ(one, other) < coefficient("swap.different_by") for other in chosen):
             continue
         if refused and 100 * (1 - one.square / max(leaving_out**2, 1e-12)) < coefficient("swap.least_match"):

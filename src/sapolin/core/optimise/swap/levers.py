@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from sapolin.core.bar.adjustments import CHELATORS
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.document import AdditiveLine, Formula, Water
@@ -79,6 +80,17 @@ def _levers(formula: Formula, before: FormulaResult, after: FormulaResult) -> It
         rate = 1.0 if less_lather < 2 else 2.0
         gained = number(rate * coefficient("sugar.open_lather"), 1)
         yield _lever("sugar", _with(formula, "sugar", rate), gained, rate=number(rate))
+    taken = -sum(
+        effect.points
+        for adjustment in after.adjustments
+        if adjustment.id == "hard_water"
+        for effect in adjustment.effects
+        if effect.on == "open_lather"
+    )
+    if taken >= 1 and not any(line.additive in CHELATORS for line in formula.additives):
+        rate = coefficient("lime.citrate_full_percent")
+        held = number(taken * coefficient("lime.held_at_most"), 1)
+        yield _lever("citrate", _with(formula, "sodium-citrate", rate), held, rate=number(rate))
     if formula.process.method == "cold" and formula.process.gel == "natural" and not formula.liquids:
         changed = formula.model_copy(update={"process": formula.process.model_copy(update={"gel": "encouraged"})})
         yield _lever("gel", changed, number(coefficient("gel.encouraged_firmness"), 0))

@@ -37,6 +37,7 @@ def search_moving(question: Search, keep: int) -> tuple[list[Found], bool, int]:
     sets, bounds = _bounded_sets(question)
     walk = _Walk(question, best)
     for looked_at, i in enumerate(np.argsort(bounds, kind="stable")):
+        question.check()
         if bounds[i] >= best.worst - _DUST:
             break
         if looked_at >= MOST_SETS_LOOKED_AT or walk.steps > MOST_STEPS:

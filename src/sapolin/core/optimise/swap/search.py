@@ -13,7 +13,7 @@ Oils that may only take a small share (waxes, free acids, castor) and an oil tha
 what is left is a question about fewer oils. See ``docs/solving.md``.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import combinations, product
@@ -22,7 +22,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["BestFound", "Found", "Mover", "Search", "search"]
+__all__ = ["BestFound", "Found", "Mover", "Search", "SwapCancelledError", "search"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -31,6 +31,10 @@ MOST_TRIPLES_LOOKED_AT = 20_000
 RUN_THROUGH_BELOW = 8.5
 """Percent: oils that take at most this are few, and run through share by share; others are capped where shares are chosen."""
 _DUST = 1e-9
+
+
+class SwapCancelledError(Exception):
+    """Nobody wants the answer any more: another question has taken its place."""
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,13 @@ class Search:
     """Oils that may move: one of them, or all when they move together."""
     restraint: float = 0.0
     """Squared distance that a squared point moved counts as, when they move together."""
+    go_on: Callable[[], bool] = lambda: True
+    """Asked again and again: once it answers no, nobody wants the answer any more."""
+
+    def check(self) -> None:
+        """Raise SwapCancelledError when nobody wants the answer any more."""
+        if not self.go_on():
+            raise SwapCancelledError
 
 
 class Found(NamedTuple):
@@ -135,6 +146,7 @@ def search(question: Search, keep: int) -> tuple[list[Found], bool, int]:
     for moved, moved_question in _with_moves(question):
         among = _Among(moved_question)
         for fixed, left in _with_limited(moved_question):
+            question.check()
             if left.share <= _DUST:
                 compared += 1
                 best.add(float(left.target @ left.target), fixed, moved)

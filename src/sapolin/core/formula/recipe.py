@@ -1,0 +1,220 @@
+"""Reading a recipe from the lines of a paper: amounts in any unit and order, names as people write them.
+
+Nothing is guessed: a name that is not that of one oil alone comes back with suggestions for the maker to choose from, and what
+could not be read comes back as it was written.
+"""
+
+import re
+from collections.abc import Iterator, Sequence
+from difflib import SequenceMatcher
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from sapolin.core.formula.document import Blend, Formula, OilLine
+from sapolin.core.formula.starting import starting_formula
+from sapolin.core.materials.catalogue import Catalogue, Oil
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.units import WEIGHT_UNITS, WeightUnitId
+
+__all__ = ["RecipeLine", "RecipeOil", "RecipeRead", "Suggestion", "formula_of_recipe", "read_recipe"]
+
+MOST_LINES = 60
+SUGGESTIONS = 6
+LIKE_ENOUGH = 0.55
+"""Names less alike than this are not suggested."""
+SAME_WORD = 0.7
+"""Words as alike as this are the same but for a slip."""
+_FRACTIONS = {"½": 1 / 2, "¼": 1 / 4, "¾": 3 / 4, "⅓": 1 / 3, "⅔": 2 / 3, "⅛": 1 / 8}
+_NUMBER = r"(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+\s*[½¼¾⅓⅔⅛]|[½¼¾⅓⅔⅛]|\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+(?:[.,]\d+)?)"
+_UNITS: dict[str, Any] = {
+    "g": "g", "gr": "g", "gram": "g", "grams": "g", "gramme": "g", "grammes": "g", "kg": "kg", "kilo": "kg", "kilos": "kg",
+    "kilogram": "kg", "kilograms": "kg", "oz": "oz", "ounce": "oz", "ounces": "oz", "lb": "lb", "lbs": "lb", "pound": "lb",
+    "pounds": "lb", "%": "%", "percent": "%",
+}  # fmt: skip
+_UNIT = "|".join(sorted(_UNITS, key=len, reverse=True)).replace("%", r"%")
+_AMOUNT = re.compile(rf"(?<![\w.])({_NUMBER})\s*({_UNIT})(?![A-Za-z])\.?", re.IGNORECASE)
+_LYE = re.compile(r"\b(lye|naoh|koh|sodium hydroxide|potassium hydroxide|caustic soda|caustic potash)\b", re.IGNORECASE)
+_WATER = re.compile(r"\bwater\b", re.IGNORECASE)
+_SUPERFAT = re.compile(r"\b(super\s*fat|sf|lye discount)\b", re.IGNORECASE)
+_KINDS = frozenset(("oil", "oils", "butter", "fat", "seed", "of", "the", "and", "a"))
+"""Words that tell no two oils apart."""
+_PRAISE = frozenset(("organic", "raw", "pure", "natural", "cold", "pressed", "unrefined"))
+"""Words that most oils are praised with; where one belongs to a name, it counts."""
+
+
+class Suggestion(Model):
+    """An oil that may be meant."""
+
+    oil: str
+    name: str
+
+
+class RecipeLine(Model):
+    """One line as it was read."""
+
+    text: str
+    """As it was written."""
+    kind: Literal["oil", "lye", "water", "superfat", "unread"]
+    """Lye and water are calculated anew; what is unread has no amount, or no name of an oil."""
+    amount: float | None = None
+    unit: Literal["g", "percent"] | None = None
+    """Weights come in grams."""
+    name: str = ""
+    """What stands for the oil."""
+    oil: str | None = None
+    """The one oil that the name stands for; null while the maker has to choose."""
+    suggestions: tuple[Suggestion, ...] = ()
+
+
+class RecipeRead(Model):
+    """A recipe as it was read."""
+
+    lines: tuple[RecipeLine, ...]
+    superfat_percent: float | None
+    """Null when none is written."""
+
+
+def _number(written: str) -> float:
+    """
+    >>> [_number(one) for one in ("1 1/2", "12,5", "1,250", "2½", "3/4")]
+    [1.5, 12.5, 1250.0, 2.5, 0.75]
+    """
+    written = written.strip()
+    for sign, value in _FRACTIONS.items():
+        if sign in written:
+            whole = written.replace(sign, "").strip()
+            return (float(whole) if whole else 0.0) + value
+    if "/" in written:
+        *wholes, fraction = re.sub(r"\s*/\s*", "/", written).split()
+        over, under = fraction.split("/")
+        return sum(float(one) for one in wholes) + (float(over) / float(under) if float(under) else 0.0)
+    if re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?", written):
+        return float(written.replace(",", ""))
+    return float(written.replace(",", "."))
+
+
+def _words(name: str) -> frozenset[str]:
+    return frozenset(re.findall(r"[a-z0-9]+", name.lower())) - _KINDS
+
+
+def _names(oil: Oil) -> tuple[frozenset[str], ...]:
+    return tuple(_words(name) for name in (oil.name, *oil.synonyms))
+
+
+def _meant(name: str, oils: Catalogue) -> tuple[str | None, tuple[Suggestion, ...]]:
+    """The one oil that is called so, or those that may be meant, the likeliest first."""
+    written = _words(name)
+    exact: list[Oil] = []
+    for words in dict.fromkeys((written, written - _PRAISE)):
+        exact = exact or [oil for oil in oils.values() if words and words in _names(oil)]
+    if len(exact) == 1:
+        return exact[0].id, ()
+    scored = sorted(
+        ((_alike(written - _PRAISE, oil), -i, oil) for i, oil in enumerate(oils.values())),
+        key=lambda one: one[:2],
+        reverse=True,
+    )
+    found = [*exact, *(oil for score, _, oil in scored if score >= LIKE_ENOUGH and oil not in exact)]
+    return None, tuple(Suggestion(oil=oil.id, name=oil.name) for oil in found[:SUGGESTIONS])
+
+
+def _alike(words: frozenset[str], oil: Oil) -> float:
+    """How alike the words written are to those of one of the names of an oil, from 0 to 1; slips of spelling allowed."""
+
+    def near(word: str, others: frozenset[str]) -> float:
+        return max((SequenceMatcher(None, word, other).ratio() for other in others), default=0.0)
+
+    best = 0.0
+    for names in _names(oil):
+        own = {word: near(word, names) for word in words}
+        if own and max(own.values()) >= SAME_WORD:
+            # A word that is a slip of "butter" or "oil" tells nothing for or against.
+            telling = [one for word, one in own.items() if one >= SAME_WORD or near(word, _KINDS) < SAME_WORD]
+            best = max(best, sum(telling) / len(telling))
+    return best
+
+
+def _pieces(text: str) -> Iterator[str]:
+    """One piece an amount: lines, and what stands in one line with commas, semicolons, "and" or plus signs between."""
+    for line in re.split(r"[\n;]+", text):
+        line = line.strip(" \t-*•·–—")
+        if not line:
+            continue
+        parts = re.split(r",\s+|\s+\+\s+|\s+and\s+", line)
+        if len(parts) > 1 and sum(bool(_AMOUNT.search(part)) for part in parts) > 1:
+            gathered = ""
+            for part in parts:
+                gathered = f"{gathered}, {part}" if gathered else part
+                if _AMOUNT.search(gathered):
+                    yield gathered
+                    gathered = ""
+            if gathered:
+                yield gathered
+        else:
+            yield line
+
+
+def _line(piece: str, oils: Catalogue) -> RecipeLine:
+    amounts = [(_number(number), _UNITS[unit.lower()]) for number, unit in _AMOUNT.findall(piece)]
+    name = re.sub(r"[():=\-–—]+", " ", _AMOUNT.sub(" ", piece))
+    name = re.sub(r"^\s*(of|at)\s+", "", re.sub(r"\s+", " ", name).strip(" .,:")).strip()
+    shares = [value for value, unit in amounts if unit == "%"]
+    if _SUPERFAT.search(piece):
+        return RecipeLine(text=piece, kind="superfat", amount=shares[0] if shares else None, unit="percent", name="")
+    weights: list[tuple[float, WeightUnitId]] = [(value, unit) for value, unit in amounts if unit != "%"]
+    grams = sum(value * WEIGHT_UNITS[unit].grams for value, unit in weights)
+    amount = grams if grams > 0 else shares[0] if shares else None
+    unit: Literal["g", "percent"] | None = "g" if grams > 0 else "percent" if shares else None
+    if _LYE.search(piece) or _WATER.search(piece):
+        kind: Literal["lye", "water"] = "lye" if _LYE.search(piece) else "water"
+        return RecipeLine(text=piece, kind=kind, amount=amount, unit=unit, name=name)
+    oil, suggestions = _meant(name, oils)
+    if amount is None or (oil is None and not suggestions):
+        return RecipeLine(text=piece, kind="unread", amount=amount, unit=unit, name=name, suggestions=suggestions)
+    return RecipeLine(
+        text=piece, kind="oil", amount=round(amount, 4), unit=unit, name=name, oil=oil, suggestions=suggestions
+    )
+
+
+def read_recipe(text: str, oils: Catalogue) -> RecipeRead:
+    """Read the lines of a recipe; at most 60 of them.
+
+    >>> from sapolin.core.materials.catalogue import catalogue
+    >>> read = read_recipe("12 oz coconut oil, 2 lb lard, superfat 5%", catalogue())
+    >>> [(line.oil, round(line.amount)) for line in read.lines if line.kind == "oil"], read.superfat_percent
+    ([('coconut', 340), ('lard', 907)], 5.0)
+    """
+    lines = tuple(_line(piece, oils) for piece in list(_pieces(text))[:MOST_LINES])
+    superfat = next((line.amount for line in lines if line.kind == "superfat" and line.amount is not None), None)
+    return RecipeRead(lines=lines, superfat_percent=superfat)
+
+
+class RecipeOil(Model):
+    """An oil of a recipe, once the maker has said which is meant."""
+
+    oil: EntryId
+    amount: Annotated[FiniteNumber, Field(gt=0, le=1_000_000)]
+    unit: Literal["g", "percent"]
+
+
+def formula_of_recipe(name: str, oils: Sequence[RecipeOil], superfat_percent: float | None) -> Formula:
+    """A formula with the oils of a recipe; the same oil named twice comes together. Its lye waits for a purity.
+
+    Without a superfat written it has the usual one, which the formula shows.
+    """
+    amounts: dict[tuple[str, str], float] = {}
+    for one in oils:
+        key = (one.oil, "weight_g" if one.unit == "g" else "percent_of_oils")
+        amounts[key] = amounts.get(key, 0.0) + one.amount
+    lines = tuple(
+        OilLine(oil=oil, by="weight_g" if by == "weight_g" else "percent_of_oils", value=amount)
+        for (oil, by), amount in amounts.items()
+    )
+    start = starting_formula()
+    weighed = any(line.by == "weight_g" for line in lines)
+    return start.model_copy(update={
+        "name": name,
+        "blend": Blend(total_oils_g=None if weighed else start.blend.total_oils_g, lines=lines),
+        "superfat_percent": start.superfat_percent if superfat_percent is None else superfat_percent,
+    })  # fmt: skip
