@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import MILK, Making, loaf, plan
+from core.strategies import weight_formula
 from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.temperatures import TemperatureWindow
@@ -401,3 +402,31 @@ class TestBeyondAnySoap:
         assert made.result.lye.superfat_total_percent == pytest.approx(made.superfat_percent)
         assert 2 < made.superfat_percent < 6
         assert made.problems == ()
+
+
+class TestWhatIsDangerous:
+    """Certified lots are known to a third of a percent: at 0.8 % of superfat hardly one batch in a hundred is lye-heavy."""
+
+    def making(self, superfat: float) -> Making:
+        lots = [
+            {
+                "id": f"own-{oil}", "name": f"{oil}, lot 1",
+                "content": {"kind": "certificate", "of": oil, "sap_koh_mg_per_g": sap},
+            }
+            for oil, sap in (("olive-refined", 190.0), ("coconut", 257.0))
+        ]  # fmt: skip
+        formula = weight_formula(
+            {"own-olive-refined": 700.0, "own-coconut": 300.0}, superfat=superfat, materials=lots, scale_step_g=0.01
+        )
+        base = plan(size={"by": "oils_g", "value": 1000.0})
+        return Making(base.model_copy(update={"formula": formula}))
+
+    @pytest.mark.parametrize(("over", "possible"), [(1.012, True), (1.03, False)])
+    def test_lye_over_is_accepted_while_it_stays_below_what_the_oils_take(self, over, possible):
+        """From 2 %: 0.98 times 1.012 is 0.99176, so 0.8 % are left; times 1.03 is 1.0094, more than they take."""
+        making = self.making(2.0)
+        making.up_to("weigh-lye:naoh")
+        making.add(kind="captured", item="lye:naoh", weight_g=making.target("lye:naoh") * over, source="typed")
+        accepted = correction(off(making, "lye:naoh"), "accept")
+        assert accepted.possible == possible
+        assert accepted.after.superfat_percent == pytest.approx(100 * (1 - 0.98 * over), abs=0.05)
