@@ -66,6 +66,18 @@ class TestAsWeighed:
         expected = 100 * (1 - (100.0 + 25.664) / self.need_naoh_g(oils))
         assert actual_batch(making.planned, weights).superfat_percent == pytest.approx(expected, abs=0.002)
 
+    def test_both_lyes_of_a_master_count_with_what_is_dissolved_in_them(self):
+        lye = {
+            "naoh_purity_percent": 100.0, "master_percent": 40.0,
+            "koh": {"by": "saponification_percent", "value": 20.0, "purity_percent": 90.0},
+        }  # fmt: skip
+        making = Making(plan(formula={"lye": lye}, size={"by": "oils_g", "value": 1000.0}))
+        weights = weights_g(making.state.targets_g, {"lye:naoh": 250.0, "lye:koh": 100.0})
+        oils = {oil: weights[f"oil:{i}"] for i, oil in enumerate(GUEST)}
+        # 250 g at 40 % are 100 g NaOH; 100 g at 40 % are 40 g KOH of 90 %, or 25.664 g as NaOH.
+        expected = 100 * (1 - (100.0 + 25.664) / self.need_naoh_g(oils))
+        assert actual_batch(making.planned, weights).superfat_percent == pytest.approx(expected, abs=0.002)
+
 
 class TestHeat:
     def test_koh(self):

@@ -6,7 +6,7 @@ import pytest
 
 from core.strategies import weight_formula
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.bar.uncertainty import _chance_below
+from sapolin.core.bar.uncertainty import _chance_below, _fieller
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import liquids
 from sapolin.core.quantities.model import Range
@@ -187,3 +187,12 @@ def test_the_chance_of_too_much_lye_by_hand():
     """Olive alone at superfat 1: a deviation takes 2 of 190, the lye leaves 1 of 100: 0.95 deviations, 17.1 of 100 lots."""
     formula = weight_formula({"olive-refined": 1000.0}, superfat=1.0, scale_step_g=0.001)
     assert calculate(formula).lye.superfat_interval.chance_lye_heavy_percent == pytest.approx(17.106, abs=0.01)
+
+
+def test_a_lye_that_is_hardly_known_by_hand():
+    """Fats take 1 ± 0.01 mol, the lye is 0.95 ± 0.05 mol. The ends r solve (r − 0.95)² = z² (0.0001 r² + 0.0025) (Fieller),
+    with z² = 3.84146 so (1 − 0.000384146) r² − 1.9 r + 0.9025 − 0.00960365 = 0."""
+    a, b, c = 1 - 0.000384146, 1.9, 0.9025 - 0.00960365
+    root = (b * b - 4 * a * c) ** 0.5
+    ends = 100 * (1 - (b + root) / (2 * a)), 100 * (1 - (b - root) / (2 * a))
+    assert _fieller(1.0, 0.0001, 0.95, 0.0025) == pytest.approx(ends, abs=1e-4)
