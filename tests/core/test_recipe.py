@@ -56,6 +56,11 @@ RECIPES = {
     "duck fat 200 g": [("duck-fat", 200)],
     "kokum butter 3.5 oz": [("kokum", 3.5 * OZ)],
     "stearic acid, plant 15 g": [("stearic-acid", 15)],
+    "12 oz (340 g) coconut oil": [("coconut", 12 * OZ)],
+    "454 g / 16 oz lard": [("lard", 454)],
+    "1 lb 4 oz (567 g) lard": [("lard", LB + 4 * OZ)],
+    "1.5 lb (24 oz) (680 g) lard": [("lard", 1.5 * LB)],
+    "1 lb (16 oz) lard 30%": [("lard", LB)],
     "My bar\n\ncoconut 100 g\n\nlard 300 g\n": [("coconut", 100), ("lard", 300)],
 }
 
@@ -123,3 +128,14 @@ def test_shares_stay_shares():
     assert [line.by for line in formula.blend.lines] == ["percent_of_oils"] * 2
     assert formula.blend.total_oils_g == 1000.0
     assert formula.superfat_percent == 5.0
+
+
+def test_two_weights_of_a_line_that_contradict_each_other_are_not_read():
+    (line,) = read_recipe("12 oz (300 g) coconut oil 30%", catalogue()).lines
+    assert (line.kind, line.amount, line.unit) == ("unread", None, None)
+
+
+def test_what_stands_after_the_last_line_that_is_read_is_not_lost():
+    lines = read_recipe("\n".join(["lard 10 g"] * 60 + ["coconut 20 g"]), catalogue()).lines
+    assert [line.kind for line in lines] == ["oil"] * 60 + ["unread"]
+    assert lines[-1].text == "coconut 20 g"

@@ -136,12 +136,12 @@ def tables_then() -> dict[str, Any]:
     return {"coefficients": coefficient_values() | AS_THEN, "oils": oils}
 
 
-def comparable(figures: dict[str, Any], formula: Formula) -> dict[str, Any]:
+def comparable(results: dict[str, Any], formula: Formula) -> dict[str, Any]:
     """The quantities that are meant to be as before: the fat of liquids counts among the fatty acids since, and every acid of
     one double bond among what turns rancid."""
     has_fat = any(liquids()[line.liquid].fat_like for line in formula.liquids)
     left_out = ("qualities", "indices") if has_fat else ()
-    kept = {name: value for name, value in figures.items() if name not in left_out}
+    kept = {name: value for name, value in results.items() if name not in left_out}
     if "qualities" in kept:
         kept["qualities"] = kept["qualities"][:-3]
     return kept
@@ -153,7 +153,7 @@ def test_five_hundred_formulas_calculate_as_before() -> None:
         formula = Formula.model_validate(formula_from_version_1(entry["document"]))
         with tables_as(tables_then()):
             result = calculate(formula)
-        was, now = (comparable(figures, formula) for figures in (entry["figures"], results_of(result)))
+        was, now = (comparable(results, formula) for results in (entry["figures"], results_of(result)))
         found += [f"seed {entry['seed']}{difference}" for difference in differences(was, now)]
     assert set(found) == EXPLAINED, found[:20]
 
@@ -169,7 +169,7 @@ def test_a_hundred_batches_plan_and_weigh_as_before() -> None:
         with tables_as(tables_then()):
             planned = plan_batch(plan)
             made = actual_results(actual_batch(planned, entry["weights"]))
-        was, now = (comparable(figures, plan.formula) for figures in (entry["figures"], batch_results(planned)))
+        was, now = (comparable(results, plan.formula) for results in (entry["figures"], batch_results(planned)))
         # One bar more and one fewer share what trims, their cuts and the fill of a tube really leave since.
         trimmed = any(use.mould.shape.kind == "cylinder" or (use.cut and use.cut.trim_mm) for use in plan.moulds)
         if dry or trimmed:

@@ -38,7 +38,7 @@ class BalanceRequest(Model):
 
     blend: Blend
     onto: int | None = None
-    """Position of the one oil that takes up the difference; null scales all that are not held."""
+    """Position of the one oil that takes up the difference; null scales all that are not locked."""
 
 
 class ConvertRequest(Model):

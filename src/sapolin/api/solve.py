@@ -13,7 +13,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.best_move import BestMove, best_move
-from sapolin.core.optimise.own_oils import solve_with_notes
+from sapolin.core.optimise.own_oils import oils_at_hand, oils_never_used, solve_with_notes
 from sapolin.core.optimise.solve import SolveAnswer, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
 from sapolin.core.optimise.solve.front import Axis, Front, front_of
@@ -136,9 +136,7 @@ def get_best_move(formula: Formula, notes: OilNotes) -> BestMove | None:
     with the blend after it; null when none helps. It works from the first oil on: nothing else need be entered.
     """
     known = notes.all()
-    at_hand = [oil for oil, note in known.items() if note.is_at_hand]
-    never = [oil for oil, note in known.items() if note.liking == "never"]
-    return best_move(formula, catalogue(), at_hand=at_hand, never=never)
+    return best_move(formula, catalogue(), at_hand=oils_at_hand(known), never=oils_never_used(known))
 
 
 @router.post("/trades", summary="What a few points of one oil for another would move")

@@ -1978,7 +1978,7 @@ export interface components {
             blend: components["schemas"]["Blend"];
             /**
              * Onto
-             * @description Position of the one oil that takes up the difference; null scales all that are not held.
+             * @description Position of the one oil that takes up the difference; null scales all that are not locked.
              */
             onto?: number | null;
         };

@@ -7,7 +7,7 @@ could not be read comes back as it was written.
 import re
 from collections.abc import Iterator, Sequence
 from difflib import SequenceMatcher
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -27,13 +27,19 @@ SAME_WORD = 0.7
 """Words as alike as this are the same but for a slip."""
 _FRACTIONS = {"½": 1 / 2, "¼": 1 / 4, "¾": 3 / 4, "⅓": 1 / 3, "⅔": 2 / 3, "⅛": 1 / 8}
 _NUMBER = r"(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+\s*[½¼¾⅓⅔⅛]|[½¼¾⅓⅔⅛]|\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+(?:[.,]\d+)?)"
-_UNITS: dict[str, Any] = {
+_UNITS: dict[str, WeightUnitId | Literal["%"]] = {
     "g": "g", "gr": "g", "gram": "g", "grams": "g", "gramme": "g", "grammes": "g", "kg": "kg", "kilo": "kg", "kilos": "kg",
     "kilogram": "kg", "kilograms": "kg", "oz": "oz", "ounce": "oz", "ounces": "oz", "lb": "lb", "lbs": "lb", "pound": "lb",
     "pounds": "lb", "%": "%", "percent": "%",
 }  # fmt: skip
-_UNIT = "|".join(sorted(_UNITS, key=len, reverse=True)).replace("%", r"%")
+_UNIT = "|".join(sorted(_UNITS, key=len, reverse=True))
 _AMOUNT = re.compile(rf"(?<![\w.])({_NUMBER})\s*({_UNIT})(?![A-Za-z])\.?", re.IGNORECASE)
+_ADDS = re.compile(r"\s*")
+"""What stands between two weights that are one: 1 lb 4 oz."""
+_SMALLER: dict[str, tuple[WeightUnitId, float]] = {"lb": ("oz", 16.0), "kg": ("g", 1000.0)}
+"""The smaller unit that goes with another in one weight, and how many make a whole one."""
+SAME_WEIGHT = 0.02
+"""Weights of a line that differ by no more, as a fraction, are one weight in two units: 12 oz (340 g)."""
 _LYE = re.compile(r"\b(lye|naoh|koh|sodium hydroxide|potassium hydroxide|caustic soda|caustic potash)\b", re.IGNORECASE)
 _WATER = re.compile(r"\bwater\b", re.IGNORECASE)
 _SUPERFAT = re.compile(r"\b(super\s*fat|sf|lye discount)\b", re.IGNORECASE)
@@ -155,17 +161,40 @@ def _pieces(text: str) -> Iterator[str]:
             yield line
 
 
+def _weight_g(piece: str) -> float | None:
+    """The weight of a line, g: once if it stands in two units; 0 without one, null when two of them contradict each other.
+
+    >>> [_weight_g(one) for one in ("1 kg 500 g", "500 g (0.5 kg)", "500 g / 2 kg", "30%")]
+    [1500.0, 500.0, None, 0.0]
+    """
+    weights: list[float] = []
+    smaller, whole, end = "", 0.0, 0
+    for found in _AMOUNT.finditer(piece):
+        value, unit = _number(found[1]), _UNITS[found[2].lower()]
+        if unit == "%":
+            continue
+        grams = value * WEIGHT_UNITS[unit].grams
+        if weights and unit == smaller and value < whole and _ADDS.fullmatch(piece[end : found.start()]):
+            weights[-1] += grams
+        else:
+            weights.append(grams)
+        smaller, whole = _SMALLER.get(unit, ("", 0.0))
+        end = found.end()
+    agree = not weights or max(weights) - min(weights) <= SAME_WEIGHT * max(weights)
+    return next(iter(weights), 0.0) if agree else None
+
+
 def _line(piece: str, oils: Catalogue) -> RecipeLine:
     amounts = [(_number(number), _UNITS[unit.lower()]) for number, unit in _AMOUNT.findall(piece)]
-    name = re.sub(r"[():=\-–—]+", " ", _AMOUNT.sub(" ", piece))
+    name = re.sub(r"[():=/\-–—]+", " ", _AMOUNT.sub(" ", piece))
     name = re.sub(r"^\s*(of|at)\s+", "", re.sub(r"\s+", " ", name).strip(" .,:")).strip()
     shares = [value for value, unit in amounts if unit == "%"]
     if _SUPERFAT.search(piece):
         return RecipeLine(text=piece, kind="superfat", amount=shares[0] if shares else None, unit="percent", name="")
-    weights: list[tuple[float, WeightUnitId]] = [(value, unit) for value, unit in amounts if unit != "%"]
-    grams = sum(value * WEIGHT_UNITS[unit].grams for value, unit in weights)
-    amount = grams if grams > 0 else shares[0] if shares else None
-    unit: Literal["g", "percent"] | None = "g" if grams > 0 else "percent" if shares else None
+    grams = _weight_g(piece)
+    by_share = grams == 0 and bool(shares)
+    amount = shares[0] if by_share else grams or None
+    unit: Literal["g", "percent"] | None = None if amount is None else "percent" if by_share else "g"
     if _LYE.search(piece) or _WATER.search(piece):
         kind: Literal["lye", "water"] = "lye" if _LYE.search(piece) else "water"
         return RecipeLine(text=piece, kind=kind, amount=amount, unit=unit, name=name)
@@ -178,14 +207,18 @@ def _line(piece: str, oils: Catalogue) -> RecipeLine:
 
 
 def read_recipe(text: str, oils: Catalogue) -> RecipeRead:
-    """Read the lines of a recipe; at most 60 of them.
+    """Read the lines of a recipe. What stands after the first 60 comes back unread.
 
     >>> from sapolin.core.materials.catalogue import catalogue
     >>> read = read_recipe("12 oz coconut oil, 2 lb lard, superfat 5%", catalogue())
     >>> [(line.oil, round(line.amount)) for line in read.lines if line.kind == "oil"], read.superfat_percent
     ([('coconut', 340), ('lard', 907)], 5.0)
     """
-    lines = tuple(_line(piece, oils) for piece in list(_pieces(text))[:MOST_LINES])
+    pieces = list(_pieces(text))
+    lines = (
+        *(_line(piece, oils) for piece in pieces[:MOST_LINES]),
+        *(RecipeLine(text=piece, kind="unread") for piece in pieces[MOST_LINES:]),
+    )
     superfat = next((line.amount for line in lines if line.kind == "superfat" and line.amount is not None), None)
     return RecipeRead(lines=lines, superfat_percent=superfat)
 

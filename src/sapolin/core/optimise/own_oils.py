@@ -9,7 +9,7 @@ from sapolin.core.optimise.solve.question import ShareLimit, SolveQuestion
 from sapolin.core.optimise.swap.question import SwapQuestion
 from sapolin.core.quantities.model import FiniteNumber, Model
 
-__all__ = ["OilNote", "solve_with_notes", "swap_with_notes"]
+__all__ = ["OilNote", "oils_at_hand", "oils_never_used", "solve_with_notes", "swap_with_notes"]
 
 
 class OilNote(Model):
@@ -33,11 +33,13 @@ class OilNote(Model):
         return self.liking == "favourite" or (self.on_hand_g or 0.0) > 0
 
 
-def _at_hand(notes: Mapping[str, OilNote]) -> tuple[str, ...]:
+def oils_at_hand(notes: Mapping[str, OilNote]) -> tuple[str, ...]:
+    """The favourites and the oils of which there is some, by id."""
     return tuple(oil for oil, note in notes.items() if note.is_at_hand)
 
 
-def _never(notes: Mapping[str, OilNote]) -> tuple[str, ...]:
+def oils_never_used(notes: Mapping[str, OilNote]) -> tuple[str, ...]:
+    """The oils that the maker never uses, by id."""
     return tuple(oil for oil, note in notes.items() if note.liking == "never")
 
 
@@ -54,8 +56,8 @@ def solve_with_notes(question: SolveQuestion, notes: Mapping[str, OilNote]) -> S
     )
     wanted = {limit.oil for limit in question.limits if limit.minimum_percent > 0}
     return question.model_copy(update={
-        "at_hand": tuple(dict.fromkeys((*question.at_hand, *_at_hand(notes)))),
-        "never": tuple(oil for oil in dict.fromkeys((*question.never, *_never(notes))) if oil not in wanted),
+        "at_hand": tuple(dict.fromkeys((*question.at_hand, *oils_at_hand(notes)))),
+        "never": tuple(oil for oil in dict.fromkeys((*question.never, *oils_never_used(notes))) if oil not in wanted),
         "limits": (*question.limits, *own),
     })  # fmt: skip
 
@@ -63,6 +65,6 @@ def solve_with_notes(question: SolveQuestion, notes: Mapping[str, OilNote]) -> S
 def swap_with_notes(question: SwapQuestion, notes: Mapping[str, OilNote]) -> SwapQuestion:
     """The same for a swap."""
     return question.model_copy(update={
-        "at_hand": tuple(dict.fromkeys((*question.at_hand, *_at_hand(notes)))),
-        "forbidden": tuple(dict.fromkeys((*question.forbidden, *_never(notes)))),
+        "at_hand": tuple(dict.fromkeys((*question.at_hand, *oils_at_hand(notes)))),
+        "forbidden": tuple(dict.fromkeys((*question.forbidden, *oils_never_used(notes)))),
     })  # fmt: skip

@@ -207,7 +207,7 @@ class _Case:
         )
 
     def movable_lines(self) -> list[tuple[int, OilLine]]:
-        """Lines that may move: not held, and not among those that go."""
+        """Lines that may move: not locked, and not among those that go."""
         lines = enumerate(self.question.formula.blend.lines)
         return [(i, line) for i, line in lines if not line.locked and line.oil not in self.goes]
 
