@@ -115,7 +115,7 @@ describe('a recipe from paper', () => {
     const lines = await screen.findByTestId('recipe-lines');
     expect(within(lines).getByText('Coconut')).toBeTruthy();
     expect(within(lines).getByText('lye: calculated anew')).toBeTruthy();
-    expect(within(lines).getByText('not read')).toBeTruthy();
+    expect(within(lines).getByText(/^not read: write a name/)).toBeTruthy();
     const make = screen.getByTestId<HTMLButtonElement>('recipe-make');
     expect(make.disabled).toBe(true);
     await user.selectOptions(screen.getByTestId('recipe-oil-1'), 'olive-pomace');

@@ -19,7 +19,7 @@ const KINDS: Record<RecipeLine['kind'], string> = {
   lye: 'lye: calculated anew',
   water: 'water: calculated anew',
   superfat: 'superfat',
-  unread: 'not read',
+  unread: 'not read: write a name and one amount with its unit',
 };
 
 interface ReadRecipeProps {
