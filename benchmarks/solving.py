@@ -11,7 +11,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import SolveQuestion, Target
 from sapolin.core.optimise.solve.answer import solve_model
-from sapolin.core.optimise.solve.branch import PROVEN_WITHIN, RELATIVELY_WITHIN, Progress, find_best
+from sapolin.core.optimise.solve.branch import Progress, find_best, value_within
 from sapolin.core.optimise.solve.front import front_of
 from sapolin.core.optimise.solve.question import targets_of_purpose
 from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap
@@ -117,7 +117,7 @@ def measure_solving(formula: Formula, report: Callable[[str, float, str, float],
             if (
                 is_proven
                 and best.status == "proven"
-                and abs(best.value - value) > PROVEN_WITHIN + RELATIVELY_WITHIN * value + 1e-6
+                and not value_within(model, best.value) - 1e-6 <= value <= best.value + 1e-6
             ):
                 print(f"  DIFFERENT VALUES: ours {best.value}, plain model {value}")
         report(f"{what}, median", statistics.median(ours_ms), "ms", aim)

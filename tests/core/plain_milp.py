@@ -12,7 +12,7 @@ def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:
     columns = 2 * oils + 2 * targets + hinges
     musts = np.isinf(model.weights)
     weights = np.where(musts, 0.0, model.weights)
-    costs = np.concatenate([model.preference * step, np.full(oils, model.oil_cost), weights, weights, model.hinge_cost])
+    costs = np.concatenate([model.preference * step, model.use_cost, weights, weights, model.hinge_cost])
     upper = np.concatenate(
         [
             np.floor(model.most / step + 1e-9), np.ones(oils), *2 * [np.where(musts, 0.0, np.inf)],
@@ -32,6 +32,7 @@ def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:
 
     row([(slice(0, oils), step)], 100.0, 100.0)
     row([(slice(oils, 2 * oils), 1.0)], 0, model.most_oils)
+    row([(slice(oils, 2 * oils), model.rare.astype(float))], 0, 1)
     for k in range(targets):
         row(
             [(slice(0, oils), model.features[k] * step), (2 * oils + k, 1.0), (2 * oils + targets + k, -1.0)],

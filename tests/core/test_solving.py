@@ -2,6 +2,7 @@
 
 import itertools
 import random
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -9,11 +10,12 @@ import pytest
 from core.plain_milp import plain_milp
 from core.strategies import weight_formula
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.formula.document import Blend
+from sapolin.core.formula.document import Blend, Formula
 from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.usual_shares import familiarity_of
 from sapolin.core.optimise.solve import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
-from sapolin.core.optimise.solve.branch import PROVEN_WITHIN, RELATIVELY_WITHIN, Progress, find_best
+from sapolin.core.optimise.solve.branch import Progress, find_best, value_within
 from sapolin.core.optimise.solve.question import in_group, starting_question, targets_like, targets_of_purpose
 from sapolin.core.quantities.diagnostics import FormulaError
 
@@ -64,9 +66,25 @@ def test_the_best_blend_is_that_of_the_plain_mixed_integer_model(seed):
         return
     assert is_proven
     assert ours.status == "proven"
-    assert theirs - 1e-6 <= ours.value <= (theirs + PROVEN_WITHIN) / (1 - RELATIVELY_WITHIN) + 1e-6
+    assert value_within(model, ours.value) - 1e-6 <= theirs <= ours.value + 1e-6
     assert ours.bound <= theirs + 1e-6
     assert model.cost(ours.shares) == pytest.approx(ours.value, abs=1e-9)
+
+
+@pytest.mark.parametrize("seed", range(100, 116))
+def test_with_rare_oils_it_is_that_of_the_plain_model_too(seed):
+    model = solve_model(seeded(seed))
+    rare = np.random.default_rng(seed).random(len(model.oils)) < 0.6
+    model = replace(model, rare=rare, use_cost=model.use_cost + np.where(rare, 0.5, 0.0))
+    ours = find_best(model)
+    theirs, is_proven = plain_milp(model, 60)
+    if theirs == np.inf:
+        assert (ours.status, ours.shares) == ("impossible", None)
+        return
+    assert (is_proven, ours.status) == (True, "proven")
+    assert value_within(model, ours.value) - 1e-6 <= theirs <= ours.value + 1e-6
+    assert ours.bound <= theirs + 1e-6
+    assert (ours.shares[rare] > 0).sum() <= 1
 
 
 @pytest.mark.parametrize("seed", range(40, 46))
@@ -83,7 +101,11 @@ def test_the_best_blend_is_that_of_an_exhaustive_search(seed):
                 if np.all(shares <= model.most + 1e-9) and model.keeps_rows(shares) and np.all(used >= 5):
                     best = min(best, model.cost(shares))
     found = find_best(model).value
-    assert found == best or best - 1e-6 <= found <= (best + PROVEN_WITHIN) / (1 - RELATIVELY_WITHIN)
+    assert found == best or value_within(model, found) <= best <= found + 1e-6
+
+
+def _rare(formula: Formula) -> list[str]:
+    return [line.oil for line in formula.blend.lines if familiarity_of(catalogue()[line.oil]) == "rare"]
 
 
 class TestAnEverydayBar:
@@ -96,6 +118,16 @@ class TestAnEverydayBar:
         assert all(quantity.outside_by == 0 for quantity in first.result.qualities)
         sets = [frozenset(line.oil for line in one.formula.blend.lines) for one in answer.solutions]
         assert len(set(sets)) == 5
+
+    def test_a_rare_oil_has_to_save_something(self):
+        every = answer_solve(ask(*EVERYDAY, pool=None, with_specialties=True)).solutions[0]
+        assert every.is_met
+        assert _rare(every.formula) == []
+        # No oil that workshops have holds much erucic acid.
+        erucic = target_range("acid:C22:1", 12, 20)
+        found = answer_solve(ask(erucic, pool=None, with_specialties=True)).solutions[0]
+        assert found.is_met
+        assert len(_rare(found.formula)) == 1
 
     def test_shares_are_on_the_grid_and_few(self):
         for solution in answer_solve(ask(*EVERYDAY, most_oils=4, step_percent=0.5)).solutions:

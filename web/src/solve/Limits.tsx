@@ -19,7 +19,7 @@ interface LimitsProps {
 
 const POOLS: { value: Pool; label: string }[] = [
   { value: 'usual', label: 'usual oils' },
-  { value: 'wide', label: 'dear and rare too' },
+  { value: 'wide', label: 'one dear or rare oil too' },
   { value: 'shelf', label: 'what is on hand' },
   { value: 'own', label: 'this formula’s' },
 ];

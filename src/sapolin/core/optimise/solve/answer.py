@@ -35,7 +35,7 @@ from sapolin.core.optimise.solve.question import (
     target_features,
     with_any_purity,
 )
-from sapolin.core.optimise.solve.sense import USUAL_SHARES, sense_name
+from sapolin.core.optimise.solve.sense import RARITIES, USUAL_SHARES, sense_name
 from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, deviations
 from sapolin.core.optimise.solve.words import objective_of, said, why_of
 from sapolin.core.quantities.coefficients import coefficient
@@ -433,7 +433,8 @@ def _no_blend(case: Case) -> Conflict:
         question = case.question.model_copy(update={"lifted": (*case.question.lifted, lifted)})
         return find_best(solve_model(question, case.base), most_nodes=200).shares is not None
 
-    every = [USUAL_SHARES, *(name for name in case.model.row_names if not name.startswith("group:"))]
+    rarities = [RARITIES] if case.model.rare.any() else []
+    every = [USUAL_SHARES, *rarities, *(name for name in case.model.row_names if not name.startswith("group:"))]
     lift = tuple(name for name in every if is_possible(name))
     called = tuple(sense_name(name) for name in lift)
     words = said("no_blend_unless", names=listed(called)) if lift else said("no_blend")

@@ -5,11 +5,15 @@ bound. A node whose solution already uses few enough oils, none of them too smal
 it is split: an oil is out, or it is in with its least share; once the oils are settled, a share is rounded down or up. The
 node with the lowest bound goes next, so the search ends with a proof. Blends are also made at every node by keeping its
 largest oils and rounding, so that a good answer is there early.
+
+Oils that a workshop seldom has come in one at a time. The search begins without them; each of them then stands in the queue
+with what it could save at best, by the prices of the first linear program, and is looked at only when that could matter.
 """
 
 import heapq
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import count
 from typing import Literal
 
 import highspy
@@ -18,7 +22,7 @@ from numpy.typing import NDArray
 
 from sapolin.core.optimise.solve.model import BlendModel, Floats
 
-__all__ = ["Best", "Progress", "Status", "Verdict", "find_best", "linear_value"]
+__all__ = ["Best", "Progress", "Status", "Verdict", "find_best", "linear_value", "value_within"]
 
 Status = Literal["proven", "gap", "stopped", "impossible"]
 """proven: nothing is better. gap: the best found in time, with a known bound. stopped: cancelled. impossible: the required
@@ -32,6 +36,8 @@ MOST_NODES = 40_000
 TOLERANCE = 1e-6
 RELATIVELY_WITHIN = 0.01
 """The part of its cost by which a proven blend may be bettered besides: of ten points missed, a tenth."""
+RELATIVELY_WITHIN_OF_ALL = 0.02
+"""The same where seldom stocked oils are allowed too: of ten points missed, a fifth, which is less than lots vary by."""
 PROVEN_WITHIN = 0.002
 """No blend is better than a proven one by more than this cost: a fiftieth of what no screen shows of a target."""
 _TINY = 1e-7
@@ -104,16 +110,16 @@ class _Program:
         self._index = everyone
 
         # An oil that is not settled costs in proportion to its share what it would cost if it had all that it may have.
-        self._spread_cost = model.oil_cost / np.maximum(model.most, 1e-9)
+        self.spread_cost = model.use_cost / np.maximum(model.most, 1e-9)
         self._settled: Bools | None = None
 
     def solve(self, low: Floats, high: Floats, settled: Bools | None = None) -> tuple[float, Floats, Floats] | None:
         """Lowest cost, its shares with each share between `low` and `high`, and what a percent more of each would cost; null
         when there is no solution. Oils that are `settled` in cost as oils that are used, the others at least their part."""
-        if self.model.oil_cost > 0:
+        if self.model.use_cost.any():
             settled = np.zeros(self.oils, dtype=bool) if settled is None else settled
             if self._settled is None or not np.array_equal(settled, self._settled):
-                costs = self.model.preference + np.where(settled, 0.0, self._spread_cost)
+                costs = self.model.preference + np.where(settled, 0.0, self.spread_cost)
                 self._solver.changeColsCost(self.oils, self._index, costs)
                 self._settled = settled.copy()
         self._solver.changeColsBounds(self.oils, self._index, low, high)
@@ -122,8 +128,8 @@ class _Program:
             return None
         solution = self._solver.getSolution()
         shares, costs = np.asarray(solution.col_value[: self.oils]), np.asarray(solution.col_dual[: self.oils])
-        used = 0 if settled is None else int(settled.sum())
-        return float(self._solver.getInfo().objective_function_value) + self.model.oil_cost * used, shares, costs
+        used = 0.0 if settled is None else float(self.model.use_cost[settled].sum())
+        return float(self._solver.getInfo().objective_function_value) + used, shares, costs
 
 
 def _finite(value: float) -> float:
@@ -142,6 +148,11 @@ class _Node:
     high: Floats
     settled_in: Bools
     """Oils that are in for good; those out have `high` 0."""
+
+
+def value_within(model: BlendModel, value: float, within: float = PROVEN_WITHIN) -> float:
+    """The lowest cost that any blend may have when one of cost `value` is proven."""
+    return value - within - (RELATIVELY_WITHIN_OF_ALL if model.rare.any() else RELATIVELY_WITHIN) * value
 
 
 def find_best(
@@ -178,18 +189,19 @@ class _Search:
         self.best: Floats | None = None
         self.best_value = np.inf
         self.nodes = 0
-        self._queue: list[tuple[float, int, _Node, Floats]] = []
+        self._queue: list[tuple[float, int, _Node, Floats | None]] = []
+        """Bound, order of arrival, node, and its shares once it has been solved."""
+        self._arrivals = count()
         self._tried: set[frozenset[int]] = set()
 
     def _bar(self) -> float:
         """What a node has to come below to be worth looking at."""
         if not np.isfinite(self.best_value):
             return np.inf
-        return self.best_value - self.within - RELATIVELY_WITHIN * self.best_value
+        return value_within(self.model, self.best_value, self.within)
 
     def run(self) -> Best:
-        model = self.model
-        self._push(_Node(np.where(model.wanted, model.least, 0.0), model.most.copy(), model.wanted.copy()))
+        self._begin()
         while self._queue:
             bound, _, node, shares = heapq.heappop(self._queue)
             if bound >= self._bar():
@@ -200,11 +212,36 @@ class _Search:
                 verdict = self.report(Progress(self.best, self.best_value, bound, self.nodes))
                 if verdict != "on":
                     return self._end("gap" if verdict == "enough" else "stopped", bound)
-            self._split(node, shares)
+            if shares is None:
+                self._push(node)
+            else:
+                self._split(node, shares)
         return self._end("impossible" if self.best is None else "proven", self._bar())
 
+    def _begin(self) -> None:
+        """The blends without a rare oil, and for each rare oil those with it."""
+        model = self.model
+        low = np.where(model.wanted, model.least, 0.0)
+        common = _Node(low, np.where(model.rare, 0.0, model.most), model.wanted.copy())
+        self._push(common)
+        if not model.rare.any() or model.wanted.sum() >= model.most_oils:
+            return
+        found = self.program.solve(common.low, common.high, common.settled_in)
+        for j in np.flatnonzero(model.rare):
+            bound = -np.inf
+            if found is not None:
+                # The cost of the blends with a share of it is convex in that share, so it stays above its first slope.
+                value, _, costs = found
+                slope = costs[j] - self.program.spread_cost[j]
+                bound = value + model.use_cost[j] + min(slope * model.least[j], slope * model.most[j]) - TOLERANCE
+            if bound < self._bar():
+                inside, high, settled = low.copy(), common.high.copy(), model.wanted.copy()
+                inside[j], high[j], settled[j] = model.least[j], model.most[j], True
+                heapq.heappush(self._queue, (bound, next(self._arrivals), _Node(inside, high, settled), None))
+
     def _end(self, status: Status, bound: float) -> Best:
-        return Best(status, self.best, self.best_value, min(bound, self.best_value), self.nodes)
+        # What was not looked at any further could be as good as the bar, not better.
+        return Best(status, self.best, self.best_value, min(bound, self._bar()), self.nodes)
 
     def _push(self, node: _Node) -> None:
         self.nodes += 1
@@ -214,7 +251,9 @@ class _Search:
         value, shares, costs = found
         self._make_blend(node, shares)
         if value < self._bar():
-            heapq.heappush(self._queue, (value, self.nodes, self._narrowed(node, value, shares, costs), shares))
+            heapq.heappush(
+                self._queue, (value, next(self._arrivals), self._narrowed(node, value, shares, costs), shares)
+            )
 
     def _narrowed(self, node: _Node, value: float, shares: Floats, costs: Floats) -> _Node:
         """Shares that could only make this node worse than the best known blend are cut away, to the grid."""

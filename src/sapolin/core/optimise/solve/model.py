@@ -15,9 +15,10 @@ from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.formula.usual import most_share_percent, usual_of
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX
-from sapolin.core.materials.usual_shares import class_of, familiarity_of, share_classes
+from sapolin.core.materials.usual_shares import Familiarity, class_of, familiarity_of, share_classes
 from sapolin.core.optimise.solve.question import ShareLimit, SolveQuestion, allowed_oils, in_group, target_features
 from sapolin.core.optimise.solve.sense import (
+    RARITIES,
     USUAL_SHARES,
     Row,
     class_row,
@@ -94,8 +95,10 @@ class BlendModel:
     """Must be in the blend."""
     preference: Floats
     """Cost per percent of share."""
-    oil_cost: float
-    """Cost of every oil that is used."""
+    use_cost: Floats
+    """Cost of using an oil at all."""
+    rare: NDArray[np.bool_]
+    """Oils that a workshop seldom has and would have to buy: one of them at most in a blend."""
     most_oils: int
     step: float
 
@@ -111,10 +114,8 @@ class BlendModel:
     def cost(self, shares: Floats) -> float:
         """What is minimised: the miss first; then, far below it, room to the ends of the ranges and what is preferred."""
         short = np.maximum(self.hinge_low - self.hinges @ shares, 0.0)
-        oils = int((shares > 1e-7).sum())
-        return (
-            self.miss(shares) + float(self.hinge_cost @ short) + float(self.preference @ shares) + self.oil_cost * oils
-        )
+        used = float(self.use_cost[shares > 1e-7].sum())
+        return self.miss(shares) + float(self.hinge_cost @ short) + float(self.preference @ shares) + used
 
     def keeps_rows(self, shares: Floats) -> bool:
         """Whether every limit holds."""
@@ -130,7 +131,7 @@ SHORT_OF_CHANGE_COST = 0.01
 """Of a point changed, where it should be closer to the present blend."""
 PREFERENCE_COST = {"none": 0.0, "fewer": 0.0, "closer": 0.0, "cheaper": 0.001, "longer_shelf": 0.001}
 """Of a percent of the oil that is worst by the preference."""
-UNFAMILIAR_COST = {"everyday": 0.0, "known": 0.0003, "rare": 0.0012}
+UNFAMILIAR_COST: dict[Familiarity, float] = {"everyday": 0.0, "known": 0.0003, "rare": 0.0012}
 """Of a percent of an oil, by how seldom workshops have it."""
 BEYOND_USUAL_COST = 0.001
 """Of a percent of a class of oils beyond what is usual of it."""
@@ -138,6 +139,9 @@ HABIT_COST = 0.002
 """Of a percent that is missing of what makers like a little of."""
 OIL_COST = 0.004
 """Of one more oil: it has to earn its place."""
+RARE_COST = 0.5
+"""Of an oil that would have to be bought for this bar: it comes in where it saves half a point of what is missed, never for a
+little more room."""
 HABIT_COST_BESIDE = 0.0002
 """The same where price or the present blend counts."""
 AXIS_PART = 0.02
@@ -215,7 +219,7 @@ def without_likings(model: BlendModel) -> BlendModel:
     oils = len(model.oils)
     return replace(
         model, hinges=np.zeros((0, oils)), hinge_low=np.zeros(0), hinge_cost=np.zeros(0), preference=np.zeros(oils),
-        oil_cost=0.0,
+        use_cost=np.zeros(oils),
     )  # fmt: skip
 
 
@@ -233,15 +237,17 @@ def _robust(question: SolveQuestion, model: BlendModel) -> BlendModel:
     )
 
 
-def _preference(question: SolveQuestion, oils: tuple[Oil, ...]) -> Floats:
-    """Cost per percent of share."""
+def _familiarity(question: SolveQuestion, oils: tuple[Oil, ...]) -> tuple[Familiarity, ...]:
+    """How seldom this workshop has each oil: what is there, or named, counts as everyday."""
+    if question.pool is not None:
+        return tuple("everyday" for _ in oils)
     at_hand = {*question.at_hand, *question.available_g, *(line.oil for line in question.formula.blend.lines)}
-    unfamiliar = np.array(
-        [
-            0.0 if oil.id in at_hand or question.pool is not None else UNFAMILIAR_COST[familiarity_of(oil)]
-            for oil in oils
-        ]
-    )
+    return tuple("everyday" if oil.id in at_hand else familiarity_of(oil) for oil in oils)
+
+
+def _preference(question: SolveQuestion, oils: tuple[Oil, ...], familiarity: tuple[Familiarity, ...]) -> Floats:
+    """Cost per percent of share."""
+    unfamiliar = np.array([UNFAMILIAR_COST[one] for one in familiarity])
     scale = PREFERENCE_COST[question.prefer]
     if question.prefer == "longer_shelf":
         load = np.array([qualities()["oxidation_load"].points(oil.profile) for oil in oils])
@@ -316,6 +322,8 @@ def blend_model(
             most[j] = min(most[j], max(100 * question.available_g[oil.id] / total_g, 0.0))
         least[j] = min(least[j], most[j])
     rows = _rows(question, chosen, purpose, around, limits)
+    familiarity = _familiarity(question, chosen)
+    rare = np.array([one == "rare" for one in familiarity], dtype=bool) & ~wanted & (RARITIES not in question.lifted)
     features = (
         np.array([
             [around.oils_fraction(target.feature) * feature_of(oil, target.feature, question.prices) for oil in chosen]
@@ -339,8 +347,9 @@ def blend_model(
         least=least,
         most=most,
         wanted=wanted,
-        preference=_preference(question, chosen),
-        oil_cost=OIL_COST,
+        preference=_preference(question, chosen, familiarity),
+        use_cost=OIL_COST + np.where(rare, RARE_COST, 0.0),
+        rare=rare,
         most_oils=question.most_oils,
         step=question.step_percent,
     )

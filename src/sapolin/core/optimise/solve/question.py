@@ -94,7 +94,8 @@ class SolveQuestion(Model):
     """What is left of an oil, g, for the batch of the formula: it is not given a larger share than that."""
     lifted: Annotated[tuple[str, ...], Field(max_length=40)] = ()
     """Names of the limits of good sense that the maker lifts: `usual_shares` for all shares, `share:lauric` for one class,
-    `want:olive`, or the code of a warning of the rule book such as `brittle`."""
+    `want:olive`, `rarities` for more than one oil that a workshop seldom has, or the code of a warning of the rule book such
+    as `brittle`."""
     at_hand: tuple[EntryId, ...] = ()
     """Ids of oils that are on the shelf: they are taken before others."""
     never: tuple[EntryId, ...] = ()
@@ -219,7 +220,7 @@ def allowed_oils(question: SolveQuestion, oils: Catalogue) -> tuple[Oil, ...]:
         and (not needs_prices(question) or price_of(oil, question.prices) is not None)
         and all(is_free_of(oil, word) for word in words)
     )
-    if question.pool is not None or question.with_specialties:
+    if question.pool is not None:
         return found
     meant = named | {*question.at_hand, *question.available_g, *(line.oil for line in question.formula.blend.lines)}
     there = {oil.id for oil in found}

@@ -19,11 +19,13 @@ from sapolin.core.materials.usual_shares import class_of, share_classes
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.text import template
 
-__all__ = ["USUAL_SHARES", "Row", "class_row", "rule_rows", "sense_name", "share_rows", "want_rows"]
+__all__ = ["RARITIES", "USUAL_SHARES", "Row", "class_row", "rule_rows", "sense_name", "share_rows", "want_rows"]
 
 Floats = NDArray[np.float64]
 USUAL_SHARES = "usual_shares"
 """Lifts every usual share at once."""
+RARITIES = "rarities"
+"""Lifts the limit of one oil that a workshop seldom has."""
 UNDER = 0.05
 """Values are compared as shown, to one decimal: below a limit by this, none shows above it."""
 
