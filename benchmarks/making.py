@@ -59,7 +59,7 @@ def _median_ms(act: Callable[[], object], times: int) -> float:
 
 def measure_making(server: Server, report: Report) -> None:
     """Everything about batches."""
-    batches = httpx.get(f"{server.url}api/batches").json()
+    batches = httpx.get(f"{server.url}api/batches").json()["batches"]
     milk = next(batch for batch in batches if batch["code"] == "B-103")
     record = httpx.get(f"{server.url}api/batches/{milk['id']}").json()
     plan = BatchPlan.model_validate(record["plan"])
@@ -120,7 +120,7 @@ def _killed(report: Report) -> None:
     with TemporaryDirectory() as directory:
         server = Server(Path(directory))
         server.start()
-        batches = httpx.get(f"{server.url}api/batches").json()
+        batches = httpx.get(f"{server.url}api/batches").json()["batches"]
         plan = httpx.get(f"{server.url}api/batches/{batches[0]['id']}").json()["plan"]
         for _ in range(KILLED_RUNS):
             batch_id = httpx.post(f"{server.url}api/batches", json=plan).json()["id"]

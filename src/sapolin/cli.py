@@ -111,7 +111,8 @@ def _quiet_output() -> Iterator[None]:
     """The solver greets on standard output, where only the answer belongs."""
     sys.stdout.flush()
     kept = os.dup(1)
-    os.dup2(2, 1)
+    with open(os.devnull, "w") as nowhere:
+        os.dup2(nowhere.fileno(), 1)
     try:
         yield
     finally:

@@ -14,7 +14,7 @@ class TestPlanning:
         answer = client.post("/api/batch-plan", json=plan_json())
         assert answer.status_code == 200
         assert answer.json()["planned"]["moulds"][0]["cuts"][0]["bars"] == 9
-        assert client.get("/api/batches").json() == []
+        assert client.get("/api/batches").json()["batches"] == []
 
     def test_what_stands_in_the_way_is_said_at_its_place(self, client):
         scent = {"scent": "clove", "percent_of_oils": 3.0, "limit_percent": 0.5}
@@ -24,7 +24,7 @@ class TestPlanning:
 
     def test_gaps_can_be_kept_and_are_listed_as_open(self, client):
         client.post("/api/batches", json=plan_json(moulds=[]))
-        (listed,) = client.get("/api/batches").json()
+        (listed,) = client.get("/api/batches").json()["batches"]
         assert (listed["status"], listed["oils_g"]) == ("open", None)
 
     def test_saves_elsewhere_are_not_overwritten(self, client, batch):
@@ -39,28 +39,28 @@ class TestPlanning:
 
     def test_archived_and_back(self, client, batch):
         client.delete(f"/api/batches/{batch.id}")
-        assert client.get("/api/batches").json() == []
+        assert client.get("/api/batches").json()["batches"] == []
         client.post(f"/api/batches/{batch.id}/restore")
-        assert len(client.get("/api/batches").json()) == 1
+        assert len(client.get("/api/batches").json()["batches"]) == 1
         assert client.get("/api/batches/nothing").status_code == 404
 
     def test_the_list_tells_what_was_begun_and_what_comes_next(self, client, batch):
         run = batch.up_to("weigh-oil:1")
-        (listed,) = client.get("/api/batches").json()
+        (listed,) = client.get("/api/batches").json()["batches"]
         oils_g = sum(grams for item, grams in run["state"]["targets_g"].items() if item.startswith("oil:"))
         assert listed["status"] == "making"
         assert listed["oils_g"] == pytest.approx(oils_g)
         assert listed["current"].startswith("Weigh ")
         batch.up_to("nothing")
         batch.send(kind="finished")
-        (listed,) = client.get("/api/batches").json()
+        (listed,) = client.get("/api/batches").json()["batches"]
         assert (listed["status"], listed["current"]) == ("made", None)
         assert listed["unmould_hours_low"] < listed["unmould_hours_high"]
 
     def test_the_list_of_one_formula(self, client):
         first, second = (client.post("/api/formulas", json=formula_json()).json()["id"] for _ in range(2))
         batches = [Batch(client, formula_id=one) for one in (first, first, second)]
-        listed = client.get("/api/batches", params={"formula_id": first}).json()
+        listed = client.get("/api/batches", params={"formula_id": first}).json()["batches"]
         assert {one["id"] for one in listed} == {batch.id for batch in batches[:2]}
 
 

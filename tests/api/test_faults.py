@@ -102,14 +102,14 @@ class TestNothingBreaks:
 
 class TestTheDemo:
     def test_many_resets_at_once_leave_one_world(self, demo):
-        before = len(demo.get("/api/formulas").json())
+        before = len(demo.get("/api/formulas").json()["formulas"])
         with ThreadPoolExecutor(16) as pool:
             codes = list(
                 pool.map(lambda _: demo.post("/api/demo/reset", json={"confirm": True}).status_code, range(16))
             )
         assert set(codes) == {200}
-        assert len(demo.get("/api/formulas").json()) == before
-        assert len(demo.get("/api/batches").json()) == 3
+        assert len(demo.get("/api/formulas").json()["formulas"]) == before
+        assert len(demo.get("/api/batches").json()["batches"]) == 3
 
     def test_a_filling_that_was_cut_off_is_done_again(self, tmp_path, monkeypatch):
         stores = open_stores(tmp_path / "demo.db")
@@ -126,7 +126,7 @@ class TestTheDemo:
         monkeypatch.undo()
         assert world.wants_filling(stores)
         with client_on(tmp_path / "demo.db", demo=True) as client:
-            assert len(client.get("/api/batches").json()) == 3
+            assert len(client.get("/api/batches").json()["batches"]) == 3
         assert not world.wants_filling(open_stores(tmp_path / "demo.db"))
 
 
@@ -163,9 +163,9 @@ class TestWhatIsSaid:
         with client.app.state.stores.engine.begin() as connection:
             connection.exec_driver_sql(f"UPDATE formulas SET content = 'x' WHERE id = '{formulas[0]}'")
             connection.exec_driver_sql(f"UPDATE batches SET content = 'x' WHERE id = '{batches[0]}'")
-        states = {one["id"]: one["state"] for one in client.get("/api/formulas").json()}
+        states = {one["id"]: one["state"] for one in client.get("/api/formulas").json()["formulas"]}
         assert states[formulas[0]] == "unreadable" != states[formulas[1]]
-        statuses = {one["id"]: one["status"] for one in client.get("/api/batches").json()}
+        statuses = {one["id"]: one["status"] for one in client.get("/api/batches").json()["batches"]}
         assert statuses[batches[0]] == "unreadable" != statuses[batches[1]]
         refused = client.get(f"/api/formulas/{formulas[0]}")
         assert (refused.status_code, refused.json()["error"]["code"]) == (409, "unreadable")

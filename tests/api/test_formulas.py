@@ -36,12 +36,12 @@ def test_unfinished_work_is_kept_as_it_is(client):
     unfinished = create(client, superfat_percent=None, lye={"naoh_purity_percent": None})
     again = client.get(f"/api/formulas/{unfinished['id']}").json()
     assert again["formula"]["superfat_percent"] is None
-    assert client.get("/api/formulas").json()[0]["state"] == "incomplete"
+    assert client.get("/api/formulas").json()["formulas"][0]["state"] == "incomplete"
 
 
 def test_impossible_results_are_kept_but_called_so(client):
     create(client, superfat_percent=90.0)
-    assert client.get("/api/formulas").json()[0]["state"] == "impossible"
+    assert client.get("/api/formulas").json()["formulas"][0]["state"] == "impossible"
 
 
 def test_the_second_of_two_tabs_is_refused(client):
@@ -58,13 +58,13 @@ def test_duplicate_archived_and_restore(client):
     copy = client.post(f"/api/formulas/{record['id']}/duplicate", json={"name": "A copy"}).json()
     assert copy["formula"] == record["formula"] | {"name": "A copy"}
     client.delete(f"/api/formulas/{record['id']}")
-    assert [entry["name"] for entry in client.get("/api/formulas").json()] == ["A copy"]
-    assert [entry["id"] for entry in client.get("/api/formulas?deleted=true").json()] == [record["id"]]
+    assert [entry["name"] for entry in client.get("/api/formulas").json()["formulas"]] == ["A copy"]
+    assert [entry["id"] for entry in client.get("/api/formulas?deleted=true").json()["formulas"]] == [record["id"]]
     refused = save(client, record, record["formula"])
     assert (refused.status_code, refused.json()["error"]["code"]) == (410, "deleted")
     restored = client.post(f"/api/formulas/{record['id']}/restore").json()
     assert restored["formula"] == record["formula"]
-    assert len(client.get("/api/formulas").json()) == 2
+    assert len(client.get("/api/formulas").json()["formulas"]) == 2
 
 
 def test_search_looks_at_names_notes_and_oils(client):
@@ -72,7 +72,7 @@ def test_search_looks_at_names_notes_and_oils(client):
     create(client, name="Night_bar 100%")
 
     def names(words: str) -> list[str]:
-        return sorted(entry["name"] for entry in client.get("/api/formulas", params={"search": words}).json())
+        return sorted(entry["name"] for entry in client.get("/api/formulas", params={"search": words}).json()["formulas"])
 
     assert names("MORNING") == ["Morning bar"]
     assert names("rain bar") == ["Morning bar"]
@@ -133,31 +133,31 @@ class TestDocuments:
         answer = client.post("/api/formulas/import", content=json.dumps(document))
         assert answer.status_code == 422
         assert answer.json()["error"]["problems"]
-        assert client.get("/api/formulas").json() == []
+        assert client.get("/api/formulas").json()["formulas"] == []
 
 
 class TestDemo:
     def test_a_new_demo_holds_the_demo_world(self, demo):
-        formulas = demo.get("/api/formulas").json()
+        formulas = demo.get("/api/formulas").json()["formulas"]
         assert len(formulas) >= 6
         assert formulas[0]["name"] == "Hut guest bar"
         assert formulas[0]["latest_version"] == 3
         assert {"complete", "incomplete"} <= {formula["state"] for formula in formulas}
 
     def test_reset_brings_it_back(self, demo):
-        before = [entry["name"] for entry in demo.get("/api/formulas").json()]
-        for entry in demo.get("/api/formulas").json():
+        before = [entry["name"] for entry in demo.get("/api/formulas").json()["formulas"]]
+        for entry in demo.get("/api/formulas").json()["formulas"]:
             demo.delete(f"/api/formulas/{entry['id']}")
         create(demo, name="Mine")
         assert demo.post("/api/demo/reset", json={"confirm": False}).status_code == 422
         assert demo.post("/api/demo/reset", json={"confirm": True}).status_code == 200
-        assert [entry["name"] for entry in demo.get("/api/formulas").json()] == before
+        assert [entry["name"] for entry in demo.get("/api/formulas").json()["formulas"]] == before
 
     def test_own_data_cannot_be_reset(self, client):
         create(client)
         answer = client.post("/api/demo/reset", json={"confirm": True})
         assert (answer.status_code, answer.json()["error"]["code"]) == (403, "not_demo")
-        assert len(client.get("/api/formulas").json()) == 1
+        assert len(client.get("/api/formulas").json()["formulas"]) == 1
 
 
 def test_the_database_is_written_through(database, client):
@@ -165,7 +165,7 @@ def test_the_database_is_written_through(database, client):
     with sqlite3.connect(database) as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
         assert connection.execute("SELECT count(*) FROM formulas").fetchone() == (1,)
-        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0009",)
+        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0010",)
 
 
 class TestAnotherBarInItsPlace:

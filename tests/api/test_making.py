@@ -19,7 +19,7 @@ class TestMaking:
         assert done["state"]["status"] == "made"
         assert done["unmould_from"] < done["unmould_to"]
         assert done["actual"]["superfat_percent"] == pytest.approx(5.0, abs=0.1)
-        (listed,) = client.get("/api/batches").json()
+        (listed,) = client.get("/api/batches").json()["batches"]
         assert listed["status"] == "made"
 
     def test_the_plan_is_fixed_once_begun(self, client, batch):

@@ -31,6 +31,7 @@ from sapolin.api import (
     solve,
     swap,
     target_sets,
+    today,
     trials,
     workshop,
 )  # fmt: skip
@@ -41,6 +42,7 @@ from sapolin.api.settings import Settings
 from sapolin.core.quantities.model import Model
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
+from sapolin.services.lists import forget_old_summaries, sum_up
 from sapolin.services.make_day import resume_devices
 from sapolin.store.stores import Stores, open_stores
 
@@ -68,6 +70,7 @@ _TAGS = [
     {"name": "prices", "description": "What oils cost."},
     {"name": "recipes", "description": "Recipes from paper."},
     {"name": "oil notes", "description": "Favourites, oils that are never used, what is left of each."},
+    {"name": "today", "description": "What is due, and what can be found."},
     {"name": "workshop", "description": "The workshop itself: whom to call."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
@@ -110,12 +113,14 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
                 await run_in_threadpool(stores.checkpoint)
 
     keeping = asyncio.create_task(keep_whole())
+    summing_up = asyncio.create_task(run_in_threadpool(sum_up, stores))
     try:
         yield
     finally:
         keeping.cancel()
         with suppress(asyncio.CancelledError):
             await keeping
+        await summing_up
         await run_in_threadpool(stores.close)
 
 
@@ -143,11 +148,12 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         demo.fill(stores)
     keep_missing_starts(stores.batches)
     keep_missing_outcomes(stores.batches)
+    forget_old_summaries(stores)
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices,
-        oil_notes, recipes, workshop, reference,
+        oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)

@@ -1,6 +1,5 @@
 """Batches: planned, kept, and on paper."""
 
-from contextlib import suppress
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
@@ -11,41 +10,18 @@ from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.plan import MOST_PORTIONS, BatchPlan, PortionPlan
 from sapolin.core.batch.sheet import Sheet
 from sapolin.core.batch.starting import with_portion, without_portion
-from sapolin.core.production.events import started_of
-from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
-from sapolin.services.batches import plan_of, prepared, sheet_of_batch, work_of
+from sapolin.services.batches import plan_of, prepared, sheet_of_batch
+from sapolin.services.lists import BatchPage, BatchStatus, next_time_of, page_of_batches
 from sapolin.store.batches import BatchRecord, BatchStore
-from sapolin.store.reading import UnreadableError
 from sapolin.store.workshop import WorkshopStore
 
-__all__ = ["next_time_of", "router"]
+__all__ = ["router"]
 
 router = APIRouter(prefix="/api", tags=["batches"])
-
-
-class BatchSummary(Model):
-    """A batch in the list."""
-
-    id: str
-    code: str
-    name: str
-    formula_id: str
-    version: int
-    status: str
-    """`planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it; `unreadable`."""
-    oils_g: float | None
-    created_at: str
-    started_at: str | None
-    ended_at: str | None
-    current: str | None
-    """Title of the step it is at."""
-    unmould_hours_low: float | None
-    """After it was poured; an estimate."""
-    unmould_hours_high: float | None
 
 
 class BatchUpdate(Model):
@@ -53,62 +29,6 @@ class BatchUpdate(Model):
 
     revision: Annotated[int, Field(ge=0, lt=2**63)]
     plan: BatchPlan
-
-
-def _summary(record: BatchRecord, store: BatchStore) -> BatchSummary:
-    """What the list shows. A batch that is over needs no explanation out: its record says what was begun."""
-    events = store.events(record.id) if record.events else []
-    state = state_of(events, ())
-    started = started_of(events)
-    status: str = state.status
-    current, oils_g, hours = None, None, None
-    if started is not None and started.targets_g:
-        oils_g, hours = started.oils_g, started.unmould_hours
-    if status in ("planned", "making") or oils_g is None:
-        try:
-            work = work_of(record, store)
-        except FormulaError:
-            status = "open" if status == "planned" else status
-        else:
-            oils_g, hours = oils_g or work.planned.size.oils_g, hours or work.planned.unmould_hours
-            at = state_of(events, work.steps).current
-            current = next((step.title for step in work.steps if step.id == at), "everything is done")
-    low, high = hours or (None, None)
-    return BatchSummary(
-        id=record.id,
-        code=record.code,
-        name=record.plan.formula.name,
-        formula_id=record.formula_id,
-        version=record.plan.version,
-        status=status,
-        oils_g=oils_g,
-        created_at=record.created_at,
-        started_at=state.started_at,
-        ended_at=state.ended_at,
-        current=current if status == "making" else None,
-        unmould_hours_low=low,
-        unmould_hours_high=high,
-    )
-
-
-def _unreadable(batch_id: str, code: str, created_at: str) -> BatchSummary:
-    """A batch whose row is damaged: it stays in the list, so that nobody takes it for lost."""
-    return BatchSummary(
-        id=batch_id, code=code, name="cannot be read", formula_id="", version=0, status="unreadable", oils_g=None,
-        created_at=created_at, started_at=None, ended_at=None, current=None, unmould_hours_low=None,
-        unmould_hours_high=None,
-    )  # fmt: skip
-
-
-def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
-    """The notes for next time that earlier batches of a formula left, newest first, each once."""
-    if not formula_id:
-        return ()
-    said: list[str] = []
-    for record in store.find(formula_id):
-        with suppress(UnreadableError):
-            said += reversed(state_of(store.events(record.id), ()).next_time)
-    return tuple(dict.fromkeys(said))
 
 
 class PlanReport(Model):
@@ -155,13 +75,19 @@ def prepare_plan(plan: BatchPlan) -> PreparedBatch:
     return prepared(plan)
 
 
-@router.get("/batches", summary="Every batch")
-def list_batches(batches: Batches, formula_id: str | None = None) -> list[BatchSummary]:
-    """Batches in use, newest first, in brief. One that cannot be read has the status `unreadable` and its code alone."""
-    damaged = batches.unreadable()
-    damaged_ids = {batch_id for batch_id, _, _ in damaged}
-    found = [_summary(record, batches) for record in batches.find(formula_id) if record.id not in damaged_ids]
-    return found if formula_id is not None else [*found, *(_unreadable(*one) for one in damaged)]
+@router.get("/batches", summary="List batches")
+def list_batches(
+    batches: Batches,
+    search: Annotated[str, Query(max_length=200, description="Words in code or name.")] = "",
+    status: Annotated[tuple[BatchStatus, ...], Query(description="Of these alone; any when none is named.")] = (),
+    formula_id: Annotated[str | None, Query(max_length=40)] = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    offset: Annotated[int, Query(ge=0, lt=2**31)] = 0,
+) -> BatchPage:
+    """Batches in use, newest first, in brief, a page at a time. One that cannot be read has the status `unreadable` and its
+    code alone.
+    """
+    return page_of_batches(batches, search, status, formula_id, limit=limit, offset=offset)
 
 
 @router.post("/batches", status_code=201, summary="Keep a new batch")
@@ -204,9 +130,9 @@ def next_time(formula_id: str, batches: Batches, formulas: Formulas) -> tuple[st
 
 
 @router.get("/formulas/{formula_id}/batch-plan", summary="The plan that a new batch starts from")
-def new_batch_plan(formula_id: str, batches: Batches, formulas: Formulas) -> BatchPlan:
+def new_batch_plan(formula_id: str, batches: Batches, formulas: Formulas, workshop: WorkshopKept) -> BatchPlan:
     """Size, moulds, choices, scents and colours of the formula's last batch, or the usual choices. Nothing is kept."""
-    return plan_of(formulas.get(formula_id), batches)
+    return plan_of(formulas.get(formula_id), batches, workshop.get().scale_capacity_g)
 
 
 TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit of the temperatures.")]

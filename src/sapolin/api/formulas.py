@@ -1,7 +1,7 @@
 """Formulas: kept, changed, duplicated, archived, restored, and their versions."""
 
 from threading import Lock
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Body, Path, Query, Request, Response
 from pydantic import Field
@@ -10,16 +10,15 @@ from starlette.concurrency import run_in_threadpool
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores, Formulas
-from sapolin.core.formula.blend import entered_shares
-from sapolin.core.formula.check import State, examine, problems_of, state_of
+from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.document import Formula
-from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
+from sapolin.services.lists import FormulaPage, page_of_formulas
 from sapolin.services.make_day import resume_devices
-from sapolin.store.formulas import Adopted, FormulaRecord, VersionRecord
+from sapolin.store.formulas import Adopted, FormulaFilter, FormulaOrder, FormulaRecord, VersionRecord
 
 __all__ = ["router"]
 
@@ -30,35 +29,6 @@ _RESETTING = Lock()
 
 
 Revision = Annotated[int, Field(ge=0, lt=2**63)]
-
-
-class Stratum(Model):
-    """One oil in the small picture of a formula."""
-
-    oil: str
-    name: str
-    share_percent: float
-    """Of what has been entered so far, %."""
-    hard: bool
-    group: str
-
-
-class FormulaSummary(Model):
-    """A formula in the list."""
-
-    id: str
-    name: str
-    purpose: str
-    state: State | Literal["unreadable"]
-    revision: int
-    latest_version: int
-    """0 when no version has been kept yet."""
-    updated_at: str
-    """UTC, ISO 8601."""
-    archived_at: str | None
-    can_be_mixed: bool
-    """It is a paste that can be calculated: it can be mixed with other pastes."""
-    strata: tuple[Stratum, ...]
 
 
 class FormulaUpdate(Model):
@@ -108,50 +78,23 @@ def _refuse_unfinished(formula: Formula) -> None:
         raise FormulaError(stopping)
 
 
-def _summary(record: FormulaRecord) -> FormulaSummary:
-    formula = record.formula
-    seen = examine(formula, catalogue())
-    state = state_of(formula, seen.problems)
-    return FormulaSummary(
-        id=record.id,
-        name=formula.name,
-        purpose=formula.purpose,
-        state=state,
-        revision=record.revision,
-        latest_version=record.latest_version,
-        updated_at=record.updated_at,
-        archived_at=record.archived_at,
-        can_be_mixed=state == "complete" and purposes()[formula.purpose].makes == "paste",
-        strata=tuple(
-            Stratum(
-                oil=component.oil.id,
-                name=component.oil.name,
-                share_percent=component.share_percent,
-                hard=component.oil.is_hard,
-                group=component.oil.group,
-            )
-            for component in entered_shares(formula.blend, seen.oils)
-        ),
-    )
-
-
-def _unreadable(formula_id: str, name: str, updated_at: str) -> FormulaSummary:
-    """A formula whose row is damaged: it stays in the list, so that nobody takes it for lost."""
-    return FormulaSummary(
-        id=formula_id, name=name, purpose="", state="unreadable", revision=0, latest_version=0, updated_at=updated_at,
-        archived_at=None, can_be_mixed=False, strata=(),
-    )  # fmt: skip
-
-
 @router.get("/formulas", summary="List formulas")
 def list_formulas(
     store: Formulas,
     search: Annotated[str, Query(max_length=200, description="Words in name, notes or oils.")] = "",
     deleted: Annotated[bool, Query(description="Those archived instead.")] = False,
-) -> list[FormulaSummary]:
-    """Formulas whose name, notes or oils contain every word of `search`, the last changed first, in brief."""
-    found = [_summary(record) for record in store.find(search, archived=deleted)]
-    return found if search or deleted else [*found, *(_unreadable(*one) for one in store.unreadable())]
+    purpose: Annotated[str | None, Query(max_length=80, description="Of this purpose alone.")] = None,
+    state: Annotated[str | None, Query(max_length=16, description="In this state alone.")] = None,
+    can_be_mixed: Annotated[bool, Query(description="Pastes alone that can be mixed with others.")] = False,
+    order: Annotated[FormulaOrder, Query(description="`changed`: the last changed first.")] = "changed",
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    offset: Annotated[int, Query(ge=0, lt=2**31)] = 0,
+) -> FormulaPage:
+    """Formulas whose name, notes or oils contain every word of `search`, in brief, a page at a time."""
+    asked = FormulaFilter(
+        words=search, archived=deleted, purpose=purpose, state=state, can_be_mixed=can_be_mixed, order=order
+    )  # fmt: skip
+    return page_of_formulas(store, asked, limit, offset)
 
 
 @router.post("/formulas", status_code=201, summary="Keep a new formula")
@@ -249,7 +192,7 @@ def return_to_version(
 @router.post("/demo/reset", summary="Reset the demo world")
 def reset_demo(
     request: Request, stores: AllStores, devices: Devices, confirm: Annotated[bool, Body(embed=True)]
-) -> list[FormulaSummary]:
+) -> FormulaPage:
     """Put the demo database back as it was shipped. Refused for any other database."""
     if request.app.state.fill_demo is None:
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
@@ -258,4 +201,4 @@ def reset_demo(
     with _RESETTING:
         request.app.state.fill_demo(stores)
         resume_devices(stores.batches, devices)
-        return [_summary(record) for record in stores.formulas.find()]
+        return page_of_formulas(stores.formulas, FormulaFilter(), limit=100)

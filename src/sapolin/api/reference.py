@@ -8,9 +8,9 @@ from sapolin.api.errors import Refusal
 from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import ColourLine, ScentLine
 from sapolin.core.batch.starting import starting_colour, starting_scent
-from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, Formula, FreeOf, LiquidLine
+from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, FreeOf, LiquidLine
 from sapolin.core.formula.purposes import Purpose, purposes
-from sapolin.core.formula.starting import starting_additive, starting_formula, starting_liquid
+from sapolin.core.formula.starting import starting_additive, starting_liquid
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
 from sapolin.core.formula.weights import TEST_BATCH_OILS_G
 from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
@@ -20,6 +20,7 @@ from sapolin.core.optimise.solve.question import TargetFeature, target_features
 from sapolin.core.optimise.swap.question import Reason, ruled_out
 from sapolin.core.quantities.choices import Choice, choices
 from sapolin.core.quantities.coefficients import Coefficient, coefficients
+from sapolin.core.quantities.glossary import GlossaryTerm, glossary
 from sapolin.core.quantities.limits import LIMITS, Limit
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import WEIGHT_UNITS, WeightUnit
@@ -76,8 +77,6 @@ class Reference(Model):
     """Rules of thumb, by name."""
     choices: dict[str, tuple[Choice, ...]]
     """What can be chosen where schools differ, by what it is about."""
-    starting_formula: Formula
-    """What a new formula begins with."""
     starting_liquids: dict[str, LiquidLine]
     """By id: the line that a liquid begins with in a formula; so below."""
     starting_additives: dict[str, AdditiveLine]
@@ -85,6 +84,12 @@ class Reference(Model):
     starting_colours: dict[str, ColourLine]
     test_batch_oils_g: float
     """Oils of a test batch, g."""
+
+
+@router.get("/glossary", summary="The words of the job")
+def get_glossary() -> tuple[GlossaryTerm, ...]:
+    """Every term with a plain meaning, group by group. It does not change while the application runs."""
+    return glossary()
 
 
 @router.get("/reference", summary="Acids, qualities, purposes, limits and units")
@@ -109,7 +114,6 @@ def get_reference() -> Reference:
         free_of_together=FREE_OF_TOGETHER,
         coefficients=tuple(coefficients().values()),
         choices=choices(),
-        starting_formula=starting_formula(),
         starting_liquids={id_: starting_liquid(liquid) for id_, liquid in liquids().items()},
         starting_additives={id_: starting_additive(additive) for id_, additive in additives().items()},
         starting_scents={id_: starting_scent(scent) for id_, scent in scents().items()},

@@ -1,37 +1,75 @@
-"""The workshop itself: whom to call."""
+"""The workshop itself: whom to call, its lye tubs, and how its makers like to work."""
 
+from collections.abc import Iterator
 from typing import Annotated
 
 from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.stores import WorkshopKept
-from sapolin.core.quantities.model import Model
-from sapolin.store.workshop import Workshop
+from sapolin.core.formula.check import problems_of, within
+from sapolin.core.formula.document import Formula
+from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
+from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.store.workshop import MOST_TUBS, LyeTub, Workshop
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/workshop", tags=["workshop"])
+router = APIRouter(prefix="/api", tags=["workshop"])
+
+_HABITS = {"superfat_percent": "habits.superfat_percent", "water.value": "habits.water_value"}
+"""Entries of a formula, and the habit that each is taken from."""
 
 Number = Annotated[str, Field(max_length=60)]
 
 
 class WorkshopChange(Model):
-    """What is to be kept of the workshop."""
+    """What is to be changed of the workshop; what is left out stays as it is."""
 
-    emergency_number: Number = ""
+    emergency_number: Number | None = None
     """Of the local emergency service."""
-    poison_number: Number = ""
+    poison_number: Number | None = None
     """Of the local poison information service."""
+    tubs: Annotated[tuple[LyeTub, ...], Field(max_length=MOST_TUBS)] | None = None
+    habits: Habits | None = None
+    scale_capacity_g: Annotated[FiniteNumber, Field(ge=100, le=300_000)] | None = None
 
 
-@router.get("", summary="The workshop")
+def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
+    for i, tub in enumerate(change.tubs or ()):
+        yield from within(f"{tub.lye}_purity_percent", tub.purity_percent, f"tubs[{i}].purity_percent")
+    if change.habits is not None:
+        for problem in problems_of(starting_formula(change.habits), catalogue()):
+            if problem.path in _HABITS:
+                yield problem.model_copy(update={"path": _HABITS[problem.path]})
+
+
+@router.get("/workshop", summary="The workshop")
 def get_workshop(store: WorkshopKept) -> Workshop:
-    """Numbers to call in an emergency, as the maker wrote them; empty while not entered."""
+    """Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits."""
     return store.get()
 
 
-@router.put("", summary="Change the workshop")
-def put_workshop(change: WorkshopChange, store: WorkshopKept) -> Workshop:
-    """All of it at once; durable when it answers."""
-    return store.put(Workshop(**{name: value.strip() for name, value in change.model_dump().items()}))
+@router.patch("/workshop", summary="Change the workshop")
+def change_workshop(change: WorkshopChange, store: WorkshopKept) -> Workshop:
+    """What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be."""
+    problems = [*_problems(change)]
+    if problems:
+        raise FormulaError(problems)
+    given = {name: getattr(change, name) for name in change.model_fields_set if getattr(change, name) is not None}
+    texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
+    return store.put(store.get().model_copy(update=given | texts))
+
+
+@router.get("/starting-formula", summary="What a new formula begins with")
+def get_starting_formula(store: WorkshopKept) -> Formula:
+    """By the habits of the workshop: no oils yet, and no purity. Nothing is kept."""
+    return starting_formula(store.get().habits)
+
+
+@router.get("/starters", summary="Formulas for those who have none yet")
+def get_starters(store: WorkshopKept) -> tuple[Starter, ...]:
+    """Three bars to begin with; the purity of the lye is still to be entered in each. Nothing is kept."""
+    return starters(store.get().habits)

@@ -50,13 +50,17 @@ def prepared(plan: BatchPlan) -> PreparedBatch:
     return _prepared(plan.model_dump_json())
 
 
-def plan_of(formula: FormulaRecord, batches: BatchStore) -> BatchPlan:
-    """The plan that a new batch of a formula starts from: as its last one was made, or the usual choices."""
+def plan_of(formula: FormulaRecord, batches: BatchStore, scale_capacity_g: float | None = None) -> BatchPlan:
+    """The plan that a new batch of a formula starts from: as its last one was made, or the usual choices on the scale of the
+    workshop."""
     last = next(iter(batches.find(formula.id)), None)
     now = {"formula": formula.formula, "formula_id": formula.id, "version": 0, "notes": ""}
     if last is not None:
         return last.plan.model_copy(update=now)
-    return BatchPlan(formula=formula.formula, formula_id=formula.id, choices=usual_choices(formula.formula))
+    choices = usual_choices(formula.formula)
+    if scale_capacity_g is not None:
+        choices = choices.model_copy(update={"scale_capacity_g": scale_capacity_g})
+    return BatchPlan(formula=formula.formula, formula_id=formula.id, choices=choices)
 
 
 def frozen_json(plan: BatchPlan) -> str:

@@ -1,12 +1,12 @@
 """Batches: plans that change until they are begun, then a record that only grows."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import func, select, update
+from sqlalchemy import Select, func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
@@ -20,6 +20,7 @@ from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, B
 __all__ = [
     "BatchBegunError",
     "BatchConflictError",
+    "BatchEntry",
     "BatchFile",
     "BatchRecord",
     "BatchStore",
@@ -49,6 +50,19 @@ class BatchRecord(Model):
     updated_at: str
     archived_at: str | None
     plan: BatchPlan
+
+
+class BatchEntry(Model):
+    """A row of a list of batches."""
+
+    id: str
+    code: str
+    formula_id: str
+    revision: int
+    events: int
+    created_at: str
+    summary: str | None
+    """What was kept of it for lists, as JSON; null when it has not been summed up since its last change."""
 
 
 class BatchFile(Model):
@@ -95,6 +109,53 @@ class BatchStore(Repository[BatchRow]):
         with self._reading() as session:
             return [*readable(session.scalars(chosen), lambda row: self._record(session, row))]
 
+    def page(
+        self, words: str, statuses: Sequence[str] = (), formula_id: str | None = None, *, limit: int, offset: int = 0
+    ) -> tuple[int, list[BatchEntry]]:
+        """How many batches there are whose code or name holds every one of `words`, of one of `statuses` as kept (any when
+        none is named), and `limit` of them from `offset` on, newest first. No batch is read for it.
+        """
+        chosen = self._chosen()
+        for word in words.casefold().split():
+            chosen = chosen.where(BatchRow.search_text.contains(word, autoescape=True))
+        if statuses:
+            chosen = chosen.where(BatchRow.status.in_(statuses))
+        if formula_id is not None:
+            chosen = chosen.where(BatchRow.formula_id == formula_id)
+        with self._reading() as session:
+            total = session.scalar(chosen.with_only_columns(func.count())) or 0
+            ordered = self._entries(chosen).order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
+            return total, [
+                BatchEntry(**row._mapping) for row in session.execute(ordered.limit(limit).offset(offset))
+            ]  # fmt: skip
+
+    @staticmethod
+    def _entries(chosen: Select[BatchRow]) -> Select[Any]:
+        events = select(func.count()).where(BatchEventRow.batch_id == BatchRow.id).scalar_subquery()
+        return chosen.with_only_columns(
+            BatchRow.id, BatchRow.code, BatchRow.formula_id, BatchRow.revision, BatchRow.created_at, BatchRow.summary,
+            events.label("events"),
+        )  # fmt: skip
+
+    def unsummed(self, limit: int) -> list[BatchEntry]:
+        """Batches that were not summed up for lists since their last change, at most `limit`."""
+        with self._reading() as session:
+            chosen = self._entries(self._chosen(archived=None).where(BatchRow.summary.is_(None)))
+            return [BatchEntry(**row._mapping) for row in session.execute(chosen.limit(limit))]
+
+    def keep_summaries(self, summaries: Sequence[tuple[BatchEntry, str, str]]) -> None:
+        """Keep what lists show of each: its status, and its summary as JSON. One that was changed meanwhile is left alone."""
+        with self._writing(alone=True) as session:
+            for entry, status, summary in summaries:
+                row = session.get(BatchRow, entry.id)
+                if row is not None and (row.revision, self._count(session, entry.id)) == (entry.revision, entry.events):
+                    row.status, row.summary = status, summary
+
+    def forget_summaries(self) -> None:
+        """All are to be summed up anew: what they are made from has changed."""
+        with self._writing() as session:
+            session.execute(update(BatchRow).values(status=None, summary=None))
+
     def unreadable(self) -> list[tuple[str, str, str]]:
         """Id, code and time of batches that are kept but cannot be read, their plan or their record."""
         with self._reading() as session:
@@ -120,11 +181,13 @@ class BatchStore(Repository[BatchRow]):
                 code=code or self._next_code(session),
                 formula_id=plan.formula_id,
                 content=plan.model_dump_json(),
+                search_text="",
                 revision=1,
                 created_at=now,
                 updated_at=now,
                 archived_at=None,
             )
+            _changed(row, plan)
             session.add(row)
             session.flush()
             return self._record(session, row)
@@ -142,6 +205,7 @@ class BatchStore(Repository[BatchRow]):
                 raise BatchConflictError(batch_id)
             row.content, row.formula_id = plan.model_dump_json(), plan.formula_id
             row.revision, row.updated_at = revision + 1, utc_now()
+            _changed(row, plan)
             session.flush()
             return self._record(session, row)
 
@@ -215,7 +279,8 @@ class BatchStore(Repository[BatchRow]):
         at: str | None,
         then: Then | None,
     ) -> list[RecordedEvent]:
-        self._row(session, batch_id).updated_at = utc_now()
+        row_of_batch = self._row(session, batch_id)
+        row_of_batch.updated_at, row_of_batch.status, row_of_batch.summary = utc_now(), None, None
         record = self._events(session, batch_id)
         known = session.scalar(
             select(BatchEventRow.seq).where(BatchEventRow.batch_id == batch_id, BatchEventRow.key == key)
@@ -330,6 +395,11 @@ class BatchStore(Repository[BatchRow]):
             archived_at=row.archived_at,
             plan=_plan(row),
         )
+
+
+def _changed(row: BatchRow, plan: BatchPlan) -> None:
+    """Its plan is another one: what lists find it by, and what they show of it, is too."""
+    row.search_text, row.status, row.summary = f"{row.code} {plan.formula.name}".casefold(), None, None
 
 
 def _plan(row: BatchRow) -> BatchPlan:

@@ -1,9 +1,11 @@
 """Formulas and their versions, kept."""
 
+from collections.abc import Sequence
+from typing import Any, Literal
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.formula.document import Formula
@@ -13,8 +15,18 @@ from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import FormulaRow, VersionRow
 
-__all__ = ["Adopted", "DeletedFormulaError", "FormulaRecord", "FormulaStore", "RevisionConflictError", "UnknownFormulaError",
-           "VersionRecord"]  # fmt: skip
+__all__ = [
+    "Adopted",
+    "DeletedFormulaError",
+    "FormulaEntry",
+    "FormulaFilter",
+    "FormulaOrder",
+    "FormulaRecord",
+    "FormulaStore",
+    "RevisionConflictError",
+    "UnknownFormulaError",
+    "VersionRecord",
+]
 
 CONTENT_VERSION = 2
 
@@ -34,6 +46,37 @@ class FormulaRecord(Model):
     archived_at: str | None
     """UTC, ISO 8601; null unless deleted."""
     formula: Formula
+
+
+class FormulaEntry(Model):
+    """A row of a list of formulas."""
+
+    id: str
+    name: str
+    purpose: str
+    revision: int
+    latest_version: int
+    updated_at: str
+    archived_at: str | None
+    summary: str | None
+    """What was kept of it for lists, as JSON; null when it has not been summed up since the last save."""
+
+
+FormulaOrder = Literal["changed", "name", "purpose"]
+
+
+class FormulaFilter(Model):
+    """Which formulas a list shows, and in which order."""
+
+    words: str = ""
+    """Every word is to be in the name, the notes or the oils."""
+    archived: bool = False
+    purpose: str | None = None
+    state: str | None = None
+    """As kept with its summary: what has none yet is left out."""
+    can_be_mixed: bool = False
+    """Pastes alone that can be mixed with others, as kept with the summary."""
+    order: FormulaOrder = "changed"
 
 
 class VersionRecord(Model):
@@ -79,11 +122,14 @@ def _search_text(formula: Formula) -> str:
     return " ".join((formula.name, formula.notes, *(line.oil for line in formula.blend.lines), *materials)).casefold()
 
 
-def _values(formula: Formula) -> dict[str, str | int]:
+def _values(formula: Formula) -> dict[str, str | int | None]:
     """What a row holds of a formula."""
     return {
         "name": formula.name,
         "search_text": _search_text(formula),
+        "purpose": formula.purpose,
+        "state": None,
+        "summary": None,
         "content": formula.model_dump_json(),
         "content_version": CONTENT_VERSION,
     }
@@ -115,6 +161,59 @@ class FormulaStore(Repository[FormulaRow]):
             latest = self._latest_versions(session)
             rows = session.scalars(chosen.order_by(FormulaRow.updated_at.desc(), FormulaRow.name))
             return [*readable(rows, lambda row: self._record(row, latest.get(row.id, 0)))]
+
+    def page(self, asked: FormulaFilter, limit: int, offset: int = 0) -> tuple[int, list[FormulaEntry]]:
+        """How many there are, and `limit` of them from `offset` on, as lists show them. No formula is read for it."""
+        chosen = self._chosen(archived=asked.archived)
+        for word in asked.words.casefold().split():
+            chosen = chosen.where(FormulaRow.search_text.contains(word, autoescape=True))
+        if asked.purpose is not None:
+            chosen = chosen.where(FormulaRow.purpose == asked.purpose)
+        if asked.state is not None:
+            chosen = chosen.where(FormulaRow.state == asked.state)
+        if asked.can_be_mixed:
+            chosen = chosen.where(func.json_extract(FormulaRow.summary, "$.can_be_mixed") == 1)
+        orders: dict[FormulaOrder, tuple[Any, ...]] = {
+            "changed": (FormulaRow.updated_at.desc(), FormulaRow.name),
+            "name": (func.lower(FormulaRow.name), FormulaRow.id),
+            "purpose": (FormulaRow.purpose, func.lower(FormulaRow.name), FormulaRow.id),
+        }
+        columns = (
+            FormulaRow.id, FormulaRow.name, FormulaRow.purpose, FormulaRow.revision, FormulaRow.updated_at,
+            FormulaRow.archived_at, FormulaRow.summary,
+        )  # fmt: skip
+        with self._reading() as session:
+            total = session.scalar(chosen.with_only_columns(func.count())) or 0
+            shown = chosen.with_only_columns(*columns).order_by(*orders[asked.order]).limit(limit).offset(offset)
+            rows = session.execute(shown).all()
+            latest = self._latest_versions(session, *(row.id for row in rows))
+            return total, [FormulaEntry(**row._mapping, latest_version=latest.get(row.id, 0)) for row in rows]
+
+    def unsummed(self, limit: int) -> list[str]:
+        """Ids of formulas that were not summed up for lists since they were saved, at most `limit`."""
+        with self._reading() as session:
+            return [*session.scalars(select(FormulaRow.id).where(FormulaRow.summary.is_(None)).limit(limit))]
+
+    def label(self, formula_id: str) -> tuple[int, str, str]:
+        """Revision, name and time of the last save of a formula, readable or not. Raises UnknownFormulaError."""
+        with self._reading() as session:
+            row = self._row(session, formula_id)
+            return row.revision, row.name, row.updated_at
+
+    def keep_summaries(self, summaries: Sequence[tuple[str, int, str, str]]) -> None:
+        """Keep what lists show: id, revision it is of, state, summary as JSON. One that was saved meanwhile is left alone."""
+        with self._writing() as session:
+            for formula_id, revision, state, summary in summaries:
+                session.execute(
+                    update(FormulaRow)
+                    .where(FormulaRow.id == formula_id, FormulaRow.revision == revision)
+                    .values(state=state, summary=summary)
+                )
+
+    def forget_summaries(self) -> None:
+        """All are to be summed up anew: what they are made from has changed."""
+        with self._writing() as session:
+            session.execute(update(FormulaRow).values(state=None, summary=None))
 
     def unreadable(self) -> list[tuple[str, str, str]]:
         """Id, name and time of the last save of formulas that are kept but cannot be read."""
@@ -269,10 +368,11 @@ class FormulaStore(Repository[FormulaRow]):
             raise DeletedFormulaError(record.id)
 
     @staticmethod
-    def _latest_versions(session: Session, formula_id: str | None = None) -> dict[str, int]:
+    def _latest_versions(session: Session, *formula_ids: str) -> dict[str, int]:
+        """The newest version by formula: of those named, or of all."""
         newest = select(VersionRow.formula_id, func.max(VersionRow.number)).group_by(VersionRow.formula_id)
-        if formula_id is not None:
-            newest = newest.where(VersionRow.formula_id == formula_id)
+        if formula_ids:
+            newest = newest.where(VersionRow.formula_id.in_(formula_ids))
         return {row[0]: row[1] for row in session.execute(newest)}
 
     @staticmethod

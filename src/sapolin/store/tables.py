@@ -34,6 +34,11 @@ class FormulaRow(Base):
     name: Mapped[str] = mapped_column(String(120))
     search_text: Mapped[str] = mapped_column(Text)
     """Lower-case name, notes and oil ids."""
+    purpose: Mapped[str] = mapped_column(String(80), default="")
+    state: Mapped[str | None] = mapped_column(String(16))
+    """Whether it can be calculated, as lists show it; null until it was summed up since the last save."""
+    summary: Mapped[str | None] = mapped_column(Text)
+    """What lists show of it, as JSON; null until it was summed up since the last save."""
     content: Mapped[str] = mapped_column(Text)
     """The formula as JSON."""
     content_version: Mapped[int] = mapped_column(Integer)
@@ -132,6 +137,12 @@ class BatchRow(Base):
     formula_id: Mapped[str] = mapped_column(String(40), index=True)
     content: Mapped[str] = mapped_column(Text)
     """The plan as JSON; it no longer changes once the batch is begun."""
+    search_text: Mapped[str] = mapped_column(Text, default="")
+    """Lower-case code and name."""
+    status: Mapped[str | None] = mapped_column(String(16), index=True)
+    """How far it has come, as lists show it; null until it was summed up since the last change."""
+    summary: Mapped[str | None] = mapped_column(Text)
+    """What lists show of it, as JSON; null until it was summed up since the last change."""
     revision: Mapped[int] = mapped_column(Integer)
     created_at: Mapped[str] = mapped_column(String(32))
     updated_at: Mapped[str] = mapped_column(String(32), index=True)

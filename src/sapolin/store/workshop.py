@@ -1,22 +1,43 @@
 """What there is to know about the workshop itself, kept."""
 
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
 from sqlalchemy import select
 
-from sapolin.core.quantities.model import Model
+from sapolin.core.formula.starting import Habits
+from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.store.clock import utc_now
 from sapolin.store.repository import Repository
 from sapolin.store.tables import WorkshopRow
 
-__all__ = ["Workshop", "WorkshopStore"]
+__all__ = ["LyeTub", "Workshop", "WorkshopStore"]
+
+MOST_TUBS = 12
+
+
+class LyeTub(Model):
+    """A tub of lye in the workshop, with the purity on its label."""
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    lye: Literal["naoh", "koh"]
+    purity_percent: FiniteNumber
 
 
 class Workshop(Model):
     """The workshop. Texts are as the maker wrote them; empty while not entered."""
 
-    emergency_number: str = ""
+    emergency_number: Annotated[str, Field(max_length=60)] = ""
     """Of the local emergency service."""
-    poison_number: str = ""
+    poison_number: Annotated[str, Field(max_length=60)] = ""
     """Of the local poison information service."""
+    tubs: Annotated[tuple[LyeTub, ...], Field(max_length=MOST_TUBS)] = ()
+    """The last entered first."""
+    habits: Habits = Habits()
+    """What new formulas begin with."""
+    scale_capacity_g: FiniteNumber | None = None
+    """The most that the scale of make day takes, g; null while not entered."""
 
 
 class WorkshopStore(Repository[WorkshopRow]):
@@ -28,13 +49,15 @@ class WorkshopStore(Repository[WorkshopRow]):
         """What is kept."""
         with self._reading() as session:
             kept = {row.name: row.value for row in session.scalars(select(WorkshopRow))}
-        return Workshop(**{name: kept[name] for name in Workshop.model_fields if name in kept})
+        known = {name: _read(kept[name], name) for name in Workshop.model_fields if name in kept}
+        return Workshop.model_validate(known)
 
     def put(self, workshop: Workshop) -> Workshop:
         """Keep all of it."""
         with self._writing() as session:
-            for name, value in workshop.model_dump().items():
-                session.merge(WorkshopRow(name=name, value=value, updated_at=utc_now()))
+            for name, value in workshop.model_dump(mode="json").items():
+                text = value if isinstance(value, str) else json.dumps(value)
+                session.merge(WorkshopRow(name=name, value=text, updated_at=utc_now()))
         return workshop
 
     def mark(self, name: str) -> str | None:
@@ -47,3 +70,8 @@ class WorkshopStore(Repository[WorkshopRow]):
         """Leave a mark for the application itself."""
         with self._writing() as session:
             session.merge(WorkshopRow(name=f"mark:{name}", value=value, updated_at=utc_now()))
+
+
+def _read(value: str, name: str) -> Any:
+    """A kept value: texts stand as they are, all else as JSON."""
+    return value if Workshop.model_fields[name].annotation is str else json.loads(value)

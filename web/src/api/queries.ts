@@ -1,8 +1,9 @@
-import { useQuery, useSuspenseQuery } from '@tanstack/react-query';
+import { keepPreviousData, useInfiniteQuery, useQuery, useSuspenseQuery } from '@tanstack/react-query';
 
 import { useCallback, useMemo } from 'react';
 
 import { answered, api } from './client';
+import type { operations } from './schema';
 import type { Formula, WeightUnitId } from './types';
 
 const FOREVER = Number.POSITIVE_INFINITY;
@@ -27,11 +28,48 @@ export function useHealth() {
   return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER }).data;
 }
 
-export function useFormulas(search: string, deleted: boolean) {
+export type FormulaQuery = NonNullable<operations['list_formulas']['parameters']['query']>;
+export type BatchQuery = NonNullable<operations['list_batches']['parameters']['query']>;
+
+/** One page of formulas. */
+export function useFormulas(query: FormulaQuery) {
   return useQuery({
-    queryKey: ['formulas', search, deleted],
-    queryFn: () => answered(api.GET('/api/formulas', { params: { query: { search, deleted } } })),
-    placeholderData: (previous) => previous,
+    queryKey: ['formulas', query],
+    queryFn: ({ signal }) => answered(api.GET('/api/formulas', { params: { query }, signal })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+const PAGE = 60;
+
+/** Formulas page by page, as the list asks for more. */
+export function useFormulaPages(query: Omit<FormulaQuery, 'limit' | 'offset'>) {
+  return useInfiniteQuery({
+    queryKey: ['formulas', 'pages', query],
+    queryFn: ({ pageParam, signal }) =>
+      answered(api.GET('/api/formulas', { params: { query: { ...query, limit: PAGE, offset: pageParam } }, signal })),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const shown = pages.reduce((sum, page) => sum + page.formulas.length, 0);
+      return shown < last.total && last.formulas.length > 0 ? shown : undefined;
+    },
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Batches page by page, newest first. */
+export function useBatchPages(query: Omit<BatchQuery, 'limit' | 'offset'>, limit: number) {
+  return useInfiniteQuery({
+    queryKey: ['batches', 'pages', query, limit],
+    queryFn: ({ pageParam, signal }) =>
+      answered(api.GET('/api/batches', { params: { query: { ...query, limit, offset: pageParam } }, signal })),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const shown = pages.reduce((sum, page) => sum + page.batches.length, 0);
+      return shown < last.total && last.batches.length > 0 ? shown : undefined;
+    },
+    placeholderData: keepPreviousData,
+    refetchOnMount: 'always',
   });
 }
 
@@ -98,11 +136,6 @@ export function usePrices() {
 /** Every mould of the workshop, with what it takes. */
 export function useMoulds() {
   return useQuery({ queryKey: ['moulds'], queryFn: () => answered(api.GET('/api/moulds')) }).data ?? [];
-}
-
-/** Every batch, newest first. */
-export function useBatches() {
-  return useQuery({ queryKey: ['batches'], queryFn: () => answered(api.GET('/api/batches')), refetchOnMount: 'always' });
 }
 
 /** What earlier batches of a formula noted for next time, newest first. */

@@ -218,7 +218,7 @@ export interface paths {
         };
         /**
          * List formulas
-         * @description Formulas whose name, notes or oils contain every word of `search`, the last changed first, in brief.
+         * @description Formulas whose name, notes or oils contain every word of `search`, in brief, a page at a time.
          */
         get: operations["list_formulas"];
         put?: never;
@@ -926,8 +926,9 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Every batch
-         * @description Batches in use, newest first, in brief. One that cannot be read has the status `unreadable` and its code alone.
+         * List batches
+         * @description Batches in use, newest first, in brief, a page at a time. One that cannot be read has the status `unreadable` and its
+         *     code alone.
          */
         get: operations["list_batches"];
         put?: never;
@@ -1576,14 +1577,114 @@ export interface paths {
         };
         /**
          * The workshop
-         * @description Numbers to call in an emergency, as the maker wrote them; empty while not entered.
+         * @description Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits.
          */
         get: operations["get_workshop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
         /**
          * Change the workshop
-         * @description All of it at once; durable when it answers.
+         * @description What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be.
          */
-        put: operations["put_workshop"];
+        patch: operations["change_workshop"];
+        trace?: never;
+    };
+    "/api/starting-formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a new formula begins with
+         * @description By the habits of the workshop: no oils yet, and no purity. Nothing is kept.
+         */
+        get: operations["get_starting_formula"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Formulas for those who have none yet
+         * @description Three bars to begin with; the purity of the lye is still to be entered in each. Nothing is kept.
+         */
+        get: operations["get_starters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the day begins with
+         * @description What is due, the most pressing first; what is ready by its forecast; what earlier batches noted for those planned.
+         */
+        get: operations["get_today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find something by words
+         * @description Formulas, batches and own materials, each with the address at which the application shows it.
+         */
+        get: operations["find_by_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/glossary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The words of the job
+         * @description Every term with a plain meaning, group by group. It does not change while the application runs.
+         */
+        get: operations["get_glossary"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1983,6 +2084,19 @@ export interface components {
             onto?: number | null;
         };
         /**
+         * BatchPage
+         * @description A page of a list of batches.
+         */
+        BatchPage: {
+            /**
+             * Total
+             * @description How many there are on all pages.
+             */
+            total: number;
+            /** Batches */
+            batches: components["schemas"]["BatchSummary"][];
+        };
+        /**
          * BatchPlan
          * @description A batch to be made.
          */
@@ -2128,8 +2242,9 @@ export interface components {
             /**
              * Status
              * @description `planned`, `making`, `aborted` or `made`; `open` while something stands in the way of making it; `unreadable`.
+             * @enum {string}
              */
-            status: string;
+            status: "planned" | "open" | "making" | "made" | "aborted" | "unreadable";
             /** Oils G */
             oils_g: number | null;
             /** Created At */
@@ -2150,6 +2265,13 @@ export interface components {
             unmould_hours_low: number | null;
             /** Unmould Hours High */
             unmould_hours_high: number | null;
+            /**
+             * Usable Weeks
+             * @description After it was poured; an estimate, so below.
+             */
+            usable_weeks?: number | null;
+            /** Best Weeks */
+            best_weeks?: number | null;
         };
         /**
          * BatchUpdate
@@ -2242,6 +2364,26 @@ export interface components {
              * @default []
              */
             lines: components["schemas"]["OilLine"][];
+        };
+        /**
+         * BlendPreview
+         * @description The fatty acids and qualities of what is entered of a blend, its shares brought to 100 %. No weight, and no lye.
+         */
+        BlendPreview: {
+            /**
+             * Entered Percent
+             * @description The shares entered so far, %; null where weights are entered.
+             */
+            entered_percent: number | null;
+            /** Acids */
+            acids: components["schemas"]["AcidShare"][];
+            /** Qualities */
+            qualities: components["schemas"]["QualityResult"][];
+            /**
+             * Contributors
+             * @description Names of what the contributions to acids and qualities are of, in their order.
+             */
+            contributors: string[];
         };
         /**
          * BlendResult
@@ -3173,6 +3315,38 @@ export interface components {
             term_percent: number;
         };
         /**
+         * Due
+         * @description One thing to do, or to wait for.
+         */
+        Due: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "go_on" | "unmould" | "make" | "finish_plan" | "curing" | "usable";
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /**
+             * Standing
+             * @description now: it can be done. later: from `from_at` on. late: it should have been done by `until_at`.
+             * @enum {string}
+             */
+            standing: "now" | "later" | "late";
+            /**
+             * At
+             * @description Title of the step that make day is at.
+             */
+            at: string | null;
+            /** From At */
+            from_at: string | null;
+            /** Until At */
+            until_at: string | null;
+        };
+        /**
          * DuplicateRequest
          * @description A copy under a name of its own.
          */
@@ -3522,6 +3696,19 @@ export interface components {
             format_version: 2;
         };
         /**
+         * FormulaPage
+         * @description A page of a list of formulas.
+         */
+        FormulaPage: {
+            /**
+             * Total
+             * @description How many there are on all pages.
+             */
+            total: number;
+            /** Formulas */
+            formulas: components["schemas"]["FormulaSummary"][];
+        };
+        /**
          * FormulaRecord
          * @description A formula as kept.
          */
@@ -3567,6 +3754,8 @@ export interface components {
             state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
             /** @description Null while something is missing or impossible. */
             result: components["schemas"]["FormulaResult"] | null;
+            /** @description Where there is no result: what is to be seen of the blend all the same, from its first oil on. */
+            preview?: components["schemas"]["BlendPreview"] | null;
             /**
              * Diagnostics
              * @description What stands in the way, entry by entry; or what to know of the finished formula, the gravest first.
@@ -3661,6 +3850,12 @@ export interface components {
             can_be_mixed: boolean;
             /** Strata */
             strata: components["schemas"]["Stratum"][];
+            /**
+             * Marks
+             * @description Where its qualities stand; none while it cannot be calculated.
+             * @default []
+             */
+            marks: components["schemas"]["QualityMark"][];
         };
         /**
          * FormulaUpdate
@@ -3762,6 +3957,23 @@ export interface components {
             maximum: number | null;
         };
         /**
+         * GlossaryTerm
+         * @description A word of the job.
+         */
+        GlossaryTerm: {
+            /** Id */
+            id: string;
+            /** Term */
+            term: string;
+            /** Meaning */
+            meaning: string;
+            /**
+             * Group
+             * @description What it belongs to, in words.
+             */
+            group: string;
+        };
+        /**
          * Grams
          * @description A weight.
          */
@@ -3800,6 +4012,35 @@ export interface components {
              * @default 100
              */
             maximum_percent: number;
+        };
+        /**
+         * Habits
+         * @description How a maker likes to work: what their new formulas begin with.
+         */
+        Habits: {
+            /**
+             * Superfat Percent
+             * @default 5
+             */
+            superfat_percent: number;
+            /**
+             * Water By
+             * @default lye_concentration_percent
+             * @enum {string}
+             */
+            water_by: "lye_concentration_percent" | "water_to_lye" | "percent_of_oils" | "discount_percent";
+            /**
+             * Water Value
+             * @description In the unit that `water_by` names.
+             * @default 33
+             */
+            water_value: number;
+            /**
+             * Method
+             * @default cold
+             * @enum {string}
+             */
+            method: "cold" | "hot";
         };
         /**
          * HalfSpheres
@@ -3851,6 +4092,28 @@ export interface components {
              * @description Against the version before it; empty for the first, and when nothing changed.
              */
             changes: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
+        };
+        /**
+         * Hit
+         * @description Something that can be opened.
+         */
+        Hit: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "formula" | "batch" | "material";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Description */
+            description: string;
+            /**
+             * Address
+             * @description Where the application shows it.
+             */
+            address: string;
         };
         /**
          * Incoming
@@ -3952,6 +4215,25 @@ export interface components {
              * @description Potassium hydroxide in what is weighed, %, as its label or certificate states. Never assumed.
              */
             purity_percent: number | null;
+        };
+        /**
+         * Lesson
+         * @description What earlier batches noted for the next one of a formula that is planned.
+         */
+        Lesson: {
+            /** Formula Id */
+            formula_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Code
+             * @description Of the batch that is planned.
+             */
+            code: string;
+            /** Batch Id */
+            batch_id: string;
+            /** Notes */
+            notes: string[];
         };
         /**
          * Lever
@@ -4277,6 +4559,21 @@ export interface components {
             superfat_as_weighed_percent: number;
             superfat_interval: components["schemas"]["SuperfatInterval"];
             master: components["schemas"]["MasterLye"] | null;
+        };
+        /**
+         * LyeTub
+         * @description A tub of lye in the workshop, with the purity on its label.
+         */
+        LyeTub: {
+            /** Name */
+            name: string;
+            /**
+             * Lye
+             * @enum {string}
+             */
+            lye: "naoh" | "koh";
+            /** Purity Percent */
+            purity_percent: number;
         };
         /**
          * Mark
@@ -5383,8 +5680,44 @@ export interface components {
              */
             axis_maximum: number;
             swap_weight: components["schemas"]["SwapWeight"];
-            /** Meaning */
+            /**
+             * In Short
+             * @description What it is, in a line; a batch of an earlier release began without it, so below.
+             * @default
+             */
+            in_short: string;
+            /**
+             * Raised By
+             * @description Oils that raise it, in words.
+             * @default
+             */
+            raised_by: string;
+            /**
+             * Lowered By
+             * @description Oils that lower it, in words.
+             * @default
+             */
+            lowered_by: string;
+            /**
+             * Meaning
+             * @description What it is made from, and what to know about it.
+             */
             meaning: string;
+        };
+        /**
+         * QualityMark
+         * @description Where one quality of a bar stands, for a small mark.
+         */
+        QualityMark: {
+            /** Quality */
+            quality: string;
+            /** Points */
+            points: number;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "below" | "in" | "above" | "no target" | "unknown";
         };
         /**
          * QualityResult
@@ -5648,8 +5981,6 @@ export interface components {
             choices: {
                 [key: string]: components["schemas"]["Choice"][];
             };
-            /** @description What a new formula begins with. */
-            starting_formula: components["schemas"]["Formula"];
             /**
              * Starting Liquids
              * @description By id: the line that a liquid begins with in a formula; so below.
@@ -6327,7 +6658,8 @@ export interface components {
             /**
              * Lifted
              * @description Names of the limits of good sense that the maker lifts: `usual_shares` for all shares, `share:lauric` for one class,
-             *     `want:olive`, or the code of a warning of the rule book such as `brittle`.
+             *     `want:olive`, `rarities` for more than one oil that a workshop seldom has, or the code of a warning of the rule book such
+             *     as `brittle`.
              * @default []
              */
             lifted: string[];
@@ -6427,6 +6759,20 @@ export interface components {
             unmould_to_h?: number | null;
         };
         /**
+         * Starter
+         * @description A formula for those who have none yet.
+         */
+        Starter: {
+            /** Id */
+            id: string;
+            /**
+             * Why
+             * @description What kind of bar it is, in a line or two.
+             */
+            why: string;
+            formula: components["schemas"]["Formula"];
+        };
+        /**
          * StartingQuestion
          * @description What is asked first of a formula; where it has no target ranges, no target is set yet.
          */
@@ -6512,7 +6858,8 @@ export interface components {
             /**
              * Lifted
              * @description Names of the limits of good sense that the maker lifts: `usual_shares` for all shares, `share:lauric` for one class,
-             *     `want:olive`, or the code of a warning of the rule book such as `brittle`.
+             *     `want:olive`, `rarities` for more than one oil that a workshop seldom has, or the code of a warning of the rule book such
+             *     as `brittle`.
              * @default []
              */
             lifted: string[];
@@ -7147,6 +7494,29 @@ export interface components {
             };
         };
         /**
+         * Today
+         * @description What the day begins with.
+         */
+        Today: {
+            /**
+             * Due
+             * @description What is to be done or waited for, the most pressing first.
+             */
+            due: components["schemas"]["Due"][];
+            /**
+             * Ready
+             * @description What can be used, by its forecast, the newest first.
+             */
+            ready: components["schemas"]["Due"][];
+            /** Lessons */
+            lessons: components["schemas"]["Lesson"][];
+            /**
+             * Formulas
+             * @description How many formulas there are.
+             */
+            formulas: number;
+        };
+        /**
          * Traced
          * @description The batter reached a stage.
          */
@@ -7505,24 +7875,48 @@ export interface components {
              * @default
              */
             poison_number: string;
+            /**
+             * Tubs
+             * @description The last entered first.
+             * @default []
+             */
+            tubs: components["schemas"]["LyeTub"][];
+            /**
+             * @description What new formulas begin with.
+             * @default {
+             *       "superfat_percent": 5,
+             *       "water_by": "lye_concentration_percent",
+             *       "water_value": 33,
+             *       "method": "cold"
+             *     }
+             */
+            habits: components["schemas"]["Habits"];
+            /**
+             * Scale Capacity G
+             * @description The most that the scale of make day takes, g; null while not entered.
+             */
+            scale_capacity_g?: number | null;
         };
         /**
          * WorkshopChange
-         * @description What is to be kept of the workshop.
+         * @description What is to be changed of the workshop; what is left out stays as it is.
          */
         WorkshopChange: {
             /**
              * Emergency Number
              * @description Of the local emergency service.
-             * @default
              */
-            emergency_number: string;
+            emergency_number?: string | null;
             /**
              * Poison Number
              * @description Of the local poison information service.
-             * @default
              */
-            poison_number: string;
+            poison_number?: string | null;
+            /** Tubs */
+            tubs?: components["schemas"]["LyeTub"][] | null;
+            habits?: components["schemas"]["Habits"] | null;
+            /** Scale Capacity G */
+            scale_capacity_g?: number | null;
         };
         /**
          * Poured
@@ -7961,6 +8355,16 @@ export interface operations {
                 search?: string;
                 /** @description Those archived instead. */
                 deleted?: boolean;
+                /** @description Of this purpose alone. */
+                purpose?: string | null;
+                /** @description In this state alone. */
+                state?: string | null;
+                /** @description Pastes alone that can be mixed with others. */
+                can_be_mixed?: boolean;
+                /** @description `changed`: the last changed first. */
+                order?: "changed" | "name" | "purpose";
+                limit?: number;
+                offset?: number;
             };
             header?: never;
             path?: never;
@@ -7974,7 +8378,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FormulaSummary"][];
+                    "application/json": components["schemas"]["FormulaPage"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -8400,7 +8804,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FormulaSummary"][];
+                    "application/json": components["schemas"]["FormulaPage"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -9333,7 +9737,13 @@ export interface operations {
     list_batches: {
         parameters: {
             query?: {
+                /** @description Words in code or name. */
+                search?: string;
+                /** @description Of these alone; any when none is named. */
+                status?: ("planned" | "open" | "making" | "made" | "aborted" | "unreadable")[];
                 formula_id?: string | null;
+                limit?: number;
+                offset?: number;
             };
             header?: never;
             path?: never;
@@ -9347,7 +9757,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BatchSummary"][];
+                    "application/json": components["schemas"]["BatchPage"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -10481,7 +10891,7 @@ export interface operations {
             };
         };
     };
-    put_workshop: {
+    change_workshop: {
         parameters: {
             query?: never;
             header?: never;
@@ -10501,6 +10911,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Workshop"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_starting_formula: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Formula"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Starter"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Today"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    find_by_words: {
+        parameters: {
+            query?: {
+                /** @description All of them; the newest without any. */
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_glossary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlossaryTerm"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -52,6 +52,7 @@ export type TargetFeature = Schemas['TargetFeature'];
 export type Trade = Schemas['Trade'];
 export type WeighingNow = Schemas['WeighingNow'];
 export type Workshop = Schemas['Workshop'];
+export type WorkshopChange = Schemas['WorkshopChange'];
 export type Explanation = Schemas['Explanation'];
 export type BatchPlan = Schemas['BatchPlan'];
 export type BatchRecord = Schemas['BatchRecord'];
@@ -74,7 +75,12 @@ export type Run = Omit<Schemas['Run'], 'progress'> & Progress;
 /** As the server sends it. */
 export type WholeRun = Schemas['Run'];
 export type Progress = Schemas['Progress'];
+export type BlendPreview = Schemas['BlendPreview'];
+/** What the pictures of a bar are drawn from: a result, or what is to be seen before there is one. */
+export type Picture = Pick<Schemas['FormulaResult'], 'acids' | 'qualities' | 'contributors'>;
 export type FormulaReport = Schemas['FormulaReport'];
+export type Due = Schemas['Due'];
+export type GlossaryTerm = Schemas['GlossaryTerm'];
 export type ScentLine = Schemas['ScentLine'];
 export type SizeBy = Schemas['SizeBy'];
 export type Step = Schemas['Step'];

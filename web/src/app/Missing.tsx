@@ -8,7 +8,7 @@ export function Missing({ title, message }: { title: string; message: string }) 
       <h1>{title}</h1>
       <Text>{message}</Text>
       <div>
-        <Button component={Link} to="/" variant="filled">
+        <Button component={Link} to="/formulas" variant="filled">
           To the formulas
         </Button>
       </div>

@@ -3,8 +3,7 @@ import { Route, Routes } from 'react-router';
 import { describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
-import { LAST_FORMULA } from '../bench/lastFormula';
-import { demoFormula, ownFormula } from '../testing/kitchen';
+import { ownFormula } from '../testing/kitchen';
 import { silence } from '../testing/network';
 import { address, show } from '../testing/show';
 import { useSettings } from './settings';
@@ -34,18 +33,15 @@ const shell = (at = '/') =>
 const weighed = () => (screen.getByTestId('weighed').textContent ?? '').replaceAll('\u00a0', ' ');
 
 describe('the frame around every screen', () => {
-  it('leads to the screens, and to those of the formula last worked on', async () => {
-    const { formula: { name }, id } = await demoFormula('Hut guest bar');
-    expect(name).toBe('Hut guest bar');
-    const { user, unmount } = await shell();
-    const links = () => within(screen.getByRole('navigation', { name: 'Screens' })).getAllByRole('link').map((link) => link.textContent);
-    expect(links()).toEqual(['Formulas', 'Trials', 'Batches', 'Shelf']);
-    unmount();
-    localStorage.setItem(LAST_FORMULA, id);
-    await shell();
-    expect(links()).toEqual(['Formulas', 'Bench', 'Solve', 'Swap', 'Trials', 'Batches', 'Shelf']);
-    await user.click(screen.getByRole('link', { name: 'Swap' }));
-    expect(address()).toBe(`/formulas/${id}/swap`);
+  it('leads to the places of the workshop, at the top and at the thumb', async () => {
+    const { user } = await shell('/formulas');
+    for (const name of ['Places', 'Places, at hand']) {
+      const places = within(screen.getByRole('navigation', { name }));
+      expect(places.getAllByRole('link').map((link) => link.textContent)).toEqual(['Today', 'Formulas', 'Batches', 'Stock', 'Guide']);
+      expect(places.getByRole('link', { current: 'page' }).textContent).toBe('Formulas');
+    }
+    await user.click(within(screen.getByRole('navigation', { name: 'Places' })).getByRole('link', { name: 'Stock' }));
+    expect(address()).toBe('/stock');
   });
 
   it('weighs in the unit chosen, everywhere and from then on', async () => {
@@ -97,11 +93,11 @@ describe('the frame around every screen', () => {
 
   it('says that the demo is a demo, and when it could not be reset', async () => {
     const { user } = await shell();
-    const before = (await answered(api.GET('/api/formulas'))).length;
+    const before = (await answered(api.GET('/api/formulas'))).total;
     silence(1, 'before', (request) => request.url.endsWith('/api/demo/reset'));
     await user.click(await screen.findByRole('button', { name: /^demo: Juniper Ridge/ }));
     await user.click(await screen.findByRole('menuitem', { name: /^Reset/ }));
     expect((await screen.findByRole('alert')).textContent).toMatch(/does not answer/);
-    expect(await answered(api.GET('/api/formulas'))).toHaveLength(before);
+    expect((await answered(api.GET('/api/formulas'))).total).toBe(before);
   });
 });

@@ -1,28 +1,34 @@
 import { Menu, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { useDisclosure, useHotkeys } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
-import { Spotlight, spotlight, type SpotlightActionData } from '@mantine/spotlight';
 import { useQueryClient } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { useFormulas, useHealth } from '../api/queries';
-import { LAST_FORMULA } from '../bench/lastFormula';
+import { useHealth } from '../api/queries';
 import { UnsavedNotice } from '../sync/settleUnsaved';
-import { keyCaps, useCommands, useOffered, type Command } from './commands';
+import { useCommands, type Command } from './commands';
 import { ThemeIcon } from '../design/icons';
+import { openPalette } from './palette';
+import { Pending } from './Pending';
+import { PLACES } from './places';
 import { useSettings } from './settings';
 import classes from './Shell.module.css';
 import { ShortcutsSheet } from './ShortcutsSheet';
 import { useTellFailure } from './showFailure';
 
-/** The frame around every screen: where you are, what you can find or do, units and theme. */
+const HEADING_MS = 3000;
+const Palette = lazy(() => import('./Palette'));
+
+/** The frame around every screen: the places of the workshop, what can be found or done, units and theme. */
 export function Shell() {
   const [isSheetOpen, sheet] = useDisclosure(false);
+  // The palette is fetched when it is first asked for; from then on it answers its shortcut itself.
+  const [isPaletteWanted, palette] = useDisclosure(false);
   useShellCommands(sheet.open);
-  const { pathname } = useLocation();
-  const lastFormula = pathname.startsWith('/formulas/') ? pathname.split('/')[2] : localStorage.getItem(LAST_FORMULA);
+  useHotkeys(isPaletteWanted ? [] : [['mod+K', palette.open]], []);
+  useHeadingFocus();
 
   return (
     <>
@@ -33,39 +39,64 @@ export function Shell() {
         <Link to="/" className={classes.mark}>
           Sapolin
         </Link>
-        <nav className={classes.nav} aria-label="Screens">
-          <NavLink to="/" end>
-            Formulas
-          </NavLink>
-          {lastFormula && (
-            <>
-              <NavLink to={`/formulas/${lastFormula}`} end>
-                Bench
-              </NavLink>
-              <NavLink to={`/formulas/${lastFormula}/solve`}>Solve</NavLink>
-              <NavLink to={`/formulas/${lastFormula}/swap`}>Swap</NavLink>
-            </>
-          )}
-          <NavLink to="/trials">Trials</NavLink>
-          <NavLink to="/batches">Batches</NavLink>
-          <NavLink to="/shelf">Shelf</NavLink>
+        <nav className={classes.nav} aria-label="Places">
+          {PLACES.map((place) => (
+            <NavLink key={place.to} to={place.to} end={'end' in place}>
+              {place.label}
+            </NavLink>
+          ))}
         </nav>
         <DemoMenu />
         <span className={classes.spring} />
-        <button type="button" className={classes.tool} onClick={spotlight.open}>
+        <button type="button" className={classes.tool} onClick={isPaletteWanted ? openPalette : palette.open} data-testid="find">
           Find or do <span className={classes.key}>Ctrl K</span>
         </button>
         <UnitMenu />
         <ThemeSwitch />
       </header>
       <UnsavedNotice />
-      <main id="screen">
-        <Outlet />
+      <main id="screen" className={classes.screen}>
+        <Suspense fallback={<Pending />}>
+          <Outlet />
+        </Suspense>
       </main>
-      <Palette />
+      <nav className={classes.foot} aria-label="Places, at hand">
+        {PLACES.map((place) => (
+          <NavLink key={place.to} to={place.to} end={'end' in place}>
+            {place.label}
+          </NavLink>
+        ))}
+      </nav>
+      {isPaletteWanted && (
+        <Suspense fallback={null}>
+          <Palette />
+        </Suspense>
+      )}
       <ShortcutsSheet opened={isSheetOpen} onClose={sheet.close} />
     </>
   );
+}
+
+/** A new screen takes the focus to its heading, so that the keyboard and a screen reader begin there. */
+function useHeadingFocus() {
+  const { pathname } = useLocation();
+  const last = useRef(pathname);
+  useEffect(() => {
+    if (last.current === pathname) return;
+    last.current = pathname;
+    const until = Date.now() + HEADING_MS;
+    let frame = requestAnimationFrame(function look() {
+      const heading = document.querySelector<HTMLElement>('#screen h1');
+      const focused = document.activeElement;
+      if (heading === null) {
+        if (Date.now() < until) frame = requestAnimationFrame(look);
+      } else if (!(focused instanceof HTMLInputElement)) {
+        heading.tabIndex = -1;
+        heading.focus({ preventScroll: true });
+      }
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [pathname]);
 }
 
 function DemoMenu() {
@@ -159,10 +190,12 @@ function useShellCommands(openSheet: () => void) {
     () => [
       { id: 'palette', group: 'Everywhere', label: 'Find or do', keys: 'mod+K' },
       { id: 'shortcuts', group: 'Everywhere', label: 'Keyboard shortcuts', keys: '?', run: openSheet },
-      { id: 'formulas', group: 'Everywhere', label: 'Go to the formulas', run: () => void navigate('/') },
-      { id: 'trials', group: 'Everywhere', label: 'Go to the trials', run: () => void navigate('/trials') },
-      { id: 'batches', group: 'Everywhere', label: 'Go to the batches', run: () => void navigate('/batches') },
-      { id: 'shelf', group: 'Everywhere', label: 'Go to the shelf', run: () => void navigate('/shelf') },
+      ...PLACES.map((place) => ({
+        id: `go-${place.label.toLowerCase()}`,
+        group: 'Everywhere',
+        label: `Go to ${place.label}`,
+        run: () => void navigate(place.to),
+      })),
       { id: 'theme', group: 'Everywhere', label: 'Light or dark theme', run: toggleColorScheme },
       ...weightUnits.map((unit) => ({
         id: `unit-${unit.id}`,
@@ -175,45 +208,4 @@ function useShellCommands(openSheet: () => void) {
   );
   useCommands('shell', commands);
   useHotkeys(letterShortcuts ? [['shift+?', openSheet]] : []);
-}
-
-function Palette() {
-  const commands = useOffered();
-  const { data: formulas = [] } = useFormulas('', false);
-  const navigate = useNavigate();
-  const actions: SpotlightActionData[] = [
-    ...formulas.map((formula) => ({
-      id: `open-${formula.id}`,
-      group: 'Open',
-      label: formula.name,
-      description: formula.strata.map((stratum) => stratum.name).join(' · '),
-      onClick: () => void navigate(`/formulas/${formula.id}`),
-    })),
-    ...commands
-      .filter((command) => command.run !== undefined)
-      .map((command) => ({
-        id: command.id,
-        group: command.group,
-        label: command.label,
-        description: command.description,
-        rightSection: command.keys ? <span className={classes.key}>{keyCaps(command.keys).join(' ')}</span> : undefined,
-        onClick: () => command.run?.(),
-      })),
-  ];
-  const groups = [...new Set(actions.map((action) => action.group))].map((group) => ({
-    group: group ?? '',
-    actions: actions.filter((action) => action.group === group),
-  }));
-  return (
-    <Spotlight
-      actions={groups}
-      shortcut="mod + K"
-      tagsToIgnore={[]}
-      nothingFound="Nothing by that name"
-      highlightQuery
-      scrollable
-      maxHeight={420}
-      searchProps={{ placeholder: 'A formula, an oil, a purpose, a command …', 'aria-label': 'Find or do' }}
-    />
-  );
 }

@@ -24,7 +24,6 @@ export function AdditionsPanel() {
       title="Additions"
       selected={tab}
       onSelect={setTab}
-      yieldsTo={150}
       tabs={[
         { id: 'scent', label: 'Scent', count: plan.scents.length, troubled: problems.some((p) => p.path.startsWith('scents')), content: <ScentTab /> },
         { id: 'colour', label: 'Colour', count: plan.portions.length, troubled: problems.some((p) => p.path.startsWith('portions')), content: <ColourTab /> },

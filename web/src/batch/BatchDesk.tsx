@@ -15,6 +15,7 @@ import { SavedMark } from '../sync/SavedMark';
 import { UndoIcon } from '../design/icons';
 import { Missing } from '../app/Missing';
 import { AdditionsPanel } from './AdditionsPanel';
+import { BatchStages } from './BatchStages';
 import classes from './Batch.module.css';
 import { BatchContext, useBatch, useBatchDraft } from './BatchContext';
 import { ChoicesPanel } from './ChoicesPanel';
@@ -45,9 +46,12 @@ function Begun({ record }: { record: BatchRecord }) {
   const sheet = useSheetAddress(record.id);
   return (
     <div className={columns.page}>
-      <h1 className={classes.title}>
-        {record.plan.formula.name}, batch {record.code}
-      </h1>
+      <div className={classes.header}>
+        <h1 className={classes.title}>
+          {record.plan.formula.name}, batch {record.code}
+        </h1>
+        <BatchStages batchId={record.id} isBegun />
+      </div>
       <p>It is begun, so its plan stays as it is.</p>
       <p className={classes.row}>
         <Button component={Link} to={`/batches/${record.id}/make`} variant="filled">
@@ -112,10 +116,11 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
       <div className={columns.page}>
         <div className={classes.header}>
           <h1 className={classes.title}>{plan.formula.name}</h1>
+          <BatchStages batchId={record.id} isBegun={false} />
           <span className="muted">
             batch {record.code} · {plan.version > 0 ? `version ${plan.version}` : 'from the draft'} ·{' '}
             <Link to={`/formulas/${plan.formula_id}`} className={buttons.link}>
-              to the bench
+              to its design
             </Link>
           </span>
           <FormulaMoved />
@@ -217,7 +222,7 @@ function FormulaMoved() {
       className={classes.moved}
       onClick={() => draft.edit((before) => ({ ...before, formula: { ...formula.formula, process: before.formula.process } }))}
     >
-      The bench has moved on: take its formula over
+      The formula has changed since: take it over
     </button>
   );
 }

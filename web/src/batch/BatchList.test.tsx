@@ -49,7 +49,7 @@ describe('the batches', () => {
     const first = await newBatch(name);
     const { user } = await show(<BatchList />, { at: '/batches', route: '/batches' });
     await user.click(await screen.findByTestId('plan-batch'));
-    await user.click(await screen.findByRole('menuitem', { name }));
+    await user.click(await screen.findByRole('option', { name }));
     await waitFor(() => expect(address()).toMatch(/^\/batches\/\w{32}$/));
     const id = address().split('/').at(-1) ?? '';
     expect(id).not.toBe(first.id);

@@ -1,30 +1,37 @@
-import { Button, Menu } from '@mantine/core';
-import { useDocumentTitle } from '@mantine/hooks';
+import { Button, Menu, TextInput } from '@mantine/core';
+import { useDebouncedValue, useDocumentTitle } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { useBatches, useFormulas } from '../api/queries';
+import { useBatchPages } from '../api/queries';
 import type { BatchSummary } from '../api/types';
 import buttons from '../design/buttons.module.css';
+import { FormulaPicker } from '../formulas/FormulaPicker';
 import { MoreIcon } from '../design/icons';
 import { useTellFailure } from '../app/showFailure';
 import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { usePlanBatch } from './usePlanBatch';
 
-const GROUPS: { title: string; holds: (batch: BatchSummary) => boolean }[] = [
-  { title: 'Being made', holds: (batch) => batch.status === 'making' },
-  { title: 'Planned', holds: (batch) => batch.status === 'planned' || batch.status === 'open' },
-  { title: 'Made', holds: (batch) => batch.status === 'made' },
-  { title: 'Given up', holds: (batch) => batch.status === 'aborted' },
+const PAGE = 25;
+const QUIET_MS = 120;
+const GROUPS: { title: string; statuses: BatchSummary['status'][] }[] = [
+  { title: 'Being made', statuses: ['making'] },
+  { title: 'Planned', statuses: ['planned', 'open'] },
+  { title: 'Made', statuses: ['made'] },
+  { title: 'Cannot be read', statuses: ['unreadable'] },
+  { title: 'Given up', statuses: ['aborted'] },
 ];
 
 /** Every batch: being made, planned, waiting to be unmoulded. */
 export function BatchList() {
-  const { data: batches } = useBatches();
-  const { data: formulas = [] } = useFormulas('', false);
+  const [search, setSearch] = useState('');
+  const [words] = useDebouncedValue(search, QUIET_MS);
+  const { data: any } = useBatchPages({}, 1);
+  const isEmpty = any?.pages[0]?.total === 0;
   const plan = usePlanBatch();
   useDocumentTitle('Batches · Sapolin');
   return (
@@ -32,41 +39,55 @@ export function BatchList() {
       <div className={classes.header}>
         <h1 className={classes.title}>Batches</h1>
         <span className={classes.spring} />
-        <Menu position="bottom-end">
-          <Menu.Target>
-            <Button variant="filled" data-testid="plan-batch">
-              Plan a batch ▾
-            </Button>
-          </Menu.Target>
-          <Menu.Dropdown mah={420} style={{ overflowY: 'auto' }}>
-            <Menu.Label>Of which formula?</Menu.Label>
-            {formulas.map((formula) => (
-              <Menu.Item key={formula.id} onClick={() => void plan(formula.id)} disabled={formula.state !== 'complete'}>
-                {formula.name}
-              </Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
+        <TextInput
+          value={search}
+          onChange={(event) => setSearch(event.currentTarget.value)}
+          placeholder="Search codes and names"
+          aria-label="Search batches"
+          type="search"
+        />
+        <FormulaPicker testId="plan-batch" variant="filled" complete onPick={(id) => void plan(id)}>
+          Plan a batch ▾
+        </FormulaPicker>
       </div>
-      {batches?.length === 0 && (
+      {words === '' && isEmpty && (
         <p className={classes.empty}>
           No batch yet. Plan one from a formula: choose its mould, how it is made, its scent and colours, and print the sheet.
         </p>
       )}
-      {GROUPS.map(({ title, holds }) => {
-        const locked = batches?.filter(holds) ?? [];
-        return locked.length === 0 ? null : (
-          <section key={title}>
-            <h2 className={classes.group}>{title}</h2>
-            <ul className={classes.batches}>
-              {locked.map((batch) => (
-                <BatchRow key={batch.id} batch={batch} />
-              ))}
-            </ul>
-          </section>
-        );
-      })}
+      {GROUPS.map((group) => (
+        <BatchGroup key={group.title} {...group} words={words} />
+      ))}
     </div>
+  );
+}
+
+interface BatchGroupProps {
+  title: string;
+  statuses: BatchSummary['status'][];
+  words: string;
+}
+
+/** The batches of one kind, a page at a time. */
+function BatchGroup({ title, statuses, words }: BatchGroupProps) {
+  const { data, hasNextPage, fetchNextPage, isFetchingNextPage } = useBatchPages({ status: statuses, search: words }, PAGE);
+  const batches = data?.pages.flatMap((page) => page.batches) ?? [];
+  const total = data?.pages[0]?.total ?? 0;
+  if (batches.length === 0) return null;
+  return (
+    <section>
+      <h2 className={classes.group}>{title}</h2>
+      <ul className={classes.batches}>
+        {batches.map((batch) => (
+          <BatchRow key={batch.id} batch={batch} />
+        ))}
+      </ul>
+      {hasNextPage && (
+        <Button onClick={() => void fetchNextPage()} loading={isFetchingNextPage}>
+          {total - batches.length} more
+        </Button>
+      )}
+    </section>
   );
 }
 

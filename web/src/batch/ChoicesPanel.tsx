@@ -27,7 +27,6 @@ export function ChoicesPanel() {
   return (
     <Panel
       title="How it is made"
-      yieldsTo={150}
       aside={
         window &&
         `combine at ${temperature.format(window.low_c)}–${temperature.format(window.high_c)} ${temperature.unit}, lye peaks near ${temperature.format(work.planned.lye_peak.high_c)}`

@@ -17,7 +17,7 @@ export function ReadyPanel() {
   if (problems.length > 0) aside = `${problems.length} to enter or correct`;
   else if (serious > 0) aside = `${serious} to look at`;
   return (
-    <Panel title="Ready?" aside={aside} yieldsTo={120}>
+    <Panel title="Ready?" aside={aside}>
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- what scrolls must be reached by keyboard */}
       <div className={classes.ready} tabIndex={0} role="group" aria-label="Is it ready?">
         <ul data-testid="readiness">

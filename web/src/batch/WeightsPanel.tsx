@@ -17,7 +17,7 @@ export function WeightsPanel() {
     retry: false,
   });
   return (
-    <Panel title="Weights" aside="as the sheet prints them" yieldsTo={140}>
+    <Panel title="Weights" aside="as the sheet prints them">
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- what scrolls must be reached by keyboard */}
       <div className={classes.scroll} tabIndex={0} role="group" aria-label="Weights in grams and ounces">
         <table className={`${classes.weights} ${isStale ? 'stale' : ''}`}>

@@ -1,8 +1,8 @@
 import { VisuallyHidden } from '@mantine/core';
-import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
+import { useDebouncedValue, useDocumentTitle, useHotkeys, useMediaQuery } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -22,9 +22,12 @@ import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
 import classes from '../design/columns.module.css';
 import { useTargetRangeEditing } from './TargetRangesMenu';
+import { AdvicePanel } from './bar/Advice';
 import { BarPanel } from './bar/BarPanel';
-import { BenchContext } from './BenchContext';
-import { BenchHeader } from './BenchHeader';
+import layout from './Bench.module.css';
+import { BenchBar } from './BenchBar';
+import { BenchContext, useBench } from './BenchContext';
+import { BenchHeader, ComparedWith, FormulaChips } from './BenchHeader';
 import { BlendPanel } from './BlendPanel';
 import { KeepVersionDialog } from './dialogs';
 import { addOil } from './edits';
@@ -53,46 +56,77 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
   );
   const [quantity, setQuantity] = useState<string | null>(null);
   const bench = useMemo(() => ({ draft, live, oils, explain: setQuantity }), [draft, live, oils]);
-  const isStale = live.freshness === 'stopped' || live.freshness === 'unreachable';
-  const shown = useMemo(() => ({ result: live.result, isStale, explain: setQuantity }), [live.result, isStale]);
+  // What was never calculated cannot be out of date.
+  const isStale = live.result !== null && (live.freshness === 'stopped' || live.freshness === 'unreachable');
+  // Before there is a result, the pictures show what is entered so far.
+  const { preview } = live;
+  const shown = useMemo(
+    () => (preview === null ? { result: live.result, isStale, explain: setQuantity } : { result: preview, isStale: false, explain: setQuantity }),
+    [live.result, preview, isStale],
+  );
   const { versions, against, setAgainst, reference } = useComparison(draft.record.id);
   const actions = useFormulaActions(draft);
   const referenceName = reference && against !== null ? `version ${against}` : null;
   useEffect(() => localStorage.setItem(LAST_FORMULA, loaded.id), [loaded.id]);
   useDocumentTitle(`${draft.formula.name} · Sapolin`);
   useBenchCommands(draft, actions.askToKeep);
+  const isPhone = useMediaQuery('(max-width: 760px)', false);
+  const chips = (
+    <FormulaChips
+      versions={versions}
+      onKeepVersion={actions.askToKeep}
+      onReturnTo={(version) => void actions.returnTo(version.number)}
+    />
+  );
 
   return (
     <BenchContext value={bench}>
       <OilDragProvider>
         <HatchDefs />
         <div className={classes.page}>
-          <VisuallyHidden component="h1">{draft.formula.name}, on the bench</VisuallyHidden>
+          <VisuallyHidden component="h1">{draft.formula.name}, design</VisuallyHidden>
           <BenchHeader
-            versions={versions}
-            against={against}
-            setAgainst={setAgainst}
             onKeepVersion={actions.askToKeep}
             onDuplicate={() => void actions.duplicate()}
             onDelete={() => void actions.archive()}
-            onReturnTo={(version) => void actions.returnTo(version.number)}
           />
-          <div className={classes.columns}>
-            <div className={classes.column}>
-              <BlendPanel />
-              <CompositionPanel />
+          {isPhone && chips}
+          <BenchBar>{!isPhone && chips}</BenchBar>
+          <ResultContext value={shown}>
+            <div className={`${classes.columns} ${layout.columns}`}>
+              <div className={`${classes.column} ${layout.column}`}>
+                <div className={layout.blend}>
+                  <BlendPanel />
+                </div>
+                <div className={layout.composition}>
+                  <CompositionPanel />
+                </div>
+              </div>
+              <div className={`${classes.column} ${layout.column}`}>
+                <div className={layout.loaf}>
+                  <Loaf />
+                </div>
+                <div className={layout.bar}>
+                  <BarPanel />
+                </div>
+                <div className={layout.map}>
+                  <ChainMap reference={reference} referenceName={referenceName} />
+                </div>
+              </div>
+              <div className={`${classes.column} ${layout.column}`}>
+                <div className={layout.advice}>
+                  <AdvicePanel />
+                </div>
+                <div className={layout.scales}>
+                  <BenchScales
+                    reference={reference}
+                    referenceName={referenceName}
+                    compared={versions.length > 0 && <ComparedWith versions={versions} against={against} setAgainst={setAgainst} />}
+                  />
+                </div>
+              </div>
             </div>
-            <ResultContext value={shown}>
-              <div className={classes.column}>
-                <Loaf />
-                <ChainMap reference={reference} referenceName={referenceName} />
-              </div>
-              <div className={classes.column}>
-                <BenchScales reference={reference} referenceName={referenceName} />
-                <BarPanel />
-              </div>
-            </ResultContext>
-          </div>
+          </ResultContext>
         </div>
         <Announcer live={live} />
         <ExplanationDrawer
@@ -139,9 +173,45 @@ function useComparison(formulaId: string) {
   return { versions, against, setAgainst, reference };
 }
 
-/** The quality scales, with target ranges that can be edited. */
-function BenchScales(props: { reference: FormulaResult | null; referenceName: string | null }) {
-  return <QualityScales {...props} targetRanges={useTargetRangeEditing()} />;
+interface BenchScalesProps {
+  reference: FormulaResult | null;
+  referenceName: string | null;
+  /** What today's bar is compared with, to be changed. */
+  compared: ReactNode;
+}
+
+/** The quality scales, with target ranges that can be edited; from the first oil on. */
+function BenchScales({ compared, ...props }: BenchScalesProps) {
+  const { live } = useBench();
+  const editing = useTargetRangeEditing();
+  const targetRanges = useMemo(
+    () => ({
+      ...editing,
+      menu: (
+        <>
+          {compared} {compared && '· '}
+          {editing.menu}
+        </>
+      ),
+    }),
+    [editing, compared],
+  );
+  const entered = live.preview?.entered_percent ?? null;
+  const isPart = entered !== null && Math.abs(entered - 100) > 0.05;
+  return (
+    <QualityScales
+      {...props}
+      targetRanges={targetRanges}
+      explained
+      note={
+        live.preview === null
+          ? undefined
+          : isPart
+            ? `From the ${formatNumber(entered, 1, 0)} % entered so far, as if it were all.`
+            : 'From the oils alone: the lye is still open.'
+      }
+    />
+  );
 }
 
 type Draft = ReturnType<typeof useDraft>;
@@ -212,7 +282,7 @@ function useFormulaActions(draft: Draft) {
       attempt(async () => {
         if (current().save.kind !== 'saved') await saveNow();
         await answered(api.DELETE('/api/formulas/{formula_id}', at(formulaId)));
-        void navigate('/', { state: { archive: { id: formulaId, name: draft.formula.name } } });
+        void navigate('/formulas', { state: { archive: { id: formulaId, name: draft.formula.name } } });
       }),
   };
 }

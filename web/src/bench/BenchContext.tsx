@@ -22,9 +22,9 @@ export function useBench(): BenchState {
 }
 
 /** What a NumberField needs to say of the first problem at `field`. */
-export function troubleAt(problems: Diagnostic[], field: string): { problem?: Text; offers?: Diagnostic['offers'] } {
+export function troubleAt(problems: Diagnostic[], field: string): { problem?: Text; offers?: Diagnostic['offers']; isOpen?: boolean } {
   const found = problemAt(problems, field);
-  return found === undefined ? {} : { problem: saidOf(found), offers: found.offers };
+  return found === undefined ? {} : { problem: saidOf(found), offers: found.offers, isOpen: found.is_open };
 }
 
 /** The first problem the server found at `field`. */

@@ -1,8 +1,11 @@
-import { Menu } from '@mantine/core';
+import { Button, Menu } from '@mantine/core';
+import { Link } from 'react-router';
 
 import { useReference } from '../api/queries';
 import type { FreeOf, VersionRecord } from '../api/types';
 import { usePlanBatch } from '../batch/usePlanBatch';
+import buttons from '../design/buttons.module.css';
+import { FormulaStages } from '../formulas/FormulaStages';
 import { SavedMark } from '../sync/SavedMark';
 import { MoreIcon, UndoIcon } from '../design/icons';
 import { useBench } from './BenchContext';
@@ -10,23 +13,16 @@ import classes from './BenchHeader.module.css';
 import type { LiveResult } from './useResult';
 
 interface BenchHeaderProps {
-  versions: VersionRecord[];
-  against: number | null;
-  setAgainst: (version: number | null) => void;
   onKeepVersion: () => void;
   onDuplicate: () => void;
   onDelete: () => void;
-  onReturnTo: (version: VersionRecord) => void;
 }
 
-/** Which formula, which version, whether it is saved and whether it is safe to make. */
+/** Which formula, its stages, whether it is saved, and what comes next: a batch. */
 export function BenchHeader(props: BenchHeaderProps) {
   const { draft, live } = useBench();
   const { formula, record } = draft;
   const planBatch = usePlanBatch();
-  const { purposes } = useReference();
-  const purpose = purposes.find((known) => known.id === formula.purpose);
-  const { versions, against } = props;
 
   return (
     <div className={classes.header}>
@@ -45,64 +41,7 @@ export function BenchHeader(props: BenchHeaderProps) {
           if (event.key === 'Enter') event.currentTarget.blur();
         }}
       />
-      <Menu>
-        <Menu.Target>
-          <button type="button" className={classes.chip} data-testid="version-chip">
-            {record.latest_version === 0 ? 'no version kept' : `version ${record.latest_version} kept`} · draft ▾
-          </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={props.onKeepVersion} rightSection="Ctrl Shift S">
-            Keep as version {record.latest_version + 1}…
-          </Menu.Item>
-          {versions.length > 0 && <Menu.Label>Go back to</Menu.Label>}
-          {versions.map((version) => (
-            <Menu.Item key={version.number} onClick={() => props.onReturnTo(version)} maw={360}>
-              version {version.number}
-              {version.note && `: ${version.note}`}
-            </Menu.Item>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
-      <Menu>
-        <Menu.Target>
-          <button type="button" className={classes.chip} data-testid="purpose-chip">
-            for <strong>{purpose?.name.toLowerCase() ?? formula.purpose}</strong> ▾
-          </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          {purposes.map((known) => (
-            <Menu.Item
-              key={known.id}
-              maw={340}
-              onClick={() => draft.edit((now) => ({ ...now, purpose: known.id }))}
-              aria-current={known.id === formula.purpose}
-            >
-              <strong>{known.name}</strong>
-              <br />
-              <span className="muted">{known.summary}</span>
-            </Menu.Item>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
-      <FreeOfChip />
-      {versions.length > 0 && (
-        <Menu>
-          <Menu.Target>
-            <button type="button" className={classes.chip} data-testid="against-chip">
-              against <strong>{against === null ? 'nothing' : `version ${against}`}</strong> ▾
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Item onClick={() => props.setAgainst(null)}>nothing</Menu.Item>
-            {versions.map((version) => (
-              <Menu.Item key={version.number} onClick={() => props.setAgainst(version.number)}>
-                version {version.number}
-              </Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
-      )}
+      <FormulaStages formulaId={record.id} />
       <span className={classes.spring} />
       <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
       <span className={classes.icons}>
@@ -144,9 +83,110 @@ export function BenchHeader(props: BenchHeaderProps) {
           </Menu.Dropdown>
         </Menu>
       </span>
-      <StateMark live={live} />
+      <Button component={Link} to={`/formulas/${record.id}/recipe`}>
+        Print
+      </Button>
+      <Button variant="filled" onClick={() => void planBatch(record.id)} disabled={live.freshness !== 'fresh'} data-testid="plan-this">
+        Plan a batch
+      </Button>
     </div>
   );
+}
+
+/** Version, purpose, and what it is free from. */
+export function FormulaChips({ versions, onKeepVersion, onReturnTo }: FormulaChipsProps) {
+  const { draft } = useBench();
+  const { record } = draft;
+  return (
+    <div className={classes.chips}>
+    <Menu>
+        <Menu.Target>
+          <button type="button" className={classes.chip} data-testid="version-chip">
+            {record.latest_version === 0 ? 'no version kept' : `version ${record.latest_version} kept`} ▾
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item onClick={onKeepVersion} rightSection="Ctrl Shift S">
+            Keep as version {record.latest_version + 1}…
+          </Menu.Item>
+          {versions.length > 0 && <Menu.Label>Go back to</Menu.Label>}
+          {versions.map((version) => (
+            <Menu.Item key={version.number} onClick={() => onReturnTo(version)} maw={360}>
+              version {version.number}
+              {version.note && `: ${version.note}`}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      <PurposeChip />
+      <FreeOfChip />
+    </div>
+  );
+}
+
+export interface FormulaChipsProps {
+  versions: VersionRecord[];
+  onKeepVersion: () => void;
+  onReturnTo: (version: VersionRecord) => void;
+}
+
+/** What the bar is for; its target ranges come with it. */
+function PurposeChip() {
+  const { draft } = useBench();
+  const { formula } = draft;
+  const { purposes } = useReference();
+  const purpose = purposes.find((known) => known.id === formula.purpose);
+  return (
+    <Menu>
+      <Menu.Target>
+        <button type="button" className={classes.chip} data-testid="purpose-chip">
+          for <strong>{purpose?.name.toLowerCase() ?? formula.purpose}</strong> ▾
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        {purposes.map((known) => (
+          <Menu.Item
+            key={known.id}
+            maw={340}
+            onClick={() => draft.edit((now) => ({ ...now, purpose: known.id }))}
+            aria-current={known.id === formula.purpose}
+          >
+            <strong>{known.name}</strong>
+            <br />
+            <span className="muted">{known.summary}</span>
+          </Menu.Item>
+        ))}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+/** The kept version that today's bar is compared with. */
+export function ComparedWith({ versions, against, setAgainst }: ComparedWithProps) {
+  return (
+    <Menu>
+      <Menu.Target>
+        <button type="button" className={buttons.link} data-testid="against-chip">
+          {against === null ? 'compare' : `△ version ${against}`} ▾
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>Compare with</Menu.Label>
+        <Menu.Item onClick={() => setAgainst(null)}>nothing</Menu.Item>
+        {versions.map((version) => (
+          <Menu.Item key={version.number} onClick={() => setAgainst(version.number)}>
+            version {version.number}
+          </Menu.Item>
+        ))}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+interface ComparedWithProps {
+  versions: VersionRecord[];
+  against: number | null;
+  setAgainst: (version: number | null) => void;
 }
 
 /** What this soap must do without; the rules hold every oil, liquid and additive to it. */
@@ -163,12 +203,12 @@ function FreeOfChip() {
     <Menu closeOnItemClick={false}>
       <Menu.Target>
         <button type="button" className={classes.chip} data-testid="free-of-chip">
-          {chosen.length === 0 ? 'without …' : 'without '}
+          {chosen.length === 0 ? 'free from …' : 'free from '}
           {chosen.length > 0 && <strong>{chosen.join(', ')}</strong>} ▾
         </button>
       </Menu.Target>
       <Menu.Dropdown>
-        <Menu.Label>This soap must do without</Menu.Label>
+        <Menu.Label>This soap must be free from</Menu.Label>
         {words.map((word) => (
           <Menu.CheckboxItem
             key={word}
@@ -183,15 +223,16 @@ function FreeOfChip() {
   );
 }
 
-function StateMark({ live }: { live: LiveResult }) {
+export function StateMark({ live }: { live: LiveResult }) {
   const { freshness, problems, advice } = live;
   let [tone, text] = ['quiet', 'result …'];
   if (freshness === 'unreachable') [tone, text] = ['watch', 'server does not answer'];
   else if (freshness === 'stopped') {
     const sum = problems.find((one) => one.about === 'sum');
-    if (problems.some((problem) => !problem.is_open))
+    const isOpen = problems.every((problem) => problem.is_open);
+    if (!isOpen)
       [tone, text] = ['danger', '✕ impossible as entered'];
-    else if (problems.length === 1 && problems[0]?.code === 'no_oils') [tone, text] = ['quiet', 'empty'];
+    else if (problems.some((problem) => problem.code === 'no_oils')) [tone, text] = ['quiet', 'nothing entered yet'];
     else if (sum !== undefined) [tone, text] = ['watch', '◐ sum is not 100 %'];
     else [tone, text] = ['watch', '◐ incomplete'];
   } else if (freshness === 'fresh') {

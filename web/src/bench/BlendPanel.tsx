@@ -48,7 +48,6 @@ export function BlendPanel() {
   return (
     <Panel
       title="Blend"
-      yieldsTo={234}
       aside={
         <>
           {hard !== undefined && fresh && (
@@ -188,6 +187,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
         onLeave={draft.closeStep}
         step={byPercent ? SHARE_STEP : WEIGHT_STEPS[weightUnit.id] * weightUnit.grams}
         problemId={problem && draft.unread[field] === undefined ? messageId : undefined}
+        isOpen={problem?.is_open}
         inputRef={inputRef}
         testId={`amount-${line.oil}`}
         onKeyDown={(event) => {
@@ -266,7 +266,7 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
         </button>
       )}
       {problem && draft.unread[field] === undefined && (
-        <span id={messageId} className={classes.message}>
+        <span id={messageId} className={problem.is_open ? classes.open : classes.message}>
           <Sentence>{saidOf(problem)}</Sentence>
         </span>
       )}

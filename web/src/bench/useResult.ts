@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
 import { calculate } from '../api/queries';
-import type { Formula, Diagnostic, FormulaResult, WeightUnitId } from '../api/types';
+import type { BlendPreview, Formula, Diagnostic, FormulaResult, WeightUnitId } from '../api/types';
 
 /** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be calculated, `problems`
  *  say why. unreachable: no answer. Only `fresh` result may be shown as today's. */
@@ -14,6 +14,8 @@ export interface LiveResult {
   result: FormulaResult | null;
   /** The formula that `result` belong to. */
   of: Formula | null;
+  /** What can be seen of a blend that cannot be calculated yet; null when there is a result, or nothing to see. */
+  preview: BlendPreview | null;
   problems: Diagnostic[];
   /** What to know of the result: what must not be made so, what may spoil the bar, what is good to know. */
   advice: Diagnostic[];
@@ -23,6 +25,7 @@ interface Answer {
   to: Question;
   result: FormulaResult | null;
   of: Formula | null;
+  preview: BlendPreview | null;
   problems: Diagnostic[];
   advice: Diagnostic[];
   reachable: boolean;
@@ -75,6 +78,7 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
     freshness,
     result: answer?.result ?? null,
     of: answer?.of ?? null,
+    preview: answer?.preview ?? null,
     problems: answersThis ? answer.problems : [],
     advice: answersThis ? answer.advice : [],
   };
@@ -82,11 +86,11 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
 
 async function ask(question: Question): Promise<Answer> {
   try {
-    const { result, diagnostics } = await calculate(question.formula, question.unit);
+    const { result, preview = null, diagnostics } = await calculate(question.formula, question.unit);
     const said = result === null ? { problems: diagnostics, advice: [] } : { problems: [], advice: diagnostics };
-    return { to: question, result, of: result ? question.formula : null, ...said, reachable: true };
+    return { to: question, result, preview, of: result ? question.formula : null, ...said, reachable: true };
   } catch (error) {
     const problems = error instanceof ApiFailure ? error.problems : [];
-    return { to: question, result: null, of: null, problems, advice: [], reachable: problems.length > 0 };
+    return { to: question, result: null, of: null, preview: null, problems, advice: [], reachable: problems.length > 0 };
   }
 }

@@ -1,4 +1,4 @@
-import { Button, Menu } from '@mantine/core';
+import { Button } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueries, useQuery } from '@tanstack/react-query';
@@ -6,9 +6,9 @@ import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { at, useFormulas, useReference } from '../api/queries';
-import type { Comparison, Formula } from '../api/types';
-import { LAST_FORMULA } from '../bench/lastFormula';
+import { at, useReference } from '../api/queries';
+import type { Comparison, Formula, FormulaRecord } from '../api/types';
+import { WithFormula } from '../app/WithFormula';
 import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
 import { HatchDefs } from '../design/HatchDefs';
@@ -16,7 +16,8 @@ import { Panel } from '../design/Panel';
 import { formatChange, formatNumber } from '../design/quantity';
 import { useTellFailure } from '../app/showFailure';
 import { ExplanationDrawer } from '../design/ExplanationDrawer';
-import { History } from './History';
+import { FormulaPicker } from '../formulas/FormulaPicker';
+import { FormulaStages } from '../formulas/FormulaStages';
 import { Overlay } from './Overlay';
 import { TrialSet } from './TrialSet';
 import classes from './Compare.module.css';
@@ -30,15 +31,18 @@ interface Chosen {
   formula: Formula;
 }
 
-/** Formulas and versions side by side, what changed from version to version, and sets of single changes to make. */
-export function Trials() {
+/** A formula beside its versions and other formulas, and sets of single changes to make. */
+export function Compare() {
+  return <WithFormula>{(record) => <OpenCompare key={record.id} record={record} />}</WithFormula>;
+}
+
+function OpenCompare({ record }: { record: FormulaRecord }) {
   const [params, setParams] = useSearchParams();
   const [onlyDifferent, setOnlyDifferent] = useState(false);
   const [explained, setExplained] = useState<[column: number, quantity: string] | null>(null);
-  const keys = (params.get('with') ?? localStorage.getItem(LAST_FORMULA) ?? '').split(',').filter(Boolean).slice(0, MOST);
+  const keys = (params.get('with') ?? record.id).split(',').filter(Boolean).slice(0, MOST);
   const choose = (next: string[]) => setParams({ with: next.join(',') }, { replace: true });
   const { chosen, versionsOf } = useChosen(keys);
-  const { data: formulas = [] } = useFormulas('', false);
   const body = useMemo(
     () => ({ formulas: chosen.map(({ label, formula }) => ({ label, formula })) }),
     [chosen],
@@ -50,14 +54,16 @@ export function Trials() {
     placeholderData: (previous) => previous,
     retry: false,
   });
-  useDocumentTitle('Trials · Sapolin');
+  useDocumentTitle(`Compare ${record.formula.name} · Sapolin`);
   const first = chosen[0];
 
   return (
     <div className={classes.page}>
       <HatchDefs />
       <div className={classes.top}>
-        <h1>Trials</h1>
+        <h1>{record.formula.name}</h1>
+        <FormulaStages formulaId={record.id} />
+        <span className={classes.break} />
         {chosen.map((one, index) => (
           <span key={one.key} className={classes.column} data-testid={`compared-${index + 1}`}>
             {index === 0 && <b title="All others are compared with it">◎</b>} {one.label}
@@ -81,40 +87,21 @@ export function Trials() {
           </span>
         ))}
         {keys.length < MOST && (
-          <Menu closeOnItemClick={false}>
-            <Menu.Target>
-              <Button size="compact-md" data-testid="add-compared">
-                Compare with …
-              </Button>
-            </Menu.Target>
-            <Menu.Dropdown mah={440} style={{ overflowY: 'auto' }}>
-              {versionsOf.map(({ id, name, numbers }) => (
-                <div key={id}>
-                  <Menu.Label>Versions of {name}</Menu.Label>
-                  {numbers.map((number) => (
-                    <Menu.Item
-                      key={number}
-                      disabled={keys.includes(`${id}:${number}`)}
-                      onClick={() => choose([...keys, `${id}:${number}`])}
-                    >
-                      {name}, version {number}
-                    </Menu.Item>
-                  ))}
-                </div>
-              ))}
-              <Menu.Label>Formulas</Menu.Label>
-              {formulas.map((formula) => (
-                <Menu.Item
-                  key={formula.id}
-                  disabled={keys.includes(formula.id) || formula.state !== 'complete'}
-                  onClick={() => choose([...keys, formula.id])}
-                >
-                  {formula.name}
-                  {formula.state !== 'complete' && ' (cannot be calculated)'}
-                </Menu.Item>
-              ))}
-            </Menu.Dropdown>
-          </Menu>
+          <FormulaPicker
+            testId="add-compared"
+            complete
+            without={keys}
+            others={versionsOf.flatMap(({ id, name, numbers }) =>
+              numbers.map((number) => ({
+                value: `${id}:${number}`,
+                label: `${name}, version ${number}`,
+                group: `Versions of ${name}`,
+              })),
+            )}
+            onPick={(key) => choose([...keys, key])}
+          >
+            Compare with …
+          </FormulaPicker>
         )}
         <span className={classes.spring} />
         <Download body={body} kind="csv" />
@@ -159,7 +146,6 @@ export function Trials() {
           </Panel>
           <div className={classes.right}>
             <Overlay columns={comparison.columns} />
-            {first && <History formulaId={first.key.split(':')[0] ?? ''} onCompare={(number) => choose([...keys, `${first.key.split(':')[0]}:${number}`].slice(0, MOST))} />}
             {first && <TrialSet base={first.formula} />}
           </div>
         </div>

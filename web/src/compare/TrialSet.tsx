@@ -34,7 +34,7 @@ export function TrialSet({ base }: { base: Formula }) {
       }
       await client.invalidateQueries({ queryKey: ['formulas'] });
       notifications.show({ message: `${made.length} test formulas are ready at 500 g of oils each.` });
-      void navigate(`/trials?with=${made.join(',')}`);
+      void navigate(`/formulas/${made[0]}/compare?with=${made.join(',')}`);
     } catch (error) {
       tellFailure(error);
     }

@@ -24,6 +24,8 @@ export interface NumberFieldProps {
   step: number;
   /** Why the value cannot stand, from the server. */
   problem?: Text | string;
+  /** It is only still to be entered: said calmly. */
+  isOpen?: boolean;
   /** Values the maker may have meant, to choose from; never taken unasked. */
   offers?: Offer[];
   /** Element that says `problem` instead of this field. */
@@ -82,7 +84,7 @@ export function NumberField(props: NumberFieldProps) {
       className={[
         classes.field,
         showLabel ? classes.stacked : '',
-        message === undefined && problemId === undefined ? '' : classes.wrong,
+        message === undefined && problemId === undefined ? '' : props.isOpen && unread === undefined ? classes.open : classes.wrong,
         leading ? classes.leading : '',
       ].join(' ')}
     >
@@ -97,7 +99,7 @@ export function NumberField(props: NumberFieldProps) {
             spellCheck={false}
             value={shown}
             placeholder={props.placeholder ?? '–'}
-            aria-invalid={message !== undefined || problemId !== undefined}
+            aria-invalid={(message !== undefined || problemId !== undefined) && (props.isOpen !== true || unread !== undefined)}
             aria-describedby={message === undefined ? problemId : `${id}-message`}
             data-testid={testId}
             onChange={(event) => read(event.currentTarget.value)}

@@ -5,20 +5,14 @@ import classes from './Panel.module.css';
 interface PanelProps {
   title: string;
   aside?: ReactNode;
-  /** Shrinks to this height, px, when its column is full; something inside must scroll. */
-  yieldsTo?: number;
   children: ReactNode;
 }
 
 /** A titled region of a screen. */
-export function Panel({ title, aside, yieldsTo, children }: PanelProps) {
+export function Panel({ title, aside, children }: PanelProps) {
   const id = useId();
   return (
-    <section
-      className={`${classes.panel} ${yieldsTo === undefined ? '' : classes.yields}`}
-      style={yieldsTo === undefined ? undefined : { minHeight: yieldsTo }}
-      aria-labelledby={id}
-    >
+    <section className={classes.panel} aria-labelledby={id}>
       <header className={classes.head}>
         <h2 id={id} className={classes.title}>
           {title}

@@ -19,19 +19,16 @@ interface TabbedPanelProps {
   tabs: PanelTab[];
   selected: string;
   onSelect: (id: string) => void;
-  /** As of a Panel. */
-  yieldsTo?: number;
   /** Stands below the tabs, whichever is open. */
   children?: ReactNode;
 }
 
 /** A panel with several pages; what belongs to all of them stands below. */
-export function TabbedPanel({ title, tabs, selected, onSelect, yieldsTo, children }: TabbedPanelProps) {
+export function TabbedPanel({ title, tabs, selected, onSelect, children }: TabbedPanelProps) {
   return (
     <Tabs keepMounted={false} value={selected} onChange={(id) => id !== null && onSelect(id)} variant="unstyled" className={classes.root}>
       <Panel
         title={title}
-        yieldsTo={yieldsTo}
         aside={
           <Tabs.List className={classes.list} aria-label={title}>
             {tabs.map((tab) => (

@@ -76,7 +76,7 @@ describe('the formulas', () => {
 
   it('are read from a file as they were written', async () => {
     const written = await answered(api.GET('/api/formulas', { params: { query: { search: name } } }));
-    const document = await fetch(`/api/formulas/${written[0]?.id}/document`).then((answer) => answer.text());
+    const document = await fetch(`/api/formulas/${written.formulas[0]?.id}/document`).then((answer) => answer.text());
     const { user, container } = await list();
     await user.upload(container.querySelector('input[type=file]') as HTMLInputElement, file(document));
     await waitFor(() => expect(address()).toMatch(/^\/formulas\//));

@@ -2,14 +2,17 @@ import { Button, FileButton, Menu, SegmentedControl, TextInput } from '@mantine/
 import { useDebouncedValue, useDocumentTitle } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useWindowVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { Link, useLocation, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { at, useFormulas, useHealth, useReference } from '../api/queries';
+import { at, useFormulaPages, useHealth, useReference, type FormulaQuery } from '../api/queries';
 import type { Formula, FormulaRecord, FormulaSummary } from '../api/types';
 import { HatchDefs } from '../design/HatchDefs';
 import { MoreIcon } from '../design/icons';
+import { formatNumber } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
 import { useTellFailure } from '../app/showFailure';
 import classes from './FormulaList.module.css';
 import { MiniLoaf } from './MiniLoaf';
@@ -24,39 +27,46 @@ const STATE_WORDS: Record<FormulaSummary['state'], string> = {
   unreadable: '✕ cannot be read',
 };
 
-/** Every formula, to open, copy, archive or restore. */
+type Order = NonNullable<FormulaQuery['order']>;
+
+const QUIET_MS = 120;
+const ROW_PX = 96;
+const GAP_PX = 8;
+const ORDERS: { value: Order; label: string }[] = [
+  { value: 'changed', label: 'last changed first' },
+  { value: 'name', label: 'by name' },
+  { value: 'purpose', label: 'by purpose' },
+];
+
+/** Every formula, to open, copy, archive or restore: thousands of them scroll by as a page or two. */
 export function FormulaList() {
   const [search, setSearch] = useState('');
   const [shelf, setShelf] = useState<'kept' | 'archived'>('kept');
+  const [purpose, setPurpose] = useState('');
+  const [state, setState] = useState('');
+  const [order, setOrder] = useState<Order>('changed');
   const [reading, setReading] = useState(false);
-  const [words] = useDebouncedValue(search, 120);
-  const { data: formulas } = useFormulas(words, shelf === 'archived');
+  const [words] = useDebouncedValue(search, QUIET_MS);
+  const { purposes } = useReference();
+  const { data, fetchNextPage, hasNextPage, isFetchingNextPage } = useFormulaPages({
+    search: words,
+    deleted: shelf === 'archived',
+    order,
+    ...(purpose !== '' && { purpose }),
+    ...(state !== '' && { state }),
+  });
   const actions = useListActions();
   useArchivedNotice(actions.restore);
   useDocumentTitle('Formulas · Sapolin');
+  const formulas = data?.pages.flatMap((page) => page.formulas) ?? [];
+  const total = data?.pages[0]?.total ?? 0;
+  const isNarrowed = words !== '' || purpose !== '' || state !== '';
 
   return (
     <div className={classes.page}>
       <HatchDefs />
       <div className={classes.top}>
         <h1>Formulas</h1>
-        <TextInput
-          className={classes.search}
-          value={search}
-          onChange={(event) => setSearch(event.currentTarget.value)}
-          placeholder="Search names, notes and oils"
-          aria-label="Search formulas"
-          type="search"
-          data-testid="search"
-        />
-        <SegmentedControl
-          value={shelf}
-          onChange={setShelf}
-          data={[
-            { value: 'kept', label: 'Kept' },
-            { value: 'archived', label: 'Archived' },
-          ]}
-        />
         <FileButton onChange={(file) => void actions.read(file)} accept="application/json,.json">
           {(props) => <Button {...props}>Read a file</Button>}
         </FileButton>
@@ -67,8 +77,48 @@ export function FormulaList() {
           New formula
         </Button>
       </div>
-      {formulas !== undefined && formulas.length === 0 && (
-        <Nothing search={words} isArchived={shelf === 'archived'} onCreate={() => void actions.create()} />
+      <div className={classes.narrow}>
+        <TextInput
+          className={classes.search}
+          value={search}
+          onChange={(event) => setSearch(event.currentTarget.value)}
+          placeholder="Search names, notes and oils"
+          aria-label="Search formulas"
+          type="search"
+          data-testid="search"
+        />
+        <SelectField
+          label="Purpose"
+          value={purpose}
+          options={[{ value: '', label: 'every purpose' }, ...purposes.map((one) => ({ value: one.id, label: one.name }))]}
+          onChange={setPurpose}
+          testId="narrow-purpose"
+        />
+        <SelectField
+          label="State"
+          value={state}
+          options={[
+            { value: '', label: 'any state' },
+            ...Object.entries(STATE_WORDS).map(([value, label]) => ({ value, label: label.slice(2) })),
+          ]}
+          onChange={setState}
+          testId="narrow-state"
+        />
+        <SelectField label="Order" value={order} options={ORDERS} onChange={setOrder} testId="order" />
+        <span className={classes.count} role="status">
+          {data !== undefined && (total === 1 ? '1 formula' : `${formatNumber(total, 0)} formulas`)}
+        </span>
+        <SegmentedControl
+          value={shelf}
+          onChange={setShelf}
+          data={[
+            { value: 'kept', label: 'Kept' },
+            { value: 'archived', label: 'Archived' },
+          ]}
+        />
+      </div>
+      {data !== undefined && total === 0 && (
+        <Nothing search={words} isNarrowed={isNarrowed} isArchived={shelf === 'archived'} onCreate={() => void actions.create()} />
       )}
       {reading && (
         <ReadRecipe
@@ -79,19 +129,62 @@ export function FormulaList() {
           }}
         />
       )}
-      <ul className={classes.list} data-testid="formula-list">
-        {formulas?.map((formula) => (
-          <FormulaRow key={formula.id} formula={formula} actions={actions} />
-        ))}
-      </ul>
+      <Rows
+        formulas={formulas}
+        actions={actions}
+        onEnd={hasNextPage && !isFetchingNextPage ? () => void fetchNextPage() : undefined}
+      />
     </div>
+  );
+}
+
+interface RowsProps {
+  formulas: FormulaSummary[];
+  actions: ListActions;
+  /** Called when the last of them comes near. */
+  onEnd?: () => void;
+}
+
+/** Only the rows near the window are drawn. */
+function Rows({ formulas, actions, onEnd }: RowsProps) {
+  const list = useRef<HTMLUListElement>(null);
+  const [top, setTop] = useState(0);
+  useLayoutEffect(() => setTop(list.current?.offsetTop ?? 0), []);
+  const rows = useWindowVirtualizer({
+    count: formulas.length,
+    estimateSize: () => ROW_PX,
+    overscan: 6,
+    gap: GAP_PX,
+    scrollMargin: top,
+    getItemKey: (index) => formulas[index]?.id ?? index,
+  });
+  const items = rows.getVirtualItems();
+  const last = items.at(-1);
+  const isNearEnd = last !== undefined && last.index >= formulas.length - 8;
+  useEffect(() => {
+    if (isNearEnd) onEnd?.();
+    // Once for each page that comes near its end.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [isNearEnd, formulas.length]);
+  const before = (items[0]?.start ?? top) - top;
+  const after = rows.getTotalSize() - ((last?.end ?? top) - top);
+  return (
+    <ul ref={list} className={classes.list} style={{ paddingTop: before, paddingBottom: Math.max(after, 0) }} data-testid="formula-list">
+      {items.map((item) => {
+        const formula = formulas[item.index];
+        return (
+          formula && (
+            <FormulaRow key={formula.id} formula={formula} actions={actions} index={item.index} measure={rows.measureElement} />
+          )
+        );
+      })}
+    </ul>
   );
 }
 
 type ListActions = ReturnType<typeof useListActions>;
 
 function useListActions() {
-  const { starting_formula } = useReference();
   const client = useQueryClient();
   const navigate = useNavigate();
   const tellFailure = useTellFailure();
@@ -111,7 +204,12 @@ function useListActions() {
   const restore = (id: string) => attempt(() => answered(api.POST('/api/formulas/{formula_id}/restore', at(id))));
   return {
     restore,
-    create: async () => open(await attempt(() => answered(api.POST('/api/formulas', { body: starting_formula })))),
+    create: async () =>
+      open(
+        await attempt(async () =>
+          answered(api.POST('/api/formulas', { body: await answered(api.GET('/api/starting-formula')) })),
+        ),
+      ),
     /** Begin with a formula that was made elsewhere. */
     begin: async (formula: Formula) => open(await attempt(() => answered(api.POST('/api/formulas', { body: formula })))),
     duplicate: (formula: FormulaSummary) =>
@@ -165,7 +263,7 @@ function showArchived(formula: { id: string; name: string }, restore: (id: strin
   });
 }
 
-/** The bench puts a formula aside and comes here: say so, and offer the way back. */
+/** Design archives a formula and comes here: say so, and offer the way back. */
 function useArchivedNotice(restore: (id: string) => Promise<unknown>) {
   const location = useLocation();
   const navigate = useNavigate();
@@ -179,12 +277,19 @@ function useArchivedNotice(restore: (id: string) => Promise<unknown>) {
   }, [archive?.id]);
 }
 
-function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: ListActions }) {
+interface FormulaRowProps {
+  formula: FormulaSummary;
+  actions: ListActions;
+  index: number;
+  measure: (element: Element | null) => void;
+}
+
+function FormulaRow({ formula, actions, index, measure }: FormulaRowProps) {
   const { purposes } = useReference();
   const purpose = purposes.find((known) => known.id === formula.purpose)?.name ?? formula.purpose;
   const isArchived = formula.archived_at !== null;
   return (
-    <li className={classes.row}>
+    <li className={classes.row} data-index={index} ref={measure}>
       <MiniLoaf id={formula.id} strata={formula.strata} />
       <div>
         {isArchived ? (
@@ -195,6 +300,7 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
           </Link>
         )}
         <div className={classes.oils}>{formula.strata.map((stratum) => stratum.name).join(' · ') || 'No oils yet'}</div>
+        <Marks marks={formula.marks ?? []} />
       </div>
       <div className={classes.facts}>
         <span className={classes.state} data-state={formula.state}>
@@ -232,19 +338,50 @@ function FormulaRow({ formula, actions }: { formula: FormulaSummary; actions: Li
   );
 }
 
+const MARK_SHAPES: Record<string, string> = { in: '●', below: '▼', above: '▲' };
+
+/** Where the qualities stand, small: a dot in range, a point to the side where it is not. */
+function Marks({ marks }: { marks: NonNullable<FormulaSummary['marks']> }) {
+  const { qualities } = useReference();
+  if (marks.length === 0) return null;
+  const words: Record<string, string> = { in: 'in range', below: 'below range', above: 'above range' };
+  const told = marks.map((mark) => {
+    const name = qualities.find((one) => one.id === mark.quality)?.name ?? mark.quality;
+    return [name, formatNumber(mark.points, 0), words[mark.standing] ?? ''].filter(Boolean).join(' ');
+  });
+  return (
+    <span className={classes.marks} role="img" aria-label={told.join('; ')} title={told.join('\n')}>
+      {marks.map((mark) => (
+        <span key={mark.quality} data-standing={mark.standing}>
+          {MARK_SHAPES[mark.standing] ?? '○'}
+        </span>
+      ))}
+    </span>
+  );
+}
+
 interface NothingProps {
   search: string;
+  isNarrowed: boolean;
   isArchived: boolean;
   onCreate: () => void;
 }
 
-function Nothing({ search, isArchived, onCreate }: NothingProps) {
+function Nothing({ search, isNarrowed, isArchived, onCreate }: NothingProps) {
   const isDemo = useHealth()?.demo ?? false;
   if (search !== '') {
     return (
       <div className={classes.empty}>
         <h2>Nothing matches “{search}”</h2>
         <p>Search looks at names, notes and oils. Try one word less.</p>
+      </div>
+    );
+  }
+  if (isNarrowed) {
+    return (
+      <div className={classes.empty}>
+        <h2>Nothing of that kind</h2>
+        <p>Choose another purpose or state.</p>
       </div>
     );
   }

@@ -1,4 +1,5 @@
-import type { FormulaSummary } from '../api/types';
+import { useOils } from '../api/queries';
+import type { Formula, FormulaSummary } from '../api/types';
 import { HATCH, toneOf } from '../design/tones';
 
 const WIDTH = 100;
@@ -34,4 +35,14 @@ export function MiniLoaf({ id, strata }: Pick<FormulaSummary, 'id' | 'strata'>) 
       <path d={OUTLINE} fill="none" stroke="var(--ink)" strokeWidth="1.4" />
     </svg>
   );
+}
+
+/** The loaf of a formula that is not kept yet, of oils of the catalogue. */
+export function MiniBlend({ id, formula }: { id: string; formula: Formula }) {
+  const oils = useOils();
+  const strata = formula.blend.lines.flatMap((line) => {
+    const oil = oils.find((one) => one.id === line.oil);
+    return oil ? [{ oil: oil.id, name: oil.name, share_percent: line.value ?? 0, hard: oil.hard, group: oil.group }] : [];
+  });
+  return <MiniLoaf id={id} strata={strata} />;
 }

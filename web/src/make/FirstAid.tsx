@@ -58,7 +58,7 @@ function Numbers({ workshop, onDone }: { workshop: Workshop; onDone: () => void 
   const [numbers, setNumbers] = useState(workshop);
   const save = async () => {
     try {
-      client.setQueryData(['workshop'], await answered(api.PUT('/api/workshop', { body: numbers })));
+      client.setQueryData(['workshop'], await answered(api.PATCH('/api/workshop', { body: { emergency_number: numbers.emergency_number, poison_number: numbers.poison_number } })));
       onDone();
     } catch (error) {
       tellFailure(error);

@@ -16,8 +16,17 @@ import type { RunEvent } from './useRun';
 import { Sentence } from '../design/Sentence';
 
 
-/** Everything that was recorded; a wrong entry is corrected with a reason, never wiped out. */
+/** The record over make day. */
 export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: () => void }) {
+  return (
+    <Modal opened={opened} onClose={onClose} title="The record" size="lg">
+      <Record onGivenUp={onClose} />
+    </Modal>
+  );
+}
+
+/** Everything that was recorded; a wrong entry is corrected with a reason, never wiped out. */
+export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
   const { run, send } = useMaking();
   const [wrong, setWrong] = useState<number | null>(null);
   const [isGivingUp, setIsGivingUp] = useState(false);
@@ -29,7 +38,6 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
   const { data: record = [] } = useQuery({
     queryKey: ['record', run.record.id, run.events],
     queryFn: () => answered(api.GET('/api/batches/{batch_id}/record', { params: { path: { batch_id: run.record.id } } })),
-    enabled: opened,
   });
   const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'amended' ? [[event.seq, event] as const] : [])));
   const meant = record.find(({ seq }) => seq === wrong)?.event;
@@ -54,14 +62,14 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
       return;
     }
     leave();
-    if (isGivingUp) onClose();
+    if (isGivingUp) onGivenUp?.();
   };
   const weights = useWeights();
   const units = { weights, temperature: useTemperature(), shown: useShown() };
   const asks = wrong !== null || isGivingUp;
   const itemOf = run.prepared.steps.find((step) => step.weigh && step.weigh.item === weighed?.item)?.weigh;
   return (
-    <Modal opened={opened} onClose={onClose} title="The record" size="lg">
+    <>
       <ol className={classes.record}>
         {record.filter(({ event }) => event.kind !== 'tared').map(({ seq, at, event }) => (
           <li key={seq} data-void={corrected.has(seq)}>
@@ -137,7 +145,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
           <Button onClick={() => setIsGivingUp(true)} data-testid="give-up">Give this batch up …</Button>
         </Group>
       )}
-    </Modal>
+    </>
   );
 }
 

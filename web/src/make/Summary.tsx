@@ -31,7 +31,7 @@ export function Summary() {
         )}
         <p className={classes.text}>Its record stays, and notes for next time come back with the formula.</p>
         <div className={classes.actions}>
-          <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the bench</Link>
+          <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the design</Link>
         </div>
       </article>
     );
@@ -100,7 +100,7 @@ export function Summary() {
       </div>
       <div className={classes.actions}>
         <Link className={classes.big} to="/batches">To the batches</Link>
-        <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the bench</Link>
+        <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the design</Link>
       </div>
     </article>
   );

@@ -32,7 +32,6 @@ export function Answers({ state, soFar, chosen, onChoose, onCancel, onLift, onAc
     <Panel
       title="Blends that answer"
       aside={answer ? `${answer.allowed} oils · ${formatNumber(answer.nodes, 0)} steps searched` : ''}
-      yieldsTo={230}
     >
       <div className={choice.scroll}>
         {isRunning && (

@@ -62,7 +62,7 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
     onChange({ limits: asked.limits.map((limit, i) => (i === index ? { ...limit, ...patch } : limit)) });
 
   return (
-    <Panel title="What it may be made of" yieldsTo={250}>
+    <Panel title="What it may be made of">
       <div className={classes.limits}>
         <div className={classes.fields}>
           <SelectField

@@ -11,6 +11,7 @@ import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
 import { CompositionChanges } from '../design/scales/CompositionChanges';
 import { HatchDefs } from '../design/HatchDefs';
+import { FormulaStages } from '../formulas/FormulaStages';
 import { Panel } from '../design/Panel';
 import { Refused } from '../design/Refused';
 import { useTargetSets } from '../design/targetSets';
@@ -111,6 +112,7 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
       <div className={columns.page}>
         <div className={classes.header}>
           <h1 className={classes.title}>{record.formula.name}</h1>
+          <FormulaStages formulaId={record.id} />
           <Menu>
             <Menu.Target>
               <button type="button" className={classes.headChip} data-testid="solve-purpose">
@@ -173,7 +175,6 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
               title="This blend"
               selected={tab}
               onSelect={setTab}
-              yieldsTo={tab === 'choice' ? 300 : 150}
               tabs={[
                 {
                   id: 'why',
@@ -194,7 +195,7 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
             <ChainMap reference={before} referenceName={before && 'the bar so far'} />
             {result && <CompositionChanges before={before} after={result} cost={resultPicked === null ? solution?.cost.per_kg : null} lyeIsKnown={lyeIsKnown} />}
             {result && (
-              <Panel title="What to know" yieldsTo={90}>
+              <Panel title="What to know">
                 <ul className={classes.advice}>
                   {solution?.diagnostics.length === 0 && <li>Nothing.</li>}
                   {solution?.diagnostics.map((one) => (

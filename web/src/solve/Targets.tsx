@@ -52,10 +52,10 @@ export function Targets({ targets, onChange, result, met, onLikeThis }: TargetsP
       </ul>
       <div className={classes.more}>
         <SelectField
-          label="Aim at something more"
+          label="Add a target"
           value=""
           options={[
-            { value: '', label: 'Aim at something more …' },
+            { value: '', label: 'Add a target …' },
             ...features
               .filter((feature) => !targets.some((row) => row.feature === feature.id))
               .map((feature) => ({ value: feature.id, label: feature.name })),

@@ -21,7 +21,7 @@ export function Candidates({ answer, chosen, isStale, onChoose }: CandidatesProp
   const { candidates, equal_sap: contrast } = answer;
   const compared = `${formatNumber(answer.compared, 0)} sets compared${answer.proven ? ', proven optimal' : ', best so far'}`;
   return (
-    <Panel title="Replacements" aside={compared} yieldsTo={260}>
+    <Panel title="Replacements" aside={compared}>
       <div className={choice.scroll}>
       <div
         className={`${choice.group} ${isStale ? 'stale' : ''}`}

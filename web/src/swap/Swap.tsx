@@ -37,7 +37,7 @@ export function Swap() {
     <WithFormula>
       {(record) =>
         record.formula.blend.lines.length === 0 ? (
-          <Missing title="There is nothing to swap yet" message="Give the formula its oils on the bench first." />
+          <Missing title="There is nothing to swap yet" message="Give the formula its oils first, in Design." />
         ) : (
           <OpenSwap key={`${record.id}-${record.revision}`} record={record} />
         )
@@ -133,15 +133,8 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
               <Levers before={record.formula} formula={formula} pulled={pulled !== null} onPull={setPulled} />
             )}
             {candidate && (
-              <Panel title="In words" yieldsTo={120}>
-                <div
-                  className={classes.words}
-                  aria-live="polite"
-                  // It scrolls, so the keyboard must reach it.
-                  // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
-                  tabIndex={0}
-                  data-testid="swap-words"
-                >
+              <Panel title="In words">
+                <div className={classes.words} aria-live="polite" data-testid="swap-words">
                   <p><Sentence>{answer?.words}</Sentence></p>
                   {candidate.words.map((sentence, i) => (
                     <p key={i}>

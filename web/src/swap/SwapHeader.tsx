@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 
 import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
+import { FormulaStages } from '../formulas/FormulaStages';
 import { formatShare } from '../design/quantity';
 import type { Asked } from './question';
 import classes from './Swap.module.css';
@@ -33,6 +34,8 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
   return (
     <div className={classes.header}>
       <h1 className={classes.title}>{formula.name}</h1>
+      <FormulaStages formulaId={record.id} />
+      <span className={classes.break} />
       <Chip label={<>take out <strong>{going.map(name).join(', ')}</strong></>} testId="swap-out" accent>
         {formula.blend.lines.map((line) => (
           <Menu.CheckboxItem key={line.oil} checked={going.includes(line.oil)} onChange={() => toggleGoing(line.oil)}>
@@ -145,7 +148,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         <Menu.Item aria-current={asked.others === 'free'} onClick={() => onAsk({ others: 'free' })} maw={320}>
           are free
           <br />
-          <span className="muted">Still, none moves without a gain, and what is locked on the bench stays.</span>
+          <span className="muted">Still, none moves without a gain, and what is locked in Design stays.</span>
         </Menu.Item>
         <Menu.Divider />
         <Menu.CheckboxItem checked={asked.with_specialties} onChange={(with_specialties) => onAsk({ with_specialties })}>

@@ -10,7 +10,7 @@ import { remember } from './made';
 /** A formula of the demo, by its name. */
 export async function demoFormula(name: string): Promise<FormulaRecord> {
   const found = await answered(api.GET('/api/formulas', { params: { query: { search: name } } }));
-  const one = found.find((summary) => summary.name === name);
+  const one = found.formulas.find((summary) => summary.name === name);
   if (one === undefined) throw new Error(`The demo has no ${name}.`);
   return answered(api.GET('/api/formulas/{formula_id}', { params: { path: { formula_id: one.id } } }));
 }

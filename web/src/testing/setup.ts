@@ -15,6 +15,8 @@ const own = servers[(Number(process.env.VITEST_POOL_ID ?? '1') - 1) % servers.le
 globalThis.jsdom.reconfigure({ url: `${own}/` });
 
 vi.stubGlobal('fetch', (asked: RequestInfo | URL, init?: RequestInit) => network.answer(asked, init));
+// jsdom lays nothing out, so there is nothing to scroll.
+vi.stubGlobal('scrollTo', () => undefined);
 vi.stubGlobal('matchMedia', (query: string) => ({
   matches: false,
   media: query,

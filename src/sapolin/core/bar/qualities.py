@@ -47,7 +47,14 @@ class Quality(Model):
     axis_maximum: float
     """Right end of the quality scale, points."""
     swap_weight: SwapWeight
+    in_short: str = ""
+    """What it is, in a line; a batch of an earlier release began without it, so below."""
+    raised_by: str = ""
+    """Oils that raise it, in words."""
+    lowered_by: str = ""
+    """Oils that lower it, in words."""
     meaning: str
+    """What it is made from, and what to know about it."""
 
     @cached_property
     def weights(self) -> Profile:

@@ -1,23 +1,76 @@
 """What a new formula, and every line that is added to one, begins with."""
 
-from sapolin.core.formula.document import AdditiveLine, Blend, Formula, Koh, LiquidLine, Lye, Process, Water
+from typing import Literal
+
+from sapolin.core.formula.document import (
+    AdditiveLine,
+    Blend,
+    Formula,
+    Koh,
+    LiquidLine,
+    Lye,
+    OilLine,
+    Process,
+    Water,
+    WaterRule,
+)
 from sapolin.core.formula.purposes import Purpose
 from sapolin.core.materials.ingredients import Additive, Liquid
+from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import template
+from sapolin.data import read_json
 
-__all__ = ["formula_for", "starting_additive", "starting_formula", "starting_liquid"]
+__all__ = ["Habits", "Starter", "formula_for", "starters", "starting_additive", "starting_formula", "starting_liquid"]
 
 
-def starting_formula() -> Formula:
+class Habits(Model):
+    """How a maker likes to work: what their new formulas begin with."""
+
+    superfat_percent: FiniteNumber = 5.0
+    water_by: WaterRule = "lye_concentration_percent"
+    water_value: FiniteNumber = 33.0
+    """In the unit that `water_by` names."""
+    method: Literal["cold", "hot"] = "cold"
+
+
+def starting_formula(habits: Habits | None = None) -> Formula:
     """A formula to start from: no oils yet, and no purity, which is on the maker's own tub: no lye is shown without."""
+    usual = Habits() if habits is None else habits
     return Formula(
         name=template("starting_formula.name"),
         purpose="everyday-body",
         blend=Blend(total_oils_g=1000.0, lines=()),
         lye=Lye(naoh_purity_percent=None),
-        superfat_percent=5.0,
-        water=Water(by="lye_concentration_percent", value=33.0),
+        superfat_percent=usual.superfat_percent,
+        water=Water(by=usual.water_by, value=usual.water_value),
+        process=Process(method=usual.method),
     )
+
+
+class Starter(Model):
+    """A formula for those who have none yet."""
+
+    id: str
+    why: str
+    """What kind of bar it is, in a line or two."""
+    formula: Formula
+
+
+def starters(habits: Habits | None = None) -> tuple[Starter, ...]:
+    """Three bars to begin with, by the habits of the maker; the purity of the lye is still to be entered."""
+    made = []
+    for entry in read_json("starters"):
+        start = starting_formula(habits)
+        lines = tuple(OilLine(oil=oil, value=float(share)) for oil, share in entry["shares"].items())
+        formula = start.model_copy(
+            update={
+                "name": template(f"starters.{entry['id']}.name"),
+                "purpose": entry["purpose"],
+                "blend": Blend(total_oils_g=start.blend.total_oils_g, lines=lines),
+            }
+        )
+        made.append(Starter(id=entry["id"], why=template(f"starters.{entry['id']}.why"), formula=formula))
+    return tuple(made)
 
 
 def formula_for(purpose: Purpose) -> Formula:

@@ -1,4 +1,5 @@
 import type { Diagnostic } from '../../api/types';
+import { Panel } from '../../design/Panel';
 import { Advice } from '../../design/Sentence';
 import { useBench } from '../BenchContext';
 import { BestMove } from './BestMove';
@@ -6,6 +7,15 @@ import classes from './Bar.module.css';
 
 const MARKS: Record<Diagnostic['severity'], string> = { problem: '✕', warning: '◆', note: '·' };
 const WORDS: Record<Diagnostic['severity'], string> = { problem: 'Problem', warning: 'Warning', note: 'Note' };
+
+/** What to know of the formula, where it cannot be missed. */
+export function AdvicePanel() {
+  return (
+    <Panel title="To know">
+      <AdviceList />
+    </Panel>
+  );
+}
 
 /** What is wrong with the formula, or else what to know of it; calm when there is nothing. */
 export function AdviceList() {
@@ -15,7 +25,7 @@ export function AdviceList() {
   return (
     <ul className={classes.advice} aria-live="polite" data-testid="advice">
       {problems.map((problem) => (
-        <li key={`${problem.path}-${problem.code}`} className={`${classes.said} ${classes.warning}`}>
+        <li key={`${problem.path}-${problem.code}`} className={`${classes.said} ${problem.is_open ? '' : classes.warning}`}>
           <Advice of={problem} />
         </li>
       ))}

@@ -8,7 +8,6 @@ import { ExpectTab } from './ExpectTab';
 import { MixTab } from './MixTab';
 import { NotesTab } from './NotesTab';
 import { IndicesTab } from './IndicesTab';
-import { AdviceList } from './Advice';
 import { TradesTab } from './TradesTab';
 
 /** What to expect of the bar beside its quality scales, and in words what to know. */
@@ -20,7 +19,6 @@ export function BarPanel() {
   return (
     <TabbedPanel
       title={makesPaste ? 'Paste' : 'Bar'}
-      yieldsTo={230}
       selected={tab === 'mix' && !makesPaste ? 'expect' : tab}
       onSelect={setTab}
       tabs={[
@@ -31,8 +29,6 @@ export function BarPanel() {
         { id: 'indices', label: 'Indices', content: <IndicesTab /> },
         { id: 'notes', label: draft.formula.notes || nextTime.length > 0 ? 'Notes •' : 'Notes', content: <NotesTab /> },
       ]}
-    >
-      {tab !== 'notes' && tab !== 'mix' && <AdviceList />}
-    </TabbedPanel>
+    />
   );
 }

@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../../api/client';
-import { at, useFormulas, useReference } from '../../api/queries';
+import { at, useReference } from '../../api/queries';
 import type { FormulaRecord } from '../../api/types';
 import { NumberField } from '../../design/NumberField';
 import { formatChange, formatNumber, parseNumber, parseWeight } from '../../design/quantity';
-import { SelectField } from '../../design/SelectField';
+import { FormulaPicker } from '../../formulas/FormulaPicker';
 import { useSettings } from '../../app/settings';
 import { useWeights } from '../../design/units';
 import { useBench } from '../BenchContext';
@@ -24,16 +24,9 @@ export function MixTab() {
   const weights = useWeights();
   const { draft, live } = useBench();
   const { qualities } = useReference();
-  const { data: formulas = [] } = useFormulas('', false);
   const [own, setOwn] = useState<number | null>(FIRST_WEIGHT_G);
   const [others, setOthers] = useState<Other[]>([]);
   const [thinTo, setThinTo] = useState<number | null>(null);
-  const pastes = formulas.filter(
-    (formula) =>
-      formula.id !== draft.record.id &&
-      formula.can_be_mixed &&
-      !others.some((other) => other.record.id === formula.id),
-  );
   const components = [{ formula: draft.formula, weight_g: own }, ...others.map(({ record, weight_g }) => ({ formula: record.formula, weight_g }))];
   const pasted = components.flatMap(({ formula, weight_g }) => (weight_g !== null && weight_g > 0 ? [{ formula, weight_g }] : []));
   const { data: mix, error } = useQuery({
@@ -59,18 +52,14 @@ export function MixTab() {
           onChange={(weight_g) => setOthers((now) => now.map((one, i) => (i === index ? { ...one, weight_g } : one)))}
         />
       ))}
-      {pastes.length > 0 && (
-        <SelectField
-          label="Mix with another paste"
-          value=""
-          options={[
-            { value: '', label: 'Mix with another paste …' },
-            ...pastes.map((formula) => ({ value: formula.id, label: formula.name })),
-          ]}
-          onChange={(id) => id !== '' && void add(id)}
-          testId="mix-with"
-        />
-      )}
+      <FormulaPicker
+        testId="mix-with"
+        pastes
+        without={[draft.record.id, ...others.map((other) => other.record.id)]}
+        onPick={(id) => void add(id)}
+      >
+        Mix with another paste …
+      </FormulaPicker>
       <MixNumber label="Thin to, % soap" value={thinTo} onChange={setThinTo} />
       {error !== null && <p className={classes.calmText}>{error.message}</p>}
       {mix && (

@@ -16,7 +16,7 @@ export function CompositionPanel() {
   const { formula } = draft;
   const [tab, setTab] = useState('lye');
   const troubled = (...starts: string[]) =>
-    live.problems.some((problem) => starts.some((start) => problem.path.startsWith(start)));
+    live.problems.some((problem) => !problem.is_open && starts.some((start) => problem.path.startsWith(start)));
   const processTroubled = troubled(...PROCESS_FIELDS);
 
   return (

@@ -10,7 +10,8 @@ import { RangeEdges, type Edge } from './RangeEdges';
 import { useShownResult } from './ResultContext';
 import classes from './QualityScales.module.css';
 
-const MIDDLE = 18;
+const HEIGHT = 42;
+const MIDDLE = 24;
 /** Room for markers at either end of the axis. */
 const INSET = 8;
 
@@ -20,6 +21,10 @@ interface QualityScalesProps {
   referenceName: string | null;
   /** Target ranges can be edited, where given. */
   targetRanges?: TargetRangeEditing;
+  /** Say in a line what each quality is, and what raises and lowers it. */
+  explained?: boolean;
+  /** What is to be said of what is shown. */
+  note?: ReactNode;
   /** Write the points of the reference beside today's, instead of how far they are apart. */
   sideBySide?: boolean;
 }
@@ -33,7 +38,7 @@ export interface TargetRangeEditing {
 }
 
 /** One line a quality: the wanted target range shaded, today's marker, the reference tick. */
-export function QualityScales({ title = 'Quality scales', reference, referenceName, targetRanges, sideBySide = false }: QualityScalesProps) {
+export function QualityScales({ title = 'Quality scales', reference, referenceName, targetRanges, explained = false, note, sideBySide = false }: QualityScalesProps) {
   const { result, isStale } = useShownResult();
   const { qualities } = useReference();
   return (
@@ -41,10 +46,7 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
       title={title}
       aside={
         targetRanges ? (
-          <>
-            {referenceName !== null && `△ ${referenceName} · `}
-            {targetRanges.menu}
-          </>
+          targetRanges.menu
         ) : referenceName === null ? (
           'points = % of fatty acids at work'
         ) : (
@@ -52,6 +54,7 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
         )
       }
     >
+      {note !== undefined && <p className={classes.about}>{note}</p>}
       <ul className={`${classes.list} ${isStale ? 'stale' : ''}`}>
         {qualities.map((quality) => (
           <QualityScale
@@ -60,6 +63,7 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
             today={result?.qualities.find((quantity) => quantity.quality === quality.id)}
             before={reference?.qualities.find((quantity) => quantity.quality === quality.id)}
             targetRanges={targetRanges}
+            explained={explained}
             sideBySide={sideBySide}
           />
         ))}
@@ -73,10 +77,11 @@ interface QualityScaleProps {
   today: QualityResult | undefined;
   before: QualityResult | undefined;
   targetRanges: TargetRangeEditing | undefined;
+  explained: boolean;
   sideBySide: boolean;
 }
 
-function QualityScale({ quality, today, before, targetRanges, sideBySide }: QualityScaleProps) {
+function QualityScale({ quality, today, before, targetRanges, explained, sideBySide }: QualityScaleProps) {
   const { explain, result } = useShownResult();
   const [opened, setOpened] = useState(false);
   const { ref, width: measured } = useElementSize();
@@ -98,7 +103,12 @@ function QualityScale({ quality, today, before, targetRanges, sideBySide }: Qual
   ];
 
   return (
-    <li className={classes.scale} data-testid={`scale-${quality.id}`}>
+    <li
+      className={classes.scale}
+      data-testid={`scale-${quality.id}`}
+      onMouseEnter={() => setOpened(true)}
+      onMouseLeave={() => setOpened(false)}
+    >
       <button type="button" className={classes.name} onClick={() => explain(quality.id)} title={quality.meaning}>
         {quality.name}
       </button>
@@ -107,14 +117,12 @@ function QualityScale({ quality, today, before, targetRanges, sideBySide }: Qual
           <Popover.Target>
             <svg
               className={classes.drawing}
-              viewBox={`${-INSET} 0 ${Math.max(1, measured)} 38`}
+              viewBox={`${-INSET} 0 ${Math.max(1, measured)} ${HEIGHT}`}
               role="group"
               tabIndex={0}
               aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
               onFocus={() => setOpened(true)}
               onBlur={() => setOpened(false)}
-              onMouseEnter={() => setOpened(true)}
-              onMouseLeave={() => setOpened(false)}
               onKeyDown={(event) => {
                 if (event.key === 'Enter') explain(quality.id);
                 if (event.key === 'Escape') setOpened(false);
@@ -128,7 +136,7 @@ function QualityScale({ quality, today, before, targetRanges, sideBySide }: Qual
                 axisMinimum={low}
                 axisMaximum={high}
                 width={width}
-                top={8}
+                top={MIDDLE - 10}
                 height={20}
                 onChange={targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points))}
                 onSettled={targetRanges?.onSettled}
@@ -139,7 +147,17 @@ function QualityScale({ quality, today, before, targetRanges, sideBySide }: Qual
                   d={`M${x(today.low)} ${MIDDLE - 4} v8 m0 -4 H${x(today.high)} m0 -4 v8`}
                 />
               )}
-              {before && <path className={classes.reference} d={`M${x(before.points)} 30 l4.5 7 h-9 Z`} />}
+              {targetRange?.minimum != null && targetRange.minimum > low && (
+                <text className={classes.end} x={x(targetRange.minimum) + 2} y="11" textAnchor="end">
+                  {formatNumber(targetRange.minimum, 1, 0)}
+                </text>
+              )}
+              {targetRange?.maximum != null && targetRange.maximum < high && (
+                <text className={classes.end} x={x(targetRange.maximum) - 2} y="11">
+                  {formatNumber(targetRange.maximum, 1, 0)}
+                </text>
+              )}
+              {before && <path className={classes.reference} d={`M${x(before.points)} ${HEIGHT - 8} l4.5 7 h-9 Z`} />}
               {today && isOutside && (
                 <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
               )}
@@ -164,6 +182,11 @@ function QualityScale({ quality, today, before, targetRanges, sideBySide }: Qual
         {isOutside && told !== '' && <br />}
         {told}
       </span>
+      {explained && quality.in_short !== '' && (
+        <span className={classes.inShort}>
+          {quality.in_short} <b aria-label="raised by">▲</b> {quality.raised_by} <b aria-label="lowered by">▼</b> {quality.lowered_by}
+        </span>
+      )}
     </li>
   );
 }

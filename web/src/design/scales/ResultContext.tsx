@@ -1,10 +1,10 @@
 import { createContext, use } from 'react';
 
-import type { FormulaResult } from '../../api/types';
+import type { Picture } from '../../api/types';
 
 /** The result that a screen's pictures draw, wherever they come from. */
 export interface ShownResult {
-  result: FormulaResult | null;
+  result: Picture | null;
   /** They do not belong to what is entered now. */
   isStale: boolean;
   /** Open the explanation of a quantity. */

@@ -1,0 +1,73 @@
+"""What the day begins with: what is due, what waits, what is ready, and what earlier batches said of those planned next."""
+
+from datetime import UTC, datetime
+
+from sapolin.core.production.due import BatchFacts, Due, due_of
+from sapolin.core.quantities.model import Model
+from sapolin.services.lists import BatchSummary, next_time_of, page_of_batches, page_of_formulas
+from sapolin.store.formulas import FormulaFilter
+from sapolin.store.stores import Stores
+
+__all__ = ["Lesson", "Today", "today"]
+
+MOST_OPEN = 100
+MOST_MADE = 200
+"""The newest that were made; those before them have long been used up."""
+
+
+class Lesson(Model):
+    """What earlier batches noted for the next one of a formula that is planned."""
+
+    formula_id: str
+    name: str
+    code: str
+    """Of the batch that is planned."""
+    batch_id: str
+    notes: tuple[str, ...]
+
+
+class Today(Model):
+    """What the day begins with."""
+
+    due: tuple[Due, ...]
+    """What is to be done or waited for, the most pressing first."""
+    ready: tuple[Due, ...]
+    """What can be used, by its forecast, the newest first."""
+    lessons: tuple[Lesson, ...]
+    formulas: int
+    """How many formulas there are."""
+
+
+def _facts(summary: BatchSummary) -> BatchFacts | None:
+    if summary.status not in ("planned", "open", "making", "made"):
+        return None
+    low, high = summary.unmould_hours_low, summary.unmould_hours_high
+    return BatchFacts(
+        id=summary.id, code=summary.code, name=summary.name, status=summary.status, at=summary.current,
+        ended_at=None if summary.ended_at is None else datetime.fromisoformat(summary.ended_at),
+        unmould_hours=None if low is None or high is None else (low, high),
+        usable_weeks=summary.usable_weeks, best_weeks=summary.best_weeks,
+    )  # fmt: skip
+
+
+def today(stores: Stores, now: datetime | None = None) -> Today:
+    """What there is to do and to know at `now`, the present moment by default."""
+    batches = stores.batches
+    begun = page_of_batches(batches, statuses=("planned", "open", "making"), limit=MOST_OPEN).batches
+    made = page_of_batches(batches, statuses=("made",), limit=MOST_MADE).batches
+    facts = [one for one in map(_facts, (*begun, *made)) if one is not None]
+    due = due_of(facts, datetime.now(UTC) if now is None else now)
+    ready = sorted(
+        (one for one in due if one.kind == "usable"), key=lambda one: one.from_at or datetime.max, reverse=True
+    )
+    lessons = [
+        Lesson(formula_id=one.formula_id, name=one.name, code=one.code, batch_id=one.id, notes=notes)
+        for one in begun
+        if one.status != "making" and (notes := next_time_of(one.formula_id, batches))
+    ]
+    return Today(
+        due=tuple(one for one in due if one.kind != "usable"),
+        ready=tuple(ready),
+        lessons=tuple(lessons),
+        formulas=page_of_formulas(stores.formulas, FormulaFilter(), limit=1).total,
+    )

@@ -1,0 +1,80 @@
+import '@mantine/spotlight/styles.css';
+
+import { useDebouncedValue } from '@mantine/hooks';
+import { Spotlight, spotlight } from '@mantine/spotlight';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import { answered, api } from '../api/client';
+import { keyCaps, useOffered } from './commands';
+import { OPEN_PALETTE } from './palette';
+import classes from './Shell.module.css';
+
+const QUIET_MS = 60;
+const MOST_COMMANDS = 8;
+
+/** Finds formulas, batches and materials on the server, and commands of the present screen. */
+export default function Palette() {
+  const [words, setWords] = useState('');
+  const [settled] = useDebouncedValue(words, QUIET_MS);
+  const commands = useOffered();
+  const navigate = useNavigate();
+  const { data, isPlaceholderData } = useQuery({
+    queryKey: ['find', settled],
+    queryFn: ({ signal }) => answered(api.GET('/api/find', { params: { query: { words: settled } }, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: 5000,
+  });
+  // What was found for other words is not offered: Enter would open it.
+  const found = settled === words && !isPlaceholderData ? (data ?? []) : [];
+  useEffect(() => {
+    spotlight.open();
+    window.addEventListener(OPEN_PALETTE, spotlight.open);
+    return () => window.removeEventListener(OPEN_PALETTE, spotlight.open);
+  }, []);
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+  const offered = commands.filter(
+    (command) =>
+      command.run !== undefined &&
+      wanted.every((word) => `${command.label} ${command.description ?? ''} ${command.group}`.toLowerCase().includes(word)),
+  );
+  return (
+    <Spotlight.Root shortcut="mod + K" tagsToIgnore={[]} query={words} onQueryChange={setWords} scrollable maxHeight={460}>
+      <Spotlight.Search placeholder="A formula, a batch, a material, a command …" aria-label="Find or do" />
+      <Spotlight.ActionsList>
+        {found.length + offered.length === 0 && <Spotlight.Empty>Nothing by that name</Spotlight.Empty>}
+        {found.length > 0 && (
+          <Spotlight.ActionsGroup label="Open">
+            {found.map((one) => (
+              <Spotlight.Action
+                key={one.address}
+                label={one.name}
+                description={one.description}
+                onClick={() => void navigate(one.address)}
+              />
+            ))}
+          </Spotlight.ActionsGroup>
+        )}
+        {[...new Set(offered.slice(0, wanted.length > 0 ? 3 * MOST_COMMANDS : MOST_COMMANDS).map((command) => command.group))].map((group) => (
+          <Spotlight.ActionsGroup key={group} label={group}>
+            {offered
+              .slice(0, wanted.length > 0 ? 3 * MOST_COMMANDS : MOST_COMMANDS)
+              .filter((command) => command.group === group)
+              .map((command) => (
+                <Spotlight.Action
+                  key={command.id}
+                  label={command.label}
+                  description={command.description}
+                  rightSection={
+                    command.keys ? <span className={classes.key}>{keyCaps(command.keys).join(' ')}</span> : undefined
+                  }
+                  onClick={() => command.run?.()}
+                />
+              ))}
+          </Spotlight.ActionsGroup>
+        ))}
+      </Spotlight.ActionsList>
+    </Spotlight.Root>
+  );
+}

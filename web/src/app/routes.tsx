@@ -1,0 +1,53 @@
+import { replace, type LoaderFunctionArgs, type RouteObject } from 'react-router';
+
+import { LAST_FORMULA } from '../bench/lastFormula';
+import { Failure } from './Failure';
+import { Missing } from './Missing';
+import { Pending } from './Pending';
+import { Shell } from './Shell';
+
+/** Comparing used to be a place of its own, not a stage of a formula. */
+function oldCompare({ request }: LoaderFunctionArgs) {
+  const { search, searchParams } = new URL(request.url);
+  const id = searchParams.get('with')?.split(/[,:]/)[0] || localStorage.getItem(LAST_FORMULA);
+  return replace(id ? `/formulas/${id}/compare${search}` : '/formulas');
+}
+
+const whole: RouteObject = { hydrateFallbackElement: <Pending />, errorElement: <Failure /> };
+
+/** Every address. A screen's code is fetched when it is first opened. */
+export const routes: RouteObject[] = [
+  {
+    ...whole,
+    path: 'batches/:batchId/make',
+    lazy: async () => ({ Component: (await import('../make/MakeDay')).MakeDay }),
+  },
+  {
+    ...whole,
+    element: <Shell />,
+    children: [
+      {
+        errorElement: <Failure />,
+        children: [
+          { index: true, lazy: async () => ({ Component: (await import('../today/Today')).Today }) },
+          { path: 'formulas', lazy: async () => ({ Component: (await import('../formulas/FormulaList')).FormulaList }) },
+          { path: 'formulas/:formulaId', lazy: async () => ({ Component: (await import('../bench/Bench')).Bench }) },
+          { path: 'formulas/:formulaId/solve', lazy: async () => ({ Component: (await import('../solve/Solve')).Solve }) },
+          { path: 'formulas/:formulaId/swap', lazy: async () => ({ Component: (await import('../swap/Swap')).Swap }) },
+          { path: 'formulas/:formulaId/compare', lazy: async () => ({ Component: (await import('../compare/Compare')).Compare }) },
+          { path: 'formulas/:formulaId/history', lazy: async () => ({ Component: (await import('../history/History')).History }) },
+          { path: 'formulas/:formulaId/recipe', lazy: async () => ({ Component: (await import('../formulas/Recipe')).Recipe }) },
+          { path: 'batches', lazy: async () => ({ Component: (await import('../batch/BatchList')).BatchList }) },
+          { path: 'batches/:batchId', lazy: async () => ({ Component: (await import('../batch/BatchDesk')).BatchDesk }) },
+          { path: 'batches/:batchId/log', lazy: async () => ({ Component: (await import('../make/Log')).Log }) },
+          { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },
+          { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
+          { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Guide')).Guide }) },
+          { path: 'trials', loader: oldCompare },
+          { path: 'shelf', loader: () => replace('/stock') },
+          { path: '*', element: <Missing title="There is no such page" message="The address may have a slip in it." /> },
+        ],
+      },
+    ],
+  },
+];

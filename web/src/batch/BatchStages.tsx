@@ -1,0 +1,16 @@
+import { Stages } from '../design/Stages';
+
+/** The stages of a batch. Make day is full screen, so it has only a way back. */
+export function BatchStages({ batchId, isBegun }: { batchId: string; isBegun: boolean }) {
+  const at = `/batches/${batchId}`;
+  return (
+    <Stages
+      label="Stages of the batch"
+      stages={[
+        { to: at, label: 'Plan', end: true },
+        { to: `${at}/make`, label: 'Make' },
+        ...(isBegun ? [{ to: `${at}/log`, label: 'Log' }] : []),
+      ]}
+    />
+  );
+}

@@ -1,0 +1,229 @@
+import { Button, SegmentedControl, TextInput } from '@mantine/core';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api, ApiFailure } from '../api/client';
+import { useReference } from '../api/queries';
+import type { Workshop, WorkshopChange } from '../api/types';
+import { useSettings } from '../app/settings';
+import buttons from '../design/buttons.module.css';
+import { NumberField } from '../design/NumberField';
+import { formatNumber, parseNumber, type Parsed } from '../design/quantity';
+import { SelectField } from '../design/SelectField';
+import { Sentence } from '../design/Sentence';
+import { saidOf, useWeights } from '../design/units';
+import classes from './WorkshopSettings.module.css';
+
+const LYES = [
+  { value: 'naoh', label: 'NaOH' },
+  { value: 'koh', label: 'KOH' },
+] as const;
+const WATER_RULES = [
+  { value: 'lye_concentration_percent', label: 'Lye concentration', unit: '%', usual: 33 },
+  { value: 'water_to_lye', label: 'Water : lye', unit: ':1', usual: 2 },
+  { value: 'percent_of_oils', label: 'Water, % of oils', unit: '%', usual: 33 },
+  { value: 'discount_percent', label: 'Water discount', unit: '%', usual: 10 },
+] as const;
+
+/** What the workshop has and how its makers like to work: three questions, each kept as soon as it is answered. */
+export function WorkshopSettings() {
+  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const client = useQueryClient();
+  const change = useMutation({
+    scope: { id: 'workshop' },
+    mutationFn: (body: WorkshopChange) => answered(api.PATCH('/api/workshop', { body })),
+    onSuccess: (kept) => client.setQueryData(['workshop'], kept),
+  });
+  if (workshop === undefined) return null;
+  const problems = change.error instanceof ApiFailure ? change.error.problems : [];
+  return (
+    <div className={classes.questions}>
+      <Units workshop={workshop} onChange={change.mutate} />
+      <Tubs workshop={workshop} onChange={change.mutate} />
+      <HabitFields workshop={workshop} onChange={change.mutate} />
+      <p className={classes.state} role="status" data-testid="workshop-state">
+        {change.isPending && 'Saving …'}
+        {change.isSuccess && 'Saved'}
+        {change.error !== null && problems.length === 0 && change.error.message}
+      </p>
+      {problems.map((problem) => (
+        <p key={problem.path} className={classes.problem} role="alert">
+          <Sentence>{saidOf(problem)}</Sentence>
+        </p>
+      ))}
+    </div>
+  );
+}
+
+interface PartProps {
+  workshop: Workshop;
+  onChange: (change: WorkshopChange) => void;
+}
+
+function Units({ workshop, onChange }: PartProps) {
+  const { weightUnit, weightUnits, setWeightUnit, temperatureUnit, setTemperatureUnit } = useSettings();
+  const weights = useWeights();
+  return (
+    <fieldset className={classes.question}>
+      <legend>Units and scale</legend>
+      <div className={classes.row}>
+        <SegmentedControl
+          value={weightUnit.id}
+          onChange={(unit) => setWeightUnit(unit as typeof weightUnit.id)}
+          data={weightUnits.map((unit) => ({ value: unit.id, label: unit.id }))}
+          aria-label="Weights in"
+        />
+        <SegmentedControl
+          value={temperatureUnit}
+          onChange={(unit) => setTemperatureUnit(unit as typeof temperatureUnit)}
+          data={['°C', '°F']}
+          aria-label="Temperatures in"
+        />
+        <Amount
+          label="Scale takes at most"
+          value={workshop.scale_capacity_g ?? null}
+          unit={weights.unit}
+          format={(grams) => weights.format(grams)}
+          parse={weights.parse}
+          onKeep={(scale_capacity_g) => scale_capacity_g !== null && onChange({ scale_capacity_g })}
+          testId="scale-capacity"
+        />
+      </div>
+    </fieldset>
+  );
+}
+
+function Tubs({ workshop, onChange }: PartProps) {
+  const tubs = workshop.tubs ?? [];
+  const [name, setName] = useState('');
+  const [lye, setLye] = useState<'naoh' | 'koh'>('naoh');
+  const [purity, setPurity] = useState<number | null>(null);
+  const canKeep = name.trim() !== '' && purity !== null;
+  const keep = () => {
+    if (!canKeep) return;
+    onChange({ tubs: [{ name: name.trim(), lye, purity_percent: purity }, ...tubs] });
+    setName('');
+    setPurity(null);
+  };
+  return (
+    <fieldset className={classes.question}>
+      <legend>Your lye</legend>
+      <p className="muted">The purity is on the label, often 98 to 99 % for NaOH and 85 to 90 % for KOH. It is offered in each formula, never filled in unasked.</p>
+      <ul className={classes.tubs}>
+        {tubs.map((tub, index) => (
+          <li key={`${tub.name}-${index}`}>
+            <strong>{tub.name}</strong> {tub.lye === 'naoh' ? 'NaOH' : 'KOH'} <span className="quantity">{formatNumber(tub.purity_percent, 1, 0)} %</span>
+            <button
+              type="button"
+              className={buttons.drop}
+              aria-label={`Leave out ${tub.name}`}
+              onClick={() => onChange({ tubs: tubs.filter((_, i) => i !== index) })}
+            >
+              ×
+            </button>
+          </li>
+        ))}
+      </ul>
+      <form
+        className={classes.row}
+        onSubmit={(event) => {
+          event.preventDefault();
+          keep();
+        }}
+      >
+        <TextInput
+          placeholder="Blue tub"
+          aria-label="Name of the tub"
+          value={name}
+          maxLength={60}
+          onChange={(event) => setName(event.currentTarget.value)}
+          data-testid="tub-name"
+        />
+        <SelectField label="Lye in it" value={lye} options={LYES} onChange={setLye} />
+        <Amount label="Purity" value={purity} unit="%" format={(value) => formatNumber(value, 1, 0)} parse={parseNumber} onKeep={setPurity} testId="tub-purity" />
+        <Button type="submit" disabled={!canKeep} data-testid="keep-tub">
+          Keep this tub
+        </Button>
+      </form>
+    </fieldset>
+  );
+}
+
+function HabitFields({ workshop, onChange }: PartProps) {
+  const { limits } = useReference();
+  const habits = workshop.habits ?? { superfat_percent: 5, water_by: 'lye_concentration_percent', water_value: 33, method: 'cold' };
+  const rule = WATER_RULES.find((one) => one.value === habits.water_by) ?? WATER_RULES[0];
+  return (
+    <fieldset className={classes.question}>
+      <legend>How you like to work</legend>
+      <div className={classes.row}>
+        <SegmentedControl
+          value={habits.method}
+          onChange={(method) => onChange({ habits: { ...habits, method: method as 'cold' | 'hot' } })}
+          data={[
+            { value: 'cold', label: 'cold process' },
+            { value: 'hot', label: 'hot process' },
+          ]}
+          aria-label="Process"
+        />
+        <Amount
+          label="Superfat"
+          value={habits.superfat_percent ?? null}
+          unit={limits.superfat_percent?.unit ?? '%'}
+          format={(value) => formatNumber(value, 1, 0)}
+          parse={parseNumber}
+          onKeep={(superfat_percent) => superfat_percent !== null && onChange({ habits: { ...habits, superfat_percent } })}
+          testId="habit-superfat"
+        />
+        <SelectField
+          showLabel
+          label="Water by"
+          value={rule.value}
+          options={WATER_RULES}
+          onChange={(water_by) =>
+            onChange({ habits: { ...habits, water_by, water_value: WATER_RULES.find((one) => one.value === water_by)?.usual ?? 33 } })
+          }
+        />
+        <Amount
+          label={rule.label}
+          value={habits.water_value ?? null}
+          unit={rule.unit}
+          format={(value) => formatNumber(value, 2, 0)}
+          parse={parseNumber}
+          onKeep={(water_value) => water_value !== null && onChange({ habits: { ...habits, water_value } })}
+          testId="habit-water"
+        />
+      </div>
+      <p className="muted">New formulas begin like this; each can be made in another way.</p>
+    </fieldset>
+  );
+}
+
+interface AmountProps {
+  label: string;
+  value: number | null;
+  unit: string;
+  format: (value: number) => string;
+  parse: (text: string) => Parsed;
+  onKeep: (value: number | null) => void;
+  testId: string;
+}
+
+function Amount({ label, value, unit, format, parse, onKeep, testId }: AmountProps) {
+  const [unread, setUnread] = useState<string | null>(null);
+  return (
+    <NumberField
+      showLabel
+      label={label}
+      value={value}
+      unit={unit}
+      step={1}
+      format={format}
+      parse={parse}
+      unread={unread ?? undefined}
+      onUnread={setUnread}
+      onChange={onKeep}
+      testId={testId}
+    />
+  );
+}

@@ -1,0 +1,170 @@
+import { Button } from '@mantine/core';
+import { useDocumentTitle } from '@mantine/hooks';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+
+import { answered, api } from '../api/client';
+import type { Due } from '../api/types';
+import { Pending } from '../app/Pending';
+import { Panel } from '../design/Panel';
+import { formatNumber } from '../design/quantity';
+import { FirstUse } from './FirstUse';
+import classes from './Today.module.css';
+
+const FOLLOW_MS = 60_000;
+const DAY_MS = 24 * 3_600_000;
+
+/** What each is called, and where its button leads. */
+const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) => string }> = {
+  go_on: { verb: 'Make day', button: 'Go on', to: (due) => `/batches/${due.batch_id}/make` },
+  unmould: { verb: 'Unmould', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
+  make: { verb: 'Make', button: 'Begin', to: (due) => `/batches/${due.batch_id}` },
+  finish_plan: { verb: 'Plan', button: 'Finish', to: (due) => `/batches/${due.batch_id}` },
+  curing: { verb: 'Curing', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
+  usable: { verb: 'Ready', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
+};
+
+/** What the day begins with: what is due, what waits, what is ready, and what earlier batches said. */
+export function Today() {
+  const { data, error } = useQuery({
+    queryKey: ['today'],
+    queryFn: ({ signal }) => answered(api.GET('/api/today', { signal })),
+    refetchInterval: FOLLOW_MS,
+    refetchOnMount: 'always',
+  });
+  useDocumentTitle('Today · Sapolin');
+  if (data === undefined) return error === null ? <Pending /> : <p role="alert">{error.message}</p>;
+  if (data.formulas === 0) return <FirstUse />;
+  const toDo = data.due.filter((due) => due.standing !== 'later');
+  const waiting = data.due.filter((due) => due.standing === 'later');
+  const day = new Date().toLocaleDateString([], { weekday: 'long', day: 'numeric', month: 'long' });
+  return (
+    <div className={classes.page}>
+      <div className={classes.top}>
+        <h1>{day}</h1>
+        <Button component={Link} to="/batches">
+          Batches
+        </Button>
+        <Button component={Link} to="/formulas" variant="filled">
+          Design a bar
+        </Button>
+      </div>
+      <div className={classes.columns}>
+        <Panel title="To do" aside={toDo.length > 0 ? `${toDo.length} open` : undefined}>
+          {toDo.length === 0 && (
+            <p className="muted">
+              Nothing is due.{' '}
+              {waiting[0] ? `Next: ${KINDS[waiting[0].kind].verb.toLowerCase()} ${waiting[0].name}, ${whenOf(waiting[0])}.` : 'Plan a batch from a formula.'}
+            </p>
+          )}
+          <ul className={classes.list} data-testid="to-do">
+            {toDo.map((due, index) => (
+              <Item key={due.batch_id} due={due} isFirst={index === 0} />
+            ))}
+          </ul>
+        </Panel>
+        <div className={classes.side}>
+          <Panel title="Waiting">
+            {waiting.length === 0 && <p className="muted">Nothing is in a mould or on the rack.</p>}
+            <ul className={classes.list} data-testid="waiting">
+              {waiting.map((due) => (
+                <Item key={due.batch_id} due={due} />
+              ))}
+            </ul>
+          </Panel>
+          {data.ready.length > 0 && (
+            <Panel title="Ready, by forecast" aside="test before use">
+              <ul className={classes.list} data-testid="ready">
+                {data.ready.slice(0, 12).map((due) => (
+                  <Item key={due.batch_id} due={due} />
+                ))}
+              </ul>
+              {data.ready.length > 12 && <p className="muted">{data.ready.length - 12} more among the batches.</p>}
+            </Panel>
+          )}
+        </div>
+        <Panel title="Next time" aside="from earlier batches">
+          {data.lessons.length === 0 && (
+            <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
+          )}
+          <ul className={classes.list} data-testid="lessons">
+            {data.lessons.map((lesson) => (
+              <li key={lesson.batch_id} className={classes.lesson}>
+                <Link to={`/batches/${lesson.batch_id}`}>
+                  {lesson.name}, {lesson.code}
+                </Link>
+                {lesson.notes.map((note) => (
+                  <q key={note}>{note}</q>
+                ))}
+              </li>
+            ))}
+          </ul>
+        </Panel>
+      </div>
+    </div>
+  );
+}
+
+function Item({ due, isFirst = false }: { due: Due; isFirst?: boolean }) {
+  const { verb, button, to } = KINDS[due.kind];
+  return (
+    <li className={classes.item} data-standing={due.standing}>
+      <div>
+        <strong>{verb}</strong> {due.name} <span className={classes.code}>{due.code}</span>
+        <p>{wordsOf(due)}</p>
+      </div>
+      <Button component={Link} to={to(due)} size="md" variant={isFirst ? 'filled' : 'default'} aria-label={`${button}: ${verb} ${due.name} ${due.code}`}>
+        {button}
+      </Button>
+    </li>
+  );
+}
+
+function hour(at: string): string {
+  const date = new Date(at);
+  const days = Math.round((new Date(date).setHours(0, 0, 0, 0) - new Date().setHours(0, 0, 0, 0)) / DAY_MS);
+  const clock = date.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  if (days === 0) return clock;
+  if (days === 1) return `tomorrow ${clock}`;
+  if (days === -1) return `yesterday ${clock}`;
+  return `${date.toLocaleDateString([], { weekday: 'short', day: 'numeric', month: 'short' })} ${clock}`;
+}
+
+function day(at: string): string {
+  const date = new Date(at);
+  const year = date.getFullYear() === new Date().getFullYear() ? undefined : 'numeric';
+  return date.toLocaleDateString([], { day: 'numeric', month: 'short', year });
+}
+
+function weeks(at: string): string {
+  const left = Math.max((new Date(at).getTime() - Date.now()) / (7 * DAY_MS), 0);
+  return left < 1 ? `${formatNumber(Math.ceil(left * 7), 0)} days` : `${formatNumber(Math.round(left), 0)} weeks`;
+}
+
+function whenOf(due: Due): string {
+  if (due.from_at === null) return '';
+  return due.kind === 'unmould' ? `from ${hour(due.from_at)}` : `from ${day(due.from_at)}`;
+}
+
+function wordsOf(due: Due): string {
+  switch (due.kind) {
+    case 'go_on':
+      return due.at === null ? 'begun' : `at “${due.at}”`;
+    case 'make':
+      return 'planned, ready to be made';
+    case 'finish_plan':
+      return 'something is still to be entered';
+    case 'unmould':
+      if (due.from_at === null || due.until_at === null) return 'in the mould';
+      if (due.standing === 'later') return `in the mould, firm from about ${hour(due.from_at)}`;
+      return due.standing === 'now'
+        ? `firm since about ${hour(due.from_at)}, cut before ${hour(due.until_at)} or it may crack`
+        : `was to be cut before ${hour(due.until_at)}: look today`;
+    case 'curing':
+      return due.from_at === null ? 'on the rack' : `fit for use from about ${day(due.from_at)}, in ${weeks(due.from_at)}`;
+    case 'usable':
+      return due.until_at !== null && new Date(due.until_at).getTime() > Date.now()
+        ? `fit for use since ${day(due.from_at ?? '')}, at its best from ${day(due.until_at)}`
+        : `fit for use since ${day(due.from_at ?? '')}`;
+  }
+}
