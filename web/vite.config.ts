@@ -1,9 +1,35 @@
+import { readdir, readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
+
 import react from '@vitejs/plugin-react';
+import type { Plugin } from 'vite';
 import { defineConfig } from 'vitest/config';
+
+/** Lay every file of the build beside itself, compressed once and for all: the server sends it as it is. */
+function compressed(): Plugin {
+  let folder = 'dist';
+  return {
+    name: 'compressed',
+    apply: 'build',
+    configResolved: (config) => {
+      folder = join(config.root, config.build.outDir);
+    },
+    closeBundle: async () => {
+      const names = await readdir(folder, { recursive: true });
+      for (const name of names.filter((one) => /\.(js|css|html|svg)$/.test(one))) {
+        const content = await readFile(join(folder, name));
+        const quality = { params: { [constants.BROTLI_PARAM_QUALITY]: 11 } };
+        await writeFile(join(folder, `${name}.br`), brotliCompressSync(content, quality));
+        await writeFile(join(folder, `${name}.gz`), gzipSync(content, { level: 9 }));
+      }
+    },
+  };
+}
 
 export default defineConfig({
   // The compiler only makes screens quicker; without it their tests start in a third of the time.
-  plugins: [react(process.env.VITEST ? {} : { babel: { plugins: ['babel-plugin-react-compiler'] } })],
+  plugins: [react(process.env.VITEST ? {} : { babel: { plugins: ['babel-plugin-react-compiler'] } }), compressed()],
   build: { target: 'es2022', reportCompressedSize: false, chunkSizeWarningLimit: 800, assetsInlineLimit: 0 },
   server: { proxy: { '/api': process.env.SAPOLIN_API ?? 'http://127.0.0.1:8719' } },
   test: {

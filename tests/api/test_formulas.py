@@ -72,7 +72,9 @@ def test_search_looks_at_names_notes_and_oils(client):
     create(client, name="Night_bar 100%")
 
     def names(words: str) -> list[str]:
-        return sorted(entry["name"] for entry in client.get("/api/formulas", params={"search": words}).json()["formulas"])
+        return sorted(
+            entry["name"] for entry in client.get("/api/formulas", params={"search": words}).json()["formulas"]
+        )
 
     assert names("MORNING") == ["Morning bar"]
     assert names("rain bar") == ["Morning bar"]

@@ -1,5 +1,6 @@
 """The pages beside the API: every address of the application is answered, and nothing outside the built directory."""
 
+import gzip
 from collections.abc import Iterator
 
 import pytest
@@ -51,3 +52,22 @@ def test_a_missing_part_of_the_api_is_no_page(pages):
 def test_health_tells_version_and_whether_this_is_the_demo(pages, demo):
     assert pages.get("/api/health").json()["demo"] is False
     assert demo.get("/api/health").json()["demo"] is True
+
+
+def test_what_is_compressed_is_sent_so_and_kept_for_good(tmp_path):
+    web = tmp_path / "web"
+    (web / "assets").mkdir(parents=True)
+    (web / "index.html").write_text("<title>Sapolin</title>")
+    (web / "assets" / "app-1.js").write_text("let x = 1")
+    (web / "assets" / "app-1.js.gz").write_bytes(gzip.compress(b"let x = 1"))
+    app = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
+    with TestClient(app, base_url="http://127.0.0.1:8719") as client:
+        compressed = client.get("/assets/app-1.js", headers={"accept-encoding": "gzip"})
+        assert (compressed.headers["content-encoding"], compressed.text) == ("gzip", "let x = 1")
+        assert "immutable" in compressed.headers["cache-control"]
+        assert compressed.headers["content-type"].startswith("text/javascript")
+        plain = client.get("/assets/app-1.js", headers={"accept-encoding": "identity"})
+        assert ("content-encoding" in plain.headers, plain.text) == (False, "let x = 1")
+        assert client.get("/assets/app-1.js.gz").status_code == 404
+        gone = client.get("/assets/app-0.js")
+        assert (gone.status_code, "<title>" in gone.text) == (404, False)

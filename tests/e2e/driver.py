@@ -106,7 +106,7 @@ def new_page(running: Browser, *, width: int = 1280, height: int = 800, scheme: 
 
 def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
     """Open the list, then a formula from it, and wait for its result."""
-    page.goto(url)
+    page.goto(f"{url}formulas")
     page.get_by_role("link", name=name, exact=True).click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
 

@@ -10,7 +10,7 @@ PICTURES = ROOT / "docs" / "screenshots"
 
 def take(page: Page, name: str) -> None:
     """A picture once everything has come to rest."""
-    page.mouse.move(640, 799)
+    page.mouse.move(2, 600)
     page.wait_for_timeout(700)
     page.screenshot(path=PICTURES / f"{name}.png")
 
@@ -68,9 +68,12 @@ def main() -> None:
         for scheme, suffix in (("light", ""), ("dark", "-dark")):
             with new_page(running, scheme=scheme) as page:
                 open_formula(page, server.url)
-                take(page, f"bench{suffix}")
+                take(page, f"design{suffix}")
         with new_page(running) as page:
             page.goto(server.url)
+            page.get_by_test_id("to-do").wait_for()
+            take(page, "today")
+            page.goto(f"{server.url}formulas")
             page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
             take(page, "formulas")
             open_formula(page, server.url)
@@ -78,12 +81,7 @@ def main() -> None:
             page.get_by_test_id("explanation").wait_for()
             take(page, "explanation")
             open_formula(page, server.url, "Guest bar without palm, first try")
-            take(page, "bench-incomplete")
-            open_formula(page, server.url, "Upper hut milk bar")
-            page.get_by_test_id("tab-additives").click()
-            take(page, "bench-milk")
-            open_formula(page, server.url, "Wool-wash paste")
-            take(page, "bench-paste")
+            take(page, "design-incomplete")
             open_formula(page, server.url)
             page.goto(f"{page.url}/swap?out=palm")
             page.get_by_test_id("swap-without").click()
@@ -95,17 +93,28 @@ def main() -> None:
             page.get_by_role("link", name="Solve").click()
             page.get_by_test_id("solution-1").wait_for(state="attached", timeout=20_000)
             take(page, "solve")
-            page.get_by_role("link", name="Trials").click()
-            page.get_by_test_id("add-compared").click()
+            page.get_by_role("link", name="Compare").click()
             for name in ("Hut guest bar, version 1", "Winter face bar"):
-                page.get_by_role("menuitem", name=name, exact=True).click()
-            page.keyboard.press("Escape")
+                page.get_by_test_id("add-compared").click()
+                page.get_by_role("option", name=name, exact=True).click()
             page.get_by_test_id("comparison").wait_for()
-            take(page, "trials")
+            take(page, "compare")
             take_batches(page, server.url)
-            page.goto(f"{server.url}shelf")
+            page.goto(f"{server.url}stock")
             page.get_by_test_id("materials").wait_for()
-            take(page, "shelf")
+            take(page, "stock")
+        with new_page(running, width=390, height=844) as page:
+            open_formula(page, server.url)
+            take(page, "phone")
+    with (
+        running_server(demo=False) as server,
+        sync_playwright() as playwright,
+        chromium(playwright) as running,
+        new_page(running) as page,
+    ):
+        page.goto(server.url)
+        page.get_by_test_id("starter-plants").wait_for()
+        take(page, "first-use")
 
 
 if __name__ == "__main__":

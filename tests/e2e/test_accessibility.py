@@ -60,6 +60,12 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
     seen: dict[str, list[str]] = {}
     with new_page(running_chromium, scheme=scheme) as page:
         page.goto(server.url)
+        page.get_by_test_id("to-do").wait_for()
+        seen["today"] = audit(page)
+        page.goto(f"{server.url}guide")
+        page.get_by_test_id("tub-name").wait_for()
+        seen["guide"] = audit(page)
+        page.goto(f"{server.url}formulas")
         page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
         seen["formulas"] = audit(page)
         open_formula(page, server.url, "Upper hut milk bar")
@@ -88,7 +94,7 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.get_by_role("link", name="Trials").click()
         page.get_by_test_id("comparison").wait_for()
         seen["trials"] = audit(page)
-        page.get_by_role("link", name="Shelf").click()
+        page.get_by_role("navigation", name="Places", exact=True).get_by_role("link", name="Stock").click()
         page.get_by_test_id("materials").wait_for()
         seen["shelf"] = audit(page)
         page.get_by_test_id("new-material").click()

@@ -54,11 +54,11 @@ def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
 
 
 def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
-    page.goto(server.url)
+    page.goto(f"{server.url}formulas")
     page.get_by_test_id("new-formula").focus()
     page.keyboard.press("Enter")
     page.wait_for_url("**/formulas/*")
-    expect(page.get_by_test_id("formula-state")).to_have_text("◐ incomplete")
+    expect(page.get_by_test_id("formula-state")).to_have_text("nothing entered yet")
     for words in ("olive ref 70", "coconut 25", "castor 5"):
         page.evaluate("document.activeElement.blur()")
         page.keyboard.press("a")
@@ -66,7 +66,7 @@ def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
         page.keyboard.press("Enter")
     expect(page.get_by_test_id("share-sum")).to_contain_text("100.0")
     # Purity is never assumed: no quantity until it has been read off the tub.
-    expect(page.get_by_test_id("formula-state")).to_have_text("◐ incomplete")
+    expect(page.get_by_test_id("formula-state")).to_have_text("nothing entered yet")
     expect(page.get_by_test_id("lye-to-weigh")).to_contain_text("–")
     page.get_by_test_id("lye.naoh_purity_percent").focus()
     page.keyboard.type("99")
@@ -337,7 +337,7 @@ def test_a_reload_at_once_keeps_the_edit_and_its_undo(page: Page, server: Server
 
 
 def test_a_browser_that_thinks_it_is_offline_stops_nothing(page: Page, server: Server):
-    page.goto(server.url)
+    page.goto(f"{server.url}formulas")
     page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
     page.evaluate("window.dispatchEvent(new Event('offline'))")
     page.get_by_role("link", name="Hut guest bar", exact=True).click()

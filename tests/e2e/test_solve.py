@@ -6,7 +6,7 @@ from e2e.driver import Server, calc, open_formula, settle, shown
 
 
 def test_a_shaving_bar_from_a_blank_page(page: Page, server: Server):
-    page.goto(server.url)
+    page.goto(f"{server.url}formulas")
     page.get_by_test_id("new-formula").click()
     page.wait_for_url("**/formulas/*")
     page.get_by_test_id("lye.naoh_purity_percent").fill("99")
@@ -45,7 +45,7 @@ def test_an_impossible_wish_is_explained(page: Page, server: Server):
     expect(page.get_by_role("alert")).to_contain_text("The target range of hardness runs from 60 down to 30.")
     expect(page.get_by_test_id("keep-solution")).to_be_disabled()
     # Leaving mid-search loses nothing and the formula is as it was.
-    page.get_by_role("link", name="Bench").click()
+    page.get_by_role("link", name="Design").click()
     settle(page)
     assert shown(page, "lye-to-weigh") == 143.0
 

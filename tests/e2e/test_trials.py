@@ -1,4 +1,4 @@
-"""A walk through the trials: versions side by side, what changed, files, and a trial set made."""
+"""A walk through comparing: versions side by side, what changed, files, and a set of single changes made."""
 
 from playwright.sync_api import Page, expect
 
@@ -8,16 +8,14 @@ from e2e.driver import Server, open_formula, settle
 def test_versions_side_by_side_files_and_a_trial_set(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
-    page.get_by_role("link", name="Trials").click()
+    page.get_by_role("link", name="Compare").click()
     expect(page.get_by_test_id("compared-1")).to_contain_text("Hut guest bar")
-    page.get_by_test_id("add-compared").click()
-    page.get_by_role("menuitem", name="Hut guest bar, version 1").click()
-    page.get_by_role("menuitem", name="Guides' resin-hand scrub").click()
-    page.keyboard.press("Escape")
+    for name in ("Hut guest bar, version 1", "Guides' resin-hand scrub"):
+        page.get_by_test_id("add-compared").click()
+        page.get_by_role("option", name=name).click()
     table = page.get_by_test_id("comparison")
     expect(table.get_by_role("row", name="Hardness")).to_contain_text("43.1")
     expect(table.locator("thead th")).to_have_count(4)
-    expect(page.get_by_test_id("history")).to_contain_text("Shea butter in at 5 %")
     page.get_by_label("Hold the others against Hut guest bar, version 1").click()
     expect(page.get_by_test_id("compared-1")).to_contain_text("version 1")
     for kind in ("csv", "pdf"):
@@ -31,6 +29,21 @@ def test_versions_side_by_side_files_and_a_trial_set(page: Page, server: Server)
     page.get_by_test_id("make-trials").click()
     expect(page.get_by_test_id("compared-3")).to_contain_text("trial: ")
     expect(table.get_by_role("row", name="Oils g")).to_contain_text("500")
+
+
+def test_what_changed_and_old_addresses(page: Page, server: Server):
+    open_formula(page, server.url)
+    formula = page.url
+    page.get_by_role("link", name="History").click()
+    expect(page.get_by_test_id("history")).to_contain_text("Shea butter in at 5 %")
+    expect(page.get_by_role("heading", level=1)).to_be_focused()
+    page.goto(f"{server.url}trials?with={formula.rsplit('/', 1)[1]}")
+    page.wait_for_url("**/compare?with=*")
+    expect(page.get_by_test_id("compared-1")).to_contain_text("Hut guest bar")
+    page.goto(f"{server.url}shelf")
+    page.wait_for_url("**/stock")
+    page.goto(f"{server.url}nowhere")
+    expect(page.get_by_role("heading", name="There is no such page")).to_be_visible()
 
 
 def test_a_trade_is_made_from_the_bench(page: Page, server: Server):

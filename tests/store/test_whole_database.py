@@ -19,8 +19,10 @@ from api.batches import plan_json
 from conftest import formula_json
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.formula.document import Formula
+from sapolin.services.lists import page_of_batches, page_of_formulas
 from sapolin.store import database
 from sapolin.store.database import DatabaseFaultError, data_directory, fault_in_words, open_database
+from sapolin.store.formulas import FormulaFilter
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stores import open_stores
 
@@ -215,7 +217,8 @@ class TestOneUnreadableRow:
         good, bad = stores.formulas.create(FORMULA), stores.formulas.create(FORMULA)
         self.damage(stores, "formulas", f"id = '{bad.id}'")
         assert [one.id for one in stores.formulas.find()] == [good.id]
-        assert [one[0] for one in stores.formulas.unreadable()] == [bad.id]
+        listed = page_of_formulas(stores.formulas, FormulaFilter(), limit=10).formulas
+        assert {one.id: one.state == "unreadable" for one in listed} == {good.id: False, bad.id: True}
         with pytest.raises(UnreadableError):
             stores.formulas.get(bad.id)
 
@@ -228,7 +231,8 @@ class TestOneUnreadableRow:
         stores.batches.add_event(bad.id, "some-key-1", lambda _: Noted(kind="noted", text="x"))
         self.damage(stores, table, f"{'id' if table == 'batches' else 'batch_id'} = '{bad.id}'")
         assert good.id in [one.id for one in stores.batches.find()]
-        assert [one[0] for one in stores.batches.unreadable()] == [bad.id]
+        listed = page_of_batches(stores.batches, limit=10).batches
+        assert {one.id: one.status == "unreadable" for one in listed} == {good.id: False, bad.id: True}
         with pytest.raises(UnreadableError):
             stores.batches.events(bad.id) if table == "batch_events" else stores.batches.get(bad.id)
 

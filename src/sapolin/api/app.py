@@ -3,12 +3,9 @@
 import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
-from pathlib import Path
 from typing import Protocol
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse
-from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.gzip import GZipMiddleware
@@ -35,9 +32,10 @@ from sapolin.api import (
     trials,
     workshop,
 )  # fmt: skip
-from sapolin.api.errors import ErrorBody, Refusal, add_error_handlers
+from sapolin.api.errors import ErrorBody, add_error_handlers
 from sapolin.api.guard import LOOPBACK, Guard
 from sapolin.api.jobs import Jobs
+from sapolin.api.pages import serve_pages
 from sapolin.api.settings import Settings
 from sapolin.core.quantities.model import Model
 from sapolin.devices.workbench import Workbench
@@ -163,22 +161,8 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         return Health(version=__version__, demo=demo is not None)
 
     if settings.web is not None:
-        _serve_pages(app, settings.web)
+        serve_pages(app, settings.web)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOOPBACK, www_redirect=False)
     return app
-
-
-def _serve_pages(app: FastAPI, web: Path) -> None:
-    app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
-    files = {path.name: path for path in web.iterdir() if path.is_file()}
-
-    @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> FileResponse:
-        if path.startswith("api/"):
-            raise Refusal(404, "not_found", f"There is no /{path}.")
-        # What is no file of the front end is an address within it.
-        if path in files:
-            return FileResponse(files[path])
-        return FileResponse(web / "index.html", headers={"cache-control": "no-cache"})

@@ -11,6 +11,7 @@ from sapolin.core.formula.check import problems_of, within
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
 from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.solve.question import with_any_purity
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.store.workshop import MOST_TUBS, LyeTub, Workshop
@@ -41,7 +42,8 @@ def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
     for i, tub in enumerate(change.tubs or ()):
         yield from within(f"{tub.lye}_purity_percent", tub.purity_percent, f"tubs[{i}].purity_percent")
     if change.habits is not None:
-        for problem in problems_of(starting_formula(change.habits), catalogue()):
+        # On a whole formula: water is judged beside the lye that it is for.
+        for problem in problems_of(with_any_purity(starters(change.habits)[0].formula), catalogue()):
             if problem.path in _HABITS:
                 yield problem.model_copy(update={"path": _HABITS[problem.path]})
 

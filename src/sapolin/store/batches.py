@@ -156,17 +156,6 @@ class BatchStore(Repository[BatchRow]):
         with self._writing() as session:
             session.execute(update(BatchRow).values(status=None, summary=None))
 
-    def unreadable(self) -> list[tuple[str, str, str]]:
-        """Id, code and time of batches that are kept but cannot be read, their plan or their record."""
-        with self._reading() as session:
-            rows = session.scalars(self._chosen())
-            return [(row.id, row.code, row.created_at) for row in rows if not self._can_read(session, row)]
-
-    def _can_read(self, session: Session, row: BatchRow) -> bool:
-        return any(
-            True for _ in readable([row], lambda one: (self._record(session, one), self._events(session, one.id)))
-        )
-
     def get(self, batch_id: str) -> BatchRecord:
         """One batch. Raises UnknownBatchError."""
         with self._reading() as session:

@@ -215,15 +215,6 @@ class FormulaStore(Repository[FormulaRow]):
         with self._writing() as session:
             session.execute(update(FormulaRow).values(state=None, summary=None))
 
-    def unreadable(self) -> list[tuple[str, str, str]]:
-        """Id, name and time of the last save of formulas that are kept but cannot be read."""
-        with self._reading() as session:
-            rows = session.scalars(self._chosen())
-            return [(row.id, row.name, row.updated_at) for row in rows if not self._can_read(row)]
-
-    def _can_read(self, row: FormulaRow) -> bool:
-        return any(True for _ in readable([row], lambda one: self._record(one, 0)))
-
     def get(self, formula_id: str) -> FormulaRecord:
         """One formula, deleted or not. Raises UnknownFormulaError."""
         with self._reading() as session:
