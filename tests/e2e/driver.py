@@ -89,8 +89,12 @@ def chromium(playwright: Playwright) -> Iterator[Browser]:
 
 
 @contextmanager
-def new_page(running: Browser, *, width: int = 1280, height: int = 800, scheme: str = "light") -> Iterator[Page]:
-    """A page that shares nothing with other pages: no cache, no storage."""
+def new_page(
+    running: Browser, *, width: int = 1280, height: int = 800, scheme: str = "light", takes_itself: bool = False
+) -> Iterator[Page]:
+    """A page that shares nothing with other pages: no cache, no storage. Walks take their weights by hand, unless a right one
+    `takes_itself`.
+    """
     context = running.new_context(
         viewport={"width": width, "height": height},
         color_scheme=scheme,  # type: ignore[arg-type]
@@ -98,6 +102,8 @@ def new_page(running: Browser, *, width: int = 1280, height: int = 800, scheme: 
         locale="en-GB",
     )
     context.set_default_timeout(20_000)
+    taken = json.dumps(json.dumps(takes_itself))
+    context.add_init_script(f"try {{ localStorage.setItem('sapolin.make-takes-itself', {taken}) }} catch {{}}")
     try:
         yield context.new_page()
     finally:
@@ -105,8 +111,9 @@ def new_page(running: Browser, *, width: int = 1280, height: int = 800, scheme: 
 
 
 def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
-    """Open the list, then a formula from it, and wait for its result."""
+    """Find a formula in the list, open it, and wait for its result."""
     page.goto(f"{url}formulas")
+    page.get_by_test_id("search").fill(name)
     page.get_by_role("link", name=name, exact=True).click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
 

@@ -91,7 +91,7 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.get_by_role("link", name="Solve").click()
         page.get_by_test_id("solution-1").wait_for(state="attached", timeout=20_000)
         seen["solve"] = audit(page)
-        page.get_by_role("link", name="Trials").click()
+        page.get_by_role("link", name="Compare").click()
         page.get_by_test_id("comparison").wait_for()
         seen["trials"] = audit(page)
         page.get_by_role("navigation", name="Places", exact=True).get_by_role("link", name="Stock").click()

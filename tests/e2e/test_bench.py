@@ -1,9 +1,9 @@
 """Long walks over the bench, as a maker would take them."""
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 
-from e2e.driver import Server, calc, open_formula, settle, shown
+from e2e.driver import Server, calc, new_page, open_formula, settle, shown
 
 
 def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
@@ -66,7 +66,7 @@ def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
         page.keyboard.press("Enter")
     expect(page.get_by_test_id("share-sum")).to_contain_text("100.0")
     # Purity is never assumed: no quantity until it has been read off the tub.
-    expect(page.get_by_test_id("formula-state")).to_have_text("nothing entered yet")
+    expect(page.get_by_test_id("formula-state")).to_have_text("◐ incomplete")
     expect(page.get_by_test_id("lye-to-weigh")).to_contain_text("–")
     page.get_by_test_id("lye.naoh_purity_percent").focus()
     page.keyboard.type("99")
@@ -282,11 +282,23 @@ def look_at_explanation(page: Page, opener: Locator) -> None:
     expect(page.get_by_test_id("explanation")).to_have_count(0)
 
 
-def test_the_bench_fits_a_laptop_without_page_scroll(page: Page, server: Server):
-    for name in ("Hut guest bar", "Upper hut milk bar", "Wool-wash paste", "Guest bar without palm, first try"):
-        open_formula(page, server.url, name)
-        height, width = page.evaluate("[document.documentElement.scrollHeight, document.documentElement.scrollWidth]")
-        assert (height, width) == (800, 1280), name
+INNER_SCROLL = """() => [...document.querySelectorAll('main *')].filter((one) => one.scrollHeight > one.clientHeight + 1
+    && /auto|scroll/.test(getComputedStyle(one).overflowY)).map((one) => one.className)"""
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (768, 1024), (390, 844)])
+def test_the_page_scrolls_no_panel_does_and_what_matters_stays_in_sight(
+    server: Server, running_chromium: Browser, width, height
+):
+    with new_page(running_chromium, width=width, height=height) as page:
+        for name in ("Hut guest bar", "Upper hut milk bar", "Wool-wash paste", "Guest bar without palm, first try"):
+            open_formula(page, server.url, name)
+            page.get_by_test_id("advice").wait_for()
+            assert page.evaluate("document.documentElement.scrollWidth") == width, name
+            assert page.evaluate(INNER_SCROLL) == [], name
+            page.mouse.wheel(0, 4000)
+            expect(page.get_by_test_id("bench-bar")).to_be_in_viewport()
+            expect(page.get_by_test_id("formula-state")).to_be_in_viewport()
 
 
 def test_an_unfinished_formula_is_no_error_in_the_console(page: Page, server: Server):

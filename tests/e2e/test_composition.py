@@ -140,7 +140,8 @@ def test_pastes_are_mixed_to_order(page: Page, server: Server):
     open_formula(page, server.url, "Wool-wash paste")
     settle(page)
     page.get_by_test_id("tab-mix").click()
-    page.get_by_test_id("mix-with").select_option(label="Coconut dish paste")
+    page.get_by_test_id("mix-with").click()
+    page.get_by_role("option", name="Coconut dish paste").click()
     page.get_by_test_id("mix-thin-to").fill("20")
     # 500 g at 60.0 % soap with 19.9 points of cleansing, 500 g at 55.0 % with 79.4:
     # 575 g of soap; (300 x 19.9 + 275 x 79.4) / 575 = 48.3 points; thinned to 20 %: 575 / 0.2 = 2875 g

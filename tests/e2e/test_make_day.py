@@ -4,9 +4,9 @@ then the lye overshot and put right, interrupted and resumed, and poured."""
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import Server, shown
+from e2e.driver import Server, new_page, shown
 
 
 def begin_milk_bar(page: Page, url: str) -> None:
@@ -218,12 +218,13 @@ def test_typed_weights_an_unplugged_scale_and_giving_up(page: Page, server: Serv
     page.get_by_test_id("reason").fill("The dog came in.")
     page.get_by_test_id("settle").click()
     expect(page.get_by_role("heading", name="Given up")).to_be_visible()
+    expect(page.get_by_role("dialog")).to_have_count(0)
     expect(page.get_by_text("The dog came in.")).to_be_visible()
 
 
 def lye_bar(page: Page, url: str) -> str:
     """A guest bar about to have its lye weighed; returns its address."""
-    formulas = page.request.get(f"{url}api/formulas", params={"search": "Hut guest bar"}).json()
+    formulas = page.request.get(f"{url}api/formulas", params={"search": "Hut guest bar"}).json()["formulas"]
     formula = page.request.get(f"{url}api/formulas/{formulas[0]['id']}").json()["formula"]
     plan = {"formula": formula, "size": {"by": "oils_g", "value": 1200.0}}
     batch = page.request.post(f"{url}api/batches", data=plan).json()["id"]
@@ -324,6 +325,31 @@ def test_lye_is_weighed_in_two_loads_over_a_kill_a_lost_scale_and_a_second_devic
     page.get_by_test_id("take-weight").click()
     expect(page.get_by_test_id("step")).to_have_attribute("data-step", "make-lye")
     assert run()["state"]["captured_g"]["lye:naoh"] == pytest.approx(target, abs=0.3)
+
+
+def test_one_tap_an_ingredient_but_never_lye(server: Server, running_chromium: Browser):
+    with new_page(running_chromium, width=768, height=1024, takes_itself=True) as page:
+        begin_milk_bar(page, server.url)
+        confirm(page)
+        confirm(page)
+        before = step_id(page)
+        # One tap: the bowl is set. The weight is taken when it is right and steady.
+        play(page, "tare")
+        play(page, "pour-right")
+        expect(page.locator(f"[data-step='{before}']")).to_have_count(0)
+        # A timer rings until it is heard, and outlives a reload.
+        page.get_by_role("button", name="+5 min").click()
+        expect(page.get_by_test_id("timer")).to_contain_text("4:5")
+        page.reload()
+        expect(page.get_by_test_id("timer")).to_contain_text("4:5")
+        page.get_by_test_id("timer-stop").click()
+        expect(page.get_by_test_id("timer")).to_have_count(0)
+        lye_bar(page, server.url)
+        before = step_id(page)
+        play(page, "tare")
+        play(page, "pour-right")
+        page.wait_for_timeout(3000)
+        assert step_id(page) == before
 
 
 def test_six_tabs_share_one_stream_of_readings(page: Page, server: Server):

@@ -48,8 +48,10 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
       return;
     }
     const parsed = basisOf(blend) !== 'weight_g' ? parseNumber(amount) : parseWeight(amount, weightUnit.id, weightUnits);
-    draft.edit((formula) => addOil(formula, oilId, parsed.ok ? parsed.value : null, definitionsOf(oilId)));
-    onAdded(blend.lines.length);
+    const value = parsed.ok ? parsed.value : null;
+    draft.edit((formula) => addOil(formula, oilId, value, definitionsOf(oilId)));
+    // With its amount the entry is whole: the next one can be typed at once.
+    if (value === null) onAdded(blend.lines.length);
   };
 
   return (
@@ -70,6 +72,9 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
             onFocus={() => combobox.openDropdown()}
             onClick={() => combobox.openDropdown()}
             onBlur={() => combobox.closeDropdown()}
+            onKeyDown={(event) => {
+              if (event.key === 'Escape') setText('');
+            }}
           />
           {letterShortcuts && <span className={classes.key}>A</span>}
         </div>

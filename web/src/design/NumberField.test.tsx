@@ -123,4 +123,19 @@ describe('NumberField', () => {
     await user.tab();
     expect(field().value).toBe('100.0');
   });
+
+  it('Escape brings back what stood there when it was entered', async () => {
+    const onValue = vi.fn();
+    const { user } = await show(<Field start={40} onValue={onValue} />);
+    await user.click(field());
+    await user.clear(field());
+    await user.type(field(), '77');
+    await user.keyboard('{Escape}');
+    expect(onValue).toHaveBeenLastCalledWith(40);
+    expect(field().value).toBe('40.0');
+    await user.clear(field());
+    await user.type(field(), 'half');
+    await user.keyboard('{Escape}');
+    expect(field().value).toBe('40.0');
+  });
 });

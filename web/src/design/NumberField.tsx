@@ -47,6 +47,8 @@ export function NumberField(props: NumberFieldProps) {
   const { emptyIs, problemId, inputRef, onChange, onUnread, onLeave, onKeyDown: onOwnKeyDown } = props;
   const id = useId();
   const [typed, setTyped] = useState<{ text: string; value: number | null } | null>(null);
+  /** What stood here when the field was entered: Escape brings it back. */
+  const [before, setBefore] = useState<number | null>(value);
   // What is being typed stands until it is left, or until the value changes by other means, such as undo.
   const stands = typed !== null && (unread === typed.text || (typed.value === value && parse(typed.text).ok));
   const shown = (stands ? typed.text : null) ?? unread ?? (value === null ? '' : format(value));
@@ -72,6 +74,14 @@ export function NumberField(props: NumberFieldProps) {
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
     onOwnKeyDown?.(event);
     if (event.defaultPrevented || event.altKey || event.ctrlKey || event.metaKey) return;
+    if (event.key === 'Escape' && typed !== null) {
+      event.preventDefault();
+      event.stopPropagation();
+      setTyped(null);
+      if (unread !== undefined) onUnread(null);
+      send(before);
+      return;
+    }
     const direction = { ArrowUp: 1, ArrowDown: -1 }[event.key];
     if (direction === undefined || value === null || unread !== undefined) return;
     event.preventDefault();
@@ -103,7 +113,10 @@ export function NumberField(props: NumberFieldProps) {
             aria-describedby={message === undefined ? problemId : `${id}-message`}
             data-testid={testId}
             onChange={(event) => read(event.currentTarget.value)}
-            onFocus={(event) => event.currentTarget.select()}
+            onFocus={(event) => {
+              setBefore(value);
+              event.currentTarget.select();
+            }}
             onBlur={() => {
               setTyped(null);
               onLeave?.();

@@ -1,7 +1,7 @@
 import { Combobox, useCombobox } from '@mantine/core';
 import { useEffect, useState } from 'react';
 
-import { matching } from './findOils';
+import { matching, splitAmount } from './findOils';
 import own from './PickOne.module.css';
 
 interface Choice {
@@ -17,13 +17,15 @@ interface Choice {
 interface PickOneProps {
   label: string;
   choices: Choice[];
-  onPick: (id: string) => void;
+  /** What was picked, and the amount typed behind it (`sugar 1`, `milk 200 g`), as typed. */
+  onPick: (id: string, amount: string) => void;
   testId: string;
 }
 
 /** Search a table by name or synonym and take one entry. */
 export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
-  const [words, setWords] = useState('');
+  const [text, setText] = useState('');
+  const { words, amount } = splitAmount(text);
   const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
   const found = matching(choices, words);
   useEffect(() => {
@@ -35,9 +37,9 @@ export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
     <Combobox
       store={combobox}
       onOptionSubmit={(id) => {
-        setWords('');
+        setText('');
         combobox.closeDropdown();
-        onPick(id);
+        onPick(id, amount);
       }}
       position="bottom-start"
       width={400}
@@ -47,17 +49,20 @@ export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
       <Combobox.Target>
         <input
           className={own.input}
-          value={words}
+          value={text}
           placeholder={label}
           aria-label={label}
           data-testid={testId}
           onChange={(event) => {
-            setWords(event.currentTarget.value);
+            setText(event.currentTarget.value);
             combobox.openDropdown();
           }}
           onFocus={() => combobox.openDropdown()}
           onClick={() => combobox.openDropdown()}
           onBlur={() => combobox.closeDropdown()}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') setText('');
+          }}
         />
       </Combobox.Target>
       <Combobox.Dropdown>

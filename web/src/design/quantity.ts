@@ -16,6 +16,14 @@ export function parseNumber(text: string): Parsed {
 }
 
 /** Read a ratio of two weights, `8:2`, `80 : 20` or `80`, as the percentage that the first has of both. */
+/** An amount typed behind a name: a weight when it says its unit, else a bare number; null when there is none to read. */
+export function readAmount(text: string, unit: WeightUnitId, units: WeightUnit[]): { isWeight: boolean; value: number } | null {
+  if (text.trim() === '') return null;
+  const isWeight = /[a-z]/i.test(text);
+  const parsed = isWeight ? parseWeight(text, unit, units) : parseNumber(text);
+  return parsed.ok && parsed.value !== null ? { isWeight, value: parsed.value } : null;
+}
+
 export function parseRatio(text: string): Parsed {
   const [first = '', second, ...rest] = text.split(':');
   if (second === undefined) return parseNumber(text);

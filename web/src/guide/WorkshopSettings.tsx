@@ -211,18 +211,24 @@ interface AmountProps {
 
 function Amount({ label, value, unit, format, parse, onKeep, testId }: AmountProps) {
   const [unread, setUnread] = useState<string | null>(null);
+  /** What stands in the field while it is being typed in, kept or not. */
+  const [typed, setTyped] = useState<{ value: number | null } | null>(null);
   return (
     <NumberField
       showLabel
       label={label}
-      value={value}
+      value={typed === null ? value : typed.value}
       unit={unit}
       step={1}
       format={format}
       parse={parse}
       unread={unread ?? undefined}
       onUnread={setUnread}
-      onChange={onKeep}
+      onChange={(next) => {
+        setTyped({ value: next });
+        onKeep(next);
+      }}
+      onLeave={() => setTyped(null)}
       testId={testId}
     />
   );

@@ -56,7 +56,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
         </p>
       )}
       {isCurrent && (
-        <div className={classes.actions}>
+        <div className={`${classes.actions} ${classes.main_actions}`}>
           <button type="button" className={isNotReady ? classes.big : classes.primary} data-caustic={step.caustic} disabled={!isAll || isBusy} onClick={() => void done()} data-testid="step-done">
             {step.kind === 'confirm' ? 'All of this is so' : isNotReady ? 'Go on anyway' : 'Done'}
           </button>

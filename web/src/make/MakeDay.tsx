@@ -1,6 +1,6 @@
-import { VisuallyHidden } from '@mantine/core';
+import { Menu, VisuallyHidden } from '@mantine/core';
 import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import type { Run, Step } from '../api/types';
@@ -19,7 +19,9 @@ import { PourStep } from './PourStep';
 import { RecordDialog } from './RecordDialog';
 import { Summary } from './Summary';
 import { IceBath, TemperatureStep } from './TemperatureStep';
+import { useAwake, useFullScreen, useTabletSettings } from './tablet';
 import { whenOf } from './time';
+import { TimerPanel } from './TimerPanel';
 import { TraceStep } from './TraceStep';
 import { useDevices } from './useDevices';
 import { useRun } from './useRun';
@@ -44,6 +46,12 @@ export function MakeDay() {
   const current = run?.state.current ?? null;
   const shown = look !== null && look.from === current ? look.at : null;
   const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
+  useAwake(run?.state.status === 'making');
+  const rail = useRef<HTMLElement>(null);
+  useEffect(() => {
+    // The phase that the work is in stays in sight where phases scroll sideways.
+    rail.current?.querySelector('[aria-current=step]')?.scrollIntoView?.({ block: 'nearest', inline: 'center' });
+  }, [current]);
   useDocumentTitle(run ? `${run.record.code}, ${run.record.plan.formula.name} · Sapolin` : 'Make day · Sapolin');
   if (error !== null && run === undefined) return <Missing title="This batch cannot be made yet" message={error.message} />;
   if (!run || !making) return null;
@@ -67,11 +75,12 @@ export function MakeDay() {
             {isOffline ? 'No answer: kept here, trying again' : isSaved ? 'All on disk' : 'Saving …'}
           </span>
           <Clock />
+          <TabletMenu />
           <button type="button" className={classes.aid} onClick={() => setDialog('aid')} data-testid="first-aid">
             <span>Lye on skin or eyes? </span>First aid
           </button>
         </header>
-        <nav className={classes.rail} aria-label="Progress">
+        <nav ref={rail} className={classes.rail} aria-label="Progress">
           <ol>
             {phasesOf(run).map((phase) => (
               <li key={phase.name} data-state={phase.state} data-caustic={phase.caustic} aria-current={phase.state === 'now' ? 'step' : undefined}>
@@ -96,12 +105,39 @@ export function MakeDay() {
         <aside className={classes.side}>
           {status === 'making' && <DevicePanel />}
           {status !== 'planned' && <CompositionPanel />}
+          {status === 'making' && <TimerPanel />}
           {status !== 'planned' && <NotesPanel />}
         </aside>
         <FirstAid words={run.first_aid} opened={dialog === 'aid'} onClose={() => setDialog(null)} />
         <RecordDialog opened={dialog === 'record'} onClose={() => setDialog(null)} />
       </div>
     </MakeContext>
+  );
+}
+
+/** Full screen, sounds, and whether right weights are taken by themselves. */
+function TabletMenu() {
+  const { fullscreen, toggle } = useFullScreen();
+  const { sounds, setSounds, takesItself, setTakesItself } = useTabletSettings();
+  return (
+    <Menu position="bottom-end" closeOnItemClick={false}>
+      <Menu.Target>
+        <button type="button" className={classes.tablet} aria-label="Screen and sound" data-testid="tablet-menu">
+          ⚙
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.CheckboxItem checked={fullscreen} onChange={() => void toggle()}>
+          Full screen
+        </Menu.CheckboxItem>
+        <Menu.CheckboxItem checked={sounds} onChange={setSounds}>
+          Chime and vibrate: near, right, over
+        </Menu.CheckboxItem>
+        <Menu.CheckboxItem checked={takesItself} onChange={setTakesItself}>
+          Take a right and steady weight by itself, never lye
+        </Menu.CheckboxItem>
+      </Menu.Dropdown>
+    </Menu>
   );
 }
 

@@ -1,5 +1,5 @@
 import { useHotkeys } from '@mantine/hooks';
-import { useEffect, useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 
 import type { Diagnostic, Step, Text, WeighingNow } from '../api/types';
 import { NumberField } from '../design/NumberField';
@@ -9,10 +9,14 @@ import { saidOf, useWeights } from '../design/units';
 import { Corrections } from './Corrections';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
+import { signal } from './signals';
+import { useTabletSettings } from './tablet';
 import type { TareAnswer } from './useRun';
 import { scaleStateOf, standingOf, type ScaleState, type Standing } from './weighing';
 
 const LASTING_MS = 700;
+/** A right weight that has been steady for this long is taken by itself. */
+const TAKEN_AFTER_MS = 1300;
 
 /** One weighing: looked back at, or the one that the work is at. */
 export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean }) {
@@ -91,6 +95,19 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
     if (!sent.ok) setProblem(sent.problem);
   };
   useHotkeys(letterShortcuts ? [['T', () => void tare()]] : []);
+  const { sounds, takesItself } = useTabletSettings();
+  const isPouring = !isTyping && (state === 'ready' || state === 'settling') && (live ?? 0) > 0;
+  useEffect(() => {
+    if (sounds && isPouring && standing !== 'under') signal(standing);
+  }, [sounds, isPouring, standing]);
+  // One tap an ingredient: tare when the bowl is set. Lye is always taken by hand.
+  const isTakenSoon = takesItself && !isLye && !isTyping && canTake && standing === 'right' && problem === null;
+  const takeIt = useEffectEvent(() => void take(live));
+  useEffect(() => {
+    if (!isTakenSoon) return undefined;
+    const timer = setTimeout(() => takeIt(), TAKEN_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [isTakenSoon]);
 
   // Weighed before, and still right after what was decided since: nothing more is poured.
   if (isSettled && now.in_bowl_g > 0) {
@@ -119,10 +136,18 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
 
   return (
     <>
-      <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff} data-testid="live-weight" aria-live="off">
-        {shown === null ? '– – –' : weights.format(shown, decimals)}
-        <span>{weights.unit}</span>
-      </p>
+      <div className={classes.readings}>
+        <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff} data-testid="live-weight" aria-live="off">
+          {shown === null ? '– – –' : weights.format(shown, decimals)}
+          <span>{weights.unit}</span>
+        </p>
+        {(isTyping || state !== 'lost') && (
+          <p className={classes.reading} data-goal data-off={isOff} aria-hidden>
+            <small>of</small>
+            {weights.format(goal, decimals)}
+          </p>
+        )}
+      </div>
       <p className={classes.goal} data-testid="goal">
         {(isTyping || state !== 'lost') && (
           <>
@@ -197,9 +222,9 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
           <Answers problem={problem} onTake={(grams) => void take(grams ?? shown, true)} onTare={(answer) => void tare(answer)} />
         </div>
       )}
-      <div className={classes.actions}>
+      <div className={`${classes.actions} ${classes.main_actions}`}>
         <button type="button" className={classes.primary} disabled={!canTake} onClick={() => void take(shown)} data-testid="take-weight">
-          Take this weight
+          {isTakenSoon ? 'Right: hold still, it is taken' : 'Take this weight'}
         </button>
         {state !== 'lost' && (
           <button type="button" className={now.needs_tare && !isTyping ? classes.primary : classes.big} onClick={() => void tare()} disabled={state === 'unplugged' || state === 'silent'} data-testid="tare">

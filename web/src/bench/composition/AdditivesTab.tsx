@@ -5,7 +5,7 @@ import { useReference } from '../../api/queries';
 import type { Additive, AdditiveLine, Formula } from '../../api/types';
 import buttons from '../../design/buttons.module.css';
 import { PickOne } from '../../design/PickOne';
-import { formatNumber } from '../../design/quantity';
+import { formatNumber, readAmount } from '../../design/quantity';
 import { useSettings } from '../../app/settings';
 import { useTellFailure } from '../../app/showFailure';
 import { useBench } from '../BenchContext';
@@ -22,6 +22,7 @@ function changeLine(formula: Formula, index: number, change: Partial<AdditiveLin
 export function AdditivesTab() {
   const { draft } = useBench();
   const { additives, starting_additives } = useReference();
+  const { weightUnit, weightUnits } = useSettings();
   const lines = draft.formula.additives;
   return (
     <>
@@ -36,7 +37,7 @@ export function AdditivesTab() {
         ))}
       </ul>
       <PickOne
-        label="Add an additive"
+        label="Add an additive: sugar 1"
         choices={additives.map((additive) => ({
           id: additive.id,
           name: additive.name,
@@ -44,9 +45,11 @@ export function AdditivesTab() {
           tag: `${additive.usual_minimum_percent}–${additive.usual_maximum_percent} %`,
           about: additive.effect,
         }))}
-        onPick={(additive) => {
+        onPick={(additive, typed) => {
           const line = starting_additives[additive];
-          if (line) draft.edit((now) => ({ ...now, additives: [...now.additives, line] }));
+          const amount = readAmount(typed, weightUnit.id, weightUnits);
+          const said: Partial<AdditiveLine> = amount === null ? {} : { by: amount.isWeight ? 'weight_g' : 'percent_of_oils', value: amount.value };
+          if (line) draft.edit((now) => ({ ...now, additives: [...now.additives, { ...line, ...said }] }));
         }}
         testId="add-additive"
       />

@@ -73,6 +73,16 @@ describe('additives', () => {
     expect((await kept()).additives[0]?.value).toBeCloseTo(2, 3);
   });
 
+  it('are typed with their amount in one go', async () => {
+    const { user } = await composition('additives');
+    await user.type(screen.getByTestId('add-additive'), 'sugar 2{Enter}');
+    await user.type(screen.getByTestId('add-additive'), 'kaolin 15 g{Enter}');
+    expect((await kept()).additives.slice(-2).map(({ by, value }) => [by, value])).toEqual([
+      ['percent_of_oils', 2],
+      ['weight_g', 15],
+    ]);
+  });
+
   it('are taken out, and restored by undo', async () => {
     const { user } = await composition('additives');
     await user.type(screen.getByTestId('add-additive'), 'kaolin');

@@ -3,7 +3,7 @@ import { useReference } from '../../api/queries';
 import type { Formula, LiquidLine } from '../../api/types';
 import buttons from '../../design/buttons.module.css';
 import { PickOne } from '../../design/PickOne';
-import { formatNumber } from '../../design/quantity';
+import { formatNumber, readAmount } from '../../design/quantity';
 import { SelectField } from '../../design/SelectField';
 import { useSettings } from '../../app/settings';
 import { useTellFailure } from '../../app/showFailure';
@@ -35,6 +35,7 @@ function changeLine(formula: Formula, index: number, change: Partial<LiquidLine>
 export function LiquidsTab() {
   const { draft, live } = useBench();
   const { liquids, starting_liquids } = useReference();
+  const { weightUnit, weightUnits } = useSettings();
   const lines = draft.formula.liquids;
   const together = problemAt(live.problems, 'liquids');
   return (
@@ -56,7 +57,7 @@ export function LiquidsTab() {
         </p>
       )}
       <PickOne
-        label="Add a liquid"
+        label="Add a liquid: goat milk 50"
         choices={liquids.map((liquid) => ({
           id: liquid.id,
           name: liquid.name,
@@ -64,15 +65,12 @@ export function LiquidsTab() {
           tag: liquid.allergens,
           about: liquid.brings,
         }))}
-        onPick={(liquid) =>
-          draft.edit((now) => ({
-            ...now,
-            liquids: [
-              ...now.liquids,
-              ...(starting_liquids[liquid] ? [starting_liquids[liquid]] : []),
-            ],
-          }))
-        }
+        onPick={(liquid, typed) => {
+          const line = starting_liquids[liquid];
+          const amount = readAmount(typed, weightUnit.id, weightUnits);
+          const said: Partial<LiquidLine> = amount === null ? {} : { by: amount.isWeight ? 'weight_g' : 'percent_of_water', value: amount.value };
+          if (line) draft.edit((now) => ({ ...now, liquids: [...now.liquids, { ...line, ...said }] }));
+        }}
         testId="add-liquid"
       />
     </>

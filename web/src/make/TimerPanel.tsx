@@ -1,0 +1,67 @@
+import { useLocalStorage } from '@mantine/hooks';
+import { useEffect, useState } from 'react';
+
+import classes from './Make.module.css';
+import { useMaking } from './MakeContext';
+import { signal } from './signals';
+
+const MINUTES = [1, 5, 10, 20];
+const AGAIN_MS = 4000;
+
+const TICK_MS = 500;
+
+/** The time, as a clock on the wall would have it. */
+function useNow(): number {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const clock = setInterval(() => setNow(Date.now()), TICK_MS);
+    return () => clearInterval(clock);
+  }, []);
+  return now;
+}
+
+/** A kitchen timer that outlives a reload and rings until it is heard. */
+export function TimerPanel() {
+  const { run } = useMaking();
+  const [endsAt, setEndsAt] = useLocalStorage<number | null>({
+    key: `sapolin.timer.${run.record.id}`,
+    defaultValue: null,
+    getInitialValueInEffect: false,
+  });
+  const now = useNow();
+  const isRunning = endsAt !== null;
+  const left = endsAt === null ? 0 : Math.ceil((endsAt - now) / 1000);
+  const isOver = isRunning && left <= 0;
+  useEffect(() => {
+    if (!isOver) return undefined;
+    signal('alarm');
+    const again = setInterval(() => signal('alarm'), AGAIN_MS);
+    return () => clearInterval(again);
+  }, [isOver]);
+  const add = (minutes: number) =>
+    setEndsAt((ends) => (ends === null || ends <= Date.now() ? Date.now() : ends) + minutes * 60_000);
+  return (
+    <section className={classes.panel} aria-label="Timer" data-over={isOver}>
+      <header>
+        <h2>Timer</h2>
+        {isRunning && (
+          <button type="button" onClick={() => setEndsAt(null)} data-testid="timer-stop">
+            {isOver ? 'Heard' : 'Stop'}
+          </button>
+        )}
+      </header>
+      {isRunning && (
+        <p className={classes.timer} role="timer" data-testid="timer">
+          {isOver ? 'Time is up' : `${Math.floor(left / 60)}:${String(left % 60).padStart(2, '0')}`}
+        </p>
+      )}
+      <div className={classes.minutes}>
+        {MINUTES.map((minutes) => (
+          <button key={minutes} type="button" onClick={() => add(minutes)}>
+            +{minutes} min
+          </button>
+        ))}
+      </div>
+    </section>
+  );
+}
