@@ -183,10 +183,32 @@ def test_weights_in_other_units_and_led_by_weight(page: Page, server: Server):
     assert shown(page, "lye-to-weigh") == pytest.approx(grams / 28.349523125, abs=0.005)
 
 
-def test_two_tabs_never_overwrite_one_another_unasked(page: Page, server: Server):
+def test_two_tabs_of_one_browser_agree_at_once(page: Page, server: Server):
     open_formula(page, server.url)
     other = page.context.new_page()
     other.goto(page.url)
+    for tab in (page, other):
+        settle(tab)
+    page.get_by_test_id("superfat_percent").fill("6")
+    expect(other.get_by_test_id("superfat_percent")).to_have_value("6.0")
+    other.get_by_test_id("superfat_percent").fill("7")
+    expect(page.get_by_test_id("superfat_percent")).to_have_value("7.0")
+    settle(other)
+    # What the other tab did is one step back, here too.
+    page.bring_to_front()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("superfat_percent")).to_have_value("6.0")
+    settle(page)
+
+
+def test_two_devices_never_overwrite_one_another_unasked(page: Page, server: Server, running_chromium: Browser):
+    open_formula(page, server.url)
+    with new_page(running_chromium) as other:
+        other.goto(page.url)
+        _conflict(page, other)
+
+
+def _conflict(page: Page, other: Page) -> None:
     for tab in (page, other):
         settle(tab)
     page.bring_to_front()

@@ -7,6 +7,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
+import own from '../design/mantine.module.css';
 import { keyCaps, useOffered } from './commands';
 import { OPEN_PALETTE } from './palette';
 import classes from './Shell.module.css';
@@ -40,7 +41,9 @@ export default function Palette() {
       wanted.every((word) => `${command.label} ${command.description ?? ''} ${command.group}`.toLowerCase().includes(word)),
   );
   return (
-    <Spotlight.Root shortcut="mod + K" tagsToIgnore={[]} query={words} onQueryChange={setWords} scrollable maxHeight={460}>
+    <Spotlight.Root
+      classNames={{ content: own.floating, action: own.action }}
+      shortcut="mod + K" tagsToIgnore={[]} query={words} onQueryChange={setWords} scrollable maxHeight={460}>
       <Spotlight.Search placeholder="A formula, a batch, a material, a command …" aria-label="Find or do" />
       <Spotlight.ActionsList>
         {found.length + offered.length === 0 && <Spotlight.Empty>Nothing by that name</Spotlight.Empty>}

@@ -43,6 +43,9 @@ export const routes: RouteObject[] = [
           { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },
           { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
           { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Guide')).Guide }) },
+          ...(import.meta.env.DEV
+            ? [{ path: 'design', lazy: async () => ({ Component: (await import('../design/Gallery')).Gallery }) }]
+            : []),
           { path: 'trials', loader: oldCompare },
           { path: 'shelf', loader: () => replace('/stock') },
           { path: '*', element: <Missing title="There is no such page" message="The address may have a slip in it." /> },

@@ -11,6 +11,7 @@ import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
 import { useCommands, type Command } from '../app/commands';
 import { ConflictDialog } from '../sync/ConflictDialog';
+import { StayGuard } from '../sync/StayGuard';
 import { SavedMark } from '../sync/SavedMark';
 import { UndoIcon } from '../design/icons';
 import { Missing } from '../app/Missing';
@@ -165,6 +166,7 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
             Make day →
           </Button>
         </div>
+        <StayGuard when={draft.isLosable} what={`What was changed of batch ${record.code}`} />
         <ConflictDialog
           opened={draft.save.kind === 'conflict'}
           name={`batch ${record.code}`}

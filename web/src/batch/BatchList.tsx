@@ -16,7 +16,7 @@ import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { usePlanBatch } from './usePlanBatch';
 
-const PAGE = 25;
+const PAGE = 60;
 const QUIET_MS = 120;
 const GROUPS: { title: string; statuses: BatchSummary['status'][] }[] = [
   { title: 'Being made', statuses: ['making'] },

@@ -10,6 +10,7 @@ import { at, useDefinitions, useOilsAndMaterials, useResultOf, useReference, use
 import type { FormulaRecord, OilSummary, OwnMaterial, FormulaResult } from '../api/types';
 import { useCommands, type Command } from '../app/commands';
 import { ConflictDialog } from '../sync/ConflictDialog';
+import { StayGuard } from '../sync/StayGuard';
 import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
 import { QualityScales } from '../design/scales/QualityScales';
@@ -141,6 +142,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
           onClose={actions.stopKeeping}
           onKeep={actions.keep}
         />
+        <StayGuard when={draft.isLosable} what={`What was changed of “${draft.formula.name}”`} />
         <ConflictDialog
           opened={draft.save.kind === 'conflict'}
           name={draft.record.formula.name}

@@ -74,6 +74,9 @@ export function BenchHeader(props: BenchHeaderProps) {
           <Menu.Dropdown>
             <Menu.Item onClick={props.onKeepVersion}>Keep as version {record.latest_version + 1}…</Menu.Item>
             <Menu.Item onClick={() => void planBatch(record.id)}>Plan a batch …</Menu.Item>
+            <Menu.Item component={Link} to={`/formulas/${record.id}/recipe`}>
+              Print …
+            </Menu.Item>
             <Menu.Item onClick={props.onDuplicate}>Duplicate</Menu.Item>
             <Menu.Item component="a" href={`/api/formulas/${record.id}/document`} download>
               Save as a file
@@ -83,7 +86,7 @@ export function BenchHeader(props: BenchHeaderProps) {
           </Menu.Dropdown>
         </Menu>
       </span>
-      <Button component={Link} to={`/formulas/${record.id}/recipe`}>
+      <Button component={Link} to={`/formulas/${record.id}/recipe`} className={classes.print}>
         Print
       </Button>
       <Button variant="filled" onClick={() => void planBatch(record.id)} disabled={live.freshness !== 'fresh'} data-testid="plan-this">

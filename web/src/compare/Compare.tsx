@@ -109,7 +109,9 @@ function OpenCompare({ record }: { record: FormulaRecord }) {
       </div>
       {error !== null && (
         <p className={classes.refused} role="alert">
-          {error instanceof ApiFailure ? error.message : String(error)}
+          {error instanceof ApiFailure && error.problems.length > 0
+            ? 'One of these cannot be calculated yet: finish it in Design, or leave it out.'
+            : error.message}
         </p>
       )}
       {chosen.length === 0 && <p className={classes.none}>Choose two to six formulas or versions to see side by side.</p>}

@@ -1,14 +1,21 @@
 import {
   Button,
+  Combobox,
   createTheme,
   Drawer,
+  Input,
   Menu,
   Modal,
+  Notification,
+  Popover,
+  SegmentedControl,
   Select,
   TextInput,
   Tooltip,
   type CSSVariablesResolver,
 } from '@mantine/core';
+
+import own from './mantine.module.css';
 
 /** The heading of a dialog is no second banner of the page. */
 const QUIET_HEADER = { header: { role: 'none' } };
@@ -37,11 +44,20 @@ export const theme = createTheme({
   },
   defaultRadius: 'md',
   radius: { xs: '3px', sm: '5px', md: '7px', lg: '10px', xl: '14px' },
-  fontSizes: { xs: '12px', sm: '13.5px', md: '15px', lg: '18px', xl: '22px' },
+  fontSizes: { xs: 'var(--size-1)', sm: 'var(--size-2)', md: 'var(--size-3)', lg: 'var(--size-4)', xl: 'var(--size-5)' },
   components: {
-    Button: Button.extend({ defaultProps: { size: 'sm', variant: 'default' } }),
-    Menu: Menu.extend({ defaultProps: { shadow: 'md', position: 'bottom-start' } }),
+    Button: Button.extend({ defaultProps: { size: 'sm', variant: 'default' }, classNames: { root: own.button } }),
+    Combobox: Combobox.extend({ classNames: { dropdown: own.floating, option: own.option } }),
+    Input: Input.extend({ classNames: { input: own.input } }),
+    Menu: Menu.extend({
+      defaultProps: { shadow: 'md', position: 'bottom-start' },
+      classNames: { dropdown: own.floating, item: own.option, label: own.label },
+    }),
+    Notification: Notification.extend({ classNames: { root: own.field } }),
+    Popover: Popover.extend({ classNames: { dropdown: own.floating } }),
+    SegmentedControl: SegmentedControl.extend({ classNames: { root: own.segments, indicator: own.field } }),
     Modal: Modal.extend({
+      classNames: { content: own.floating, header: own.floating, title: own.title },
       defaultProps: {
         centered: true,
         overlayProps: { backgroundOpacity: 0.4 },
@@ -49,7 +65,10 @@ export const theme = createTheme({
         closeButtonProps: { 'aria-label': 'Close' },
       },
     }),
-    Drawer: Drawer.extend({ defaultProps: { attributes: QUIET_HEADER } }),
+    Drawer: Drawer.extend({
+      defaultProps: { attributes: QUIET_HEADER },
+      classNames: { content: own.floating, header: own.floating, title: own.title },
+    }),
     Select: Select.extend({ defaultProps: { allowDeselect: false, checkIconPosition: 'right' } }),
     TextInput: TextInput.extend({ defaultProps: { size: 'sm' } }),
     Tooltip: Tooltip.extend({ defaultProps: { openDelay: 300, withArrow: true } }),

@@ -12,6 +12,8 @@ import { SelectField } from '../design/SelectField';
 import { Sentence } from '../design/Sentence';
 import { useTemperature } from '../design/temperature';
 import { saidOf, useShown } from '../design/units';
+import { ConflictDialog } from '../sync/ConflictDialog';
+import { StayGuard } from '../sync/StayGuard';
 import classes from './MaterialEditor.module.css';
 import { newContent } from './newMaterial';
 
@@ -43,6 +45,10 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
   const [material, setMaterial] = useState(initial);
   const [unread, setUnread] = useState<Record<string, string>>({});
   const [failure, setFailure] = useState<string | null>(null);
+  const [base, setBase] = useState(revision);
+  const [isConflict, setConflict] = useState(false);
+  const [isLeaving, setLeaving] = useState(false);
+  const isChanged = material !== initial || Object.keys(unread).length > 0;
   const shown = useShown();
   const temperature = useTemperature();
   const [settled] = useDebouncedValue(material, 150);
@@ -74,27 +80,63 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
     setFailure(null);
     try {
       await answered(
-        revision === null
+        base === null
           ? api.POST('/api/materials', { body: material })
           : api.PUT('/api/materials/{material_id}', {
               params: { path: { material_id: material.id } },
-              body: { revision, material },
+              body: { revision: base, material },
             }),
       );
       onKept();
     } catch (error) {
-      setFailure(error instanceof ApiFailure ? error.problems[0] === undefined ? error.message : shown(saidOf(error.problems[0])) : String(error));
+      if (error instanceof ApiFailure && error.status === 409) setConflict(true);
+      else setFailure(error instanceof ApiFailure ? error.problems[0] === undefined ? error.message : shown(saidOf(error.problems[0])) : String(error));
     }
   };
 
   return (
     <Modal
       opened
-      onClose={onClose}
+      onClose={() => (isChanged ? setLeaving(true) : onClose())}
       title={revision === null ? 'New material' : 'Edit material'}
       size={640}
       closeButtonProps={{ 'aria-label': 'Leave without keeping' }}
     >
+      <StayGuard when={isChanged} what={`What was entered of “${material.name}”`} />
+      <Modal opened={isLeaving} onClose={() => setLeaving(false)} title="This is kept nowhere yet">
+        <p>What was entered of “{material.name}” would be lost by leaving.</p>
+        <Button onClick={onClose} data-testid="leave-anyway">
+          Leave without it
+        </Button>{' '}
+        <Button variant="filled" onClick={() => setLeaving(false)} data-autofocus>
+          Stay here
+        </Button>
+      </Modal>
+      <ConflictDialog
+        opened={isConflict}
+        name={material.name}
+        copyLabel="Keep mine as a material of its own"
+        load={async () => {
+          const all = await answered(api.GET('/api/materials'));
+          const theirs = all.find((one) => one.record.material.id === material.id)?.record;
+          if (theirs === undefined) throw new Error('It has been archived in the meantime. Keep yours as a material of its own.');
+          return theirs;
+        }}
+        onCopy={async () => {
+          await answered(api.POST('/api/materials', { body: { ...material, name: `${material.name.slice(0, 108)} (my copy)` } }));
+          onKept();
+        }}
+        onTheirs={(theirs) => {
+          setMaterial(theirs.material);
+          setBase(theirs.revision);
+          setConflict(false);
+        }}
+        onMine={(theirs) => {
+          setBase(theirs.revision);
+          setConflict(false);
+          setFailure('Keep it once more to replace theirs.');
+        }}
+      />
       <div className={classes.form}>
         <TextInput
           label="Name"

@@ -37,13 +37,13 @@ export function Shelf() {
     queryFn: () => answered(api.GET('/api/materials', { params: { query: { deleted: shown === 'archived' } } })),
   });
   const actions = useShelfActions();
-  useDocumentTitle('Shelf · Sapolin');
+  useDocumentTitle('Stock · Sapolin');
 
   return (
     <div className={classes.page}>
       <HatchDefs />
       <div className={classes.top}>
-        <h1>Shelf</h1>
+        <h1>Stock</h1>
         <p>
           Your own oils, certificates and mixtures. They stand in the list of oils beside the catalogue and behave as what
           they are made of. A formula keeps the values it was written with.

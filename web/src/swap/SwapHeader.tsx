@@ -59,10 +59,10 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
         ))}
       </Chip>
       <Chip
-        label={without.length === 0 ? 'without …' : <>without <strong>{without.join(', ')}</strong></>}
+        label={without.length === 0 ? 'free from …' : <>free from <strong>{without.join(', ')}</strong></>}
         testId="swap-without"
       >
-        <Menu.Label>What comes in must do without</Menu.Label>
+        <Menu.Label>What comes in must be free from</Menu.Label>
         {words.map((word) => (
           <Menu.CheckboxItem
             key={word}

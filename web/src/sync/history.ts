@@ -1,3 +1,5 @@
+import { createStore, delMany, entries, get, set, type UseStore } from 'idb-keyval';
+
 /** Undo and redo over what is edited, kept beside its revision so that they survive a reload. */
 
 export interface History<T> {
@@ -46,28 +48,52 @@ interface Kept<T> {
   past: T[];
   future: T[];
   unread: Unread;
+  /** When it was kept, ms. */
+  at: number;
 }
 
-const key = (id: string) => `sapolin.history.${id}`;
+const MOST_KEPT = 300;
+const PLACE = 'sapolin.history.';
 
-export function keepHistory<T>(id: string, revision: number, history: History<T>, unread: Unread): void {
-  const kept: Kept<T> = { revision, past: history.past, future: history.future, unread };
+/** Whole steps of many things: too much for the small storage that unsaved edits need for themselves. */
+let opened: UseStore | null = null;
+function histories(): UseStore {
+  opened ??= createStore('sapolin-histories', 'histories');
+  return opened;
+}
+
+/** Keep the steps that lead to a revision; when the device refuses, undo lasts as long as the page. */
+export async function keepHistory<T>(id: string, revision: number, history: History<T>, unread: Unread): Promise<void> {
+  const kept: Kept<T> = { revision, past: history.past, future: history.future, unread, at: Date.now() };
   try {
-    localStorage.setItem(key(id), JSON.stringify(kept));
+    await set(id, kept, histories());
+    await forgetOldest();
   } catch {
-    // Storage full or refused: undo then lasts as long as the page, and the content itself is on the server.
+    // Storage full or refused: the content itself is on the server.
   }
 }
 
-/** The history kept for exactly this revision; another revision came from elsewhere and starts afresh. */
-export function recallHistory<T>(id: string, revision: number, present: T): [History<T>, Unread] {
+/** The steps kept for exactly this revision; another revision came from elsewhere and starts afresh. */
+export async function recallHistory<T>(id: string, revision: number): Promise<Pick<Kept<T>, 'past' | 'future' | 'unread'> | null> {
   try {
-    const kept = JSON.parse(localStorage.getItem(key(id)) ?? 'null') as Kept<T> | null;
-    if (kept !== null && kept.revision === revision) {
-      return [{ past: kept.past, present, future: kept.future, mergeKey: null }, kept.unread];
-    }
+    const kept = (await get<Kept<T>>(id, histories())) ?? ofEarlierRelease<T>(id);
+    return kept?.revision === revision ? kept : null;
   } catch {
-    // Unreadable: start afresh.
+    return null;
   }
-  return [startHistory(present), {}];
+}
+
+/** Earlier releases kept them in the small storage; what is found there makes room. */
+function ofEarlierRelease<T>(id: string): Kept<T> | undefined {
+  const text = localStorage.getItem(PLACE + id);
+  if (text === null) return undefined;
+  localStorage.removeItem(PLACE + id);
+  return JSON.parse(text) as Kept<T>;
+}
+
+async function forgetOldest(): Promise<void> {
+  const all = await entries<string, Kept<unknown>>(histories());
+  if (all.length <= MOST_KEPT) return;
+  const oldest = all.sort(([, a], [, b]) => a.at - b.at).slice(0, all.length - MOST_KEPT);
+  await delMany(oldest.map(([id]) => id), histories());
 }

@@ -36,7 +36,7 @@ export function UnsavedNotice() {
         if (revision !== null) {
           // Opened again it can still be undone.
           const { past, content: present, future, unread } = unsaved;
-          keepHistory(unsaved.path.split('/').at(-1) ?? '', revision, { past, present, future, mergeKey: null }, unread);
+          await keepHistory(unsaved.path.split('/').at(-1) ?? '', revision, { past, present, future, mergeKey: null }, unread);
           forgetUnsaved(unsaved.path, place);
           for (const key of ['formula', 'formulas', 'batch', 'batches']) await client.invalidateQueries({ queryKey: [key] });
         } else unsettled.push(unsaved);

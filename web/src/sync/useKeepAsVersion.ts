@@ -6,7 +6,7 @@ import { useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
 import type { Formula, FormulaRecord } from '../api/types';
-import { keepHistory, recallHistory, record as recordStep } from './history';
+import { keepHistory, recallHistory, record as recordStep, startHistory } from './history';
 import { useTellFailure } from '../app/showFailure';
 
 /** Take a formula over in the place of the one it came from, both kept as versions, and go to the bench with it. */
@@ -21,8 +21,9 @@ export function useKeepAsVersion(record: FormulaRecord) {
           api.POST('/api/formulas/{formula_id}/adopt', { ...at(record.id), body: { revision: record.revision, formula, note } }),
         );
         // One undo step on the bench restores what was there.
-        const [before] = recallHistory(record.id, record.revision, record.formula);
-        keepHistory(record.id, adopted.record.revision, recordStep(before, adopted.record.formula, null), {});
+        const before = await recallHistory<Formula>(record.id, record.revision);
+        const until = { ...startHistory(record.formula), past: before?.past ?? [] };
+        await keepHistory(record.id, adopted.record.revision, recordStep(until, adopted.record.formula, null), {});
         await client.invalidateQueries({ queryKey: ['versions', record.id] });
         const left = adopted.draft_version ? ` What was there is version ${adopted.draft_version.number}.` : '';
         const is = adopted.version

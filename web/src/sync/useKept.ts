@@ -1,8 +1,9 @@
 import { useCallback, useEffect, useReducer, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
-import { keepHistory, recallHistory, record, redo, undo, type History, type Unread } from './history';
+import { keepHistory, recallHistory, record, redo, startHistory, undo, type History, type Unread } from './history';
 import { isOpen } from './settleUnsaved';
+import { announce, follow } from './tabs';
 import { forgetUnsaved, isSame, keepUnsaved, recallUnsaved, type Unsaved } from './unsaved';
 import type { Text } from '../api/types';
 
@@ -42,6 +43,7 @@ type Action<R, T> =
   | { type: 'kept'; record: R; sent: T }
   | { type: 'failed'; save: SaveState }
   | { type: 'amended'; amend: (record: R) => R }
+  | { type: 'recalled'; past: T[]; future: T[]; unread: Unread }
   | { type: 'replaced'; record: R; content: T; keepMine: boolean };
 
 function moved<R, T>(state: DraftState<R, T>, history: History<T>): DraftState<R, T> {
@@ -79,6 +81,16 @@ function reduce<R, T>(state: DraftState<R, T>, action: Action<R, T>): DraftState
       return { ...state, save: action.save };
     case 'amended':
       return { ...state, record: action.amend(state.record) };
+    case 'recalled': {
+      const { history } = state;
+      const isUntouched = history.past.length === 0;
+      // What was done while it was being read comes after it.
+      return {
+        ...state,
+        unread: { ...action.unread, ...state.unread },
+        history: { ...history, past: [...action.past, ...history.past], future: isUntouched ? action.future : history.future },
+      };
+    }
     case 'replaced':
       return action.keepMine
         ? { ...state, record: action.record, save: { kind: 'waiting' } }
@@ -96,8 +108,7 @@ function reduce<R, T>(state: DraftState<R, T>, action: Action<R, T>): DraftState
 function opened<R, T>(record: R, keeper: Keeper<R, T>, left: Unsaved | undefined): DraftState<R, T> {
   const content = keeper.content(record);
   if (left === undefined) {
-    const [history, unread] = recallHistory(keeper.id(record), keeper.revision(record), content);
-    return { record, history, unread, save: { kind: 'saved' } };
+    return { record, history: startHistory(content), unread: {}, save: { kind: 'saved' } };
   }
   const isKept = isSame(left.content, content);
   const present = isKept ? content : (left.content as T);
@@ -128,6 +139,7 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
         const saved = await keeper.put(base, content);
         latest.current = { ...latest.current, record: saved };
         dispatch({ type: 'kept', record: saved, sent: content });
+        announce(keeper.path(saved), saved);
       } catch (error) {
         dispatch({ type: 'failed', save: afterFailure(error) });
       }
@@ -143,19 +155,44 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
     return () => clearTimeout(timer);
   }, [save, history.present, send]);
 
-  const isStored = useRef(true);
+  // The steps of before, unless what was left unsaved brought its own.
+  const isRecalled = useRef(takenOver !== null);
+  useEffect(() => {
+    if (takenOver !== null) return;
+    void recallHistory<T>(keeper.id(loaded), keeper.revision(loaded)).then((before) => {
+      isRecalled.current = true;
+      if (before !== null) dispatch({ type: 'recalled', ...before });
+    });
+    // Once, for what was opened.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+
+  useEffect(() => follow(keeper.path(loaded), (theirs) => {
+    const { save: now, record: on, unread: typed } = latest.current;
+    const record = theirs as R;
+    if (now.kind !== 'saved' || Object.keys(typed).length > 0 || keeper.revision(record) <= keeper.revision(on)) return;
+    dispatch({ type: 'replaced', record, content: keeper.content(record), keepMine: false });
+  }), [keeper, loaded]);
+
+  const [isStored, setStored] = useState(true);
+  const isLosable = save.kind === 'refused' || (!isStored && save.kind !== 'saved');
   useEffect(() => {
     const path = keeper.path(kept);
     if (save.kind === 'saved') {
-      keepHistory(keeper.id(kept), keeper.revision(kept), history, unread);
-      forgetUnsaved(path, takenOver?.[0]);
+      if (!isRecalled.current) return undefined;
+      // Until its steps are kept, what is kept as unsaved holds them; it is found to be the same as what is saved.
+      void keepHistory(keeper.id(kept), keeper.revision(kept), history, unread).then(() => {
+        const { save: now, record: on } = latest.current;
+        if (now.kind === 'saved' && keeper.revision(on) === keeper.revision(kept)) forgetUnsaved(path, takenOver?.[0]);
+      });
       return undefined;
     }
     const store = () => {
       const { past, present, future } = history;
-      isStored.current = keepUnsaved({
+      const isKept = keepUnsaved({
         path, name: keeper.name(present), revision: keeper.revision(kept), content: present, past, future, unread, at: Date.now(),
       });
+      setStored(isKept);
     };
     store();
     // Another tab must not take it for left behind.
@@ -179,14 +216,16 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
         async (answer) => {
           if (!answer.ok) return;
           // It is saved, and can still be undone when it is opened again.
-          keepHistory(keeper.id(base), keeper.revision((await answer.json()) as R), now, unread);
+          const saved = (await answer.json()) as R;
+          announce(keeper.path(saved), saved);
+          await keepHistory(keeper.id(base), keeper.revision(saved), now, unread);
           forgetUnsaved(keeper.path(base));
         },
         () => undefined,
       );
     };
     const warn = (event: BeforeUnloadEvent) => {
-      if (!isStored.current && latest.current.save.kind !== 'saved') event.preventDefault();
+      if (isLosable) event.preventDefault();
     };
     window.addEventListener('pagehide', flush);
     window.addEventListener('beforeunload', warn);
@@ -195,7 +234,7 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
       window.removeEventListener('pagehide', flush);
       window.removeEventListener('beforeunload', warn);
     };
-  }, [keeper]);
+  }, [keeper, isLosable]);
 
   const edit = useCallback((change: (content: T) => T, mergeKey: string | null = null) => {
     dispatch({ type: 'edit', change, mergeKey });
@@ -206,6 +245,8 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
     content: history.present,
     unread,
     save,
+    /** It is neither on the server nor on this device: leaving would lose it. */
+    isLosable,
     canUndo: history.past.length > 0,
     canRedo: history.future.length > 0,
     edit,

@@ -1,3 +1,4 @@
+import 'fake-indexeddb/auto';
 /** What a browser has and jsdom has not, and the address that the screens ask. */
 import { notifications } from '@mantine/notifications';
 import { cleanup, configure } from '@testing-library/react';

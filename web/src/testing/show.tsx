@@ -4,7 +4,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render, screen } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import { Suspense, type ReactNode } from 'react';
-import { MemoryRouter, Route, Routes, useLocation } from 'react-router';
+import { createMemoryRouter, Outlet, RouterProvider, useLocation } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
 import { CommandProvider } from '../app/commands';
@@ -35,6 +35,18 @@ export async function show(ui: ReactNode, { at = '/', route = '*' }: Place = {})
   client.setQueryData(['reference'], await reference());
   client.setQueryData(['oils'], await oils());
   client.setQueryData(['materials', false], await answered(api.GET('/api/materials')));
+  const router = createMemoryRouter(
+    [
+      {
+        element: <Placed />,
+        children: [
+          { path: route, element: ui },
+          { path: '*', element: null },
+        ],
+      },
+    ],
+    { initialEntries: [at] },
+  );
   const user = userEvent.setup({ delay: null, pointerEventsCheck: 0 });
   const drawn = render(
     <MantineProvider theme={theme} env="test">
@@ -43,14 +55,7 @@ export async function show(ui: ReactNode, { at = '/', route = '*' }: Place = {})
           <SettingsProvider>
             <Notifications />
             <CommandProvider>
-              <MemoryRouter initialEntries={[at]}>
-                <span data-testid="ready" />
-                <Address />
-                <Routes>
-                  <Route path={route} element={ui} />
-                  <Route path="*" element={null} />
-                </Routes>
-              </MemoryRouter>
+              <RouterProvider router={router} />
             </CommandProvider>
           </SettingsProvider>
         </Suspense>
@@ -65,6 +70,16 @@ export async function show(ui: ReactNode, { at = '/', route = '*' }: Place = {})
 export async function retype(user: UserEvent, field: HTMLElement, text: string): Promise<void> {
   await user.clear(field);
   await user.type(field, text);
+}
+
+function Placed() {
+  return (
+    <>
+      <span data-testid="ready" />
+      <Address />
+      <Outlet />
+    </>
+  );
 }
 
 function Address() {
