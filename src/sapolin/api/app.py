@@ -1,6 +1,7 @@
 """The application: the API and, when built, the pages."""
 
 import asyncio
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from typing import Protocol
@@ -99,6 +100,14 @@ CHECKPOINT_SECONDS = 120.0
 """So often the write-ahead log is folded into the file: a copy of it taken meanwhile lacks no more than that."""
 
 
+GIVE_WAY_SECONDS = 0.05
+"""So long what is summed up in the background rests, so that nobody who works meanwhile has to wait for it."""
+
+
+def _give_way() -> None:
+    time.sleep(GIVE_WAY_SECONDS)
+
+
 @asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     """Keep the database file whole while the application runs, and when it ends."""
@@ -111,7 +120,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
                 await run_in_threadpool(stores.checkpoint)
 
     keeping = asyncio.create_task(keep_whole())
-    summing_up = asyncio.create_task(run_in_threadpool(sum_up, stores))
+    summing_up = asyncio.create_task(run_in_threadpool(sum_up, stores, _give_way))
     try:
         yield
     finally:

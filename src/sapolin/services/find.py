@@ -30,12 +30,7 @@ def find(stores: Stores, words: str) -> tuple[Hit, ...]:
     """What has every one of `words` in its name, its code or its oils; the last changed first. Without words, the newest."""
     formulas = page_of_formulas(stores.formulas, FormulaFilter(words=words), MOST_FORMULAS).formulas
     batches = page_of_batches(stores.batches, words, limit=MOST_BATCHES).batches
-    wanted = words.casefold().split()
-    materials = [
-        record.material
-        for record in stores.materials.find()
-        if wanted and all(word in record.material.name.casefold() for word in wanted)
-    ]
+    materials = stores.materials.named(words, MOST_MATERIALS) if words.strip() else []
     kinds = {purpose.id: purpose.name for purpose in purposes().values()}
     return (
         *(
@@ -55,7 +50,7 @@ def find(stores: Stores, words: str) -> tuple[Hit, ...]:
             if one.status != "unreadable"
         ),
         *(
-            Hit(kind="material", id=one.id, name=one.name, address="/stock", description="own material")
-            for one in materials[:MOST_MATERIALS]
+            Hit(kind="material", id=material_id, name=name, address="/stock", description="own material")
+            for material_id, name in materials
         ),
     )  # fmt: skip

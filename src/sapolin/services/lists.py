@@ -1,7 +1,7 @@
 """Lists of formulas and batches: paged, searched and sorted in the database, from what was kept of each when it was last
 summed up. A save takes that away; the next list makes it anew, so a list never shows what is no longer so."""
 
-from contextlib import suppress
+from collections.abc import Callable
 from typing import Literal
 
 from sapolin.core.bar.calculation import CALCULATION_VERSION, calculate
@@ -25,7 +25,7 @@ from sapolin.store.stores import Stores
 __all__ = ["BatchPage", "BatchStatus", "BatchSummary", "FormulaPage", "FormulaSummary", "forget_old_summaries", "next_time_of",
            "page_of_batches", "page_of_formulas", "sum_up"]  # fmt: skip
 
-AT_ONCE = 200
+AT_ONCE = 40
 """So many are summed up in one transaction."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
 _SUMMARIES_OF = "summaries_of"
@@ -213,9 +213,8 @@ def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
     if not formula_id:
         return ()
     said: list[str] = []
-    for record in store.find(formula_id):
-        with suppress(UnreadableError):
-            said += reversed(state_of(store.events(record.id), ()).next_time)
+    for events in store.noted_for_next_time(formula_id):
+        said += reversed(state_of(events, ()).next_time)
     return tuple(dict.fromkeys(said))
 
 
@@ -253,9 +252,10 @@ def _keep_formulas(store: FormulaStore, ids: list[str]) -> None:
     store.keep_summaries(made)
 
 
-def _sum_up_formulas(store: FormulaStore) -> None:
+def _sum_up_formulas(store: FormulaStore, pause: Callable[[], None] = lambda: None) -> None:
     while ids := store.unsummed(AT_ONCE):
         _keep_formulas(store, ids)
+        pause()
 
 
 def page_of_batches(
@@ -274,9 +274,10 @@ def page_of_batches(
     return BatchPage(total=total, batches=tuple(shown))
 
 
-def _sum_up_batches(store: BatchStore) -> None:
+def _sum_up_batches(store: BatchStore, pause: Callable[[], None] = lambda: None) -> None:
     while entries := store.unsummed(AT_ONCE):
         store.keep_summaries([(entry, *_batch_kept(entry, store)) for entry in entries])
+        pause()
 
 
 def _batch_kept(entry: BatchEntry, store: BatchStore) -> tuple[BatchStatus, str]:
@@ -287,10 +288,12 @@ def _batch_kept(entry: BatchEntry, store: BatchStore) -> tuple[BatchStatus, str]
     return summary.status, summary.model_dump_json()
 
 
-def sum_up(stores: Stores) -> None:
-    """Sum up whatever was not: after an upgrade, before anybody asks."""
-    _sum_up_formulas(stores.formulas)
-    _sum_up_batches(stores.batches)
+def sum_up(stores: Stores, pause: Callable[[], None] = lambda: None) -> None:
+    """Sum up whatever was not: after an upgrade, before anybody asks. `pause` is called now and then, so that it can give way
+    to those who work meanwhile.
+    """
+    _sum_up_batches(stores.batches, pause)
+    _sum_up_formulas(stores.formulas, pause)
 
 
 def forget_old_summaries(stores: Stores) -> None:

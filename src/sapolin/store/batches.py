@@ -124,10 +124,27 @@ class BatchStore(Repository[BatchRow]):
             chosen = chosen.where(BatchRow.formula_id == formula_id)
         with self._reading() as session:
             total = session.scalar(chosen.with_only_columns(func.count())) or 0
-            ordered = self._entries(chosen).order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
-            return total, [
-                BatchEntry(**row._mapping) for row in session.execute(ordered.limit(limit).offset(offset))
-            ]  # fmt: skip
+            newest = chosen.with_only_columns(BatchRow.id).order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
+            ids = [*session.scalars(newest.limit(limit).offset(offset))]
+            read = self._entries(select(BatchRow).where(BatchRow.id.in_(ids)))
+            found = {row.id: BatchEntry(**row._mapping) for row in session.execute(read)}
+            return total, [found[batch_id] for batch_id in ids]
+
+    def noted_for_next_time(self, formula_id: str) -> list[list[RecordedEvent]]:
+        """The records of those batches of a formula in use that noted something for next time, the newest batch first."""
+        noted = (
+            select(BatchRow.id)
+            .join(BatchEventRow, BatchEventRow.batch_id == BatchRow.id)
+            .where(
+                BatchRow.formula_id == formula_id,
+                BatchRow.archived_at.is_(None),
+                BatchEventRow.content.contains('"next_time":true', autoescape=True),
+            )
+            .group_by(BatchRow.id)
+            .order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
+        )
+        with self._reading() as session:
+            return [*readable(session.scalars(noted), lambda batch_id: self._events(session, batch_id))]
 
     @staticmethod
     def _entries(chosen: Select[BatchRow]) -> Select[Any]:

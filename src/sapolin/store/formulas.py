@@ -5,7 +5,7 @@ from typing import Any, Literal
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import func, select, update
+from sqlalchemy import collate, func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.formula.document import Formula
@@ -175,8 +175,8 @@ class FormulaStore(Repository[FormulaRow]):
             chosen = chosen.where(func.json_extract(FormulaRow.summary, "$.can_be_mixed") == 1)
         orders: dict[FormulaOrder, tuple[Any, ...]] = {
             "changed": (FormulaRow.updated_at.desc(), FormulaRow.name),
-            "name": (func.lower(FormulaRow.name), FormulaRow.id),
-            "purpose": (FormulaRow.purpose, func.lower(FormulaRow.name), FormulaRow.id),
+            "name": (collate(FormulaRow.name, "NOCASE"), FormulaRow.id),
+            "purpose": (FormulaRow.purpose, collate(FormulaRow.name, "NOCASE"), FormulaRow.id),
         }
         columns = (
             FormulaRow.id, FormulaRow.name, FormulaRow.purpose, FormulaRow.revision, FormulaRow.updated_at,
@@ -184,8 +184,14 @@ class FormulaStore(Repository[FormulaRow]):
         )  # fmt: skip
         with self._reading() as session:
             total = session.scalar(chosen.with_only_columns(func.count())) or 0
-            shown = chosen.with_only_columns(*columns).order_by(*orders[asked.order]).limit(limit).offset(offset)
-            rows = session.execute(shown).all()
+            # Which rows they are is found in an index; only those are then read.
+            ids = [
+                *session.scalars(
+                    chosen.with_only_columns(FormulaRow.id).order_by(*orders[asked.order]).limit(limit).offset(offset)
+                )
+            ]
+            found = {row.id: row for row in session.execute(select(*columns).where(FormulaRow.id.in_(ids)))}
+            rows = [found[formula_id] for formula_id in ids]
             latest = self._latest_versions(session, *(row.id for row in rows))
             return total, [FormulaEntry(**row._mapping, latest_version=latest.get(row.id, 0)) for row in rows]
 

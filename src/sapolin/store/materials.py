@@ -60,6 +60,14 @@ class MaterialStore(Repository[MaterialRow]):
             rows = session.scalars(self._chosen(archived=archived).order_by(MaterialRow.name))
             return [*readable(rows, _record)]
 
+    def named(self, words: str, limit: int) -> list[tuple[str, str]]:
+        """Id and name of materials in use whose name holds every one of `words`, at most `limit`."""
+        chosen = self._chosen().with_only_columns(MaterialRow.id, MaterialRow.name).order_by(MaterialRow.name)
+        for word in words.split():
+            chosen = chosen.where(MaterialRow.name.icontains(word, autoescape=True))
+        with self._reading() as session:
+            return [(row.id, row.name) for row in session.execute(chosen.limit(limit))]
+
     def create(self, material: OwnMaterial) -> MaterialRecord:
         """Keep a new material under its id."""
         now = utc_now()

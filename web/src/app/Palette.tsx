@@ -12,7 +12,7 @@ import { keyCaps, useOffered } from './commands';
 import { OPEN_PALETTE } from './palette';
 import classes from './Shell.module.css';
 
-const QUIET_MS = 60;
+const QUIET_MS = 15;
 const MOST_COMMANDS = 8;
 
 /** Finds formulas, batches and materials on the server, and commands of the present screen. */

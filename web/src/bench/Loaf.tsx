@@ -79,7 +79,8 @@ export function Loaf() {
   }, [offer, draft, definitionsOf]);
 
   return (
-    <Panel title="The loaf" aside="drag a seam · arrows move 0.5 %">
+    <Panel title="The loaf"
+      term="loaf" aside="drag a seam · arrows move 0.5 %">
       <svg
         ref={svg}
         className={classes.loaf}

@@ -6,6 +6,7 @@ import classes from './NumberField.module.css';
 import { tidy } from './quantity';
 import type { Parsed } from './quantity';
 import { Sentence } from './Sentence';
+import { TermMark } from './TermMark';
 
 export interface NumberFieldProps {
   label: string;
@@ -30,6 +31,8 @@ export interface NumberFieldProps {
   offers?: Offer[];
   /** Element that says `problem` instead of this field. */
   problemId?: string;
+  /** Word of the glossary that the label is. */
+  term?: string;
   /** Marks the one of several linked fields that leads. */
   leading?: boolean;
   inputRef?: (input: HTMLInputElement | null) => void;
@@ -128,6 +131,11 @@ export function NumberField(props: NumberFieldProps) {
           </span>
         </span>
       </label>
+      {props.term !== undefined && showLabel && (
+        <span className={classes.term}>
+          <TermMark term={props.term} />
+        </span>
+      )}
       {message !== undefined && (
         <div id={`${id}-message`} className={classes.message}>
           <Sentence>{message}</Sentence>

@@ -20,13 +20,14 @@ interface WaterEntry {
   unit: string;
   decimals: number;
   step: number;
+  term?: string;
 }
 
 const WATER_RULES: WaterEntry[] = [
-  { rule: 'lye_concentration_percent', label: 'Lye concentration', unit: '%', decimals: 1, step: 0.5 },
+  { rule: 'lye_concentration_percent', label: 'Lye concentration', unit: '%', decimals: 1, step: 0.5, term: 'lye_concentration' },
   { rule: 'water_to_lye', label: 'Water : lye', unit: ':1', decimals: 2, step: 0.05 },
   { rule: 'percent_of_oils', label: '% of oils', unit: '%', decimals: 1, step: 0.5 },
-  { rule: 'discount_percent', label: 'Discount', unit: '%', decimals: 1, step: 1 },
+  { rule: 'discount_percent', label: 'Discount', unit: '%', decimals: 1, step: 1, term: 'discount' },
 ];
 
 function kindOf(formula: Formula): LyeKind {
@@ -72,6 +73,7 @@ export function LyeTab() {
         />
         <SetNumber
           label="Superfat"
+          term="superfat"
           field="superfat_percent"
           value={formula.superfat_percent}
           step={0.5}
@@ -80,6 +82,7 @@ export function LyeTab() {
         {kind !== 'koh' && (
           <SetNumber
             label="NaOH purity"
+            term="purity"
             field="lye.naoh_purity_percent"
             value={formula.lye.naoh_purity_percent}
             step={0.5}
@@ -89,6 +92,7 @@ export function LyeTab() {
         {kind !== 'naoh' && (
           <SetNumber
             label="KOH purity"
+            term="purity"
             field="lye.koh.purity_percent"
             value={formula.lye.koh?.purity_percent}
             step={0.5}
@@ -104,6 +108,7 @@ export function LyeTab() {
             <SetNumber
               key={correction.rule}
               label={correction.label}
+              term={correction.term}
               field={`water.${correction.rule}`}
               value={leads ? formula.water.value : live.result?.water[correction.rule]}
               unit={correction.unit}

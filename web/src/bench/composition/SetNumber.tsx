@@ -15,6 +15,8 @@ interface SetNumberProps {
   parse?: (text: string) => Parsed;
   /** Marks the one of several linked fields that leads. */
   leading?: boolean;
+  /** Word of the glossary that the label is. */
+  term?: string;
   showLabel?: boolean;
   /** Where the server says what is wrong, when it is not `field`. */
   problemField?: string;
@@ -32,6 +34,7 @@ export function SetNumber({
   format = (shown) => formatNumber(shown, 2, 1),
   parse = parseNumber,
   leading,
+  term,
   showLabel = true,
   problemField = field,
   testId = field,
@@ -41,6 +44,7 @@ export function SetNumber({
     <NumberField
       showLabel={showLabel}
       leading={leading}
+      term={term}
       label={label}
       value={value ?? null}
       unit={unit}

@@ -58,7 +58,7 @@ export function ChainMap({ title = 'Chain map', reference, referenceName }: Chai
   };
 
   return (
-    <Panel title={title} aside={referenceName === null ? '% of all fatty acids' : `dashed ring: ${referenceName}`}>
+    <Panel title={title} term="chain_map" aside={referenceName === null ? '% of all fatty acids' : `dashed ring: ${referenceName}`}>
       <svg
         className={`${classes.map} ${isStale ? 'stale' : ''}`}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}

@@ -28,3 +28,13 @@ def upgrade() -> None:
     for name in ("formulas", "batches"):
         op.create_index(f"ix_{name}_summary_missing", name, ["id"], sqlite_where=sa.text("summary IS NULL"))
     op.create_index("ix_batches_status", "batches", ["status"])
+    # What lists look through is in the indices, so that no content is read on the way.
+    op.execute(
+        "CREATE INDEX ix_formulas_by_change ON formulas (archived_at, updated_at, name, search_text, purpose, state)"
+    )
+    op.execute(
+        "CREATE INDEX ix_formulas_by_name ON formulas (archived_at, name COLLATE NOCASE, id, search_text, purpose, state)"
+    )
+    op.execute(
+        "CREATE INDEX ix_batches_by_age ON batches (archived_at, created_at, code, search_text, status, formula_id)"
+    )

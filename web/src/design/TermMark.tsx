@@ -1,0 +1,29 @@
+import { Popover } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
+
+import { answered, api } from '../api/client';
+import classes from './TermMark.module.css';
+
+/** A small mark beside a word of the job; a touch says what it means. */
+export function TermMark({ term }: { term: string }) {
+  const { data: terms = [] } = useQuery({
+    queryKey: ['glossary'],
+    queryFn: () => answered(api.GET('/api/glossary')),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const found = terms.find((one) => one.id === term);
+  if (found === undefined) return null;
+  return (
+    <Popover width={300} position="bottom" withArrow shadow="md">
+      <Popover.Target>
+        <button type="button" className={classes.mark} aria-label={`What is meant by ${found.term}?`}>
+          ?
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <strong>{found.term}</strong>
+        <p className={classes.meaning}>{found.meaning}</p>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
