@@ -104,3 +104,28 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         seen["material"] = audit(page)
         seen |= batches(page, server)
     assert {screen: found for screen, found in seen.items() if found} == {}
+
+
+@pytest.mark.parametrize(("width", "scheme"), [(768, "light"), (768, "dark"), (390, "light"), (390, "dark")])
+def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
+    running_chromium: Browser, server: Server, width: int, scheme: str
+):
+    with new_page(running_chromium, width=width, height=900, scheme=scheme) as page:
+        found = page.request.get(f"{server.url}api/formulas", params={"search": "Hut guest bar"}).json()
+        formula = f"formulas/{found['formulas'][0]['id']}"
+        ids = {one["code"]: one["id"] for one in page.request.get(f"{server.url}api/batches").json()["batches"]}
+        made, making, planned = (f"batches/{ids[code]}" for code in ("B-101", "B-102", "B-103"))
+        screens = (
+            "", "formulas", formula, f"{formula}/solve", f"{formula}/swap", f"{formula}/compare", f"{formula}/history",
+            f"{formula}/recipe", "batches", planned, f"{planned}/sheet", f"{making}/make", f"{made}/make", f"{made}/log",
+            "stock", "guide",
+        )  # fmt: skip
+        seen = {}
+        for screen in screens:
+            page.goto(f"{server.url}{screen}")
+            page.get_by_role("heading", level=1).wait_for()
+            page.wait_for_load_state("networkidle") if not screen.endswith("make") else page.wait_for_timeout(700)
+            page.wait_for_timeout(300)
+            wide = page.evaluate("document.documentElement.scrollWidth")
+            seen[screen] = [*audit(page), *([f"{wide} px wide"] if wide > width else [])]
+    assert {screen: what for screen, what in seen.items() if what} == {}

@@ -1,8 +1,7 @@
 import '@fontsource-variable/bricolage-grotesque/wght.css';
 import '@fontsource-variable/hanken-grotesk/wght.css';
 import '@fontsource-variable/spline-sans-mono/wght.css';
-import '@mantine/core/styles.css';
-import '@mantine/notifications/styles.css';
+import './design/mantineStyles';
 import './design/tokens.css';
 import './design/global.css';
 

@@ -14,6 +14,7 @@ import { StayGuard } from '../sync/StayGuard';
 import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
 import { QualityScales } from '../design/scales/QualityScales';
+import { Later } from '../design/Later';
 import { HatchDefs } from '../design/HatchDefs';
 import { formatNumber } from '../design/quantity';
 import { useSettings } from '../app/settings';
@@ -108,10 +109,14 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
                   <Loaf />
                 </div>
                 <div className={layout.bar}>
-                  <BarPanel />
+                  <Later height={170}>
+                    <BarPanel />
+                  </Later>
                 </div>
                 <div className={layout.map}>
-                  <ChainMap reference={reference} referenceName={referenceName} />
+                  <Later height={330}>
+                    <ChainMap reference={reference} referenceName={referenceName} />
+                  </Later>
                 </div>
               </div>
               <div className={`${classes.column} ${layout.column}`}>

@@ -119,7 +119,9 @@ function Weights({ record, result }: { record: FormulaRecord; result: FormulaRes
             <th scope="col" className={classes.number}>
               {weights.unit}
             </th>
-            <th scope="col" />
+            <th scope="col" className={classes.note}>
+              share or purity
+            </th>
             <th scope="col">done</th>
           </tr>
         </thead>

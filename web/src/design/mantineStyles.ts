@@ -1,0 +1,34 @@
+/* The styles of those parts of Mantine that are used, in the order that they build on one another; all of them together are four
+   times as large. A part that is used for the first time needs its line here. */
+import '@mantine/core/styles/baseline.css';
+import '@mantine/core/styles/default-css-variables.css';
+import '@mantine/core/styles/global.css';
+import '@mantine/core/styles/ScrollArea.css';
+import '@mantine/core/styles/UnstyledButton.css';
+import '@mantine/core/styles/VisuallyHidden.css';
+import '@mantine/core/styles/Paper.css';
+import '@mantine/core/styles/Popover.css';
+import '@mantine/core/styles/CloseButton.css';
+import '@mantine/core/styles/Group.css';
+import '@mantine/core/styles/Loader.css';
+import '@mantine/core/styles/Overlay.css';
+import '@mantine/core/styles/ModalBase.css';
+import '@mantine/core/styles/Input.css';
+import '@mantine/core/styles/InlineInput.css';
+import '@mantine/core/styles/FloatingIndicator.css';
+import '@mantine/core/styles/Button.css';
+import '@mantine/core/styles/Combobox.css';
+import '@mantine/core/styles/Drawer.css';
+import '@mantine/core/styles/Kbd.css';
+import '@mantine/core/styles/Menu.css';
+import '@mantine/core/styles/Modal.css';
+import '@mantine/core/styles/Notification.css';
+import '@mantine/core/styles/Radio.css';
+import '@mantine/core/styles/SegmentedControl.css';
+import '@mantine/core/styles/Stack.css';
+import '@mantine/core/styles/Switch.css';
+import '@mantine/core/styles/Table.css';
+import '@mantine/core/styles/Tabs.css';
+import '@mantine/core/styles/Text.css';
+import '@mantine/core/styles/Tooltip.css';
+import '@mantine/notifications/styles.css';
