@@ -42,7 +42,7 @@ def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
     for i, tub in enumerate(change.tubs or ()):
         yield from within(f"{tub.lye}_purity_percent", tub.purity_percent, f"tubs[{i}].purity_percent")
     if change.habits is not None:
-        # On a whole formula: water is judged beside the lye that it is for.
+        # On a whole formula: water is checked beside the lye that it is for.
         for problem in problems_of(with_any_purity(starters(change.habits)[0].formula), catalogue()):
             if problem.path in _HABITS:
                 yield problem.model_copy(update={"path": _HABITS[problem.path]})

@@ -2,7 +2,7 @@ import { VisuallyHidden } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys, useMediaQuery } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -66,6 +66,8 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
     () => (preview === null ? { result: live.result, isStale, explain: setQuantity } : { result: preview, isStale: false, explain: setQuantity }),
     [live.result, preview, isStale],
   );
+  // The lye is painted first, the pictures a blink later.
+  const pictured = useDeferredValue(shown);
   const { versions, against, setAgainst, reference } = useComparison(draft.record.id);
   const actions = useFormulaActions(draft);
   const referenceName = reference && against !== null ? `version ${against}` : null;
@@ -94,7 +96,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
           />
           {isPhone && chips}
           <BenchBar>{!isPhone && chips}</BenchBar>
-          <ResultContext value={shown}>
+          <ResultContext value={pictured}>
             <div className={`${classes.columns} ${layout.columns}`}>
               <div className={`${classes.column} ${layout.column}`}>
                 <div className={layout.blend}>

@@ -124,7 +124,7 @@ describe('NumberField', () => {
     expect(field().value).toBe('100.0');
   });
 
-  it('Escape brings back what stood there when it was entered', async () => {
+  it('Escape restores what stood there when it was entered', async () => {
     const onValue = vi.fn();
     const { user } = await show(<Field start={40} onValue={onValue} />);
     await user.click(field());

@@ -50,7 +50,7 @@ export function NumberField(props: NumberFieldProps) {
   const { emptyIs, problemId, inputRef, onChange, onUnread, onLeave, onKeyDown: onOwnKeyDown } = props;
   const id = useId();
   const [typed, setTyped] = useState<{ text: string; value: number | null } | null>(null);
-  /** What stood here when the field was entered: Escape brings it back. */
+  /** What stood here when the field was entered: Escape restores it. */
   const [before, setBefore] = useState<number | null>(value);
   // What is being typed stands until it is left, or until the value changes by other means, such as undo.
   const stands = typed !== null && (unread === typed.text || (typed.value === value && parse(typed.text).ok));

@@ -5,11 +5,12 @@ import type { DeviceReadings } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { useTemperature } from '../design/temperature';
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useMaking, useReadings } from './MakeContext';
 
 /** The simulated scale and thermometer, to rehearse with: pour, pinch, bump, unplug, warm and cool. */
 export function DevicePanel() {
-  const { run, devices } = useMaking();
+  const { run } = useMaking();
+  const devices = useReadings();
   const [isOpen, setIsOpen] = useState(true);
   const step = run.prepared.steps.find((one) => one.id === run.state.current);
   const isTemperature = step?.kind === 'temperature';

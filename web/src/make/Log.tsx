@@ -18,7 +18,7 @@ import { useRun } from './useRun';
 export function Log() {
   const { batchId = '' } = useParams();
   const { run, error, send, tare } = useRun(batchId);
-  const making = useMemo(() => (run ? { run, send, tare, devices: null } : null), [run, send, tare]);
+  const making = useMemo(() => (run ? { run, send, tare } : null), [run, send, tare]);
   const sheet = useSheetAddress(batchId);
   useDocumentTitle(run ? `Log of ${run.record.code} · Sapolin` : 'Log · Sapolin');
   if (error !== null && run === undefined) return <Missing title="There is no log of this batch" message={error.message} />;

@@ -7,7 +7,6 @@ export interface Making {
   run: Run;
   send: (event: RunEvent) => Promise<Sent>;
   tare: (item: string, answer?: TareAnswer) => Promise<Sent>;
-  devices: DeviceReadings | null;
 }
 
 export const MakeContext = createContext<Making | null>(null);
@@ -16,4 +15,11 @@ export function useMaking(): Making {
   const making = use(MakeContext);
   if (making === null) throw new Error('useMaking outside make day');
   return making;
+}
+
+/** Ten readings a second: a context of their own, so that only what shows them is drawn anew. Null while nothing answers. */
+export const ReadingsContext = createContext<DeviceReadings | null>(null);
+
+export function useReadings(): DeviceReadings | null {
+  return use(ReadingsContext);
 }

@@ -1,6 +1,6 @@
 import { Menu, VisuallyHidden } from '@mantine/core';
 import { useDocumentTitle, useHotkeys } from '@mantine/hooks';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 
 import type { Run, Step } from '../api/types';
@@ -12,7 +12,7 @@ import { CheckStep } from './CheckStep';
 import { DevicePanel } from './DevicePanel';
 import { FirstAid } from './FirstAid';
 import classes from './Make.module.css';
-import { MakeContext } from './MakeContext';
+import { MakeContext, ReadingsContext } from './MakeContext';
 import { NotesPanel } from './NotesPanel';
 import { CompositionPanel } from './BowlPanel';
 import { PourStep } from './PourStep';
@@ -32,17 +32,11 @@ import { WeighStep } from './WeighStep';
 export function MakeDay() {
   const { batchId = '' } = useParams();
   const { run, error, send, tare, refetch, isSaved, isOffline } = useRun(batchId);
-  const devices = useDevices();
   const weights = useWeights();
   // A look at another step ends when the work moves on, here or on another device.
   const [look, setLook] = useState<{ from: string | null; at: string } | null>(null);
   const [dialog, setDialog] = useState<'aid' | 'record' | null>(null);
-  const making = useMemo(() => (run ? { run, send, tare, devices } : null), [run, send, tare, devices]);
-  // When the readings stop, the server may be gone: ask at once rather than at the next turn.
-  const isSilent = devices === null;
-  useEffect(() => {
-    if (isSilent) void refetch();
-  }, [isSilent, refetch]);
+  const making = useMemo(() => (run ? { run, send, tare } : null), [run, send, tare]);
   const current = run?.state.current ?? null;
   const shown = look !== null && look.from === current ? look.at : null;
   const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
@@ -60,6 +54,7 @@ export function MakeDay() {
   const status = run.state.status;
   return (
     <MakeContext value={making}>
+      <Readings onSilence={refetch}>
       <div className={classes.page} data-caustic={status === 'making' && step?.caustic === true}>
         <header className={classes.bar}>
           <Link to="/batches" className={classes.back} aria-label="To the batches">
@@ -113,8 +108,20 @@ export function MakeDay() {
         <FirstAid words={run.first_aid} opened={dialog === 'aid'} onClose={() => setDialog(null)} />
         <RecordDialog opened={dialog === 'record'} onClose={() => setDialog(null)} />
       </div>
+      </Readings>
     </MakeContext>
   );
+}
+
+/** The readings of scale and thermometer, for those parts that show them. */
+function Readings({ onSilence, children }: { onSilence: () => Promise<unknown>; children: ReactNode }) {
+  const devices = useDevices();
+  // When the readings stop, the server may be gone: ask at once rather than at the next turn.
+  const isSilent = devices === null;
+  useEffect(() => {
+    if (isSilent) void onSilence();
+  }, [isSilent, onSilence]);
+  return <ReadingsContext value={devices}>{children}</ReadingsContext>;
 }
 
 /** Full screen, sounds, and whether right weights are taken by themselves. */

@@ -7,7 +7,7 @@ import { formatNumber } from '../design/quantity';
 import { useTemperature } from '../design/temperature';
 import { Sentence } from '../design/Sentence';
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useMaking, useReadings } from './MakeContext';
 import { saidOf, useShown } from '../design/units';
 
 type Bowl = 'oils' | 'lye';
@@ -48,7 +48,8 @@ export function IceBath() {
 }
 
 function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
-  const { run, send, devices } = useMaking();
+  const { run, send } = useMaking();
+  const devices = useReadings();
   const temperature = useTemperature();
   const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
   /** The reading that is asked about, and why. */

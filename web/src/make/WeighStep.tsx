@@ -8,7 +8,7 @@ import { Sentence } from '../design/Sentence';
 import { saidOf, useWeights } from '../design/units';
 import { Corrections } from './Corrections';
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useMaking, useReadings } from './MakeContext';
 import { signal } from './signals';
 import { useTabletSettings } from './tablet';
 import type { TareAnswer } from './useRun';
@@ -35,7 +35,8 @@ export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean 
 
 /** The live weight against its goal, and the corrections when it is off. */
 function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
-  const { run, send, tare: tareFor, devices } = useMaking();
+  const { run, send, tare: tareFor } = useMaking();
+  const devices = useReadings();
   const { letterShortcuts } = useSettings();
   const weights = useWeights();
   const [isTyping, setIsTyping] = useState(false);

@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchPlan, DeviceReadings, FormulaRecord, Progress, Run } from '../api/types';
-import { MakeContext } from '../make/MakeContext';
+import { MakeContext, ReadingsContext } from '../make/MakeContext';
 import { movedOn, useRun, wholeRun, type RunEvent } from '../make/useRun';
 import { remember } from './made';
 
@@ -98,5 +98,9 @@ export function MakingRoom({ batch, devices = null, children }: MakingRoomProps)
   const { run, send, tare } = useRun(batch.id);
   const [shown, setShown] = useState(devices);
   if (!run) return null;
-  return <MakeContext value={{ run, send, tare, devices: shown }}>{children(run, setShown)}</MakeContext>;
+  return (
+    <MakeContext value={{ run, send, tare }}>
+      <ReadingsContext value={shown}>{children(run, setShown)}</ReadingsContext>
+    </MakeContext>
+  );
 }

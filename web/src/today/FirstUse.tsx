@@ -1,5 +1,4 @@
 import { Button } from '@mantine/core';
-import { useDocumentTitle } from '@mantine/hooks';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -20,7 +19,6 @@ export function FirstUse() {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const { data: starters = [] } = useQuery({ queryKey: ['starters'], queryFn: () => answered(api.GET('/api/starters')) });
-  useDocumentTitle('Welcome · Sapolin');
   const begin = async (formula: Formula | null) => {
     try {
       // The habits may have changed since the page was opened.

@@ -32,7 +32,7 @@ export function Today() {
     refetchInterval: FOLLOW_MS,
     refetchOnMount: 'always',
   });
-  useDocumentTitle('Today · Sapolin');
+  useDocumentTitle(data?.formulas === 0 ? 'Welcome · Sapolin' : 'Today · Sapolin');
   if (data === undefined) return error === null ? <Pending /> : <p role="alert">{error.message}</p>;
   if (data.formulas === 0) return <FirstUse />;
   const toDo = data.due.filter((due) => due.standing !== 'later');

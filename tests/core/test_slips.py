@@ -1,0 +1,58 @@
+"""Values by hand where a slip of the pen would not be seen elsewhere."""
+
+import pytest
+
+from core.batches import loaf, plan
+from core.strategies import weight_formula
+from core.test_levers import FIRM, SOFT, levers
+from core.test_solving import ask, target_range
+from sapolin.core.batch.plan import Choices
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.formula.check import problems_of
+from sapolin.core.formula.recipe import read_recipe
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.solve import ShareLimit, answer_solve
+
+
+def test_less_water_firms_by_what_it_is_less():
+    # Lye at 33.3 %, two points more and rounded: 35 %; 1.67 points x 1.2 a point.
+    assert levers(FIRM, SOFT)["water"].reason == "About 2.0 points firmer at unmoulding, less ash."
+
+
+def test_spoons_beyond_any_use_and_spoons_still_open():
+    def codes(value):
+        sugar = {"additive": "sugar", "by": "tsp_per_500_g", "value": value}
+        return [one.code for one in problems_of(weight_formula(SOFT, additives=[sugar]), catalogue())]
+
+    assert (codes(None), codes(5000.0), codes(2.0)) == (["missing_amount"], ["spoons_out_of_range"], [])
+
+
+@pytest.mark.parametrize(
+    ("written", "grams"), [("⅔ lb", 302.39), ("⅓ lb", 151.20), ("1 ½ lb", 680.39), ("¼ lb", 113.40), ("⅛ lb", 56.70)]
+)
+def test_fractions_on_paper(written, grams):
+    [line] = read_recipe(f"{written} lard", catalogue()).lines
+    assert line.amount == pytest.approx(grams, abs=0.01)
+
+
+def test_what_must_give_at_the_upper_end_is_said_with_its_new_end():
+    # Coconut holds 7.0 + 6.2 + 47.8 + 18.4 = 79.4 % of C8 to C14, olive none: 0.3 x 79.4 = 23.82, and up to a tenth 23.9.
+    question = ask(
+        target_range("cleansing", 2, 10),
+        pool=("coconut", "olive-refined"),
+        most_oils=2,
+        limits=(ShareLimit(oil="coconut", minimum_percent=30),),
+        lifted=("drying",),
+    )
+    [give] = answer_solve(question).conflict.gives
+    assert (give.minimum, give.maximum) == (2, 23.9)
+    assert give.points == pytest.approx(13.82, abs=0.01)
+
+
+def test_two_slices_can_be_one_or_three():
+    cuts = plan_batch(plan(moulds=(loaf(bar_mm=120, kerf_mm=0),))).moulds[0].cuts
+    assert [cut.bars for cut in cuts] == [2, 1, 3]
+
+
+def test_nothing_is_cooled_with_ice_unless_it_is_asked_for():
+    assert Choices().ice_bath is False
