@@ -166,3 +166,11 @@ class TestPages:
         assert ids(status=["planned", "making"]) == [begun.id, planned.id]
         code = client.get(f"/api/batches/{begun.id}").json()["code"]
         assert ids(search=code.lower()) == [begun.id]
+
+    def test_tags_are_found_and_shown(self, client):
+        kept(client, "Bar", tags=["winter", "gift box"])
+        kept(client, "Other bar")
+        [listed] = client.get("/api/formulas", params={"search": "gift"}).json()["formulas"]
+        assert (listed["name"], listed["tags"]) == ("Bar", ["winter", "gift box"])
+        refused = client.post("/api/formulas", json=formula_json(name="x", tags=["a" * 41]))
+        assert refused.status_code == 422

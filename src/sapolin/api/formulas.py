@@ -81,7 +81,7 @@ def _refuse_unfinished(formula: Formula) -> None:
 @router.get("/formulas", summary="List formulas")
 def list_formulas(
     store: Formulas,
-    search: Annotated[str, Query(max_length=200, description="Words in name, notes or oils.")] = "",
+    search: Annotated[str, Query(max_length=200, description="Words in name, notes, tags or oils.")] = "",
     deleted: Annotated[bool, Query(description="Those archived instead.")] = False,
     purpose: Annotated[str | None, Query(max_length=80, description="Of this purpose alone.")] = None,
     state: Annotated[str | None, Query(max_length=16, description="In this state alone.")] = None,

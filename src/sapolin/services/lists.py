@@ -66,6 +66,7 @@ class FormulaSummary(Model):
     can_be_mixed: bool
     """It is a paste that can be calculated: it can be mixed with other pastes."""
     strata: tuple[Stratum, ...]
+    tags: tuple[str, ...] = ()
     marks: tuple[QualityMark, ...] = ()
     """Where its qualities stand; none while it cannot be calculated."""
 
@@ -123,6 +124,7 @@ def _summary_of_formula(record: FormulaRecord) -> FormulaSummary:
         latest_version=record.latest_version,
         updated_at=record.updated_at,
         archived_at=record.archived_at,
+        tags=formula.tags,
         can_be_mixed=state == "complete" and purposes()[formula.purpose].makes == "paste",
         strata=tuple(
             Stratum(

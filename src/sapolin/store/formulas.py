@@ -119,7 +119,9 @@ class RevisionConflictError(Exception):
 
 def _search_text(formula: Formula) -> str:
     materials = (material.name for material in formula.materials)
-    return " ".join((formula.name, formula.notes, *(line.oil for line in formula.blend.lines), *materials)).casefold()
+    return " ".join(
+        (formula.name, formula.notes, *formula.tags, *(line.oil for line in formula.blend.lines), *materials)
+    ).casefold()
 
 
 def _values(formula: Formula) -> dict[str, str | int | None]:

@@ -3558,6 +3558,12 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Tags
+             * @description Words of the maker's own to find it by.
+             * @default []
+             */
+            tags: string[];
             blend: components["schemas"]["Blend"];
             lye: components["schemas"]["Lye"];
             /**
@@ -3633,6 +3639,12 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Tags
+             * @description Words of the maker's own to find it by.
+             * @default []
+             */
+            tags: string[];
             blend: components["schemas"]["Blend"];
             lye: components["schemas"]["Lye"];
             /**
@@ -3850,6 +3862,11 @@ export interface components {
             can_be_mixed: boolean;
             /** Strata */
             strata: components["schemas"]["Stratum"][];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
             /**
              * Marks
              * @description Where its qualities stand; none while it cannot be calculated.
@@ -8351,7 +8368,7 @@ export interface operations {
     list_formulas: {
         parameters: {
             query?: {
-                /** @description Words in name, notes or oils. */
+                /** @description Words in name, notes, tags or oils. */
                 search?: string;
                 /** @description Those archived instead. */
                 deleted?: boolean;

@@ -82,7 +82,7 @@ export function FormulaList() {
           className={classes.search}
           value={search}
           onChange={(event) => setSearch(event.currentTarget.value)}
-          placeholder="Search names, notes and oils"
+          placeholder="Search names, tags, notes and oils"
           aria-label="Search formulas"
           type="search"
           data-testid="search"
@@ -132,6 +132,7 @@ export function FormulaList() {
       <Rows
         formulas={formulas}
         actions={actions}
+        onTag={setSearch}
         onEnd={hasNextPage && !isFetchingNextPage ? () => void fetchNextPage() : undefined}
       />
     </div>
@@ -141,12 +142,13 @@ export function FormulaList() {
 interface RowsProps {
   formulas: FormulaSummary[];
   actions: ListActions;
+  onTag: (tag: string) => void;
   /** Called when the last of them comes near. */
   onEnd?: () => void;
 }
 
 /** Only the rows near the window are drawn. */
-function Rows({ formulas, actions, onEnd }: RowsProps) {
+function Rows({ formulas, actions, onEnd, onTag }: RowsProps) {
   const list = useRef<HTMLUListElement>(null);
   const [top, setTop] = useState(0);
   useLayoutEffect(() => setTop(list.current?.offsetTop ?? 0), []);
@@ -174,7 +176,7 @@ function Rows({ formulas, actions, onEnd }: RowsProps) {
         const formula = formulas[item.index];
         return (
           formula && (
-            <FormulaRow key={formula.id} formula={formula} actions={actions} index={item.index} measure={rows.measureElement} />
+            <FormulaRow key={formula.id} formula={formula} actions={actions} index={item.index} measure={rows.measureElement} onTag={onTag} />
           )
         );
       })}
@@ -282,9 +284,10 @@ interface FormulaRowProps {
   actions: ListActions;
   index: number;
   measure: (element: Element | null) => void;
+  onTag: (tag: string) => void;
 }
 
-function FormulaRow({ formula, actions, index, measure }: FormulaRowProps) {
+function FormulaRow({ formula, actions, index, measure, onTag }: FormulaRowProps) {
   const { purposes } = useReference();
   const purpose = purposes.find((known) => known.id === formula.purpose)?.name ?? formula.purpose;
   const isArchived = formula.archived_at !== null;
@@ -301,6 +304,11 @@ function FormulaRow({ formula, actions, index, measure }: FormulaRowProps) {
         )}
         <div className={classes.oils}>{formula.strata.map((stratum) => stratum.name).join(' · ') || 'No oils yet'}</div>
         <Marks marks={formula.marks ?? []} />
+        {(formula.tags ?? []).map((tag) => (
+          <button key={tag} type="button" className={classes.tag} onClick={() => onTag(tag)} aria-label={`All with the tag ${tag}`}>
+            {tag}
+          </button>
+        ))}
       </div>
       <div className={classes.facts}>
         <span className={classes.state} data-state={formula.state}>
@@ -373,7 +381,7 @@ function Nothing({ search, isNarrowed, isArchived, onCreate }: NothingProps) {
     return (
       <div className={classes.empty}>
         <h2>Nothing matches “{search}”</h2>
-        <p>Search looks at names, notes and oils. Try one word less.</p>
+        <p>Search looks at names, tags, notes and oils. Try one word less.</p>
       </div>
     );
   }

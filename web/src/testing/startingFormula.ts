@@ -6,6 +6,7 @@ export function startingFormula(): Formula {
     name: 'New formula',
     purpose: 'everyday-body',
     notes: '',
+    tags: [],
     blend: { total_oils_g: 1000, lines: [] },
     lye: { naoh_purity_percent: null },
     superfat_percent: 5,

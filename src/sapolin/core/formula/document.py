@@ -3,7 +3,7 @@
 A quantity that has not been entered yet is null. A formula with gaps can be kept, never calculated.
 """
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -166,6 +166,9 @@ FreeOf = Literal[
 ]  # fmt: skip
 
 
+Tag = Annotated[str, Field(min_length=1, max_length=40)]
+
+
 FREE_OF_TOGETHER: dict[str, tuple[FreeOf, ...]] = {
     "vegan": ("animal", "milk", "egg", "bee products", "lanolin"),
     "gluten": ("wheat", "barley", "oats"),
@@ -183,6 +186,8 @@ class Formula(Model):
     target_ranges: tuple[TargetRange, ...] | None = Field(default=None, max_length=MAX_LINES)
     """The maker's own target ranges, in the place of all those of the purpose; null takes the purpose's."""
     notes: str = Field(default="", max_length=20_000)
+    tags: tuple[Tag, ...] = Field(default=(), max_length=12)
+    """Words of the maker's own to find it by."""
     blend: Blend
     lye: Lye
     superfat_percent: FiniteNumber | None

@@ -1,3 +1,5 @@
+import { useState } from 'react';
+
 import { useNextTime } from '../../api/queries';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
@@ -15,6 +17,7 @@ export function NotesTab() {
           ))}
         </ul>
       )}
+      <Tags />
       <textarea
         className={classes.notes}
         aria-label="Notes for next time"
@@ -32,3 +35,34 @@ export function NotesTab() {
     </>
   );
 }
+
+/** Words of the maker's own to find the formula by, with commas between them. */
+function Tags() {
+  const { draft } = useBench();
+  const tags = draft.formula.tags ?? [];
+  const [typed, setTyped] = useState<string | null>(null);
+  const keep = () => {
+    if (typed === null) return;
+    const words = typed.split(',').map((word) => word.trim().slice(0, MOST_LETTERS)).filter(Boolean);
+    draft.edit((now) => ({ ...now, tags: [...new Set(words)].slice(0, MOST_TAGS) }));
+    setTyped(null);
+  };
+  return (
+    <input
+      className={classes.tags}
+      aria-label="Tags, with commas between them"
+      placeholder="Tags: winter, gift"
+      value={typed ?? tags.join(', ')}
+      data-testid="tags"
+      onChange={(event) => setTyped(event.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') keep();
+        if (event.key === 'Escape') setTyped(null);
+      }}
+    />
+  );
+}
+
+const MOST_TAGS = 12;
+const MOST_LETTERS = 40;
