@@ -18,7 +18,7 @@ describe('the batches', () => {
     const beingMade = (await screen.findByRole('heading', { name: 'Being made' })).closest('section') as HTMLElement;
     const row = within(beingMade).getByTestId(`batch-${await codeOf(making.id)}`);
     expect(row.textContent).toContain('at “Melt the hard fats”');
-    const waiting = screen.getByTestId(`batch-${await codeOf(planned.id)}`);
+    const waiting = await screen.findByTestId(`batch-${await codeOf(planned.id)}`);
     expect(waiting.textContent).toContain('ready to be made');
     await user.click(within(row).getByRole('link'));
     expect(address()).toBe(`/batches/${making.id}/make`);
