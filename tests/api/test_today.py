@@ -7,6 +7,7 @@ import pytest
 from api.batches import Batch, plan_json
 from conftest import formula_json
 from sapolin.core.formula.document import Formula
+from sapolin.services.lists import sum_up
 from sapolin.services.today import today
 
 
@@ -174,3 +175,32 @@ class TestPages:
         assert (listed["name"], listed["tags"]) == ("Bar", ["winter", "gift box"])
         refused = client.post("/api/formulas", json=formula_json(name="x", tags=["a" * 41]))
         assert refused.status_code == 422
+
+
+class TestSummingUp:
+    def test_a_damaged_beginning_hides_no_other_batch(self, client):
+        good, bad = Batch(client), Batch(client)
+        for batch in (good, bad):
+            batch.send(kind="started")
+        with client.app.state.stores.engine.begin() as connection:
+            connection.exec_driver_sql("DROP TRIGGER batch_starts_never_change")
+            connection.exec_driver_sql(f"UPDATE batch_starts SET content = '{{}}' WHERE batch_id = '{bad.id}'")
+        statuses = {one["id"]: one["status"] for one in client.get("/api/batches").json()["batches"]}
+        assert statuses == {good.id: "making", bad.id: "unreadable"}
+
+    def test_it_ends_when_the_server_does(self, client):
+        stores = client.app.state.stores
+        for i in range(3):
+            kept(client, f"Bar {i}")
+        stores.formulas.forget_summaries()
+        sum_up(stores, lambda: False)
+        assert len(stores.formulas.unsummed(10)) == 3
+        sum_up(stores)
+        assert stores.formulas.unsummed(10) == []
+
+    def test_two_changes_of_the_workshop_at_once_keep_both(self, client):
+        store = client.app.state.stores.workshop
+        store.change(emergency_number="555 0100")
+        store.change(scale_capacity_g=3000.0)
+        now = store.get()
+        assert (now.emergency_number, now.scale_capacity_g) == ("555 0100", 3000.0)

@@ -563,7 +563,7 @@ class TestWeighed:
 
 
 class TestRecordOnPaper:
-    """The sheet of a batch as it was made."""
+    """The sheet of a batch that was made."""
 
     def facts(self, making: Making) -> list[tuple[str, str]]:
         state = making.state

@@ -1,9 +1,9 @@
 """The application: the API and, when built, the pages."""
 
 import asyncio
-import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
+from threading import Event
 from typing import Protocol
 
 from fastapi import FastAPI
@@ -104,10 +104,6 @@ GIVE_WAY_SECONDS = 0.05
 """So long what is summed up in the background rests, so that nobody who works meanwhile has to wait for it."""
 
 
-def _give_way() -> None:
-    time.sleep(GIVE_WAY_SECONDS)
-
-
 @asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     """Keep the database file whole while the application runs, and when it ends."""
@@ -120,10 +116,14 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
                 await run_in_threadpool(stores.checkpoint)
 
     keeping = asyncio.create_task(keep_whole())
-    summing_up = asyncio.create_task(run_in_threadpool(sum_up, stores, _give_way))
+    ending = Event()
+    summing_up = asyncio.create_task(
+        run_in_threadpool(sum_up, stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
+    )  # fmt: skip
     try:
         yield
     finally:
+        ending.set()
         keeping.cancel()
         with suppress(asyncio.CancelledError):
             await keeping

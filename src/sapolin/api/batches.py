@@ -149,7 +149,7 @@ def _sheet(batch_id: str, batches: BatchStore, workshop: WorkshopStore) -> tuple
 
 @router.get("/batches/{batch_id}/sheet", summary="The sheet of a batch")
 def get_sheet(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Sheet:
-    """Gear, weights, order of work, safety, as it is printed; of a batch that has begun, as it was made."""
+    """Gear, weights, order of work, safety, as it is printed; of a batch that has begun, with what was weighed."""
     return _sheet(batch_id, batches, workshop)[1]
 
 

@@ -8,9 +8,9 @@ from sapolin.api.errors import Refusal
 from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import ColourLine, ScentLine
 from sapolin.core.batch.starting import starting_colour, starting_scent
-from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, FreeOf, LiquidLine
+from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, FreeOf, LiquidLine, WaterRule
 from sapolin.core.formula.purposes import Purpose, purposes
-from sapolin.core.formula.starting import starting_additive, starting_liquid
+from sapolin.core.formula.starting import USUAL_WATER, starting_additive, starting_liquid
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
 from sapolin.core.formula.weights import TEST_BATCH_OILS_G
 from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
@@ -82,6 +82,8 @@ class Reference(Model):
     starting_additives: dict[str, AdditiveLine]
     starting_scents: dict[str, ScentLine]
     starting_colours: dict[str, ColourLine]
+    usual_water: dict[WaterRule, float]
+    """Water to start from, by the way it is said."""
     test_batch_oils_g: float
     """Oils of a test batch, g."""
 
@@ -118,6 +120,7 @@ def get_reference() -> Reference:
         starting_additives={id_: starting_additive(additive) for id_, additive in additives().items()},
         starting_scents={id_: starting_scent(scent) for id_, scent in scents().items()},
         starting_colours={id_: starting_colour(colorant) for id_, colorant in colorants().items()},
+        usual_water=USUAL_WATER,
         test_batch_oils_g=TEST_BATCH_OILS_G,
     )
 

@@ -7,11 +7,9 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.stores import WorkshopKept
-from sapolin.core.formula.check import problems_of, within
+from sapolin.core.formula.check import habit_problems, within
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
-from sapolin.core.materials.catalogue import catalogue
-from sapolin.core.optimise.solve.question import with_any_purity
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.store.workshop import MOST_TUBS, LyeTub, Workshop
@@ -19,9 +17,6 @@ from sapolin.store.workshop import MOST_TUBS, LyeTub, Workshop
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api", tags=["workshop"])
-
-_HABITS = {"superfat_percent": "habits.superfat_percent", "water.value": "habits.water_value"}
-"""Entries of a formula, and the habit that each is taken from."""
 
 Number = Annotated[str, Field(max_length=60)]
 
@@ -42,10 +37,7 @@ def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
     for i, tub in enumerate(change.tubs or ()):
         yield from within(f"{tub.lye}_purity_percent", tub.purity_percent, f"tubs[{i}].purity_percent")
     if change.habits is not None:
-        # On a whole formula: water is checked beside the lye that it is for.
-        for problem in problems_of(with_any_purity(starters(change.habits)[0].formula), catalogue()):
-            if problem.path in _HABITS:
-                yield problem.model_copy(update={"path": _HABITS[problem.path]})
+        yield from habit_problems(change.habits)
 
 
 @router.get("/workshop", summary="The workshop")
@@ -62,7 +54,7 @@ def change_workshop(change: WorkshopChange, store: WorkshopKept) -> Workshop:
         raise FormulaError(problems)
     given = {name: getattr(change, name) for name in change.model_fields_set if getattr(change, name) is not None}
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
-    return store.put(store.get().model_copy(update=given | texts))
+    return store.change(**given | texts)
 
 
 @router.get("/starting-formula", summary="What a new formula begins with")

@@ -184,7 +184,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "", temperat
 
     named = [[words(fact.name, bold), words(fact.value)] for fact in sheet.facts]
     facts = _table(named, [width * 0.24, width * 0.76], *_padded(0.5, 1))
-    made = "As it was made" if sheet.made else "Made on ______________ by ______________"
+    made = "Actual weights" if sheet.made else "Made on ______________ by ______________"
     under = [words(sheet.title, title), words(f"{sheet.formula}. Batch {sheet.code}. {made}")]
     code = _code_square(address or f"batch {sheet.code}", 19 * mm)
     heading = _table(

@@ -2,7 +2,10 @@
 summed up. A save takes that away; the next list makes it anew, so a list never shows what is no longer so."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Literal
+
+from pydantic import ValidationError
 
 from sapolin.core.bar.calculation import CALCULATION_VERSION, calculate
 from sapolin.core.bar.qualities import Standing
@@ -28,6 +31,8 @@ __all__ = ["BatchPage", "BatchStatus", "BatchSummary", "FormulaPage", "FormulaSu
 AT_ONCE = 40
 """So many are summed up in one transaction."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
+SUMMARY_VERSION = 1
+"""Of what a summary holds: raised when a field is added that older ones lack."""
 _SUMMARIES_OF = "summaries_of"
 
 
@@ -245,19 +250,19 @@ def _shown(entry: FormulaEntry) -> FormulaSummary:
 def _keep_formulas(store: FormulaStore, ids: list[str]) -> None:
     made = []
     for formula_id in ids:
-        try:
-            summary = _summary_of_formula(store.get(formula_id))
-        except (UnreadableError, LookupError):
-            revision, name, at = store.label(formula_id)
-            summary = _unreadable_formula(formula_id, name, at).model_copy(update={"revision": revision})
-        made.append((formula_id, summary.revision, summary.state, summary.model_dump_json()))
+        with suppress(LookupError):  # Gone in the meantime, as when the demo is reset.
+            try:
+                summary = _summary_of_formula(store.get(formula_id))
+            except UnreadableError:
+                revision, name, at = store.label(formula_id)
+                summary = _unreadable_formula(formula_id, name, at).model_copy(update={"revision": revision})
+            made.append((formula_id, summary.revision, summary.state, summary.model_dump_json()))
     store.keep_summaries(made)
 
 
-def _sum_up_formulas(store: FormulaStore, pause: Callable[[], None] = lambda: None) -> None:
-    while ids := store.unsummed(AT_ONCE):
+def _sum_up_formulas(store: FormulaStore, goes_on: Callable[[], bool] = lambda: True) -> None:
+    while (ids := store.unsummed(AT_ONCE)) and goes_on():
         _keep_formulas(store, ids)
-        pause()
 
 
 def page_of_batches(
@@ -276,31 +281,32 @@ def page_of_batches(
     return BatchPage(total=total, batches=tuple(shown))
 
 
-def _sum_up_batches(store: BatchStore, pause: Callable[[], None] = lambda: None) -> None:
-    while entries := store.unsummed(AT_ONCE):
+def _sum_up_batches(store: BatchStore, goes_on: Callable[[], bool] = lambda: True) -> None:
+    while (entries := store.unsummed(AT_ONCE)) and goes_on():
         store.keep_summaries([(entry, *_batch_kept(entry, store)) for entry in entries])
-        pause()
 
 
 def _batch_kept(entry: BatchEntry, store: BatchStore) -> tuple[BatchStatus, str]:
     try:
         summary = _summary_of_batch(store.get(entry.id), store)
-    except UnreadableError:
+    except (UnreadableError, ValidationError, LookupError):
+        # Its plan, its record, or what it began with is damaged: it hides no other. One that is gone is not kept anyway.
         summary = _unreadable_batch(entry.id, entry.code, entry.created_at)
     return summary.status, summary.model_dump_json()
 
 
-def sum_up(stores: Stores, pause: Callable[[], None] = lambda: None) -> None:
-    """Sum up whatever was not: after an upgrade, before anybody asks. `pause` is called now and then, so that it can give way
-    to those who work meanwhile.
+def sum_up(stores: Stores, goes_on: Callable[[], bool] = lambda: True) -> None:
+    """Sum up whatever was not: after an upgrade, before anybody asks. `goes_on` is asked now and then: it may wait, to give way
+    to those who work meanwhile, and ends it by answering no; what is left is summed up when a list needs it.
     """
-    _sum_up_batches(stores.batches, pause)
-    _sum_up_formulas(stores.formulas, pause)
+    _sum_up_batches(stores.batches, goes_on)
+    _sum_up_formulas(stores.formulas, goes_on)
 
 
 def forget_old_summaries(stores: Stores) -> None:
     """What was summed up by an earlier calculation is to be made anew."""
-    if stores.workshop.mark(_SUMMARIES_OF) != str(CALCULATION_VERSION):
+    version = f"{CALCULATION_VERSION}.{SUMMARY_VERSION}"
+    if stores.workshop.mark(_SUMMARIES_OF) != version:
         stores.formulas.forget_summaries()
         stores.batches.forget_summaries()
-        stores.workshop.set_mark(_SUMMARIES_OF, str(CALCULATION_VERSION))
+        stores.workshop.set_mark(_SUMMARIES_OF, version)

@@ -52,13 +52,14 @@ class WorkshopStore(Repository[WorkshopRow]):
         known = {name: _read(kept[name], name) for name in Workshop.model_fields if name in kept}
         return Workshop.model_validate(known)
 
-    def put(self, workshop: Workshop) -> Workshop:
-        """Keep all of it."""
+    def change(self, **given: Any) -> Workshop:
+        """Keep what is given; the rest stays, whoever changed it meanwhile. Returns all of it."""
+        values = Workshop(**given).model_dump(mode="json", include=set(given))
         with self._writing() as session:
-            for name, value in workshop.model_dump(mode="json").items():
+            for name, value in values.items():
                 text = value if isinstance(value, str) else json.dumps(value)
                 session.merge(WorkshopRow(name=name, value=text, updated_at=utc_now()))
-        return workshop
+        return self.get()
 
     def mark(self, name: str) -> str | None:
         """A mark that the application left for itself; null when there is none."""

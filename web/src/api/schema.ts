@@ -1041,7 +1041,7 @@ export interface paths {
         };
         /**
          * The sheet of a batch
-         * @description Gear, weights, order of work, safety, as it is printed; of a batch that has begun, as it was made.
+         * @description Gear, weights, order of work, safety, as it is printed; of a batch that has begun, with what was weighed.
          */
         get: operations["get_sheet"];
         put?: never;
@@ -6016,6 +6016,13 @@ export interface components {
             /** Starting Colours */
             starting_colours: {
                 [key: string]: components["schemas"]["ColourLine"];
+            };
+            /**
+             * Usual Water
+             * @description Water to start from, by the way it is said.
+             */
+            usual_water: {
+                [key: string]: number;
             };
             /**
              * Test Batch Oils G

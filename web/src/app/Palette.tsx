@@ -9,11 +9,12 @@ import { useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import own from '../design/mantine.module.css';
 import { keyCaps, useOffered } from './commands';
-import { OPEN_PALETTE } from './palette';
+import { OPEN_PALETTE } from './openPalette';
 import classes from './Shell.module.css';
 
 const QUIET_MS = 15;
-const MOST_COMMANDS = 8;
+const FIRST_COMMANDS = 8;
+const MOST_COMMANDS = 24;
 
 /** Finds formulas, batches and materials on the server, and commands of the present screen. */
 export default function Palette() {
@@ -35,15 +36,24 @@ export default function Palette() {
     return () => window.removeEventListener(OPEN_PALETTE, spotlight.open);
   }, []);
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-  const offered = commands.filter(
-    (command) =>
-      command.run !== undefined &&
-      wanted.every((word) => `${command.label} ${command.description ?? ''} ${command.group}`.toLowerCase().includes(word)),
-  );
+  const offered = commands
+    .filter(
+      (command) =>
+        command.run !== undefined &&
+        wanted.every((word) => `${command.label} ${command.description ?? ''} ${command.group}`.toLowerCase().includes(word)),
+    )
+    .slice(0, wanted.length > 0 ? MOST_COMMANDS : FIRST_COMMANDS);
+  const groups = [...new Set(offered.map((command) => command.group))];
   return (
     <Spotlight.Root
       classNames={{ content: own.floating, action: own.action }}
-      shortcut="mod + K" tagsToIgnore={[]} query={words} onQueryChange={setWords} scrollable maxHeight={460}>
+      shortcut="mod + K"
+      tagsToIgnore={[]}
+      query={words}
+      onQueryChange={setWords}
+      scrollable
+      maxHeight={460}
+    >
       <Spotlight.Search placeholder="A formula, a batch, a material, a command …" aria-label="Find or do" />
       <Spotlight.ActionsList>
         {found.length + offered.length === 0 && <Spotlight.Empty>Nothing by that name</Spotlight.Empty>}
@@ -59,10 +69,9 @@ export default function Palette() {
             ))}
           </Spotlight.ActionsGroup>
         )}
-        {[...new Set(offered.slice(0, wanted.length > 0 ? 3 * MOST_COMMANDS : MOST_COMMANDS).map((command) => command.group))].map((group) => (
+        {groups.map((group) => (
           <Spotlight.ActionsGroup key={group} label={group}>
             {offered
-              .slice(0, wanted.length > 0 ? 3 * MOST_COMMANDS : MOST_COMMANDS)
               .filter((command) => command.group === group)
               .map((command) => (
                 <Spotlight.Action

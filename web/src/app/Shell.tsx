@@ -10,7 +10,7 @@ import { useHealth } from '../api/queries';
 import { UnsavedNotice } from '../sync/settleUnsaved';
 import { useCommands, type Command } from './commands';
 import { ThemeIcon } from '../design/icons';
-import { openPalette } from './palette';
+import { openPalette } from './openPalette';
 import { Pending } from './Pending';
 import { PLACES } from './places';
 import { useSettings } from './settings';

@@ -1,6 +1,7 @@
 import { Button } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -11,6 +12,7 @@ import { WithFormula } from '../app/WithFormula';
 import { formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { saidOf } from '../design/units';
+import { follow } from '../sync/tabs';
 import classes from './Recipe.module.css';
 
 /** A formula on one sheet of paper: what to weigh, and what to mind. */
@@ -27,6 +29,12 @@ function OpenRecipe({ record }: { record: FormulaRecord }) {
     queryFn: () => calculate(formula, weightUnit.id),
   });
   const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  // A last edit may have been on its way when this page was opened: what is printed is what is kept.
+  const client = useQueryClient();
+  useEffect(
+    () => follow(`/api/formulas/${record.id}`, () => void client.invalidateQueries({ queryKey: ['formula', record.id] })),
+    [client, record.id],
+  );
   // The browser names the printed file after the page.
   useDocumentTitle(formula.name);
   if (report === undefined) return null;
@@ -50,6 +58,14 @@ function OpenRecipe({ record }: { record: FormulaRecord }) {
             {formula.free_of.length > 0 && <> · free from {formula.free_of.join(', ')}</>} · {new Date().toLocaleDateString()}
           </p>
         </header>
+        {result !== null &&
+          diagnostics
+            .filter((one) => one.severity === 'problem')
+            .map((one) => (
+              <p key={one.code + one.path} className={classes.danger} role="alert">
+                <b>Danger.</b> <Sentence>{saidOf(one)}</Sentence>
+              </p>
+            ))}
         {result === null ? (
           <p className={classes.refused}>
             This formula cannot be made yet. {diagnostics[0] && <Sentence>{saidOf(diagnostics[0])}</Sentence>}
@@ -110,6 +126,12 @@ function Weights({ record, result }: { record: FormulaRecord; result: FormulaRes
     </tr>
   );
   const interval = result.lye.superfat_interval;
+  const lyes = (
+    [
+      ['NaOH', weights.naoh, weights.naoh_solution ?? null, formula.lye.naoh_purity_percent],
+      ['KOH', weights.koh, weights.koh_solution ?? null, formula.lye.koh?.purity_percent],
+    ] as const
+  ).filter(([, dry]) => dry > 0);
   return (
     <>
       <table className={classes.weights}>
@@ -132,9 +154,13 @@ function Weights({ record, result }: { record: FormulaRecord; result: FormulaRes
             return row(oil.name, weights.oils[i], weights.decimals, note);
           })}
           {row('All oils', weights.oils_total, weights.decimals, 'together')}
-          {weights.naoh > 0 && row('NaOH, caustic', weights.naoh, weights.lye_decimals, `${formatNumber(formula.lye.naoh_purity_percent ?? 0, 1, 0)} % pure`)}
-          {weights.koh > 0 && row('KOH, caustic', weights.koh, weights.lye_decimals, `${formatNumber(formula.lye.koh?.purity_percent ?? 0, 1, 0)} % pure`)}
-          {row(result.liquids.length > 0 ? 'Plain water' : 'Water', weights.water, weights.decimals, `lye ${formatNumber(result.water.lye_concentration_percent, 1)} %`)}
+          {lyes.map(([name, dry, solution, purity]) =>
+            solution === null
+              ? row(`${name}, caustic`, dry, weights.lye_decimals, `${formatNumber(purity ?? 0, 1, 0)} % pure`)
+              : // What is weighed is the solution: its water is not weighed again.
+                row(`${name} master lye, caustic`, solution, weights.lye_decimals, `holds ${formatNumber(dry, weights.lye_decimals)} ${weights.unit} ${name}`),
+          )}
+          {row(result.liquids.length > 0 || result.lye.master ? 'Plain water' : 'Water', weights.water, weights.decimals, `lye ${formatNumber(result.water.lye_concentration_percent, 1)} %`)}
           {result.liquids.map((liquid, i) => row(liquid.name, weights.liquids[i], weights.decimals))}
           {result.additives.map((additive, i) => row(additive.name, weights.additives[i], weights.lye_decimals))}
         </tbody>

@@ -8,6 +8,7 @@ import { useReference } from '../api/queries';
 import { keyCaps, useOffered } from '../app/commands';
 import { useSettings } from '../app/settings';
 import { Panel } from '../design/Panel';
+import heads from '../design/heads.module.css';
 import classes from './Guide.module.css';
 import { WorkshopSettings } from './WorkshopSettings';
 
@@ -28,7 +29,7 @@ export function Guide() {
   const groups = [...new Set(found.map((one) => one.group))];
   return (
     <div className={classes.page}>
-      <div className={classes.top}>
+      <div className={heads.top}>
         <h1>Guide</h1>
         <TextInput
           value={search}

@@ -19,10 +19,10 @@ const LYES = [
   { value: 'koh', label: 'KOH' },
 ] as const;
 const WATER_RULES = [
-  { value: 'lye_concentration_percent', label: 'Lye concentration', unit: '%', usual: 33 },
-  { value: 'water_to_lye', label: 'Water : lye', unit: ':1', usual: 2 },
-  { value: 'percent_of_oils', label: 'Water, % of oils', unit: '%', usual: 33 },
-  { value: 'discount_percent', label: 'Water discount', unit: '%', usual: 10 },
+  { value: 'lye_concentration_percent', label: 'Lye concentration', unit: '%' },
+  { value: 'water_to_lye', label: 'Water : lye', unit: ':1' },
+  { value: 'percent_of_oils', label: 'Water, % of oils', unit: '%' },
+  { value: 'discount_percent', label: 'Water discount', unit: '%' },
 ] as const;
 
 /** What the workshop has and how its makers like to work: three questions, each kept as soon as it is answered. */
@@ -35,12 +35,13 @@ export function WorkshopSettings() {
     onSuccess: (kept) => client.setQueryData(['workshop'], kept),
   });
   if (workshop === undefined) return null;
+  const keep = (body: WorkshopChange, onKept?: () => void) => change.mutate(body, { onSuccess: onKept });
   const problems = change.error instanceof ApiFailure ? change.error.problems : [];
   return (
     <div className={classes.questions}>
-      <Units workshop={workshop} onChange={change.mutate} />
-      <Tubs workshop={workshop} onChange={change.mutate} />
-      <HabitFields workshop={workshop} onChange={change.mutate} />
+      <Units workshop={workshop} onChange={keep} />
+      <Tubs workshop={workshop} onChange={keep} />
+      <HabitFields workshop={workshop} onChange={keep} />
       <p className={classes.state} role="status" data-testid="workshop-state">
         {change.isPending && 'Saving …'}
         {change.isSuccess && 'Saved'}
@@ -57,7 +58,8 @@ export function WorkshopSettings() {
 
 interface PartProps {
   workshop: Workshop;
-  onChange: (change: WorkshopChange) => void;
+  /** Keeps a change; `onKept` is called once the server has it. */
+  onChange: (change: WorkshopChange, onKept?: () => void) => void;
 }
 
 function Units({ workshop, onChange }: PartProps) {
@@ -101,9 +103,11 @@ function Tubs({ workshop, onChange }: PartProps) {
   const canKeep = name.trim() !== '' && purity !== null;
   const keep = () => {
     if (!canKeep) return;
-    onChange({ tubs: [{ name: name.trim(), lye, purity_percent: purity }, ...tubs] });
-    setName('');
-    setPurity(null);
+    // What is refused stays in its fields.
+    onChange({ tubs: [{ name: name.trim(), lye, purity_percent: purity }, ...tubs] }, () => {
+      setName('');
+      setPurity(null);
+    });
   };
   return (
     <fieldset className={classes.question}>
@@ -150,8 +154,8 @@ function Tubs({ workshop, onChange }: PartProps) {
 }
 
 function HabitFields({ workshop, onChange }: PartProps) {
-  const { limits } = useReference();
-  const habits = workshop.habits ?? { superfat_percent: 5, water_by: 'lye_concentration_percent', water_value: 33, method: 'cold' };
+  const { limits, usual_water: usualWater } = useReference();
+  const { habits } = workshop;
   const rule = WATER_RULES.find((one) => one.value === habits.water_by) ?? WATER_RULES[0];
   return (
     <fieldset className={classes.question}>
@@ -180,9 +184,7 @@ function HabitFields({ workshop, onChange }: PartProps) {
           label="Water by"
           value={rule.value}
           options={WATER_RULES}
-          onChange={(water_by) =>
-            onChange({ habits: { ...habits, water_by, water_value: WATER_RULES.find((one) => one.value === water_by)?.usual ?? 33 } })
-          }
+          onChange={(water_by) => onChange({ habits: { ...habits, water_by, water_value: usualWater[water_by] ?? habits.water_value } })}
         />
         <Amount
           label={rule.label}

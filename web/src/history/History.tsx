@@ -10,6 +10,7 @@ import type { FormulaRecord } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { WithFormula } from '../app/WithFormula';
 import columns from '../design/columns.module.css';
+import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { useShown } from '../design/units';
 import { FormulaStages } from '../formulas/FormulaStages';
@@ -61,11 +62,11 @@ function OpenHistory({ record }: { record: FormulaRecord }) {
   };
   return (
     <div className={columns.page}>
-      <div className={classes.header}>
+      <div className={heads.header}>
         <h1>{record.formula.name}</h1>
         <FormulaStages formulaId={record.id} />
       </div>
-      <div className={classes.sides}>
+      <div className={heads.sides}>
         <Panel title="Versions" aside={`${Math.max(entries.length - 1, 0)} kept`}>
           {entries.length <= 1 && (
             <p className="muted">No version is kept yet. Keep one in Design before you try something: it can always be gone back to.</p>

@@ -7,8 +7,8 @@ import { Missing } from '../app/Missing';
 import { BatchStages } from '../batch/BatchStages';
 import { useSheetAddress } from '../batch/useSheetAddress';
 import columns from '../design/columns.module.css';
+import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
-import classes from './Log.module.css';
 import { MakeContext } from './MakeContext';
 import { NotesPanel } from './NotesPanel';
 import { Record } from './RecordDialog';
@@ -26,7 +26,7 @@ export function Log() {
   return (
     <MakeContext value={making}>
       <div className={columns.page}>
-        <div className={classes.header}>
+        <div className={heads.header}>
           <h1>
             {run.record.plan.formula.name}, batch {run.record.code}
           </h1>
@@ -35,7 +35,7 @@ export function Log() {
             Print the sheet
           </Button>
         </div>
-        <div className={classes.sides}>
+        <div className={heads.sides}>
           <Panel title="The record" aside={`${run.events} entries`}>
             <Record />
           </Panel>

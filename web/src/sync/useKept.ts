@@ -175,7 +175,7 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
   }), [keeper, loaded]);
 
   const [isStored, setStored] = useState(true);
-  const isLosable = save.kind === 'refused' || (!isStored && save.kind !== 'saved');
+  const isLosable = !isStored && save.kind !== 'saved';
   useEffect(() => {
     const path = keeper.path(kept);
     if (save.kind === 'saved') {

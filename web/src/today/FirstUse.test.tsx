@@ -39,6 +39,11 @@ describe('an empty workshop', () => {
     await user.click(screen.getByTestId('keep-tub'));
     expect((await screen.findByRole('alert')).textContent).toMatch(/99/);
     expect((await workshop()).tubs).toEqual([]);
+    expect(screen.getByTestId<HTMLInputElement>('tub-name').value).toBe('Wrong tub');
+    await retype(user, screen.getByTestId('tub-purity'), '99');
+    await user.click(screen.getByTestId('keep-tub'));
+    await waitFor(async () => expect((await workshop()).tubs).toHaveLength(1));
+    await waitFor(() => expect(screen.getByTestId<HTMLInputElement>('tub-name').value).toBe(''));
   });
 
   it('begins with a starter, whose lye waits for the tub that is offered', async () => {

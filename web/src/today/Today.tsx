@@ -9,6 +9,7 @@ import { Pending } from '../app/Pending';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { FirstUse } from './FirstUse';
+import heads from '../design/heads.module.css';
 import classes from './Today.module.css';
 
 const FOLLOW_MS = 60_000;
@@ -40,7 +41,7 @@ export function Today() {
   const day = new Date().toLocaleDateString([], { weekday: 'long', day: 'numeric', month: 'long' });
   return (
     <div className={classes.page}>
-      <div className={classes.top}>
+      <div className={heads.top}>
         <h1>{day}</h1>
         <Button component={Link} to="/batches">
           Batches

@@ -1,4 +1,4 @@
-"""Predicted qualities of the bar: points are percent of all fatty acids doing that work.
+"""Predicted qualities of the bar: points are percent of all fatty acids that give it.
 
 Anyone can check them by hand: each is a sum over the blend's fatty acids. They leave out superfat, water, additives and cure,
 which act on the bar beside them. Each is declared once, in ``data/qualities.json``: its acids, its scale, its weight in a

@@ -1,6 +1,6 @@
 """The sheet of a batch: gear, what goes in in grams and ounces, the order of work, and what really happened.
 
-Before the batch is made it has room for what happens; afterwards it is the same sheet as it was made.
+Before the batch is made it has room for what happens; afterwards it is the same sheet with the actual values.
 """
 
 from collections.abc import Iterator

@@ -5,17 +5,28 @@ from typing import Literal, NamedTuple
 
 from sapolin.core.formula.blend import share_sum_percent
 from sapolin.core.formula.composition import Composition
-from sapolin.core.formula.document import Formula
+from sapolin.core.formula.document import Formula, Lye
 from sapolin.core.formula.purposes import purposes, quality_names
+from sapolin.core.formula.starting import Habits, starters
 from sapolin.core.formula.verify import verify_lye
-from sapolin.core.materials.catalogue import Catalogue
+from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.materials.own import material_problems, with_materials
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, diagnostic, stopping
 from sapolin.core.quantities.limits import LIMITS, SUM_TOLERANCE_PERCENT
 from sapolin.core.quantities.text import listed, number, percent, weight
 
-__all__ = ["Examined", "State", "examine", "lye_heavy_problems", "problems_of", "state_of", "water_problems", "within"]
+__all__ = [
+    "Examined",
+    "State",
+    "examine",
+    "habit_problems",
+    "lye_heavy_problems",
+    "problems_of",
+    "state_of",
+    "water_problems",
+    "within",
+]
 
 State = Literal["empty", "incomplete", "impossible", "unsafe", "complete"]
 """Whether a formula is safe to make: complete; unsafe (calculated, lye-heavy); or not calculated and why."""
@@ -246,6 +257,22 @@ def examine(formula: Formula, catalogue: Catalogue) -> Examined:
 def problems_of(formula: Formula, catalogue: Catalogue) -> tuple[Diagnostic, ...]:
     """Everything to say about `formula` before it is calculated."""
     return examine(formula, catalogue).problems
+
+
+_HABITS = {"superfat_percent": "habits.superfat_percent", "water.value": "habits.water_value"}
+"""Entries of a formula, and the habit that each is taken from."""
+
+
+def habit_problems(habits: Habits) -> Iterator[Diagnostic]:
+    """What no formula could begin with, each problem at its habit. Checked on a whole formula: water beside its lye.
+
+    >>> [problem.path for problem in habit_problems(Habits(superfat_percent=60.0))]
+    ['habits.superfat_percent']
+    """
+    whole = starters(habits)[0].formula.model_copy(update={"lye": Lye(naoh_purity_percent=100.0)})
+    for problem in problems_of(whole, catalogue()):
+        if problem.path in _HABITS:
+            yield problem.model_copy(update={"path": _HABITS[problem.path]})
 
 
 def state_of(formula: Formula, problems: tuple[Diagnostic, ...]) -> State:

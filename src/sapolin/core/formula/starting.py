@@ -20,7 +20,16 @@ from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import template
 from sapolin.data import read_json
 
-__all__ = ["Habits", "Starter", "formula_for", "starters", "starting_additive", "starting_formula", "starting_liquid"]
+__all__ = [
+    "USUAL_WATER",
+    "Habits",
+    "Starter",
+    "formula_for",
+    "starters",
+    "starting_additive",
+    "starting_formula",
+    "starting_liquid",
+]
 
 
 class Habits(Model):
@@ -31,6 +40,12 @@ class Habits(Model):
     water_value: FiniteNumber = 33.0
     """In the unit that `water_by` names."""
     method: Literal["cold", "hot"] = "cold"
+
+
+USUAL_WATER: dict[WaterRule, float] = {
+    "lye_concentration_percent": 33.0, "water_to_lye": 2.0, "percent_of_oils": 33.0, "discount_percent": 10.0,
+}  # fmt: skip
+"""What a maker who has just begun to think of water in another way starts from."""
 
 
 def starting_formula(habits: Habits | None = None) -> Formula:

@@ -1,4 +1,4 @@
-"""The sheet of a batch as it was made: what was weighed, read, timed and noted, beside what was planned."""
+"""The sheet of a batch that has begun: what was weighed, read, timed and noted, beside what was planned."""
 
 from collections.abc import Iterator
 from datetime import datetime

@@ -20,14 +20,13 @@ interface WaterEntry {
   unit: string;
   decimals: number;
   step: number;
-  term?: string;
 }
 
 const WATER_RULES: WaterEntry[] = [
-  { rule: 'lye_concentration_percent', label: 'Lye concentration', unit: '%', decimals: 1, step: 0.5, term: 'lye_concentration' },
+  { rule: 'lye_concentration_percent', label: 'Lye concentration', unit: '%', decimals: 1, step: 0.5 },
   { rule: 'water_to_lye', label: 'Water : lye', unit: ':1', decimals: 2, step: 0.05 },
   { rule: 'percent_of_oils', label: '% of oils', unit: '%', decimals: 1, step: 0.5 },
-  { rule: 'discount_percent', label: 'Discount', unit: '%', decimals: 1, step: 1, term: 'discount' },
+  { rule: 'discount_percent', label: 'Discount', unit: '%', decimals: 1, step: 1 },
 ];
 
 function kindOf(formula: Formula): LyeKind {
@@ -108,7 +107,6 @@ export function LyeTab() {
             <SetNumber
               key={correction.rule}
               label={correction.label}
-              term={correction.term}
               field={`water.${correction.rule}`}
               value={leads ? formula.water.value : live.result?.water[correction.rule]}
               unit={correction.unit}

@@ -48,9 +48,9 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
         targetRanges ? (
           targetRanges.menu
         ) : referenceName === null ? (
-          'points = % of fatty acids at work'
+          'points = % of all fatty acids'
         ) : (
-          `△ ${referenceName} · points = % of acids at work`
+          `△ ${referenceName} · points = % of all acids`
         )
       }
     >
