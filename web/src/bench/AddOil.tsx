@@ -1,3 +1,4 @@
+import { useDraggable } from '@dnd-kit/core';
 import { Combobox, useCombobox } from '@mantine/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 
@@ -10,7 +11,6 @@ import { matching, splitAmount } from '../design/findOils';
 import classes from '../design/PickOne.module.css';
 import { useBench } from './BenchContext';
 import { addOil, basisOf } from './edits';
-import { useOilDrag } from './OilDrag';
 
 export const FOCUS_ADD_OIL = 'sapolin:add-oil';
 
@@ -93,10 +93,10 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
 }
 
 function OilOption({ oil, present }: { oil: OilSummary; present: boolean }) {
-  const { begin } = useOilDrag();
+  const { setNodeRef, listeners } = useDraggable({ id: oil.id });
   const tags = [present ? 'in the blend' : '', oil.own ? 'own' : '', oil.palm_derived === 'yes' ? 'palm' : '', oil.allergens].filter(Boolean);
   return (
-    <Combobox.Option value={oil.id} onPointerDown={(event) => begin(oil, event)} style={{ touchAction: 'pan-y' }}>
+    <Combobox.Option ref={setNodeRef} value={oil.id} {...listeners} style={{ touchAction: 'pan-y' }}>
       <span className={classes.option}>
         <Swatch group={oil.group} hard={oil.hard} />
         {oil.name}

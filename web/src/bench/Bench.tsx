@@ -35,7 +35,7 @@ import { KeepVersionDialog } from './dialogs';
 import { addOil } from './edits';
 import { LAST_FORMULA } from './lastFormula';
 import { Loaf } from './Loaf';
-import { OilDragProvider } from './OilDrag';
+import { OilDrag } from './OilDrag';
 import { CompositionPanel } from './composition/CompositionPanel';
 import { useDraft } from './useDraft';
 import { useResult, type LiveResult } from './useResult';
@@ -85,7 +85,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
 
   return (
     <BenchContext value={bench}>
-      <OilDragProvider>
+      <OilDrag>
         <HatchDefs />
         <div className={classes.page}>
           <VisuallyHidden component="h1">{draft.formula.name}, design</VisuallyHidden>
@@ -159,7 +159,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
           onTheirs={draft.takeTheirs}
           onMine={draft.keepMine}
         />
-      </OilDragProvider>
+      </OilDrag>
     </BenchContext>
   );
 }

@@ -1,14 +1,14 @@
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useDroppable } from '@dnd-kit/core';
+import { useRef, type KeyboardEvent } from 'react';
 
-import { useDefinitions } from '../api/queries';
 import type { Formula } from '../api/types';
 import { Panel } from '../design/Panel';
 import { formatNumber, formatShare } from '../design/quantity';
 import { HATCH, toneOf } from '../design/tones';
+import { useSlide } from '../design/useSlide';
 import { useBench } from './BenchContext';
-import { drawnShare, dropOil, SHARE_STEP, seamNeighbours, trade, type Line } from './edits';
+import { drawnShare, SHARE_STEP, seamNeighbours, trade, type Line } from './edits';
 import classes from './Loaf.module.css';
-import { useOilDrag } from './OilDrag';
 
 const WIDTH = 360;
 const TOP = 22;
@@ -45,38 +45,12 @@ function strataOf(formula: Formula): Stratum[] {
 /** The blend as the cut face of a loaf: one stratum an oil. Drag a seam, or use the arrow keys on it, to trade shares. */
 export function Loaf() {
   const { draft, oils } = useBench();
-  const { offer } = useOilDrag();
-  const definitionsOf = useDefinitions();
-  const [hovered, setHovered] = useState<Stratum | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const strata = strataOf(draft.formula);
   const drawn = strata.filter((stratum) => stratum.height > 0);
 
-  const toLocalY = (clientY: number): number => {
-    const box = svg.current?.getBoundingClientRect();
-    return box ? ((clientY - box.top) * HEIGHT) / box.height : 0;
-  };
-
-  useEffect(() => {
-    const under = ({ x, y }: { x: number; y: number }): Stratum | null | 'outside' => {
-      const box = svg.current?.getBoundingClientRect();
-      if (!box || x < box.left || x > box.right || y < box.top || y > box.bottom) return 'outside';
-      const localY = ((y - box.top) * HEIGHT) / box.height;
-      const filled = strataOf(draft.formula).filter((stratum) => stratum.height > 0);
-      return filled.find((stratum) => localY < stratum.top + stratum.height) ?? filled.at(-1) ?? null;
-    };
-    return offer({
-      hover: (point) => {
-        const stratum = point === null ? null : under(point);
-        setHovered(stratum === 'outside' ? null : stratum);
-      },
-      drop: (oilId, point) => {
-        const stratum = under(point);
-        if (stratum === 'outside' || draft.formula.blend.lines.some((line) => line.oil === oilId)) return;
-        draft.edit((formula) => dropOil(formula, oilId, stratum?.index ?? -1, definitionsOf(oilId)));
-      },
-    });
-  }, [offer, draft, definitionsOf]);
+  /** Units of the drawing for a pixel of the screen. */
+  const perPixel = () => HEIGHT / (svg.current?.getBoundingClientRect().height || HEIGHT);
 
   return (
     <Panel title="The loaf"
@@ -115,10 +89,16 @@ export function Loaf() {
         </g>
         <path d={OUTLINE} fill="none" stroke="var(--ink)" strokeWidth="1.6" />
         {drawn.length === 0 && (
-          <text className={classes.empty} x={WIDTH / 2} y={TOP + BODY / 2}>
-            Oils appear here as strata, as thick as their share.
-          </text>
+          <>
+            <Place index={-1} top={0} height={HEIGHT} />
+            <text className={classes.empty} x={WIDTH / 2} y={TOP + BODY / 2}>
+              Oils appear here as strata, as thick as their share.
+            </text>
+          </>
         )}
+        {drawn.map(({ line, index, top, height }, position) => (
+          <Place key={`${line.oil}-${index}`} index={index} top={position === 0 ? 0 : top} height={position === 0 ? top + height : height} />
+        ))}
         {drawn.map((stratum, position) => (
           <StratumLabel
             key={`${stratum.line.oil}-${stratum.index}`}
@@ -132,18 +112,9 @@ export function Loaf() {
             key={`${stratum.line.oil}-${stratum.index}`}
             stratum={stratum}
             isCrowded={position > 0 && stratum.height < HANDLE_GAP && position % 2 === 1}
-            toLocalY={toLocalY}
+            perPixel={perPixel}
           />
         ))}
-        {hovered && (
-          <line
-            className={classes.drop}
-            x1={LEFT}
-            x2={RIGHT}
-            y1={hovered.top + hovered.height}
-            y2={hovered.top + hovered.height}
-          />
-        )}
       </svg>
     </Panel>
   );
@@ -170,16 +141,29 @@ function StratumLabel({ stratum, name, offset }: { stratum: Stratum; name: strin
   );
 }
 
+/** Where an oil from the list can be put down: under the stratum at `index`. */
+function Place({ index, top, height }: { index: number; top: number; height: number }) {
+  const { setNodeRef, isOver } = useDroppable({ id: index });
+  // dnd-kit names its elements as HTML; it asks only for their box.
+  const ref = setNodeRef as unknown as (element: SVGRectElement | null) => void;
+  return (
+    <>
+      <rect ref={ref} x={LEFT} width={RIGHT - LEFT} y={top} height={height} fill="none" />
+      {isOver && index >= 0 && <line className={classes.drop} x1={LEFT} x2={RIGHT} y1={top + height} y2={top + height} />}
+    </>
+  );
+}
+
 interface SeamProps {
   stratum: Stratum;
   /** Set aside so that handles of thin strata do not cover one another. */
   isCrowded: boolean;
-  toLocalY: (clientY: number) => number;
+  perPixel: () => number;
 }
 
-function Seam({ stratum, isCrowded, toLocalY }: SeamProps) {
+function Seam({ stratum, isCrowded, perPixel }: SeamProps) {
   const { draft, oils } = useBench();
-  const drag = useRef<{ fromY: number; formula: Formula } | null>(null);
+  const taken = useRef<Formula>(draft.formula);
   const lines = draft.formula.blend.lines;
   const neighbours = seamNeighbours(lines, stratum.index);
   const name = (index: number) => oils.get(lines[index]?.oil ?? '')?.name ?? '';
@@ -187,30 +171,30 @@ function Seam({ stratum, isCrowded, toLocalY }: SeamProps) {
   const x = WIDTH / 2 + (isCrowded ? 44 : 0);
   const mergeKey = `seam-${stratum.index}`;
 
-  const onPointerDown = (event: PointerEvent<SVGGElement>) => {
-    if (neighbours === null) return;
-    event.currentTarget.setPointerCapture(event.pointerId);
-    event.currentTarget.focus();
-    draft.closeStep();
-    drag.current = { fromY: toLocalY(event.clientY), formula: draft.formula };
-  };
-  const onPointerMove = (event: PointerEvent<SVGGElement>) => {
-    const began = drag.current;
-    if (began === null) return;
-    const points = ((toLocalY(event.clientY) - began.fromY) * 100) / BODY;
-    const snapped = Math.round(points / SHARE_STEP) * SHARE_STEP;
-    draft.edit(() => trade(began.formula, stratum.index, snapped), mergeKey);
-  };
-  const onPointerEnd = () => {
-    drag.current = null;
-    draft.closeStep();
-  };
-  const onKeyDown = (event: KeyboardEvent) => {
-    const steps = { ArrowDown: 1, ArrowUp: -1, ArrowRight: 1, ArrowLeft: -1, PageDown: 10, PageUp: -10 }[event.key];
-    if (steps === undefined || event.ctrlKey || event.metaKey) return;
+  const move = (steps: number) => draft.edit((formula) => trade(formula, stratum.index, steps * SHARE_STEP), mergeKey);
+  const slide = useSlide({
+    isDisabled: neighbours === null,
+    onStart() {
+      draft.closeStep();
+      taken.current = draft.formula;
+    },
+    onDrag(_, y) {
+      const points = (y * perPixel() * 100) / BODY;
+      const snapped = Math.round(points / SHARE_STEP) * SHARE_STEP;
+      draft.edit(() => trade(taken.current, stratum.index, snapped), mergeKey);
+    },
+    onStep: (x, y, isLarge) => move((x + y) * (isLarge ? 10 : 1)),
+    onEnd: draft.closeStep,
+  });
+  const onKeyDown = (event: KeyboardEvent<SVGGElement>) => {
+    if (event.ctrlKey || event.metaKey) return;
+    const page = { PageDown: 10, PageUp: -10 }[event.key];
+    if (page === undefined) {
+      slide.onKeyDown?.(event);
+      return;
+    }
     event.preventDefault();
-    const points = steps * SHARE_STEP * (event.shiftKey ? 10 : 1);
-    draft.edit((formula) => trade(formula, stratum.index, points), mergeKey);
+    move(page);
   };
 
   return (
@@ -230,10 +214,11 @@ function Seam({ stratum, isCrowded, toLocalY }: SeamProps) {
       aria-valuenow={Math.round(stratum.share * 10) / 10}
       aria-valuetext={`${name(stratum.index)} ${formatNumber(stratum.share, 1)} percent`}
       data-testid={`seam-${stratum.index}`}
-      onPointerDown={onPointerDown}
-      onPointerMove={onPointerMove}
-      onPointerUp={onPointerEnd}
-      onPointerCancel={onPointerEnd}
+      {...slide}
+      onPointerDown={(event) => {
+        event.currentTarget.focus();
+        slide.onPointerDown?.(event);
+      }}
       onKeyDown={onKeyDown}
     >
       <line x1={LEFT} x2={RIGHT} y1={y} y2={y} />

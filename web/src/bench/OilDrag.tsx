@@ -1,79 +1,52 @@
-import { createContext, use, useMemo, useState, type PointerEvent, type ReactNode } from 'react';
+import { DndContext, DragOverlay, PointerSensor, pointerWithin, useDndContext, useSensor, useSensors, type DragEndEvent, type Modifier } from '@dnd-kit/core';
+import type { ReactNode } from 'react';
 
-import type { OilSummary } from '../api/types';
+import { useDefinitions } from '../api/queries';
 import { Swatch } from '../design/Swatch';
+import { useBench } from './BenchContext';
+import { dropOil } from './edits';
 import classes from './Loaf.module.css';
 
-interface Dragged {
-  oil: OilSummary;
-  x: number;
-  y: number;
-}
-
-/** Where an oil can be put down; the loaf is one. */
-export interface DropTarget {
-  /** The oil is at this point of the window; null when it has been put down or let go. */
-  hover: (point: { x: number; y: number } | null) => void;
-  drop: (oilId: string, point: { x: number; y: number }) => void;
-}
-
-interface OilDragState {
-  begin: (oil: OilSummary, event: PointerEvent) => void;
-  /** Offer a target; the answer withdraws it. */
-  offer: (target: DropTarget) => () => void;
-}
-
-const OilDragContext = createContext<OilDragState | null>(null);
+/** A press that moves less than this is a tap, px. */
 const SLACK_PX = 6;
 
-/** Carries an oil from the list of oils to the loaf, by mouse, pen or finger. */
-export function OilDragProvider({ children }: { children: ReactNode }) {
-  const [dragged, setDragged] = useState<Dragged | null>(null);
-  const state = useMemo<OilDragState>(() => {
-    const targets = new Set<DropTarget>();
-    const begin = (oil: OilSummary, start: PointerEvent) => {
-      let moving = false;
-      const move = (event: globalThis.PointerEvent) => {
-        moving ||= Math.hypot(event.clientX - start.clientX, event.clientY - start.clientY) > SLACK_PX;
-        if (!moving) return;
-        const point = { x: event.clientX, y: event.clientY };
-        setDragged({ oil, ...point });
-        for (const target of targets) target.hover(point);
-      };
-      const end = (event: globalThis.PointerEvent) => {
-        window.removeEventListener('pointermove', move);
-        window.removeEventListener('pointerup', end);
-        window.removeEventListener('pointercancel', end);
-        setDragged(null);
-        for (const target of targets) {
-          target.hover(null);
-          if (moving && event.type === 'pointerup') target.drop(oil.id, { x: event.clientX, y: event.clientY });
-        }
-      };
-      window.addEventListener('pointermove', move);
-      window.addEventListener('pointerup', end);
-      window.addEventListener('pointercancel', end);
-    };
-    const offer = (target: DropTarget) => {
-      targets.add(target);
-      return () => void targets.delete(target);
-    };
-    return { begin, offer };
-  }, []);
+/** Carries an oil from the list of oils to a stratum of the loaf, by mouse, pen or finger; by keyboard, Enter adds it at the end. */
+export function OilDrag({ children }: { children: ReactNode }) {
+  const { draft } = useBench();
+  const definitionsOf = useDefinitions();
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: SLACK_PX } }));
+  const drop = ({ active, over }: DragEndEvent) => {
+    const oilId = String(active.id);
+    if (over === null || draft.formula.blend.lines.some((line) => line.oil === oilId)) return;
+    draft.edit((formula) => dropOil(formula, oilId, Number(over.id), definitionsOf(oilId)));
+  };
   return (
-    <OilDragContext value={state}>
+    <DndContext sensors={sensors} collisionDetection={pointerWithin} autoScroll={false} onDragEnd={drop}>
       {children}
-      {dragged !== null && (
-        <div className={classes.ghost} style={{ left: dragged.x + 12, top: dragged.y + 8 }} aria-hidden>
-          <Swatch group={dragged.oil.group} hard={dragged.oil.hard} /> {dragged.oil.name}
-        </div>
-      )}
-    </OilDragContext>
+      <DragOverlay dropAnimation={null} modifiers={[besidePointer]} style={{ width: 'auto', height: 'auto' }} className={classes.ghost}>
+        <Carried />
+      </DragOverlay>
+    </DndContext>
   );
 }
 
-export function useOilDrag(): OilDragState {
-  const drag = use(OilDragContext);
-  if (drag === null) throw new Error('useOilDrag outside OilDragProvider');
-  return drag;
+function Carried() {
+  const { oils } = useBench();
+  const { active } = useDndContext();
+  const oil = oils.get(String(active?.id));
+  return (
+    oil && (
+      <>
+        <Swatch group={oil.group} hard={oil.hard} /> {oil.name}
+      </>
+    )
+  );
 }
+
+/** The name stands beside the pointer, wherever its row was taken. */
+const besidePointer: Modifier = ({ activatorEvent, activeNodeRect, transform }) => {
+  if (activeNodeRect === null || !(activatorEvent instanceof PointerEvent)) return transform;
+  const x = activatorEvent.clientX - activeNodeRect.left + 12;
+  const y = activatorEvent.clientY - activeNodeRect.top + 8;
+  return { ...transform, x: transform.x + x, y: transform.y + y };
+};

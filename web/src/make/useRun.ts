@@ -1,19 +1,17 @@
 import { notifications } from '@mantine/notifications';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { createElement, useCallback, useEffect, useRef, useState } from 'react';
+import { createElement, useCallback, useEffect, useRef } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { Diagnostic, NewEvent, Progress, Run, WholeRun } from '../api/types';
 import { Sentence } from '../design/Sentence';
 import { saidOf } from '../design/units';
-import { followed, forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from '../sync/outbox';
+import { followed, type Waiting } from '../sync/outbox';
+import { useOutbox, type Delivered } from '../sync/useOutbox';
 
 export type RunEvent = NewEvent['event'];
 
-const RETRY_MS = 1500;
 const FOLLOW_MS = 4000;
-/** An event on which the server fails this often is put behind the others, and kept here. */
-const MOST_FAULTS = 4;
 /** Events that must follow what this screen shows; others may be added whatever happened meanwhile. */
 const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'correction_taken', 'finished']);
 
@@ -26,8 +24,7 @@ export interface TareAnswer {
 
 /** The record of a batch: what it adds up to, and adding to it.
  *
- *  An event is kept on this device until the server has it on disk, and sent again under the same key if no answer came,
- *  so that nothing is lost and nothing is added twice. */
+ *  Events go through the outbox: kept on this device until the server has them on disk, and added once. */
 export function useRun(batchId: string) {
   const client = useQueryClient();
   const key = ['run', batchId];
@@ -49,8 +46,6 @@ export function useRun(batchId: string) {
     refetchOnMount: 'always',
     retry: (count, failure) => count < 3 && failure instanceof ApiFailure && failure.status === 0,
   });
-  const [waiting, setWaiting] = useState<Waiting[]>(() => recallOutbox(batchId));
-  const [isOffline, setIsOffline] = useState(false);
   const latest = useRef<Run | undefined>(run);
   useEffect(() => {
     latest.current = run;
@@ -65,7 +60,6 @@ export function useRun(batchId: string) {
       if (before !== undefined && next.events === before + 1) chain.current.set(before, next.events);
       latest.current = next;
       client.setQueryData(['run', batchId], next);
-      setIsOffline(false);
       return next;
     },
     [batchId, client],
@@ -81,86 +75,58 @@ export function useRun(batchId: string) {
     [batchId, client],
   );
   const post = useCallback(
-    async (entry: Waiting): Promise<Sent & { isKept?: boolean }> => {
-      for (let faults = 0; ; ) {
-        const before = latest.current?.events;
-        const afterSeq = followed(entry.afterSeq, chain.current);
-        try {
-          const next = await answered(
-            api.POST('/api/batches/{batch_id}/events', {
-              params: { path: { batch_id: batchId } },
-              body: { key: entry.key, after_seq: afterSeq, event: entry.event },
-            }),
-          );
-          const run = await known(learn(before, next));
-          return { ok: true, run };
-        } catch (failure) {
-          if (failure instanceof ApiFailure && (failure.status === 0 || failure.status >= 500)) {
-            setIsOffline(true);
-            // A server that is gone, or whose disk is full, is waited for; one that fails on this very event is not.
-            if (failure.status !== 0 && failure.code !== 'disk_full') faults += 1;
-            if (faults >= MOST_FAULTS) return { ok: false, problem: null, isKept: true };
-            await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
-            continue;
-          }
-          setIsOffline(false);
-          await client.invalidateQueries({ queryKey: ['run', batchId] });
-          const problem = failure instanceof ApiFailure ? (failure.problems[0] ?? null) : null;
-          if (problem === null) notifications.show({ message: (failure as Error).message, color: 'yellow' });
-          return { ok: false, problem };
-        }
+    async (entry: Waiting<RunEvent>): Promise<Run> => {
+      const before = latest.current?.events;
+      const next = await answered(
+        api.POST('/api/batches/{batch_id}/events', {
+          params: { path: { batch_id: batchId } },
+          body: { key: entry.key, after_seq: followed(entry.afterSeq, chain.current), event: entry.event },
+        }),
+      );
+      return await known(learn(before, next));
+    },
+    [batchId, known, learn],
+  );
+  /** What became of an event; an event that is refused means that this screen shows less than there is. */
+  const settle = useCallback(
+    async (event: RunEvent, delivered: Delivered<Run>): Promise<Sent> => {
+      if ('answer' in delivered) return { ok: true, run: delivered.answer };
+      if (delivered.isKept) {
+        notifications.show({ title: 'Not recorded yet', message: `The server fails on “${inShort(event)}”. It is kept on this device, and sent again when the page is loaded anew.`, color: 'red', autoClose: false });
+        return { ok: false, problem: null };
       }
+      await client.invalidateQueries({ queryKey: ['run', batchId] });
+      const problem = delivered.failure instanceof ApiFailure ? (delivered.failure.problems[0] ?? null) : null;
+      if (problem === null) notifications.show({ message: delivered.failure.message, color: 'yellow' });
+      return { ok: false, problem };
     },
-    [batchId, client, known, learn],
+    [batchId, client],
   );
-
-  const line = useRef<Promise<unknown>>(Promise.resolve());
-  const enqueue = useCallback(
-    (entry: Waiting): Promise<Sent> => {
-      const sent = line.current.then(async () => {
-        const { isKept, ...answer } = await post(entry);
-        if (isKept) {
-          notifications.show({ title: 'Not recorded yet', message: `The server fails on “${inShort(entry.event)}”. It is kept on this device, and sent again when the page is loaded anew.`, color: 'red', autoClose: false });
-          return answer;
-        }
-        forgetFromOutbox(batchId, entry.key);
-        setWaiting((now) => now.filter((one) => one.key !== entry.key));
-        return answer;
-      });
-      line.current = sent;
-      return sent;
-    },
-    [batchId, post],
-  );
-
-  // What a closed tab left behind goes first. What cannot be recorded any more is said, word by word.
-  const recalled = useRef(false);
-  useEffect(() => {
-    if (recalled.current) return;
-    recalled.current = true;
-    for (const entry of recallOutbox(batchId)) {
-      void enqueue(entry).then((sent) => {
+  const { add, isSaved, isOffline } = useOutbox<RunEvent, Run>({
+    record: batchId,
+    post,
+    // What cannot be recorded any more is said, word by word.
+    onRecalled: (entry, delivered) =>
+      void settle(entry.event, delivered).then((sent) => {
         if (sent.ok || sent.problem === null) return;
         notifications.show({ title: 'From before, and not recorded', message: createElement(Sentence, { children: [`${inShort(entry.event)}: `, ...saidOf(sent.problem)] }), color: 'red', autoClose: false });
-      });
-    }
-  }, [batchId, enqueue]);
+      }),
+  });
 
+  const last = useRef<Promise<unknown>>(Promise.resolve());
   const send = useCallback(
     (event: RunEvent): Promise<Sent> => {
-      const afterSeq = IN_STEP.has(event.kind) ? (latest.current?.events ?? null) : null;
-      const entry: Waiting = { key: crypto.randomUUID(), afterSeq, event, at: Date.now() };
-      keepInOutbox(batchId, entry);
-      setWaiting((now) => [...now, entry]);
-      return enqueue(entry);
+      const sent = add(event, IN_STEP.has(event.kind) ? (latest.current?.events ?? null) : null).then((delivered) => settle(event, delivered));
+      last.current = sent;
+      return sent;
     },
-    [batchId, enqueue],
+    [add, settle],
   );
 
   /** Set the scale to zero for an item. It is not queued: a tare counts only at the moment it is done. */
   const tare = useCallback(
     async (item: string, answer: TareAnswer = {}): Promise<Sent> => {
-      await line.current;
+      await last.current;
       const before = latest.current?.events;
       try {
         const next = await answered(
@@ -181,7 +147,7 @@ export function useRun(batchId: string) {
     [batchId, client, known, learn],
   );
 
-  return { run, error, send, tare, refetch, isSaved: waiting.length === 0, isOffline: isOffline || failureReason !== null };
+  return { run, error, send, tare, refetch, isSaved, isOffline: isOffline || failureReason !== null };
 }
 
 /** A run as the screen uses it: what stays and what moves, side by side. */

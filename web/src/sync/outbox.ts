@@ -1,61 +1,62 @@
 /** Events that the server has not acknowledged yet, kept on this device so that a closed tab loses none.
  *
- *  Each has a place of its own in the storage, so that tabs of the same batch never overwrite one another's. */
-import type { NewEvent } from '../api/types';
+ *  Each has a place of its own in the storage, so that tabs of the same record never overwrite one another's. A record is
+ *  named by the batch for its make day, and by `batch.part` for what is recorded of it later. */
 
-export interface Waiting {
+export interface Waiting<E = unknown> {
   key: string;
   afterSeq: number | null;
-  event: NewEvent['event'];
+  event: E;
   /** When it was recorded here, ms; they are sent in this order. */
   at: number;
 }
 
-const prefixOf = (batchId: string) => `sapolin.outbox.${batchId}`;
-const placeOf = (batchId: string, key: string) => `${prefixOf(batchId)}.${key}`;
+const prefixOf = (record: string) => `sapolin.outbox.${record}`;
+const placeOf = (record: string, key: string) => `${prefixOf(record)}.${key}`;
 
 /** What waits for the server, the oldest first. */
-export function recallOutbox(batchId: string): Waiting[] {
-  const prefix = `${prefixOf(batchId)}.`;
-  const found: Waiting[] = [];
+export function recallOutbox<E>(record: string): Waiting<E>[] {
+  const prefix = `${prefixOf(record)}.`;
+  const found: Waiting<E>[] = [];
   try {
     for (let i = 0; i < localStorage.length; i += 1) {
       const place = localStorage.key(i);
-      if (place?.startsWith(prefix)) found.push(...read(localStorage.getItem(place)));
+      // Its own key has no dot; another record's name does.
+      if (place?.startsWith(prefix) && !place.slice(prefix.length).includes('.')) found.push(...read<E>(localStorage.getItem(place)));
     }
     // Earlier releases kept one list a batch.
-    found.push(...read(localStorage.getItem(prefixOf(batchId))));
+    found.push(...read<E>(localStorage.getItem(prefixOf(record))));
   } catch {
     // Storage refused: there is nothing to recall.
   }
   return found.sort((a, b) => a.at - b.at);
 }
 
-function read(text: string | null): Waiting[] {
+function read<E>(text: string | null): Waiting<E>[] {
   if (text === null) return [];
   try {
     const kept: unknown = JSON.parse(text);
-    const entries = (Array.isArray(kept) ? kept : [kept]) as Partial<Waiting>[];
+    const entries = (Array.isArray(kept) ? kept : [kept]) as Partial<Waiting<E>>[];
     return entries.flatMap((one) => (one.key && one.event ? [{ key: one.key, event: one.event, afterSeq: one.afterSeq ?? null, at: one.at ?? 0 }] : []));
   } catch {
     return [];
   }
 }
 
-export function keepInOutbox(batchId: string, entry: Waiting): void {
+export function keepInOutbox(record: string, entry: Waiting): void {
   try {
-    localStorage.setItem(placeOf(batchId, entry.key), JSON.stringify(entry));
+    localStorage.setItem(placeOf(record, entry.key), JSON.stringify(entry));
   } catch {
     // Storage full or refused: the event is still being sent, and the screen says so.
   }
 }
 
-export function forgetFromOutbox(batchId: string, key: string): void {
+export function forgetFromOutbox(record: string, key: string): void {
   try {
-    localStorage.removeItem(placeOf(batchId, key));
-    const rest = read(localStorage.getItem(prefixOf(batchId))).filter((one) => one.key !== key);
-    if (rest.length === 0) localStorage.removeItem(prefixOf(batchId));
-    else localStorage.setItem(prefixOf(batchId), JSON.stringify(rest));
+    localStorage.removeItem(placeOf(record, key));
+    const rest = read(localStorage.getItem(prefixOf(record))).filter((one) => one.key !== key);
+    if (rest.length === 0) localStorage.removeItem(prefixOf(record));
+    else localStorage.setItem(prefixOf(record), JSON.stringify(rest));
   } catch {
     // It is sent again under the same key then, and adds nothing.
   }

@@ -1,6 +1,7 @@
-import type { KeyboardEvent, PointerEvent } from 'react';
+import { useRef } from 'react';
 
 import { formatNumber } from '../quantity';
+import { useSlide } from '../useSlide';
 import classes from './RangeEdges.module.css';
 
 export type Edge = 'minimum' | 'maximum';
@@ -34,32 +35,6 @@ export function RangeEdges(props: RangeEdgesProps) {
     onChange?.(edge, edge === 'minimum' ? Math.min(locked, to) : Math.max(locked, from));
   };
 
-  const drag = (edge: Edge) => (event: PointerEvent<SVGRectElement>) => {
-    event.preventDefault();
-    event.currentTarget.focus();
-    const svg = event.currentTarget.ownerSVGElement;
-    const scale = svg?.getScreenCTM()?.inverse();
-    if (!scale) return;
-    const follow = (now: globalThis.PointerEvent) => {
-      const at = new DOMPoint(now.clientX, now.clientY).matrixTransform(scale).x;
-      move(edge, low + (at * (high - low)) / width);
-    };
-    const end = () => {
-      window.removeEventListener('pointermove', follow);
-      window.removeEventListener('pointerup', end);
-      onSettled?.();
-    };
-    window.addEventListener('pointermove', follow);
-    window.addEventListener('pointerup', end);
-  };
-  const step = (edge: Edge) => (event: KeyboardEvent) => {
-    const sign = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
-    if (sign === undefined) return;
-    event.preventDefault();
-    event.stopPropagation();
-    move(edge, (edge === 'minimum' ? from : to) + sign * (event.shiftKey ? 5 : 1));
-  };
-
   return (
     <>
       {!isOpen && from <= to && (
@@ -78,28 +53,69 @@ export function RangeEdges(props: RangeEdgesProps) {
               y2={top + height + 1}
             />
             {onChange && (
-              <rect
-                className={classes.grip}
-                role="slider"
-                tabIndex={0}
-                aria-label={`${name}, ${edge === 'minimum' ? 'lower' : 'upper'} edge of the wanted target range`}
-                aria-valuemin={low}
-                aria-valuemax={high}
-                aria-valuenow={at}
-                aria-valuetext={isSet ? `${formatNumber(at, 1, 0)} points` : 'open'}
-                data-edge={edge}
+              <Grip
+                name={`${name}, ${edge === 'minimum' ? 'lower' : 'upper'} edge of the wanted target range`}
+                edge={edge}
+                isSet={isSet}
+                at={at}
+                axisMinimum={low}
+                axisMaximum={high}
+                width={width}
                 x={x(at) - (edge === 'minimum' ? 12 : 4)}
-                width="16"
                 y={top - 4}
                 height={height + 8}
-                onPointerDown={drag(edge)}
-                onKeyDown={step(edge)}
-                onBlur={onSettled}
+                onMove={(points) => move(edge, points)}
+                onSettled={onSettled}
               />
             )}
           </g>
         );
       })}
     </>
+  );
+}
+
+interface GripProps extends Pick<RangeEdgesProps, 'axisMinimum' | 'axisMaximum' | 'width' | 'height' | 'onSettled'> {
+  name: string;
+  edge: Edge;
+  isSet: boolean;
+  at: number;
+  x: number;
+  y: number;
+  onMove: (points: number) => void;
+}
+
+function Grip({ name, edge, isSet, at, axisMinimum: low, axisMaximum: high, width, x, y, height, onMove, onSettled }: GripProps) {
+  const taken = useRef(at);
+  const { onPointerDown, ...slide } = useSlide({
+    onStart: () => {
+      taken.current = at;
+    },
+    onDrag: (moved) => onMove(taken.current + (moved * (high - low)) / width),
+    onStep: (right, down, isLarge) => onMove(at + (right - down) * (isLarge ? 5 : 1)),
+    onEnd: onSettled,
+  });
+  return (
+    <rect
+      className={classes.grip}
+      role="slider"
+      tabIndex={0}
+      aria-label={name}
+      aria-valuemin={low}
+      aria-valuemax={high}
+      aria-valuenow={at}
+      aria-valuetext={isSet ? `${formatNumber(at, 1, 0)} points` : 'open'}
+      data-edge={edge}
+      x={x}
+      width="16"
+      y={y}
+      height={height}
+      onBlur={onSettled}
+      {...slide}
+      onPointerDown={(event) => {
+        event.currentTarget.focus();
+        onPointerDown?.(event);
+      }}
+    />
   );
 }
