@@ -6,14 +6,13 @@ import './design/tokens.css';
 import './design/global.css';
 
 import { MantineProvider } from '@mantine/core';
-import { Notifications } from '@mantine/notifications';
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode, Suspense } from 'react';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { lazy, startTransition, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 
-import { ApiFailure } from './api/client';
+import { client } from './api/queryClient';
 import { CommandProvider } from './app/commands';
 import { Pending } from './app/Pending';
 import { routes } from './app/routes';
@@ -21,29 +20,22 @@ import { SettingsProvider } from './app/settings';
 import { Failed } from './design/Failed';
 import { resolver, theme } from './design/theme';
 
-const client = new QueryClient({
-  defaultOptions: {
-    queries: {
-      retry: (count, error) => count < 3 && error instanceof ApiFailure && error.status === 0,
-      refetchOnWindowFocus: false,
-      // The server is on this machine: whether the browser is on a network says nothing about it.
-      networkMode: 'always',
-    },
-    mutations: { networkMode: 'always' },
-  },
-});
+/** What is to be said waits in its store until this is here. */
+const Notifications = lazy(async () => ({ default: (await import('@mantine/notifications')).Notifications }));
 const router = createBrowserRouter(routes);
 
 const root = document.getElementById('root');
 if (root === null) throw new Error('index.html has no #root');
-createRoot(root).render(
+const application = (
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={resolver} defaultColorScheme="auto">
       <QueryClientProvider client={client}>
         <Failed>
           <Suspense fallback={<Pending />}>
             <SettingsProvider>
-              <Notifications position="bottom-center" />
+              <Suspense fallback={null}>
+                <Notifications position="bottom-center" />
+              </Suspense>
               <CommandProvider>
                 <RouterProvider router={router} />
               </CommandProvider>
@@ -52,5 +44,7 @@ createRoot(root).render(
         </Failed>
       </QueryClientProvider>
     </MantineProvider>
-  </StrictMode>,
+  </StrictMode>
 );
+// In slices, so that a touch is answered while the first screen is drawn.
+startTransition(() => createRoot(root).render(application));

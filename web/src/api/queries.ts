@@ -1,4 +1,4 @@
-import { keepPreviousData, useInfiniteQuery, useQuery, useSuspenseQuery } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions, useInfiniteQuery, useQuery, useSuspenseQuery } from '@tanstack/react-query';
 
 import { useCallback, useMemo } from 'react';
 
@@ -16,12 +16,19 @@ export function useReference() {
   }).data;
 }
 
+export const oilsQuery = queryOptions({
+  queryKey: ['oils'],
+  queryFn: () => answered(api.GET('/api/oils')),
+  staleTime: FOREVER,
+});
+
+export const materialsQuery = queryOptions({
+  queryKey: ['materials', false],
+  queryFn: () => answered(api.GET('/api/materials')),
+});
+
 export function useOils() {
-  return useSuspenseQuery({
-    queryKey: ['oils'],
-    queryFn: () => answered(api.GET('/api/oils')),
-    staleTime: FOREVER,
-  }).data;
+  return useSuspenseQuery(oilsQuery).data;
 }
 
 export function useHealth() {
@@ -101,10 +108,7 @@ export function at(formulaId: string) {
 
 /** The maker's own materials, ready to be used in a formula. */
 export function useMaterials() {
-  return useSuspenseQuery({
-    queryKey: ['materials', false],
-    queryFn: () => answered(api.GET('/api/materials')),
-  }).data;
+  return useSuspenseQuery(materialsQuery).data;
 }
 
 /** Everything that can go into a blend: the maker's own materials first, then the catalogue. */

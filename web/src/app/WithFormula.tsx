@@ -5,7 +5,9 @@ import { useParams } from 'react-router';
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
+import { Sliced } from '../design/Later';
 import { Missing } from './Missing';
+import { Pending } from './Pending';
 
 /** The formula that the address names, read anew whenever the screen opens; or why it cannot be worked on. */
 export function WithFormula({ children }: { children: (record: FormulaRecord) => ReactNode }) {
@@ -17,11 +19,11 @@ export function WithFormula({ children }: { children: (record: FormulaRecord) =>
     refetchOnMount: 'always',
     refetchOnReconnect: false,
   });
-  if (!isFetchedAfterMount) return null;
+  if (!isFetchedAfterMount) return <Pending />;
   if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
-  if (data === undefined) return null;
+  if (data === undefined) return <Pending />;
   if (data.archived_at !== null) {
     return <Missing title="This formula has been archived" message="Restore it from the list of formulas to go on." />;
   }
-  return children(data);
+  return <Sliced before={<Pending />}>{children(data)}</Sliced>;
 }

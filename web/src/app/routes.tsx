@@ -1,5 +1,7 @@
 import { replace, type LoaderFunctionArgs, type RouteObject } from 'react-router';
 
+import { materialsQuery, oilsQuery } from '../api/queries';
+import { client } from '../api/queryClient';
 import { LAST_FORMULA } from '../bench/lastFormula';
 import { Failure } from './Failure';
 import { Missing } from './Missing';
@@ -14,6 +16,13 @@ function oldCompare({ request }: LoaderFunctionArgs) {
 }
 
 const whole: RouteObject = { hydrateFallbackElement: <Pending />, errorElement: <Failure /> };
+
+/** Asked for while the code of the stage is still under way; the stage says what it waits for. */
+function oilsAhead() {
+  void client.prefetchQuery(oilsQuery);
+  void client.prefetchQuery(materialsQuery);
+  return null;
+}
 
 /** Every address. A screen's code is fetched when it is first opened. */
 export const routes: RouteObject[] = [
@@ -31,9 +40,9 @@ export const routes: RouteObject[] = [
         children: [
           { index: true, lazy: async () => ({ Component: (await import('../today/Today')).Today }) },
           { path: 'formulas', lazy: async () => ({ Component: (await import('../formulas/FormulaList')).FormulaList }) },
-          { path: 'formulas/:formulaId', lazy: async () => ({ Component: (await import('../bench/Bench')).Bench }) },
-          { path: 'formulas/:formulaId/solve', lazy: async () => ({ Component: (await import('../solve/Solve')).Solve }) },
-          { path: 'formulas/:formulaId/swap', lazy: async () => ({ Component: (await import('../swap/Swap')).Swap }) },
+          { path: 'formulas/:formulaId', loader: oilsAhead, lazy: async () => ({ Component: (await import('../bench/Bench')).Bench }) },
+          { path: 'formulas/:formulaId/solve', loader: oilsAhead, lazy: async () => ({ Component: (await import('../solve/Solve')).Solve }) },
+          { path: 'formulas/:formulaId/swap', loader: oilsAhead, lazy: async () => ({ Component: (await import('../swap/Swap')).Swap }) },
           { path: 'formulas/:formulaId/compare', lazy: async () => ({ Component: (await import('../compare/Compare')).Compare }) },
           { path: 'formulas/:formulaId/history', lazy: async () => ({ Component: (await import('../history/History')).History }) },
           { path: 'formulas/:formulaId/recipe', lazy: async () => ({ Component: (await import('../formulas/Recipe')).Recipe }) },

@@ -10,6 +10,7 @@ import { useBatchPages } from '../api/queries';
 import type { BatchSummary } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import { FormulaPicker } from '../formulas/FormulaPicker';
+import { dateTime, shortDate } from '../design/dates';
 import { MoreIcon } from '../design/icons';
 import { useTellFailure } from '../app/showFailure';
 import { useWeights } from '../design/units';
@@ -160,8 +161,8 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
 
 function wordsOf(batch: BatchSummary): string {
   const day = (at: string | null | undefined) =>
-    at ? new Date(at).toLocaleDateString([], { day: 'numeric', month: 'short' }) : '';
-  const hour = (at: Date) => at.toLocaleString([], { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+    at ? shortDate(at) : '';
+  const hour = (at: Date) => dateTime(at);
   switch (batch.status) {
     case 'making':
       return `at “${batch.current}”`;

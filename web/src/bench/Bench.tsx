@@ -103,7 +103,9 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
                   <BlendPanel />
                 </div>
                 <div className={layout.composition}>
-                  <CompositionPanel />
+                  <Later height={420}>
+                    <CompositionPanel />
+                  </Later>
                 </div>
               </div>
               <div className={`${classes.column} ${layout.column}`}>
@@ -123,14 +125,18 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
               </div>
               <div className={`${classes.column} ${layout.column}`}>
                 <div className={layout.advice}>
-                  <AdvicePanel />
+                  <Later height={150}>
+                    <AdvicePanel />
+                  </Later>
                 </div>
                 <div className={layout.scales}>
-                  <BenchScales
-                    reference={reference}
-                    referenceName={referenceName}
-                    compared={versions.length > 0 && <ComparedWith versions={versions} against={against} setAgainst={setAgainst} />}
-                  />
+                  <Later height={480}>
+                    <BenchScales
+                      reference={reference}
+                      referenceName={referenceName}
+                      compared={versions.length > 0 && <ComparedWith versions={versions} against={against} setAgainst={setAgainst} />}
+                    />
+                  </Later>
                 </div>
               </div>
             </div>

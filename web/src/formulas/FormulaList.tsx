@@ -9,12 +9,14 @@ import { Link, useLocation, useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { at, useFormulaPages, useHealth, useReference, type FormulaQuery } from '../api/queries';
 import type { Formula, FormulaRecord, FormulaSummary } from '../api/types';
+import { fullDate } from '../design/dates';
 import { HatchDefs } from '../design/HatchDefs';
 import { MoreIcon } from '../design/icons';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useTellFailure } from '../app/showFailure';
 import classes from './FormulaList.module.css';
+import { Sliced } from '../design/Later';
 import { MiniLoaf } from './MiniLoaf';
 import { ReadRecipe } from './ReadRecipe';
 
@@ -129,12 +131,16 @@ export function FormulaList() {
           }}
         />
       )}
-      <Rows
-        formulas={formulas}
-        actions={actions}
-        onTag={setSearch}
-        onEnd={hasNextPage && !isFetchingNextPage ? () => void fetchNextPage() : undefined}
-      />
+      {data !== undefined && (
+        <Sliced before={null}>
+          <Rows
+            formulas={formulas}
+            actions={actions}
+            onTag={setSearch}
+            onEnd={hasNextPage && !isFetchingNextPage ? () => void fetchNextPage() : undefined}
+          />
+        </Sliced>
+      )}
     </div>
   );
 }
@@ -318,7 +324,7 @@ function FormulaRow({ formula, actions, index, measure, onTag }: FormulaRowProps
         {purpose} · {formula.latest_version === 0 ? 'no version kept' : `version ${formula.latest_version}`}
         <br />
         changed{' '}
-        {new Date(formula.updated_at).toLocaleDateString([], { day: 'numeric', month: 'short', year: 'numeric' })}
+        {fullDate(formula.updated_at)}
       </div>
       <div className={classes.actions}>
         {isArchived ? (

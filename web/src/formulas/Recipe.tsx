@@ -9,6 +9,7 @@ import { calculate, useOilsAndMaterials, useReference } from '../api/queries';
 import type { FormulaRecord, FormulaResult } from '../api/types';
 import { useSettings } from '../app/settings';
 import { WithFormula } from '../app/WithFormula';
+import { fullDate } from '../design/dates';
 import { formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { saidOf } from '../design/units';
@@ -55,7 +56,7 @@ function OpenRecipe({ record }: { record: FormulaRecord }) {
           <h1>{formula.name}</h1>
           <p>
             {purpose} · {record.latest_version > 0 ? `after version ${record.latest_version}` : 'draft'}
-            {formula.free_of.length > 0 && <> · free from {formula.free_of.join(', ')}</>} · {new Date().toLocaleDateString()}
+            {formula.free_of.length > 0 && <> · free from {formula.free_of.join(', ')}</>} · {fullDate(new Date())}
           </p>
         </header>
         {result !== null &&

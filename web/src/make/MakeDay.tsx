@@ -5,6 +5,9 @@ import { Link, useParams } from 'react-router';
 
 import type { Run, Step } from '../api/types';
 import { Missing } from '../app/Missing';
+import { Pending } from '../app/Pending';
+import { clockTime } from '../design/dates';
+import { Sliced } from '../design/Later';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { Beginning } from './Beginning';
@@ -48,12 +51,13 @@ export function MakeDay() {
   }, [current]);
   useDocumentTitle(run ? `${run.record.code}, ${run.record.plan.formula.name} · Sapolin` : 'Make day · Sapolin');
   if (error !== null && run === undefined) return <Missing title="This batch cannot be made yet" message={error.message} />;
-  if (!run || !making) return null;
+  if (!run || !making) return <Pending />;
   const { steps } = run.prepared;
   const step = steps.find((one) => one.id === (shown ?? current)) ?? null;
   const status = run.state.status;
   return (
     <MakeContext value={making}>
+      <Sliced before={<Pending />}>
       <Readings onSilence={refetch}>
       <div className={classes.page} data-caustic={status === 'making' && step?.caustic === true}>
         <header className={classes.bar}>
@@ -109,6 +113,7 @@ export function MakeDay() {
         <RecordDialog opened={dialog === 'record'} onClose={() => setDialog(null)} />
       </div>
       </Readings>
+      </Sliced>
     </MakeContext>
   );
 }
@@ -232,5 +237,5 @@ function Clock() {
     const timer = setInterval(() => setNow(new Date()), 1000);
     return () => clearInterval(timer);
   }, []);
-  return <time className={classes.clock}>{now.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</time>;
+  return <time className={classes.clock}>{clockTime(now)}</time>;
 }

@@ -1,5 +1,7 @@
+import { clockTime, dateTime } from '../design/dates';
+
 export function timeOf(at: string): string {
-  return new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  return clockTime(at);
 }
 
 /** The time of today, or the day with it. */
@@ -8,5 +10,5 @@ export function whenOf(at: string): string {
 }
 
 export function dayAndTimeOf(at: string): string {
-  return new Date(at).toLocaleString([], { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+  return dateTime(at);
 }

@@ -1,11 +1,12 @@
 import classes from './SavedMark.module.css';
 import type { SaveState } from './useKept';
+import { clockTime } from '../design/dates';
 import { useShown } from '../design/units';
 
 /** Whether what is on screen is on disk. */
 export function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
   const shown = useShown();
-  const time = new Date(savedAt).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  const time = clockTime(savedAt);
   const words: Record<SaveState['kind'], string> = {
     saved: unreadCount > 0 ? `Saved ${time}, but for what cannot be read` : `Saved ${time}`,
     waiting: 'Changed …',

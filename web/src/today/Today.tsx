@@ -1,14 +1,16 @@
 import { Button } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
+import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import type { Due } from '../api/types';
 import { Pending } from '../app/Pending';
+import { clockTime, fullDate, longDate, shortDate, weekdayDate } from '../design/dates';
+import { Sliced } from '../design/Later';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
-import { FirstUse } from './FirstUse';
 import heads from '../design/heads.module.css';
 import classes from './Today.module.css';
 
@@ -25,6 +27,9 @@ const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) 
   usable: { verb: 'Ready', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
 };
 
+/** Only an empty workshop needs it. */
+const FirstUse = lazy(async () => ({ default: (await import('./FirstUse')).FirstUse }));
+
 /** What the day begins with: what is due, what waits, what is ready, and what earlier batches said. */
 export function Today() {
   const { data, error } = useQuery({
@@ -35,11 +40,18 @@ export function Today() {
   });
   useDocumentTitle(data?.formulas === 0 ? 'Welcome · Sapolin' : 'Today · Sapolin');
   if (data === undefined) return error === null ? <Pending /> : <p role="alert">{error.message}</p>;
-  if (data.formulas === 0) return <FirstUse />;
+  if (data.formulas === 0) {
+    return (
+      <Suspense fallback={<Pending />}>
+        <FirstUse />
+      </Suspense>
+    );
+  }
   const toDo = data.due.filter((due) => due.standing !== 'later');
   const waiting = data.due.filter((due) => due.standing === 'later');
-  const day = new Date().toLocaleDateString([], { weekday: 'long', day: 'numeric', month: 'long' });
+  const day = longDate(new Date());
   return (
+    <Sliced before={<Pending />}>
     <div className={classes.page}>
       <div className={heads.top}>
         <h1>{day}</h1>
@@ -103,6 +115,7 @@ export function Today() {
         </Panel>
       </div>
     </div>
+    </Sliced>
   );
 }
 
@@ -124,17 +137,16 @@ function Item({ due, isFirst = false }: { due: Due; isFirst?: boolean }) {
 function hour(at: string): string {
   const date = new Date(at);
   const days = Math.round((new Date(date).setHours(0, 0, 0, 0) - new Date().setHours(0, 0, 0, 0)) / DAY_MS);
-  const clock = date.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  const clock = clockTime(date);
   if (days === 0) return clock;
   if (days === 1) return `tomorrow ${clock}`;
   if (days === -1) return `yesterday ${clock}`;
-  return `${date.toLocaleDateString([], { weekday: 'short', day: 'numeric', month: 'short' })} ${clock}`;
+  return `${weekdayDate(date)} ${clock}`;
 }
 
 function day(at: string): string {
   const date = new Date(at);
-  const year = date.getFullYear() === new Date().getFullYear() ? undefined : 'numeric';
-  return date.toLocaleDateString([], { day: 'numeric', month: 'short', year });
+  return date.getFullYear() === new Date().getFullYear() ? shortDate(date) : fullDate(date);
 }
 
 function weeks(at: string): string {
