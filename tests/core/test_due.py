@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 import pytest
 
-from sapolin.core.production.due import BatchFacts, due_of
+from sapolin.core.cure.due import BatchFacts, CureFacts, due_of
 
 POURED = datetime(2026, 3, 1, 12, 0, tzinfo=UTC)
 LOAF = BatchFacts(
@@ -67,3 +67,56 @@ def test_without_a_forecast_nothing_is_foreseen():
     assert (due.kind, due.standing, due.from_at, due.until_at) == ("curing", "now", None, None)
     [due] = due_of([LOAF.model_copy(update={"ended_at": None})], POURED)
     assert (due.kind, due.from_at) == ("curing", None)
+
+
+class TestAfterThePour:
+    """A batch whose record goes on is followed by that record: poured on 1 March, cut on 2 March, dry about 1 April."""
+
+    CUT = datetime(2026, 3, 2, 12, tzinfo=UTC)
+    DRY = datetime(2026, 4, 1, 12, tzinfo=UTC)
+
+    def due(self, now, **facts):
+        usual = {
+            "seq": 3, "bars": 10, "here": 9, "unmoulded_at": self.CUT, "cut_at": self.CUT, "weighed_at": self.CUT,
+            "unmould_from": datetime(2026, 3, 2, 6, tzinfo=UTC), "unmould_to": datetime(2026, 3, 2, 18, tzinfo=UTC),
+            "ready_from": datetime(2026, 3, 27, tzinfo=UTC), "ready_at": self.DRY, "turned_at": self.CUT,
+            "ready_to": datetime(2026, 4, 8, tzinfo=UTC),
+        }  # fmt: skip
+        cure = CureFacts(**(usual | facts))
+        return {one.kind: one.standing for one in due_of([LOAF.model_copy(update={"cure": cure})], now)}
+
+    def test_it_stays_due_until_it_is_out_of_the_mould(self):
+        late = datetime(2026, 3, 9, tzinfo=UTC)
+        assert self.due(late, unmoulded_at=None, cut_at=None) == {"unmould": "late"}
+        assert self.due(late, cut_at=None) == {"cut": "now"}
+
+    def test_while_it_dries_it_is_weighed_and_turned_every_week(self):
+        assert self.due(datetime(2026, 3, 9, 11, 59, tzinfo=UTC)) == {"curing": "later"}
+        assert self.due(datetime(2026, 3, 9, 12, 0, tzinfo=UTC)) == {"curing": "later", "weigh": "now", "turn": "now"}
+        weighed = {"weighed_at": datetime(2026, 3, 9, 12, tzinfo=UTC)}
+        assert self.due(datetime(2026, 3, 10, tzinfo=UTC), **weighed) == {"curing": "later", "turn": "now"}
+
+    def test_bars_that_were_never_weighed_are_weighed_on_the_day_of_cutting(self):
+        assert self.due(self.CUT, weighed_at=None, turned_at=None) == {"curing": "later", "weigh": "now"}
+
+    def test_dry_bars_are_tested_before_use(self):
+        assert self.due(datetime(2026, 4, 1, 11, tzinfo=UTC))["curing"] == "later"
+        assert self.due(self.DRY) == {"fit_test": "now"}
+
+    def test_over_the_limit_they_are_tested_again_after_two_weeks(self):
+        high = {"fit": "wait", "fit_at": datetime(2026, 4, 2, tzinfo=UTC)}
+        assert self.due(datetime(2026, 4, 15, 23, tzinfo=UTC), **high) == {"fit_test": "later"}
+        assert self.due(datetime(2026, 4, 16, tzinfo=UTC), **high) == {"fit_test": "now"}
+        assert self.due(datetime(2026, 4, 3, tzinfo=UTC), **(high | {"fit": "unfit"})) == {"unfit": "now"}
+
+    def test_kept_bars_are_looked_at_after_3_6_and_12_months(self):
+        fit = {"fit": "fit", "fit_at": datetime(2026, 4, 5, tzinfo=UTC)}
+        # Three months after 2 March: 91 days, 1 June.
+        assert self.due(datetime(2026, 5, 31, tzinfo=UTC), **fit) == {"fit": "now"}
+        assert self.due(datetime(2026, 6, 2, tzinfo=UTC), **fit) == {"fit": "now", "look": "now"}
+        looked = fit | {"looked_at": datetime(2026, 6, 3, tzinfo=UTC)}
+        assert self.due(datetime(2026, 6, 5, tzinfo=UTC), **looked) == {"fit": "now"}
+        assert self.due(datetime(2026, 9, 2, tzinfo=UTC), **looked) == {"fit": "now", "look": "now"}
+
+    def test_nothing_is_due_of_bars_that_are_gone(self):
+        assert self.due(datetime(2026, 6, 2, tzinfo=UTC), here=0) == {}

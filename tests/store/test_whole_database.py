@@ -231,7 +231,7 @@ class TestOneUnreadableRow:
         stores.batches.add_event(bad.id, "some-key-1", lambda _: Noted(kind="noted", text="x"))
         self.damage(stores, table, f"{'id' if table == 'batches' else 'batch_id'} = '{bad.id}'")
         assert good.id in [one.id for one in stores.batches.find()]
-        listed = page_of_batches(stores.batches, limit=10).batches
+        listed = page_of_batches(stores, limit=10).batches
         assert {one.id: one.status == "unreadable" for one in listed} == {good.id: False, bad.id: True}
         with pytest.raises(UnreadableError):
             stores.batches.events(bad.id) if table == "batch_events" else stores.batches.get(bad.id)

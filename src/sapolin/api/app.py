@@ -17,6 +17,7 @@ from sapolin.api import (
     amounts,
     batches,
     compute,
+    cure,
     devices,
     formulas,
     making,
@@ -64,6 +65,7 @@ _TAGS = [
     {"name": "trials", "description": "Formulas and versions side by side, and sets of single changes."},
     {"name": "batches", "description": "Batches, planned and on paper."},
     {"name": "making", "description": "Make day: a record that only grows."},
+    {"name": "cure", "description": "After the pour: mould, cutting, trays, drying, and whether bars are fit to use."},
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "prices", "description": "What oils cost."},
@@ -159,7 +161,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     rooms = (
-        compute, amounts, formulas, materials, swap, solve, target_sets, trials, batches, making, devices, moulds, prices,
+        compute, amounts, formulas, materials, swap, solve, target_sets, trials, batches, making, cure, devices, moulds, prices,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

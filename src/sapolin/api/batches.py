@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
-from sapolin.api.stores import Batches, Formulas, WorkshopKept
+from sapolin.api.stores import AllStores, Batches, Cures, Formulas
 from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.plan import MOST_PORTIONS, BatchPlan, PortionPlan
 from sapolin.core.batch.sheet import Sheet
@@ -16,8 +16,8 @@ from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
 from sapolin.services.batches import plan_of, prepared, sheet_of_batch
 from sapolin.services.lists import BatchPage, BatchStatus, next_time_of, page_of_batches
-from sapolin.store.batches import BatchRecord, BatchStore
-from sapolin.store.workshop import WorkshopStore
+from sapolin.store.batches import BatchRecord
+from sapolin.store.stores import Stores
 
 __all__ = ["router"]
 
@@ -77,7 +77,7 @@ def prepare_plan(plan: BatchPlan) -> PreparedBatch:
 
 @router.get("/batches", summary="List batches")
 def list_batches(
-    batches: Batches,
+    stores: AllStores,
     search: Annotated[str, Query(max_length=200, description="Words in code or name.")] = "",
     status: Annotated[tuple[BatchStatus, ...], Query(description="Of these alone; any when none is named.")] = (),
     formula_id: Annotated[str | None, Query(max_length=40)] = None,
@@ -87,7 +87,7 @@ def list_batches(
     """Batches in use, newest first, in brief, a page at a time. One that cannot be read has the status `unreadable` and its
     code alone.
     """
-    return page_of_batches(batches, search, status, formula_id, limit=limit, offset=offset)
+    return page_of_batches(stores, search, status, formula_id, limit=limit, offset=offset)
 
 
 @router.post("/batches", status_code=201, summary="Keep a new batch")
@@ -123,49 +123,49 @@ def restore_batch(batch_id: str, batches: Batches) -> BatchRecord:
 
 
 @router.get("/formulas/{formula_id}/next-time", summary="What to do differently next time")
-def next_time(formula_id: str, batches: Batches, formulas: Formulas) -> tuple[str, ...]:
+def next_time(formula_id: str, batches: Batches, cures: Cures, formulas: Formulas) -> tuple[str, ...]:
     """The notes for next time that earlier batches of this formula left, newest first, each once."""
     formulas.get(formula_id)
-    return next_time_of(formula_id, batches)
+    return next_time_of(formula_id, batches, cures)
 
 
 @router.get("/formulas/{formula_id}/batch-plan", summary="The plan that a new batch starts from")
-def new_batch_plan(formula_id: str, batches: Batches, formulas: Formulas, workshop: WorkshopKept) -> BatchPlan:
+def new_batch_plan(formula_id: str, stores: AllStores) -> BatchPlan:
     """Size, moulds, choices, scents and colours of the formula's last batch, or the usual choices. Nothing is kept."""
-    return plan_of(formulas.get(formula_id), batches, workshop.get().scale_capacity_g)
+    return plan_of(stores.formulas.get(formula_id), stores.batches, stores.workshop.get().scale_capacity_g)
 
 
 TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit of the temperatures.")]
 
 
-def _sheet(batch_id: str, batches: BatchStore, workshop: WorkshopStore) -> tuple[BatchRecord, Sheet]:
-    record = batches.get(batch_id)
-    numbers = workshop.get()
-    sheet = sheet_of_batch(record, batches, next_time_of(record.formula_id, batches)).model_copy(
+def _sheet(batch_id: str, stores: Stores) -> tuple[BatchRecord, Sheet]:
+    record = stores.batches.get(batch_id)
+    numbers = stores.workshop.get()
+    notes = next_time_of(record.formula_id, stores.batches, stores.cures)
+    sheet = sheet_of_batch(record, stores.batches, notes).model_copy(
         update={"emergency_number": numbers.emergency_number, "poison_number": numbers.poison_number}
     )
     return record, sheet
 
 
 @router.get("/batches/{batch_id}/sheet", summary="The sheet of a batch")
-def get_sheet(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Sheet:
+def get_sheet(batch_id: str, stores: AllStores) -> Sheet:
     """Gear, weights, order of work, safety, as it is printed; of a batch that has begun, with what was weighed."""
-    return _sheet(batch_id, batches, workshop)[1]
+    return _sheet(batch_id, stores)[1]
 
 
 @router.get("/batches/{batch_id}/sheet.pdf", summary="The sheet as PDF", response_class=Response)
 def get_sheet_pdf(
     batch_id: str,
     request: Request,
-    batches: Batches,
-    workshop: WorkshopKept,
+    stores: AllStores,
     paper: Annotated[PaperSize, Query(description="Size of the paper.")] = "a4",
     temperature: TemperatureUnit = "C",
 ) -> Response:
     """A4. Gear, first aid and weights on the first page, then the order of work; its QR code opens the batch. Weights in
     g and oz, temperatures in the unit asked for.
     """
-    record, sheet = _sheet(batch_id, batches, workshop)
+    record, sheet = _sheet(batch_id, stores)
     return Response(
         sheet_pdf(sheet, paper, f"{request.base_url}batches/{batch_id}", temperature),
         media_type="application/pdf",
@@ -174,11 +174,9 @@ def get_sheet_pdf(
 
 
 @router.get("/batches/{batch_id}/sheet.md", summary="The sheet as Markdown", response_class=Response)
-def get_sheet_markdown(
-    batch_id: str, batches: Batches, workshop: WorkshopKept, temperature: TemperatureUnit = "C"
-) -> Response:
+def get_sheet_markdown(batch_id: str, stores: AllStores, temperature: TemperatureUnit = "C") -> Response:
     """The same content as the PDF, UTF-8."""
-    record, sheet = _sheet(batch_id, batches, workshop)
+    record, sheet = _sheet(batch_id, stores)
     return Response(
         sheet_markdown(sheet, temperature),
         media_type="text/markdown; charset=utf-8",
@@ -187,11 +185,11 @@ def get_sheet_markdown(
 
 
 @router.get("/batches/{batch_id}/sheet.csv", summary="The weights as CSV", response_class=Response)
-def get_sheet_csv(batch_id: str, batches: Batches, workshop: WorkshopKept) -> Response:
+def get_sheet_csv(batch_id: str, stores: AllStores) -> Response:
     """One line a weight: section, name, weight in g and oz, note, weight really taken in g. UTF-8, comma separated, safe to
     open in a spreadsheet.
     """
-    record, sheet = _sheet(batch_id, batches, workshop)
+    record, sheet = _sheet(batch_id, stores)
     return Response(
         sheet_csv(sheet),
         media_type="text/csv; charset=utf-8",

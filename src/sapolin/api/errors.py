@@ -14,6 +14,7 @@ from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, malfor
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import plain
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
+from sapolin.store.cures import UnknownTrayError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
@@ -57,6 +58,7 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownTargetSetError: (404, "not_found", "These targets are not kept any more."),
     UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
     UnknownMouldError: (404, "not_found", "There is no such mould."),
+    UnknownTrayError: (404, "not_found", "There is no such tray."),
     DeletedFormulaError: (410, "deleted", "This formula has been deleted. Restore it to go on."),
     MaterialConflictError: (
         409, "revision_conflict",

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from sapolin.store.batches import BatchStore
+from sapolin.store.cures import CureStore, TrayStore
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
@@ -17,12 +18,14 @@ from sapolin.store.workshop import WorkshopStore
 __all__ = [
     "AllStores",
     "Batches",
+    "Cures",
     "Formulas",
     "Materials",
     "Moulds",
     "OilNotes",
     "Prices",
     "TargetSets",
+    "Trays",
     "WorkshopKept",
 ]
 
@@ -42,3 +45,5 @@ TargetSets = Annotated[TargetSetStore, Depends(lambda stores=Depends(_stores): s
 Moulds = Annotated[MouldStore, Depends(lambda stores=Depends(_stores): stores.moulds)]
 Batches = Annotated[BatchStore, Depends(lambda stores=Depends(_stores): stores.batches)]
 WorkshopKept = Annotated[WorkshopStore, Depends(lambda stores=Depends(_stores): stores.workshop)]
+Cures = Annotated[CureStore, Depends(lambda stores=Depends(_stores): stores.cures)]
+Trays = Annotated[TrayStore, Depends(lambda stores=Depends(_stores): stores.trays)]

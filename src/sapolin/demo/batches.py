@@ -1,18 +1,23 @@
-"""The batches of the made-up workshop: one made, one being made, one planned. Their days are told from today."""
+"""The batches of the made-up workshop, at every stage from plan to the last bar. Their days are told from today."""
 
 import json
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from importlib.resources import files
+from math import exp
 from typing import Any
 
 from sapolin.core.batch.moulds import Mould
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import Step, steps_of
+from sapolin.core.cure.events import CureRecord
+from sapolin.core.cure.state import cure_state
+from sapolin.core.cure.trays import Tray
 from sapolin.core.production.events import Event, RecordedEvent, begin
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
+from sapolin.services.cure import cure_of
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
@@ -20,6 +25,7 @@ __all__ = ["fill_batches"]
 
 _HERE = files("sapolin.demo")
 MINUTES_A_STEP = 1.2
+MARKS = ("A", "B", "C")
 
 
 def _read(name: str) -> Any:
@@ -30,7 +36,12 @@ def fill_batches(stores: Stores) -> None:
     """Keep the workshop's moulds and batches; its formulas must be there already."""
     moulds = {entry["id"]: stores.moulds.put(Mould.model_validate(entry)) for entry in _read("moulds.json")}
     formulas = {record.formula.name: record for record in stores.formulas.find()}
-    for entry in _read("batches.json"):
+    for tray in _read("trays.json"):
+        stores.trays.put(Tray.model_validate(tray))
+    entries = {entry["code"]: entry for entry in _read("batches.json")}
+    followed = []
+    for short in entries.values():
+        entry = _whole(short, entries)
         plan = _plan(entry, formulas[entry["formula"]], moulds, stores)
         record = stores.batches.create(plan, entry["code"])
         if entry["until"] == "planned":
@@ -41,7 +52,46 @@ def fill_batches(stores: Stores) -> None:
             recorded = RecordedEvent.model_validate({"seq": 1, "at": at, "event": event})
             stores.batches.add_event(record.id, f"demo-event-{i:04d}", partial(_unasked, recorded.event), at=at)
         stores.batches.keep_missing_start(record.id, frozen_json(plan))
+        if entry.get("cure"):
+            followed.append((record.id, entry))
     keep_missing_outcomes(stores.batches)
+    for batch_id, entry in followed:
+        _follow(batch_id, entry, stores)
+
+
+def _whole(entry: dict[str, Any], entries: dict[str, dict[str, Any]]) -> dict[str, Any]:
+    """An entry with what it has in common with the one it is like: how its day went, its moulds."""
+    if "like" not in entry:
+        return entry
+    model = entries[entry["like"]]
+    plan = model["plan"] | {"choices": model["plan"]["choices"] | entry.get("choices", {}), "scents": []}
+    return model | {"notes": [], "next_time": [], "off_g": {}, "left_over_ml": None} | entry | {"plan": plan}
+
+
+def _follow(batch_id: str, entry: dict[str, Any], stores: Stores) -> None:
+    """What was recorded after the pour, day by day; marked bars as their curve has them, a little off."""
+    view = cure_of(batch_id, stores)
+    assert view.poured_at is not None
+    poured = datetime.fromisoformat(view.poured_at)
+    happened = [(float(day), event) for day, event in entry["cure"]]
+    if "weigh" in entry:
+        cut_day = next(day for day, event in happened if event["kind"] == "cut")
+        happened += _weighed(entry["weigh"], cut_day, view.planned[0].wet_g)
+    for i, (day, event) in enumerate(sorted(happened, key=lambda one: one[0])):
+        at = (poured + timedelta(days=day)).isoformat(timespec="milliseconds")
+        recorded = CureRecord.model_validate({"seq": 1, "at": at, "recorded_at": at, "event": event})
+        stores.cures.add_event(
+            batch_id, f"demo-cure-{i:04d}", recorded.event, lambda *_: None,
+            lambda events: cure_state(events, view.poured_at or "").trays, at,
+        )  # fmt: skip
+
+
+def _weighed(curve: dict[str, Any], cut_day: float, wet_g: float) -> Iterator[tuple[float, dict[str, Any]]]:
+    for i, mark in enumerate(MARKS):
+        for j, day in enumerate(curve["days"]):
+            dried = curve["end"] + (1 - curve["end"]) * exp(-(day - cut_day) / curve["tau"])
+            off = 1 + 0.02 * (i - 1) + 0.0015 * ((7 * i + 3 * j) % 5 - 2)
+            yield day, {"kind": "weighed", "mark": mark, "weight_g": round(wet_g * dried * off, 1), "source": "scale"}
 
 
 def _unasked(event: Event, _: list[RecordedEvent]) -> Event:

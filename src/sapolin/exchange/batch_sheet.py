@@ -11,7 +11,7 @@ from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
 
-__all__ = ["PaperSize", "sheet_csv", "sheet_markdown", "sheet_pdf"]
+__all__ = ["PaperSize", "code_square", "sheet_csv", "sheet_markdown", "sheet_pdf"]
 
 PaperSize = Literal["a4", "letter"]
 
@@ -186,7 +186,7 @@ def sheet_pdf(sheet: Sheet, paper: PaperSize = "a4", address: str = "", temperat
     facts = _table(named, [width * 0.24, width * 0.76], *_padded(0.5, 1))
     made = "Actual weights" if sheet.made else "Made on ______________ by ______________"
     under = [words(sheet.title, title), words(f"{sheet.formula}. Batch {sheet.code}. {made}")]
-    code = _code_square(address or f"batch {sheet.code}", 19 * mm)
+    code = code_square(address or f"batch {sheet.code}", 19 * mm)
     heading = _table(
         [[under, code]], [width - 21 * mm, 21 * mm], ("VALIGN", (0, 0), (-1, -1), "TOP"),
         ("LEFTPADDING", (0, 0), (-1, -1), 0), ("BOTTOMPADDING", (0, 0), (-1, -1), 0),
@@ -322,7 +322,8 @@ def _square(side: float) -> Any:
     return drawing
 
 
-def _code_square(text: str, side: float) -> Any:
+def code_square(text: str, side: float) -> Any:
+    """A QR code of `text`, `side` points wide."""
     from reportlab.graphics.barcode.qr import QrCodeWidget
     from reportlab.graphics.shapes import Drawing
 

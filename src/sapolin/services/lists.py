@@ -9,6 +9,8 @@ from pydantic import ValidationError
 
 from sapolin.core.bar.calculation import CALCULATION_VERSION, calculate
 from sapolin.core.bar.qualities import Standing
+from sapolin.core.cure.due import CureFacts
+from sapolin.core.cure.state import cure_state
 from sapolin.core.formula.blend import entered_shares
 from sapolin.core.formula.check import State, examine
 from sapolin.core.formula.check import state_of as state_of_formula
@@ -20,7 +22,9 @@ from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.services.batches import outcome_of, work_of
+from sapolin.services.cure import cure_facts
 from sapolin.store.batches import BatchEntry, BatchRecord, BatchStore
+from sapolin.store.cures import CureStore
 from sapolin.store.formulas import FormulaEntry, FormulaFilter, FormulaRecord, FormulaStore
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stores import Stores
@@ -31,7 +35,7 @@ __all__ = ["BatchPage", "BatchStatus", "BatchSummary", "FormulaPage", "FormulaSu
 AT_ONCE = 40
 """So many are summed up in one transaction."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
-SUMMARY_VERSION = 1
+SUMMARY_VERSION = 2
 """Of what a summary holds: raised when a field is added that older ones lack."""
 _SUMMARIES_OF = "summaries_of"
 
@@ -106,6 +110,8 @@ class BatchSummary(Model):
     usable_weeks: float | None = None
     """After it was poured; an estimate, so below."""
     best_weeks: float | None = None
+    cure: CureFacts | None = None
+    """What its record after the pour adds up to; null while it is not poured."""
 
 
 class BatchPage(Model):
@@ -163,7 +169,7 @@ def _unreadable_formula(formula_id: str, name: str, updated_at: str) -> FormulaS
     )  # fmt: skip
 
 
-def _summary_of_batch(record: BatchRecord, store: BatchStore) -> BatchSummary:
+def _summary_of_batch(record: BatchRecord, store: BatchStore, cures: CureStore) -> BatchSummary:
     """What the list shows. A batch that is over needs no explanation out: its record says what was begun."""
     events = store.events(record.id) if record.events else []
     state = state_of(events, ())
@@ -203,6 +209,7 @@ def _summary_of_batch(record: BatchRecord, store: BatchStore) -> BatchSummary:
         unmould_hours_high=high,
         usable_weeks=None if bar is None else bar.usable_weeks,
         best_weeks=None if bar is None else bar.best_weeks,
+        cure=cure_facts(record.id, store, cures) if status == "made" else None,
     )
 
 
@@ -215,11 +222,13 @@ def _unreadable_batch(batch_id: str, code: str, created_at: str) -> BatchSummary
     )  # fmt: skip
 
 
-def next_time_of(formula_id: str, store: BatchStore) -> tuple[str, ...]:
+def next_time_of(formula_id: str, store: BatchStore, cures: CureStore) -> tuple[str, ...]:
     """The notes for next time that earlier batches of a formula left, newest first, each once."""
     if not formula_id:
         return ()
     said: list[str] = []
+    for record in cures.noted_for_next_time(formula_id):
+        said += reversed(cure_state(record, record[0].at).next_time)
     for events in store.noted_for_next_time(formula_id):
         said += reversed(state_of(events, ()).next_time)
     return tuple(dict.fromkeys(said))
@@ -266,7 +275,7 @@ def _sum_up_formulas(store: FormulaStore, goes_on: Callable[[], bool] = lambda: 
 
 
 def page_of_batches(
-    store: BatchStore,
+    stores: Stores,
     words: str = "",
     statuses: tuple[BatchStatus, ...] = (),
     formula_id: str | None = None,
@@ -275,20 +284,20 @@ def page_of_batches(
     offset: int = 0,
 ) -> BatchPage:
     """A page of batches, newest first."""
-    _sum_up_batches(store)
-    total, entries = store.page(words, statuses, formula_id, limit=limit, offset=offset)
+    _sum_up_batches(stores)
+    total, entries = stores.batches.page(words, statuses, formula_id, limit=limit, offset=offset)
     shown = [BatchSummary.model_validate_json(entry.summary) for entry in entries if entry.summary is not None]
     return BatchPage(total=total, batches=tuple(shown))
 
 
-def _sum_up_batches(store: BatchStore, goes_on: Callable[[], bool] = lambda: True) -> None:
-    while (entries := store.unsummed(AT_ONCE)) and goes_on():
-        store.keep_summaries([(entry, *_batch_kept(entry, store)) for entry in entries])
+def _sum_up_batches(stores: Stores, goes_on: Callable[[], bool] = lambda: True) -> None:
+    while (entries := stores.batches.unsummed(AT_ONCE)) and goes_on():
+        stores.batches.keep_summaries([(entry, *_batch_kept(entry, stores)) for entry in entries])
 
 
-def _batch_kept(entry: BatchEntry, store: BatchStore) -> tuple[BatchStatus, str]:
+def _batch_kept(entry: BatchEntry, stores: Stores) -> tuple[BatchStatus, str]:
     try:
-        summary = _summary_of_batch(store.get(entry.id), store)
+        summary = _summary_of_batch(stores.batches.get(entry.id), stores.batches, stores.cures)
     except (UnreadableError, ValidationError, LookupError):
         # Its plan, its record, or what it began with is damaged: it hides no other. One that is gone is not kept anyway.
         summary = _unreadable_batch(entry.id, entry.code, entry.created_at)
@@ -299,7 +308,7 @@ def sum_up(stores: Stores, goes_on: Callable[[], bool] = lambda: True) -> None:
     """Sum up whatever was not: after an upgrade, before anybody asks. `goes_on` is asked now and then: it may wait, to give way
     to those who work meanwhile, and ends it by answering no; what is left is summed up when a list needs it.
     """
-    _sum_up_batches(stores.batches, goes_on)
+    _sum_up_batches(stores, goes_on)
     _sum_up_formulas(stores.formulas, goes_on)
 
 

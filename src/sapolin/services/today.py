@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sapolin.core.production.due import BatchFacts, Due, due_of
+from sapolin.core.cure.due import BatchFacts, Due, due_of
 from sapolin.core.quantities.model import Model
 from sapolin.services.lists import BatchSummary, next_time_of, page_of_batches, page_of_formulas
 from sapolin.store.formulas import FormulaFilter
@@ -13,6 +13,9 @@ __all__ = ["Lesson", "Today", "today"]
 MOST_OPEN = 100
 MOST_MADE = 200
 """The newest that were made; those before them have long been used up."""
+
+
+READY = ("usable", "fit")
 
 
 class Lesson(Model):
@@ -32,7 +35,7 @@ class Today(Model):
     due: tuple[Due, ...]
     """What is to be done or waited for, the most pressing first."""
     ready: tuple[Due, ...]
-    """What can be used, by its forecast, the newest first."""
+    """What can be used: tested and fit, or old enough by its forecast; the newest first."""
     lessons: tuple[Lesson, ...]
     formulas: int
     """How many formulas there are."""
@@ -46,27 +49,24 @@ def _facts(summary: BatchSummary) -> BatchFacts | None:
         id=summary.id, code=summary.code, name=summary.name, status=summary.status, at=summary.current,
         ended_at=None if summary.ended_at is None else datetime.fromisoformat(summary.ended_at),
         unmould_hours=None if low is None or high is None else (low, high),
-        usable_weeks=summary.usable_weeks, best_weeks=summary.best_weeks,
+        usable_weeks=summary.usable_weeks, best_weeks=summary.best_weeks, cure=summary.cure,
     )  # fmt: skip
 
 
 def today(stores: Stores, now: datetime | None = None) -> Today:
     """What there is to do and to know at `now`, the present moment by default."""
-    batches = stores.batches
-    begun = page_of_batches(batches, statuses=("planned", "open", "making"), limit=MOST_OPEN).batches
-    made = page_of_batches(batches, statuses=("made",), limit=MOST_MADE).batches
+    begun = page_of_batches(stores, statuses=("planned", "open", "making"), limit=MOST_OPEN).batches
+    made = page_of_batches(stores, statuses=("made",), limit=MOST_MADE).batches
     facts = [one for one in map(_facts, (*begun, *made)) if one is not None]
     due = due_of(facts, datetime.now(UTC) if now is None else now)
-    ready = sorted(
-        (one for one in due if one.kind == "usable"), key=lambda one: one.from_at or datetime.max, reverse=True
-    )
+    ready = sorted((one for one in due if one.kind in READY), key=lambda one: one.from_at or datetime.max, reverse=True)
     lessons = [
         Lesson(formula_id=one.formula_id, name=one.name, code=one.code, batch_id=one.id, notes=notes)
         for one in begun
-        if one.status != "making" and (notes := next_time_of(one.formula_id, batches))
+        if one.status != "making" and (notes := next_time_of(one.formula_id, stores.batches, stores.cures))
     ]
     return Today(
-        due=tuple(one for one in due if one.kind != "usable"),
+        due=tuple(one for one in due if one.kind not in READY),
         ready=tuple(ready),
         lessons=tuple(lessons),
         formulas=page_of_formulas(stores.formulas, FormulaFilter(), limit=1).total,

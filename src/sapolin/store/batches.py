@@ -61,6 +61,7 @@ class BatchEntry(Model):
     revision: int
     events: int
     created_at: str
+    updated_at: str
     summary: str | None
     """What was kept of it for lists, as JSON; null when it has not been summed up since its last change."""
 
@@ -150,7 +151,8 @@ class BatchStore(Repository[BatchRow]):
     def _entries(chosen: Select[BatchRow]) -> Select[Any]:
         events = select(func.count()).where(BatchEventRow.batch_id == BatchRow.id).scalar_subquery()
         return chosen.with_only_columns(
-            BatchRow.id, BatchRow.code, BatchRow.formula_id, BatchRow.revision, BatchRow.created_at, BatchRow.summary,
+            BatchRow.id, BatchRow.code, BatchRow.formula_id, BatchRow.revision, BatchRow.created_at, BatchRow.updated_at,
+            BatchRow.summary,
             events.label("events"),
         )  # fmt: skip
 
@@ -165,7 +167,8 @@ class BatchStore(Repository[BatchRow]):
         with self._writing(alone=True) as session:
             for entry, status, summary in summaries:
                 row = session.get(BatchRow, entry.id)
-                if row is not None and (row.revision, self._count(session, entry.id)) == (entry.revision, entry.events):
+                known = (entry.revision, entry.updated_at, entry.events)
+                if row is not None and (row.revision, row.updated_at, self._count(session, entry.id)) == known:
                     row.status, row.summary = status, summary
 
     def forget_summaries(self) -> None:
@@ -365,11 +368,14 @@ class BatchStore(Repository[BatchRow]):
                 raise UnknownBatchError(batch_id)
             return BatchFile(id=row.id, name=row.name, media_type=row.media_type, content=row.content)
 
+    def let_go(self) -> None:
+        """Let the triggers that guard the records of batches let go of them. Only the demo does this, to clear its own."""
+        with self._writing() as session:
+            session.execute(update(BatchRow).values(archived_at="cleared"))
+
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
-        with self._writing() as session:
-            # The triggers that guard a record let go of that of a batch which is archived as cleared.
-            session.execute(update(BatchRow).values(archived_at="cleared"))
+        self.let_go()
         super().clear()
 
     @staticmethod

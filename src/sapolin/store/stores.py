@@ -6,6 +6,7 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from sapolin.store.batches import BatchStore
+from sapolin.store.cures import CureStore, TrayStore
 from sapolin.store.database import checkpoint, close_database, open_database
 from sapolin.store.formulas import FormulaStore
 from sapolin.store.materials import MaterialStore
@@ -28,6 +29,8 @@ class Stores:
     target_sets: TargetSetStore
     moulds: MouldStore
     batches: BatchStore
+    cures: CureStore
+    trays: TrayStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -42,7 +45,10 @@ class Stores:
 
     def clear(self) -> None:
         """Forget everything. Only the demo does this, to its own database."""
+        self.batches.let_go()
         for store in (
+            self.cures,
+            self.trays,
             self.batches,
             self.moulds,
             self.formulas,
@@ -60,5 +66,5 @@ def open_stores(file: Path) -> Stores:
     engine = open_database(file)
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
-        BatchStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
+        BatchStore(engine), CureStore(engine), TrayStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
     )  # fmt: skip

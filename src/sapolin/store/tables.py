@@ -10,12 +10,15 @@ __all__ = [
     "BatchOutcomeRow",
     "BatchRow",
     "BatchStartRow",
+    "CureEventRow",
     "FormulaRow",
     "MaterialRow",
     "MouldRow",
     "OilNoteRow",
     "PriceRow",
     "TargetSetRow",
+    "TrayBarsRow",
+    "TrayRow",
     "VersionRow",
     "WorkshopRow",
 ]
@@ -187,6 +190,46 @@ class BatchOutcomeRow(Base):
     content: Mapped[str] = mapped_column(Text)
     """Actual results, volume, moulds and steps as JSON."""
     at: Mapped[str] = mapped_column(String(32))
+
+
+class CureEventRow(Base):
+    """Something that happened to a batch after its pour. Never changed, never removed: triggers refuse both."""
+
+    __tablename__ = "cure_events"
+    __table_args__ = (UniqueConstraint("batch_id", "seq"), UniqueConstraint("batch_id", "key"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), index=True)
+    seq: Mapped[int] = mapped_column(Integer)
+    key: Mapped[str] = mapped_column(String(64))
+    """Chosen by the device that sent it, so that sending it again adds nothing."""
+    at: Mapped[str] = mapped_column(String(32))
+    """When it happened."""
+    recorded_at: Mapped[str] = mapped_column(String(32))
+    content: Mapped[str] = mapped_column(Text)
+    """The event as JSON."""
+
+
+class TrayRow(Base):
+    """A tray of the curing rack."""
+
+    __tablename__ = "trays"
+
+    code: Mapped[str] = mapped_column(String(12), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """Shelf and places as JSON."""
+    updated_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class TrayBarsRow(Base):
+    """How many bars of a batch stand on a tray: what the records add up to, kept so that a tray is never filled twice."""
+
+    __tablename__ = "tray_bars"
+
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    tray: Mapped[str] = mapped_column(String(12), primary_key=True, index=True)
+    bars: Mapped[int] = mapped_column(Integer)
 
 
 class WorkshopRow(Base):

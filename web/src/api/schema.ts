@@ -1281,6 +1281,113 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/cure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A batch after its pour
+         * @description Its record, when it can leave the mould, how it dries and when it is ready (estimates, each with its range), whether it
+         *     is fit to use, and the likely causes of what was seen.
+         */
+        get: operations["get_cure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/cure/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record something after the pour
+         * @description Durable when it answers. 422 with what is wrong; a problem with `is_doubt` is only asked about: send `sure` with the
+         *     event when it stands. 409 when another device added to the record after `after_seq`.
+         */
+        post: operations["record_cure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The curing rack
+         * @description Each tray with its places, what stands on it, and how many places are free: now, or on a day to come by when bars are
+         *     expected to be ready.
+         */
+        get: operations["get_trays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trays/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep a tray
+         * @description In place of one of that code. 409 when more bars stand on it than it would hold.
+         */
+        put: operations["put_tray"];
+        post?: never;
+        /**
+         * Take a tray away
+         * @description 409 while bars stand on it.
+         */
+        delete: operations["remove_tray"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/tray-label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A label for a tray
+         * @description Code, formula, made, cut, ready from; its QR code opens the batch at the address that this was asked at.
+         */
+        get: operations["get_tray_label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/devices": {
         parameters: {
             query?: never;
@@ -2272,6 +2379,8 @@ export interface components {
             usable_weeks?: number | null;
             /** Best Weeks */
             best_weeks?: number | null;
+            /** @description What its record after the pour adds up to; null while it is not poured. */
+            cure?: components["schemas"]["CureFacts"] | null;
         };
         /**
          * BatchUpdate
@@ -2410,7 +2519,7 @@ export interface components {
              * Curve
              * @description What is to be expected from the last reading on; empty until two readings show how it cools.
              */
-            curve: components["schemas"]["CurvePoint"][];
+            curve: components["schemas"]["sapolin__core__production__cooling__CurvePoint"][];
             /**
              * Enters Minute
              * @description When it comes down into the window; null when unknown or never.
@@ -2528,6 +2637,23 @@ export interface components {
              * @default false
              */
             sure: boolean;
+        };
+        /**
+         * Cause
+         * @description One likely cause.
+         */
+        Cause: {
+            /** Code */
+            code: string;
+            /**
+             * From Record
+             * @description The record itself speaks for it.
+             */
+            from_record: boolean;
+            /** Why */
+            why: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /** Next Time */
+            next_time: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Cavities
@@ -3049,48 +3175,242 @@ export interface components {
             wets: string;
         };
         /**
-         * CurvePoint
-         * @description A point of a cooling curve.
+         * CureFacts
+         * @description What is known of a batch after its pour, from its record: dates alone, so that it holds whatever the day.
          */
-        CurvePoint: {
-            /** Minute */
-            minute: number;
-            /** Celsius */
-            celsius: number;
-        };
-        /**
-         * Cut
-         * @description How a mould is cut into bars.
-         */
-        Cut: {
+        CureFacts: {
             /**
-             * Bar Mm
-             * @description Thickness of a bar: along a loaf or cylinder, or along the length of a slab.
+             * Seq
+             * @description Of the last entry; 0 when nothing was recorded.
              */
-            bar_mm: number | null;
+            seq: number;
+            /** Unmould From */
+            unmould_from: string | null;
+            /** Unmould To */
+            unmould_to: string | null;
+            /** Unmoulded At */
+            unmoulded_at: string | null;
+            /** Cut At */
+            cut_at: string | null;
             /**
-             * Bar Width Mm
-             * @description Only for a slab: the bar's other side.
-             */
-            bar_width_mm?: number | null;
-            /**
-             * Kerf Mm
-             * @description What the cutter itself takes.
-             * @default 1
-             */
-            kerf_mm: number | null;
-            /**
-             * Trim Mm
-             * @description Cut off at either end, for samples.
+             * Bars
              * @default 0
              */
-            trim_mm: number | null;
+            bars: number;
             /**
-             * Halved
-             * @description A loaf or cylinder is cut lengthwise too, so that every slice makes two bars.
+             * Here
+             * @description Bars still in the workshop.
+             * @default 0
+             */
+            here: number;
+            /** Ready From */
+            ready_from?: string | null;
+            /** Ready At */
+            ready_at?: string | null;
+            /**
+             * Ready To
+             * @description When they are dry, from, about and to; an estimate.
+             */
+            ready_to?: string | null;
+            /**
+             * Fit
+             * @default untested
+             * @enum {string}
+             */
+            fit: "untested" | "fit" | "wait" | "unfit";
+            /** Fit At */
+            fit_at?: string | null;
+            /** Turned At */
+            turned_at?: string | null;
+            /** Weighed At */
+            weighed_at?: string | null;
+            /** Looked At */
+            looked_at?: string | null;
+        };
+        /**
+         * CureNote
+         * @description A note.
+         */
+        CureNote: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noted";
+            /** Text */
+            text: string;
+            /**
+             * Next Time
+             * @description It comes back with the formula.
              * @default false
              */
-            halved: boolean;
+            next_time: boolean;
+        };
+        /**
+         * CureRecord
+         * @description An event as kept.
+         */
+        CureRecord: {
+            /**
+             * Seq
+             * @description Counts the events of a batch after its pour, from 1.
+             */
+            seq: number;
+            /**
+             * At
+             * @description When it happened, UTC, ISO 8601.
+             */
+            at: string;
+            /**
+             * Recorded At
+             * @description When it was recorded.
+             */
+            recorded_at: string;
+            /** Event */
+            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
+        };
+        /**
+         * CureState
+         * @description How far a batch is after its pour.
+         */
+        CureState: {
+            /**
+             * Seq
+             * @description Of the last event; 0 when there is none.
+             */
+            seq: number;
+            /** Presses */
+            presses: components["schemas"]["Press"][];
+            /** Unmoulded At */
+            unmoulded_at: string | null;
+            /** Unmoulded How */
+            unmoulded_how: string | null;
+            /** Cut At */
+            cut_at: string | null;
+            /**
+             * Bars
+             * @description As cut, all of them.
+             */
+            bars: number;
+            /** Seconds */
+            seconds: number;
+            /** Samples */
+            samples: number;
+            /** Pattern */
+            pattern: string;
+            /** Seen */
+            seen: components["schemas"]["SeenFault"][];
+            /**
+             * Trays
+             * @description Bars by the code of their tray.
+             */
+            trays: {
+                [key: string]: number;
+            };
+            /**
+             * On Table
+             * @description Bars that are there and on no tray.
+             */
+            on_table: number;
+            /** Turned At */
+            turned_at: string | null;
+            /** Weighings */
+            weighings: components["schemas"]["Weighing"][];
+            /** Weighed At */
+            weighed_at: string | null;
+            room: components["schemas"]["Room"];
+            /** @description The latest test before use. */
+            fit: components["schemas"]["FitTested"] | null;
+            /** Fit At */
+            fit_at: string | null;
+            /** Gone */
+            gone: components["schemas"]["Gone"][];
+            /**
+             * Looks
+             * @description When kept bars were looked at.
+             */
+            looks: string[];
+            /** Notes */
+            notes: string[];
+            /** Next Time */
+            next_time: string[];
+        };
+        /**
+         * CureView
+         * @description A batch after its pour.
+         */
+        CureView: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Formula Id */
+            formula_id: string;
+            /** Events */
+            events: components["schemas"]["CureRecord"][];
+            /**
+             * Struck
+             * @description Entries that do not count.
+             */
+            struck: number[];
+            state: components["schemas"]["CureState"];
+            /**
+             * Here
+             * @description Bars still in the workshop.
+             */
+            here: number;
+            /**
+             * Poured At
+             * @description Null while it is not poured.
+             */
+            poured_at: string | null;
+            /** Planned */
+            planned: components["schemas"]["PlannedBars"][];
+            /** @description Null when no forecast can be made, or once it is out. */
+            unmould: components["schemas"]["UnmouldForecast"] | null;
+            /** Unmould From */
+            unmould_from: string | null;
+            /** Unmould To */
+            unmould_to: string | null;
+            /** @description Null before it is cut, or when nothing is known of its bars. */
+            drying: components["schemas"]["DryingForecast"] | null;
+            /** Ready From */
+            ready_from: string | null;
+            /** Ready At */
+            ready_at: string | null;
+            /**
+             * Ready To
+             * @description When bars are ready by weight; estimates.
+             */
+            ready_to: string | null;
+            /**
+             * Ready By Weeks
+             * @description When bars are ready by the usual weeks for such a formula; an estimate.
+             */
+            ready_by_weeks: string | null;
+            /**
+             * Best From
+             * @description When they are at their best; an estimate.
+             */
+            best_from: string | null;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "untested" | "fit" | "wait" | "unfit";
+            /** Fit Words */
+            fit_words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Faults
+             * @description What was seen, with its likely causes.
+             */
+            faults: components["schemas"]["FaultCauses"][];
+            /** Life */
+            life: components["schemas"]["LifeStage"][];
+            /** Now */
+            now: string;
         };
         /**
          * CutPlan
@@ -3315,6 +3635,65 @@ export interface components {
             term_percent: number;
         };
         /**
+         * DryingForecast
+         * @description When bars are dry and what they weigh then; an estimate.
+         */
+        DryingForecast: {
+            /**
+             * Drying Days
+             * @description τ: after so many days two thirds of the water that leaves is gone.
+             */
+            drying_days: number;
+            /**
+             * Start G
+             * @description A mean bar as cut.
+             */
+            start_g: number;
+            /**
+             * End G
+             * @description A mean bar once dry.
+             */
+            end_g: number;
+            /**
+             * At Least G
+             * @description 19 of 20 bars weigh at least this much once dry.
+             */
+            at_least_g: number;
+            /**
+             * Ready Day
+             * @description Days after cutting from which a week takes less than the limit.
+             */
+            ready_day: number;
+            /** Ready Low Day */
+            ready_low_day: number;
+            /**
+             * Ready High Day
+             * @description In nine of ten cases it is ready between these.
+             */
+            ready_high_day: number;
+            /**
+             * Weekly Loss Percent
+             * @description Expected in the week to come.
+             */
+            weekly_loss_percent: number;
+            /** Limit Percent */
+            limit_percent: number;
+            /** Curve */
+            curve: components["schemas"]["sapolin__core__cure__drying__CurvePoint"][];
+            /** Weighings */
+            weighings: number;
+            /**
+             * Bars
+             * @description How many marked bars were weighed.
+             */
+            bars: number;
+            /**
+             * Doubtful
+             * @description Weighings that fit no curve, by their number in the record: probably slips; they hardly count.
+             */
+            doubtful: number[];
+        };
+        /**
          * Due
          * @description One thing to do, or to wait for.
          */
@@ -3323,7 +3702,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "go_on" | "unmould" | "make" | "finish_plan" | "curing" | "usable";
+            kind: "go_on" | "unmould" | "cut" | "fit_test" | "unfit" | "weigh" | "turn" | "make" | "finish_plan" | "look" | "curing" | "usable" | "fit";
             /** Batch Id */
             batch_id: string;
             /** Code */
@@ -3399,6 +3778,21 @@ export interface components {
              * @description Of a weight that is in there: the true one, g, of that load alone.
              */
             weight_g?: number | null;
+        };
+        /**
+         * EntryStruck
+         * @description An earlier entry does not count; it stays in the record.
+         */
+        EntryStruck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "struck";
+            /** Seq */
+            seq: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * EqualSapContrast
@@ -3525,6 +3919,26 @@ export interface components {
             value: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
+         * FaultCauses
+         * @description A fault with its likely causes, the likeliest first, and what to do with these bars.
+         */
+        FaultCauses: {
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots";
+            /** Name */
+            name: string;
+            /**
+             * Now
+             * @description What to do with the bars that have it.
+             */
+            now: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /** Causes */
+            causes: components["schemas"]["Cause"][];
+        };
+        /**
          * Finished
          * @description Poured and covered.
          */
@@ -3534,6 +3948,35 @@ export interface components {
              * @enum {string}
              */
             kind: "finished";
+        };
+        /**
+         * FitTested
+         * @description A bar was tested before use.
+         */
+        FitTested: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fit_tested";
+            /** Ph */
+            ph?: number | null;
+            /**
+             * Zap
+             * @description It stung the tongue.
+             */
+            zap?: boolean | null;
+            /**
+             * Looks Right
+             * @description No wet or oily spots, no crystals, no bad smell.
+             */
+            looks_right?: boolean | null;
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * Formula
@@ -3991,6 +4434,25 @@ export interface components {
             group: string;
         };
         /**
+         * Gone
+         * @description Bars that left.
+         */
+        Gone: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /** Bars */
+            bars: number;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "sold" | "given" | "kept" | "lost";
+            /** Where */
+            where: string;
+        };
+        /**
          * Grams
          * @description A weight.
          */
@@ -4234,6 +4696,34 @@ export interface components {
             purity_percent: number | null;
         };
         /**
+         * Left
+         * @description Bars left the rack.
+         */
+        Left: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "left";
+            /** Bars */
+            bars: number;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "sold" | "given" | "kept" | "lost";
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+            /**
+             * Tray
+             * @description The tray they were taken from; null when they stood on none.
+             */
+            tray?: string | null;
+        };
+        /**
          * Lesson
          * @description What earlier batches noted for the next one of a formula that is planned.
          */
@@ -4278,6 +4768,29 @@ export interface components {
             before: components["schemas"]["Formula"];
             /** @description The formula after the swap, with the levers already pulled. */
             formula: components["schemas"]["Formula"];
+        };
+        /**
+         * LifeStage
+         * @description One stage in the life of a batch.
+         */
+        LifeStage: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "planned" | "made" | "unmoulded" | "cut" | "dry" | "fit" | "gone";
+            /** Name */
+            name: string;
+            /**
+             * At
+             * @description When it was reached; null when it is still to come.
+             */
+            at: string | null;
+            /**
+             * Expected At
+             * @description When it is expected; an estimate.
+             */
+            expected_at: string | null;
         };
         /**
          * Limit
@@ -4438,6 +4951,34 @@ export interface components {
             protein_g: number;
             /** Cautions */
             cautions: string;
+        };
+        /**
+         * Looked
+         * @description Kept bars were looked at months later.
+         */
+        Looked: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "looked";
+            /**
+             * Scent
+             * @enum {string}
+             */
+            scent: "as_new" | "weaker" | "gone" | "off";
+            /**
+             * Colour
+             * @enum {string}
+             */
+            colour: "as_new" | "paler" | "darker" | "changed";
+            /** Spots */
+            spots: boolean;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * Lye
@@ -4786,7 +5327,7 @@ export interface components {
              * @default 0
              */
             headroom_mm: number | null;
-            cut?: components["schemas"]["Cut"] | null;
+            cut?: components["schemas"]["sapolin__core__batch__plan__Cut"] | null;
         };
         /**
          * MouldView
@@ -4811,6 +5352,29 @@ export interface components {
             quality: string;
             /** Points */
             points: number;
+        };
+        /**
+         * NewCureEvent
+         * @description Something to add to the record after the pour.
+         */
+        NewCureEvent: {
+            /**
+             * Key
+             * @description Chosen by the device: sending it again adds nothing.
+             */
+            key: string;
+            /**
+             * After Seq
+             * @description The last event known; null adds it whatever was added meanwhile.
+             */
+            after_seq?: number | null;
+            /**
+             * At
+             * @description When it happened, with its time zone; null is now.
+             */
+            at?: string | null;
+            /** Event */
+            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
         };
         /**
          * NewEvent
@@ -5156,6 +5720,28 @@ export interface components {
             };
         };
         /**
+         * OnTray
+         * @description Bars of one batch on a tray.
+         */
+        OnTray: {
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Code
+             * @description Of the batch.
+             */
+            code: string;
+            /** Name */
+            name: string;
+            /** Bars */
+            bars: number;
+            /**
+             * Ready At
+             * @description When they are dry, an estimate.
+             */
+            ready_at?: string | null;
+        };
+        /**
          * Outgoing
          * @description An oil that goes, or is cut down.
          */
@@ -5346,6 +5932,26 @@ export interface components {
             height_mm: number;
         };
         /**
+         * Placed
+         * @description Bars were put on a tray, or moved from one to another.
+         */
+        Placed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "placed";
+            /** Bars */
+            bars: number;
+            /** Tray */
+            tray: string;
+            /**
+             * From Tray
+             * @description Null: from the table, on no tray yet.
+             */
+            from_tray?: string | null;
+        };
+        /**
          * PlanReport
          * @description What can be said of a plan while it is being written.
          */
@@ -5357,6 +5963,27 @@ export interface components {
              * @description What stands in the way, entry by entry.
              */
             problems: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * PlannedBars
+         * @description Bars as the cutting plan has them.
+         */
+        PlannedBars: {
+            /** Mould */
+            mould: string;
+            /** Label */
+            label: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /** Bars */
+            bars: number;
+            /** Wet G */
+            wet_g: number;
+            /** Cured G */
+            cured_g: number;
+            /**
+             * Sides Mm
+             * @description All three; null when the mould does not tell them.
+             */
+            sides_mm: number[] | null;
         };
         /**
          * PlannedBatch
@@ -5485,6 +6112,44 @@ export interface components {
             diagnostics: components["schemas"]["Diagnostic"][];
             /** Steps */
             steps: components["schemas"]["Step"][];
+        };
+        /**
+         * Press
+         * @description The loaf was pressed.
+         */
+        Press: {
+            /**
+             * Hours
+             * @description After it was poured.
+             */
+            hours: number;
+            /**
+             * Firmness
+             * @enum {string}
+             */
+            firmness: "tacky" | "soft" | "firm" | "brittle";
+        };
+        /**
+         * Pressed
+         * @description The loaf was pressed in its mould, to see how far it is.
+         */
+        Pressed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pressed";
+            /**
+             * Firmness
+             * @enum {string}
+             */
+            firmness: "tacky" | "soft" | "firm" | "brittle";
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * Price
@@ -6057,6 +6722,31 @@ export interface components {
             revision: number;
         };
         /**
+         * Room
+         * @description Where the bars stand.
+         */
+        Room: {
+            /** Celsius */
+            celsius?: number | null;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+        };
+        /**
+         * RoomRead
+         * @description The curing room was measured.
+         */
+        RoomRead: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "room";
+            /** Celsius */
+            celsius?: number | null;
+            /** Humidity Percent */
+            humidity_percent?: number | null;
+        };
+        /**
          * Row
          * @description One line of a comparison.
          */
@@ -6292,6 +6982,55 @@ export interface components {
             percent_of_product: number;
             /** Limit Percent */
             limit_percent: number | null;
+        };
+        /**
+         * Seen
+         * @description Something was seen on or in the bars.
+         */
+        Seen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "seen";
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots";
+            /**
+             * Where
+             * @default outside
+             * @enum {string}
+             */
+            where: "outside" | "inside";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * SeenFault
+         * @description What was seen, and when.
+         */
+        SeenFault: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots";
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "outside" | "inside";
+            /** Text */
+            text: string;
         };
         /**
          * ShareLimit
@@ -7529,7 +8268,7 @@ export interface components {
             due: components["schemas"]["Due"][];
             /**
              * Ready
-             * @description What can be used, by its forecast, the newest first.
+             * @description What can be used: tested and fit, or old enough by its forecast; the newest first.
              */
             ready: components["schemas"]["Due"][];
             /** Lessons */
@@ -7586,6 +8325,39 @@ export interface components {
             nearer_by: number;
         };
         /**
+         * Tray
+         * @description A tray.
+         */
+        Tray: {
+            /** Code */
+            code: string;
+            /**
+             * Shelf
+             * @description Where it stands.
+             * @default
+             */
+            shelf: string;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * TrayNow
+         * @description A tray with what stands on it.
+         */
+        TrayNow: {
+            tray: components["schemas"]["Tray"];
+            /** Places */
+            places: number;
+            /** Bars */
+            bars: number;
+            /** Free */
+            free: number;
+            /** Stands */
+            stands: components["schemas"]["OnTray"][];
+        };
+        /**
          * Trial
          * @description The base with one change, at the size of a test batch.
          */
@@ -7604,6 +8376,55 @@ export interface components {
             shows: string;
             formula: components["schemas"]["Formula"];
             result: components["schemas"]["FormulaResult"];
+        };
+        /**
+         * Turned
+         * @description The bars were turned over.
+         */
+        Turned: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turned";
+        };
+        /**
+         * UnmouldForecast
+         * @description From when to when it may leave the mould, hours after pouring; an estimate.
+         */
+        UnmouldForecast: {
+            /** Low H */
+            low_h: number;
+            /** High H */
+            high_h: number;
+            /** Presses */
+            presses: number;
+            /**
+             * Can Now
+             * @description The last press says that it is firm enough.
+             */
+            can_now: boolean;
+            /**
+             * Is Late
+             * @description The last press says that it is brittle: it cracks when cut as usual.
+             */
+            is_late: boolean;
+        };
+        /**
+         * Unmoulded
+         * @description It left the mould.
+         */
+        Unmoulded: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unmoulded";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "clean" | "stuck" | "broke";
         };
         /**
          * VersionRecord
@@ -7736,6 +8557,49 @@ export interface components {
              * @description What the scale takes at once, beside a container, g: above it the weighing goes in loads. Null: there is no limit.
              */
             most_at_once_g?: number | null;
+        };
+        /**
+         * Weighed
+         * @description A marked bar was weighed.
+         */
+        Weighed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weighed";
+            /** Mark */
+            mark: string;
+            /** Weight G */
+            weight_g: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "scale" | "typed";
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * Weighing
+         * @description A marked bar, weighed.
+         */
+        Weighing: {
+            /** Seq */
+            seq: number;
+            /** Mark */
+            mark: string;
+            /**
+             * Day
+             * @description Days since it was cut.
+             */
+            day: number;
+            /** Weight G */
+            weight_g: number;
         };
         /**
          * WeighingNow
@@ -7941,6 +8805,106 @@ export interface components {
             habits?: components["schemas"]["Habits"] | null;
             /** Scale Capacity G */
             scale_capacity_g?: number | null;
+        };
+        /**
+         * Cut
+         * @description How a mould is cut into bars.
+         */
+        sapolin__core__batch__plan__Cut: {
+            /**
+             * Bar Mm
+             * @description Thickness of a bar: along a loaf or cylinder, or along the length of a slab.
+             */
+            bar_mm: number | null;
+            /**
+             * Bar Width Mm
+             * @description Only for a slab: the bar's other side.
+             */
+            bar_width_mm?: number | null;
+            /**
+             * Kerf Mm
+             * @description What the cutter itself takes.
+             * @default 1
+             */
+            kerf_mm: number | null;
+            /**
+             * Trim Mm
+             * @description Cut off at either end, for samples.
+             * @default 0
+             */
+            trim_mm: number | null;
+            /**
+             * Halved
+             * @description A loaf or cylinder is cut lengthwise too, so that every slice makes two bars.
+             * @default false
+             */
+            halved: boolean;
+        };
+        /**
+         * CurvePoint
+         * @description Weight of a mean bar on a day, g, and the range that nine of ten such curves keep to.
+         */
+        sapolin__core__cure__drying__CurvePoint: {
+            /** Day */
+            day: number;
+            /** Low G */
+            low_g: number;
+            /** Weight G */
+            weight_g: number;
+            /** High G */
+            high_g: number;
+        };
+        /**
+         * Cut
+         * @description It was cut, or taken from its cavities, and counted.
+         */
+        sapolin__core__cure__events__Cut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut";
+            /**
+             * Bars
+             * @description All bars, seconds and samples among them.
+             */
+            bars: number;
+            /**
+             * Seconds
+             * @description Of those, not good enough for their purpose.
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Samples
+             * @description Of those, used up for tests.
+             * @default 0
+             */
+            samples: number;
+            /** Trims G */
+            trims_g?: number | null;
+            /**
+             * Pattern
+             * @description Name of the pattern or technique, so that two batches can be compared.
+             * @default
+             */
+            pattern: string;
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a cooling curve.
+         */
+        sapolin__core__production__cooling__CurvePoint: {
+            /** Minute */
+            minute: number;
+            /** Celsius */
+            celsius: number;
         };
         /**
          * Poured
@@ -10380,6 +11344,203 @@ export interface operations {
             path: {
                 batch_id: string;
                 file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_cure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    record_cure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCureEvent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_trays: {
+        parameters: {
+            query?: {
+                /** @description Count what is expected to stand there then; null is now. */
+                on?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayNow"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_tray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tray"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tray"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_tray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_tray_label: {
+        parameters: {
+            query?: {
+                /** @description A4 sheet, or one small label. */
+                size?: "label" | "a4";
+                tray?: string;
+                /** @description To be shown, or to be kept. */
+                form?: "inline" | "attachment";
+            };
+            header?: never;
+            path: {
+                batch_id: string;
             };
             cookie?: never;
         };

@@ -48,6 +48,7 @@ export const routes: RouteObject[] = [
           { path: 'formulas/:formulaId/recipe', lazy: async () => ({ Component: (await import('../formulas/Recipe')).Recipe }) },
           { path: 'batches', lazy: async () => ({ Component: (await import('../batch/BatchList')).BatchList }) },
           { path: 'batches/:batchId', lazy: async () => ({ Component: (await import('../batch/BatchDesk')).BatchDesk }) },
+          { path: 'batches/:batchId/cure', lazy: async () => ({ Component: (await import('../cure/Cure')).Cure }) },
           { path: 'batches/:batchId/log', lazy: async () => ({ Component: (await import('../make/Log')).Log }) },
           { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },
           { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },

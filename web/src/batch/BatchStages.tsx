@@ -9,7 +9,12 @@ export function BatchStages({ batchId, isBegun }: { batchId: string; isBegun: bo
       stages={[
         { to: at, label: 'Plan', end: true },
         { to: `${at}/make`, label: 'Make' },
-        ...(isBegun ? [{ to: `${at}/log`, label: 'Log' }] : []),
+        ...(isBegun
+          ? [
+              { to: `${at}/cure`, label: 'Cure' },
+              { to: `${at}/log`, label: 'Log' },
+            ]
+          : []),
       ]}
     />
   );

@@ -1,4 +1,4 @@
-import { DndContext, DragOverlay, PointerSensor, pointerWithin, useDndContext, useSensor, useSensors, type DragEndEvent, type Modifier } from '@dnd-kit/core';
+import { DndContext, DragOverlay, PointerSensor, pointerWithin, useDndContext, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import type { ReactNode } from 'react';
 
 import { useDefinitions } from '../api/queries';
@@ -23,30 +23,25 @@ export function OilDrag({ children }: { children: ReactNode }) {
   return (
     <DndContext sensors={sensors} collisionDetection={pointerWithin} autoScroll={false} onDragEnd={drop}>
       {children}
-      <DragOverlay dropAnimation={null} modifiers={[besidePointer]} style={{ width: 'auto', height: 'auto' }} className={classes.ghost}>
+      <DragOverlay dropAnimation={null} style={{ width: 'auto', height: 'auto' }}>
         <Carried />
       </DragOverlay>
     </DndContext>
   );
 }
 
+/** The name stands beside the pointer, wherever its row was taken. */
 function Carried() {
   const { oils } = useBench();
-  const { active } = useDndContext();
+  const { active, activatorEvent, activeNodeRect } = useDndContext();
   const oil = oils.get(String(active?.id));
+  if (oil === undefined) return null;
+  const isTaken = activeNodeRect !== null && activatorEvent instanceof PointerEvent;
+  const x = isTaken ? activatorEvent.clientX - activeNodeRect.left + 12 : 0;
+  const y = isTaken ? activatorEvent.clientY - activeNodeRect.top + 8 : 0;
   return (
-    oil && (
-      <>
-        <Swatch group={oil.group} hard={oil.hard} /> {oil.name}
-      </>
-    )
+    <span className={classes.ghost} style={{ transform: `translate(${x}px, ${y}px)` }}>
+      <Swatch group={oil.group} hard={oil.hard} /> {oil.name}
+    </span>
   );
 }
-
-/** The name stands beside the pointer, wherever its row was taken. */
-const besidePointer: Modifier = ({ activatorEvent, activeNodeRect, transform }) => {
-  if (activeNodeRect === null || !(activatorEvent instanceof PointerEvent)) return transform;
-  const x = activatorEvent.clientX - activeNodeRect.left + 12;
-  const y = activatorEvent.clientY - activeNodeRect.top + 8;
-  return { ...transform, x: transform.x + x, y: transform.y + y };
-};

@@ -20,6 +20,8 @@ export const clockTime = inStyle(MINUTE);
 export const shortDate = inStyle(DAY);
 /** Mon 4 Mar */
 export const weekdayDate = inStyle({ weekday: 'short', ...DAY });
+/** 4 Mar, 09:41 */
+export const shortDateTime = inStyle({ ...DAY, ...MINUTE });
 /** Mon 4 Mar, 09:41 */
 export const dateTime = inStyle({ weekday: 'short', ...DAY, ...MINUTE });
 /** 4 Mar 2031 */

@@ -1,7 +1,7 @@
 /** Events that the server has not acknowledged yet, kept on this device so that a closed tab loses none.
  *
  *  Each has a place of its own in the storage, so that tabs of the same record never overwrite one another's. A record is
- *  named by the batch for its make day, and by `batch.part` for what is recorded of it later. */
+ *  named by the batch for its make day, and by `batch~part` for what is recorded of it later. */
 
 export interface Waiting<E = unknown> {
   key: string;
@@ -21,8 +21,7 @@ export function recallOutbox<E>(record: string): Waiting<E>[] {
   try {
     for (let i = 0; i < localStorage.length; i += 1) {
       const place = localStorage.key(i);
-      // Its own key has no dot; another record's name does.
-      if (place?.startsWith(prefix) && !place.slice(prefix.length).includes('.')) found.push(...read<E>(localStorage.getItem(place)));
+      if (place?.startsWith(prefix)) found.push(...read<E>(localStorage.getItem(place)));
     }
     // Earlier releases kept one list a batch.
     found.push(...read<E>(localStorage.getItem(prefixOf(record))));

@@ -1,14 +1,19 @@
 import { Button } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
-import { useQuery } from '@tanstack/react-query';
+import { notifications } from '@mantine/notifications';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
-import type { Due } from '../api/types';
+import type { Due, NewCureEvent } from '../api/types';
 import { Pending } from '../app/Pending';
+import { useTellFailure } from '../app/showFailure';
+import buttons from '../design/buttons.module.css';
 import { clockTime, fullDate, longDate, shortDate, weekdayDate } from '../design/dates';
 import { Sliced } from '../design/Later';
+import { TrayPicture } from '../cure/TrayPicture';
+import { useTrays } from '../cure/useTrays';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import heads from '../design/heads.module.css';
@@ -17,14 +22,22 @@ import classes from './Today.module.css';
 const FOLLOW_MS = 60_000;
 const DAY_MS = 24 * 3_600_000;
 
+const cure = (due: Due) => `/batches/${due.batch_id}/cure`;
 /** What each is called, and where its button leads. */
 const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) => string }> = {
   go_on: { verb: 'Make day', button: 'Go on', to: (due) => `/batches/${due.batch_id}/make` },
-  unmould: { verb: 'Unmould', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
+  unmould: { verb: 'Unmould', button: 'Open', to: cure },
+  cut: { verb: 'Cut', button: 'Count bars', to: cure },
+  fit_test: { verb: 'Test before use', button: 'Test', to: cure },
+  unfit: { verb: 'Not fit to use', button: 'Open', to: cure },
+  weigh: { verb: 'Weigh', button: 'Weigh', to: cure },
+  turn: { verb: 'Turn', button: 'Open', to: cure },
+  look: { verb: 'Look at', button: 'Look', to: cure },
+  fit: { verb: 'Fit to use', button: 'Open', to: cure },
   make: { verb: 'Make', button: 'Begin', to: (due) => `/batches/${due.batch_id}` },
   finish_plan: { verb: 'Plan', button: 'Finish', to: (due) => `/batches/${due.batch_id}` },
-  curing: { verb: 'Curing', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
-  usable: { verb: 'Ready', button: 'Open', to: (due) => `/batches/${due.batch_id}/log` },
+  curing: { verb: 'Curing', button: 'Open', to: cure },
+  usable: { verb: 'Ready', button: 'Open', to: cure },
 };
 
 /** Only an empty workshop needs it. */
@@ -86,7 +99,7 @@ export function Today() {
             </ul>
           </Panel>
           {data.ready.length > 0 && (
-            <Panel title="Ready, by forecast" aside="test before use">
+            <Panel title="Ready">
               <ul className={classes.list} data-testid="ready">
                 {data.ready.slice(0, 12).map((due) => (
                   <Item key={due.batch_id} due={due} />
@@ -96,26 +109,45 @@ export function Today() {
             </Panel>
           )}
         </div>
-        <Panel title="Next time" aside="from earlier batches">
-          {data.lessons.length === 0 && (
-            <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
-          )}
-          <ul className={classes.list} data-testid="lessons">
-            {data.lessons.map((lesson) => (
-              <li key={lesson.batch_id} className={classes.lesson}>
-                <Link to={`/batches/${lesson.batch_id}`}>
-                  {lesson.name}, {lesson.code}
-                </Link>
-                {lesson.notes.map((note) => (
-                  <q key={note}>{note}</q>
-                ))}
-              </li>
-            ))}
-          </ul>
-        </Panel>
+        <div className={classes.side}>
+          <Panel title="Next time" aside="from earlier batches">
+            {data.lessons.length === 0 && (
+              <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
+            )}
+            <ul className={classes.list} data-testid="lessons">
+              {data.lessons.map((lesson) => (
+                <li key={lesson.batch_id} className={classes.lesson}>
+                  <Link to={`/batches/${lesson.batch_id}`}>
+                    {lesson.name}, {lesson.code}
+                  </Link>
+                  {lesson.notes.map((note) => (
+                    <q key={note}>{note}</q>
+                  ))}
+                </li>
+              ))}
+            </ul>
+          </Panel>
+          <TheRack />
+        </div>
       </div>
     </div>
     </Sliced>
+  );
+}
+
+/** The rack from above, and how much room is left. */
+function TheRack() {
+  const { data: trays = [] } = useTrays();
+  if (trays.length === 0) return null;
+  const free = trays.reduce((sum, one) => sum + one.free, 0);
+  return (
+    <Panel title="The rack" aside={`${free} places free`}>
+      <div className={classes.rack}>
+        {trays.map((one) => (
+          <TrayPicture key={one.tray.code} tray={one} />
+        ))}
+      </div>
+    </Panel>
   );
 }
 
@@ -127,10 +159,46 @@ function Item({ due, isFirst = false }: { due: Due; isFirst?: boolean }) {
         <strong>{verb}</strong> {due.name} <span className={classes.code}>{due.code}</span>
         <p>{wordsOf(due)}</p>
       </div>
-      <Button component={Link} to={to(due)} size="md" variant={isFirst ? 'filled' : 'default'} aria-label={`${button}: ${verb} ${due.name} ${due.code}`}>
+      {due.kind === 'turn' ? <Turned due={due} /> : <Button component={Link} to={to(due)} size="md" variant={isFirst ? 'filled' : 'default'} aria-label={`${button}: ${verb} ${due.name} ${due.code}`}>
         {button}
-      </Button>
+      </Button>}
     </li>
+  );
+}
+
+/** Turned over: recorded here and now, and taken back with one touch. */
+function Turned({ due }: { due: Due }) {
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const record = (event: NewCureEvent['event']) =>
+    answered(api.POST('/api/batches/{batch_id}/cure/events', { params: { path: { batch_id: due.batch_id } }, body: { key: crypto.randomUUID(), event } }));
+  const turn = useMutation({
+    mutationFn: () => record({ kind: 'turned' }),
+    onError: tellFailure,
+    onSuccess: async (view) => {
+      const undo = async () => {
+        notifications.hide(`turned-${due.batch_id}`);
+        await record({ kind: 'struck', seq: view.state.seq, reason: 'taken back' }).catch(tellFailure);
+        await client.invalidateQueries({ queryKey: ['today'] });
+      };
+      notifications.show({
+        id: `turned-${due.batch_id}`,
+        message: (
+          <>
+            {due.name} {due.code} is turned.{' '}
+            <button type="button" className={buttons.link} onClick={() => void undo()}>
+              Undo
+            </button>
+          </>
+        ),
+      });
+      await client.invalidateQueries({ queryKey: ['today'] });
+    },
+  });
+  return (
+    <Button size="md" loading={turn.isPending} onClick={() => turn.mutate()} aria-label={`Turned: ${due.name} ${due.code}`}>
+      Turned
+    </Button>
   );
 }
 
@@ -174,10 +242,24 @@ function wordsOf(due: Due): string {
         ? `firm since about ${hour(due.from_at)}, cut before ${hour(due.until_at)} or it may crack`
         : `was to be cut before ${hour(due.until_at)}: look today`;
     case 'curing':
-      return due.from_at === null ? 'on the rack' : `fit for use from about ${day(due.from_at)}, in ${weeks(due.from_at)}`;
+      return due.from_at === null ? 'on the rack' : `ready about ${day(due.from_at)}, in ${weeks(due.from_at)}`;
+    case 'cut':
+      return 'out of the mould; cut it and count the bars';
+    case 'fit_test':
+      return due.standing === 'later' && due.from_at !== null ? `over the limit; test again from ${day(due.from_at)}` : 'dry: pH strip or zap test, before any bar is used';
+    case 'unfit':
+      return 'the last test failed: wait and test again, rebatch, or discard';
+    case 'weigh':
+      return 'the marked bars';
+    case 'turn':
+      return 'the bars, so that they dry evenly';
+    case 'look':
+      return 'the bars kept from it: scent, colour, spots';
+    case 'fit':
+      return due.from_at === null ? 'tested' : `tested ${day(due.from_at)}`;
     case 'usable':
       return due.until_at !== null && new Date(due.until_at).getTime() > Date.now()
-        ? `fit for use since ${day(due.from_at ?? '')}, at its best from ${day(due.until_at)}`
-        : `fit for use since ${day(due.from_at ?? '')}`;
+        ? `old enough since ${day(due.from_at ?? '')}, test before use; at its best from ${day(due.until_at)}`
+        : `old enough since ${day(due.from_at ?? '')}, test before use`;
   }
 }

@@ -1,0 +1,215 @@
+"""What may be recorded after the pour: things in their order, numbers that can be, slips asked about."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+
+from sapolin.core.cure.drying import BarAsCut, Room, days_between, drying_forecast
+from sapolin.core.cure.events import (
+    CureEvent,
+    CureRecord,
+    Cut,
+    EntryStruck,
+    FitTested,
+    Left,
+    Placed,
+    Pressed,
+    RoomRead,
+    Unmoulded,
+    Weighed,
+)
+from sapolin.core.cure.state import CureState, cure_state, fit_standing, struck
+from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
+from sapolin.core.quantities.text import Temperature, number, percent, weight
+
+__all__ = ["refusal"]
+
+PH = (0.0, 14.0)
+SELDOM_BELOW_PH = 7.0
+AHEAD = timedelta(minutes=10)
+"""Clocks of two devices may differ by this much."""
+MOST_BAR_G = 5_000.0
+OFF_FRACTION = 0.25
+"""A bar that weighs this much more or less than its plan looks like a slip."""
+HEAVIER_FRACTION = 0.003
+"""A bar may seem to gain this much: the scale, or damp air."""
+MOST_MORE_BARS = 1.15
+"""So many times the bars of the cutting plan is a slip."""
+SELDOM_FIRM_BEFORE = 0.3
+"""A loaf is seldom firm before this part of the hours it is expected to take."""
+ROOM_C = (-20.0, 60.0)
+
+
+def refusal(
+    event: CureEvent,
+    at: str,
+    now: str,
+    poured_at: str,
+    events: Sequence[CureRecord],
+    bar: BarAsCut | None,
+    planned_bars: int | None,
+    free: Mapping[str, int],
+    unmould_low_h: float | None = None,
+) -> Diagnostic | None:
+    """Why `event`, which happened `at`, cannot be added to the record now; null when it can.
+
+    `bar` and `planned_bars` are those of the cutting plan, null without one. `free` has the free places of every tray by its
+    code. `unmould_low_h` is when it could be unmoulded at the earliest, by its forecast, h.
+    """
+    state = cure_state(events, poured_at)
+    if datetime.fromisoformat(at) < datetime.fromisoformat(poured_at):
+        return stopping("before_the_pour", "at")
+    if datetime.fromisoformat(at) > datetime.fromisoformat(now) + AHEAD:
+        return stopping("in_the_future", "at")
+    if isinstance(event, Pressed | Unmoulded) and state.unmoulded_at is not None:
+        return stopping("unmoulded_already", "kind")
+    if isinstance(event, Pressed) and not event.sure and event.firmness in ("firm", "brittle"):
+        hours = 24 * days_between(poured_at, at)
+        if unmould_low_h is not None and hours < SELDOM_FIRM_BEFORE * unmould_low_h:
+            return stopping("firm_so_soon", "firmness", is_doubt=True, hours=number(hours, 0 if hours >= 1 else 1, "h"))
+    if isinstance(event, Cut):
+        return _cut(event, state, planned_bars)
+    if isinstance(event, Placed):
+        return _placed(event, state, free)
+    if isinstance(event, Weighed):
+        return _weighed(event, at, state, bar)
+    if isinstance(event, RoomRead):
+        return _room(event)
+    if isinstance(event, FitTested):
+        return _fit(event, state)
+    if isinstance(event, Left):
+        return _left(event, state)
+    if isinstance(event, EntryStruck):
+        return _struck(event, events, poured_at)
+    return None
+
+
+def _cut(event: Cut, state: CureState, planned_bars: int | None) -> Diagnostic | None:
+    if state.cut_at is not None:
+        return stopping("cut_already", "kind", bars=number(state.bars))
+    if event.bars == 0:
+        return stopping("no_bars", "bars")
+    if event.seconds + event.samples > event.bars:
+        return stopping("more_seconds_than_bars", "seconds", bars=number(event.bars))
+    if event.trims_g is not None and event.trims_g < 0:
+        return stopping("negative_trims", "trims_g")
+    if planned_bars and not event.sure and event.bars > max(planned_bars * MOST_MORE_BARS, planned_bars + 1):
+        return stopping(
+            "more_bars_than_planned", "bars", is_doubt=True, bars=number(event.bars), planned=number(planned_bars)
+        )
+    return None
+
+
+def _placed(event: Placed, state: CureState, free: Mapping[str, int]) -> Diagnostic | None:
+    if state.cut_at is None:
+        return stopping("not_cut", "kind")
+    if event.tray not in free:
+        return stopping("unknown_tray", "tray", tray=event.tray)
+    if event.from_tray == event.tray:
+        return stopping("same_tray", "tray", tray=event.tray)
+    source = state.on_table if event.from_tray is None else state.trays.get(event.from_tray, 0)
+    if event.bars > source:
+        code = "not_so_many_bars" if event.from_tray is None else "not_so_many_on_tray"
+        return stopping(code, "bars", bars=number(source), tray=event.from_tray or "")
+    if event.bars > free[event.tray]:
+        left = number(max(free[event.tray], 0))
+        return stopping("tray_is_full", "tray", tray=event.tray, free=left, bars=number(event.bars))
+    return None
+
+
+def _weighed(event: Weighed, at: str, state: CureState, bar: BarAsCut | None) -> Diagnostic | None:
+    if state.cut_at is None:
+        return stopping("not_cut", "kind")
+    if event.weight_g <= 0:
+        return stopping("no_weight", "weight_g")
+    if event.weight_g > MOST_BAR_G:
+        return stopping("too_heavy_for_a_bar", "weight_g", weight=weight(event.weight_g, 0))
+    if at < state.cut_at:
+        return stopping("before_the_cut", "at")
+    if event.sure:
+        return None
+    own = [one for one in state.weighings if one.mark == event.mark]
+    day = days_between(state.cut_at, at)
+    earlier = [one for one in own if one.day <= day]
+    if earlier:
+        last = max(earlier, key=lambda one: one.day)
+        if event.weight_g > last.weight_g * (1 + HEAVIER_FRACTION):
+            return stopping(
+                "heavier_than_before", "weight_g", is_doubt=True, weight=weight(event.weight_g),
+                before=weight(last.weight_g), mark=event.mark,
+            )  # fmt: skip
+        if bar is not None:
+            dry_g = last.weight_g * bar.end_fraction * 0.95
+            if event.weight_g < dry_g:
+                return _slip("lighter_than_dry", event, dry_g)
+    elif bar is not None and abs(event.weight_g / _expected_g(bar, day) - 1) > OFF_FRACTION:
+        return _slip("unlike_the_plan", event, _expected_g(bar, day))
+    return None
+
+
+def _expected_g(bar: BarAsCut, day: float) -> float:
+    curve = drying_forecast(bar, (), day, Room()).curve
+    return min(curve, key=lambda point: abs(point.day - day)).weight_g
+
+
+def _slip(code: str, event: Weighed, expected_g: float) -> Diagnostic:
+    """A weight that is asked about; ten times too much or too little is offered the other way."""
+    offers = tuple(
+        Offer(value=round(event.weight_g * times, 1), label=(weight(event.weight_g * times),))
+        for times in (10.0, 0.1)
+        if abs(event.weight_g * times / expected_g - 1) < OFF_FRACTION
+    )
+    return stopping(
+        code, "weight_g", is_doubt=True, offers=offers, weight=weight(event.weight_g), expected=weight(expected_g),
+        mark=event.mark,
+    )  # fmt: skip
+
+
+def _room(event: RoomRead) -> Diagnostic | None:
+    if event.celsius is None and event.humidity_percent is None:
+        return stopping("nothing_read", "celsius")
+    if event.celsius is not None and not ROOM_C[0] <= event.celsius <= ROOM_C[1]:
+        return stopping("not_a_room", "celsius", temperature=Temperature(c=event.celsius))
+    if event.humidity_percent is not None and not 0 <= event.humidity_percent <= 100:
+        return stopping("not_a_humidity", "humidity_percent", humidity=percent(event.humidity_percent))
+    return None
+
+
+def _fit(event: FitTested, state: CureState) -> Diagnostic | None:
+    if state.cut_at is None:
+        return stopping("not_cut", "kind")
+    if event.ph is None and event.zap is None:
+        return stopping("nothing_tested", "ph")
+    if event.ph is None:
+        return None
+    if not PH[0] <= event.ph <= PH[1]:
+        tenth = event.ph / 10
+        offers = (Offer(value=tenth, label=(number(tenth),)),) if 7 <= tenth <= PH[1] else ()
+        return stopping("not_a_ph", "ph", offers=offers, ph=number(event.ph))
+    if event.ph < SELDOM_BELOW_PH and not event.sure:
+        return stopping("soap_is_not_so_acid", "ph", is_doubt=True, ph=number(event.ph))
+    return None
+
+
+def _left(event: Left, state: CureState) -> Diagnostic | None:
+    if state.cut_at is None:
+        return stopping("not_cut", "kind")
+    there = state.on_table if event.tray is None else state.trays.get(event.tray, 0)
+    if event.bars > there:
+        code = "not_so_many_bars" if event.tray is None else "not_so_many_on_tray"
+        return stopping(code, "bars", bars=number(there), tray=event.tray or "")
+    if event.to in ("sold", "given") and fit_standing(state.fit) != "fit":
+        return stopping(f"not_fit_{fit_standing(state.fit)}", "to")
+    return None
+
+
+def _struck(event: EntryStruck, events: Sequence[CureRecord], poured_at: str) -> Diagnostic | None:
+    known = next((one for one in events if one.seq == event.seq), None)
+    if known is None or event.seq in struck(events) or isinstance(known.event, EntryStruck):
+        return stopping("nothing_to_strike", "seq", number=number(event.seq))
+    record = CureRecord(seq=len(events) + 1, at=events[-1].at, recorded_at=events[-1].recorded_at, event=event)
+    after = cure_state([*events, record], poured_at)
+    bars_left_over = after.on_table < 0 or any(bars < 0 for bars in after.trays.values())
+    needs_cut = after.cut_at is None and (after.trays or after.weighings or after.gone or after.fit is not None)
+    if bars_left_over or needs_cut:
+        return stopping("later_entries_rest_on_it", "seq", number=number(event.seq))
+    return None

@@ -1,0 +1,161 @@
+"""What happens to batches after the pour, and the trays they stand on."""
+
+from collections.abc import Callable, Mapping
+
+from pydantic import ValidationError
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from sapolin.core.cure.events import CureEvent, CureRecord
+from sapolin.core.cure.trays import Tray
+from sapolin.core.quantities.model import Model
+from sapolin.store.batches import StaleRecordError, UnknownBatchError
+from sapolin.store.clock import utc_now
+from sapolin.store.reading import UnreadableError
+from sapolin.store.repository import Repository
+from sapolin.store.tables import BatchRow, CureEventRow, TrayBarsRow, TrayRow
+
+__all__ = ["CureStore", "TrayInUseError", "TrayStore", "UnknownTrayError"]
+
+Check = Callable[[list[CureRecord], Mapping[str, int]], None]
+"""Raises when the event may not follow those given; told how many bars stand on each tray."""
+Trays = Callable[[list[CureRecord]], Mapping[str, int]]
+"""Bars by tray, as the record adds up."""
+
+
+class UnknownTrayError(LookupError):
+    """There is no such tray."""
+
+
+class TrayInUseError(Exception):
+    """Bars stand on it."""
+
+
+class CureStore(Repository[CureEventRow]):
+    """The records of batches after their pour."""
+
+    table = CureEventRow
+    also_cleared = (TrayBarsRow,)
+    unknown = UnknownBatchError
+
+    def events(self, batch_id: str) -> list[CureRecord]:
+        """The record of a batch after its pour, in order."""
+        with self._reading() as session:
+            return self._events(session, batch_id)
+
+    def add_event(
+        self, batch_id: str, key: str, event: CureEvent, check: Check, trays: Trays, at: str | None = None,
+        after_seq: int | None = None,
+    ) -> list[CureRecord]:  # fmt: skip
+        """Add to the record, once: the same `key` again changes nothing. Returns the whole record.
+
+        `check` is asked within the transaction. `at` is when it happened, now by default. With `after_seq` it is refused when
+        another device added to the record since. Raises UnknownBatchError or StaleRecordError.
+        """
+        with self._writing(alone=True) as session:
+            batch = session.get(BatchRow, batch_id, populate_existing=True)
+            if batch is None:
+                raise UnknownBatchError(batch_id)
+            record = self._events(session, batch_id)
+            known = select(CureEventRow.seq).where(CureEventRow.batch_id == batch_id, CureEventRow.key == key)
+            if session.scalar(known) is not None:
+                return record
+            last = record[-1].seq if record else 0
+            if after_seq is not None and after_seq != last:
+                raise StaleRecordError(last)
+            check(record, self._bars(session))
+            now = utc_now()
+            row = CureEventRow(
+                batch_id=batch_id, seq=last + 1, key=key, at=at or now, recorded_at=now,
+                content=_Wrapped(event=event).model_dump_json(),
+            )  # fmt: skip
+            session.add(row)
+            session.flush()
+            grown = [*record, _recorded(row)]
+            # What lists show of the batch is made anew, and its bars stand where the record says.
+            batch.updated_at, batch.status, batch.summary = now, None, None
+            session.execute(delete(TrayBarsRow).where(TrayBarsRow.batch_id == batch_id))
+            session.add_all(TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in trays(grown).items())
+            return grown
+
+    def standing(self) -> list[tuple[str, str, int]]:
+        """What stands on trays: tray, batch, bars."""
+        with self._reading() as session:
+            chosen = (
+                select(TrayBarsRow.tray, TrayBarsRow.batch_id, TrayBarsRow.bars)
+                .join(BatchRow, BatchRow.id == TrayBarsRow.batch_id)
+                .order_by(TrayBarsRow.tray, BatchRow.created_at, BatchRow.code)
+            )
+            return [(row.tray, row.batch_id, row.bars) for row in session.execute(chosen)]
+
+    def noted_for_next_time(self, formula_id: str) -> list[list[CureRecord]]:
+        """The records of those batches of a formula in use that noted something for next time, the newest batch first."""
+        noted = (
+            select(BatchRow.id)
+            .join(CureEventRow, CureEventRow.batch_id == BatchRow.id)
+            .where(
+                BatchRow.formula_id == formula_id,
+                BatchRow.archived_at.is_(None),
+                CureEventRow.content.contains('"next_time":true', autoescape=True),
+            )
+            .group_by(BatchRow.id)
+            .order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
+        )
+        with self._reading() as session:
+            return [self._events(session, batch_id) for batch_id in session.scalars(noted)]
+
+    @staticmethod
+    def _bars(session: Session) -> dict[str, int]:
+        chosen = select(TrayBarsRow.tray, func.sum(TrayBarsRow.bars)).group_by(TrayBarsRow.tray)
+        return {row[0]: row[1] for row in session.execute(chosen)}
+
+    @staticmethod
+    def _events(session: Session, batch_id: str) -> list[CureRecord]:
+        rows = session.scalars(select(CureEventRow).where(CureEventRow.batch_id == batch_id).order_by(CureEventRow.seq))
+        return [_recorded(row) for row in rows]
+
+
+class TrayStore(Repository[TrayRow]):
+    """Trays, by code."""
+
+    table = TrayRow
+    unknown = UnknownTrayError
+
+    def all(self) -> list[Tray]:
+        """The trays in use, by code."""
+        with self._reading() as session:
+            rows = session.scalars(self._chosen().order_by(TrayRow.code))
+            return [Tray.model_validate_json(row.content) for row in rows]
+
+    def put(self, tray: Tray) -> Tray:
+        """Keep a tray, in place of one of the same code. Raises TrayInUseError when more stands on it than it would hold."""
+        with self._writing(alone=True) as session:
+            if self._on_it(session, tray.code) > tray.places:
+                raise TrayInUseError(tray.code)
+            session.merge(
+                TrayRow(code=tray.code, content=tray.model_dump_json(), updated_at=utc_now(), archived_at=None)
+            )
+        return tray
+
+    def remove(self, code: str) -> None:
+        """Take an empty tray away. Raises UnknownTrayError or TrayInUseError."""
+        with self._writing(alone=True) as session:
+            if self._on_it(session, code):
+                raise TrayInUseError(code)
+            self._row(session, code).archived_at = utc_now()
+
+    @staticmethod
+    def _on_it(session: Session, code: str) -> int:
+        return session.scalar(select(func.sum(TrayBarsRow.bars)).where(TrayBarsRow.tray == code)) or 0
+
+
+class _Wrapped(Model):
+    event: CureEvent
+
+
+def _recorded(row: CureEventRow) -> CureRecord:
+    try:
+        event = _Wrapped.model_validate_json(row.content).event
+    except ValidationError as error:
+        raise UnreadableError(f"event {row.seq} after the pour of batch {row.batch_id}") from error
+    return CureRecord(seq=row.seq, at=row.at, recorded_at=row.recorded_at, event=event)

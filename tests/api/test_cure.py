@@ -1,0 +1,222 @@
+"""After the pour, over HTTP: from the mould to the last bar, two devices, trays, labels, and what is told of the demo."""
+
+from datetime import UTC, datetime, timedelta
+from uuid import uuid4
+
+import pytest
+
+from api.batches import Batch
+from sapolin.core.quantities.text import plain
+from sapolin.services.today import today
+
+TRAY = {"code": "R1", "shelf": "Window", "columns": 4, "rows": 3}
+
+
+@pytest.fixture
+def made(client) -> Batch:
+    batch = Batch(client)
+    batch.send(kind="started")
+    batch.up_to("")
+    batch.send(kind="finished")
+    client.put("/api/trays/R1", json=TRAY)
+    return batch
+
+
+def send(client, batch_id: str, *, key: str = "", at: datetime | None = None, after_seq: int | None = None, **event):
+    body = {"key": key or uuid4().hex, "event": event, "after_seq": after_seq, "at": at and at.isoformat()}
+    return client.post(f"/api/batches/{batch_id}/cure/events", json=body)
+
+
+def view_of(client, batch_id: str):
+    return client.get(f"/api/batches/{batch_id}/cure").json()
+
+
+def refused(answer) -> str:
+    assert answer.status_code == 422, answer.json()
+    return answer.json()["error"]["problems"][0]["code"]
+
+
+class TestFromTheMouldToTheLastBar:
+    def test_a_whole_life(self, client, made):
+        view = send(client, made.id, kind="unmoulded", how="clean").json()
+        assert view["drying"] is None
+        planned = sum(one["bars"] for one in view["planned"])
+        assert planned > 0
+        view = send(client, made.id, kind="cut", bars=planned, samples=1).json()
+        assert view["here"] == planned - 1
+        assert view["drying"]["weighings"] == 0
+        wet_g = view["planned"][0]["wet_g"]
+        assert view["drying"]["start_g"] == pytest.approx(wet_g)
+        view = send(client, made.id, kind="placed", bars=planned - 1, tray="R1").json()
+        assert view["state"]["trays"] == {"R1": planned - 1}
+        [tray] = client.get("/api/trays").json()
+        assert (tray["bars"], tray["free"]) == (planned - 1, 12 - planned + 1)
+        view = send(client, made.id, kind="weighed", mark="A", weight_g=wet_g * 0.99, source="typed").json()
+        assert view["drying"]["bars"] == 1
+        assert refused(send(client, made.id, kind="left", bars=1, to="sold", tray="R1")) == "not_fit_untested"
+        view = send(client, made.id, kind="fit_tested", ph=9.5).json()
+        assert view["fit"] == "fit"
+        view = send(client, made.id, kind="left", bars=planned - 1, to="sold", tray="R1", where="Larch Hut").json()
+        assert view["here"] == 0
+        assert [stage["stage"] for stage in view["life"] if stage["at"]] == [
+            "planned",
+            "made",
+            "unmoulded",
+            "cut",
+            "fit",
+            "gone",
+        ]
+
+    def test_nothing_can_be_recorded_before_the_pour(self, client):
+        batch = Batch(client)
+        assert refused(send(client, batch.id, kind="pressed", firmness="soft")) == "not_poured"
+        assert view_of(client, batch.id)["poured_at"] is None
+
+    def test_a_press_is_asked_about_when_it_cannot_be(self, client, made):
+        before = view_of(client, made.id)
+        later = datetime.fromisoformat(before["unmould_to"]) + timedelta(hours=1)
+        assert refused(send(client, made.id, kind="pressed", firmness="soft", at=later)) == "in_the_future"
+        assert refused(send(client, made.id, kind="pressed", firmness="firm")) == "firm_so_soon"
+        assert send(client, made.id, kind="pressed", firmness="firm", sure=True).json()["unmould"]["can_now"]
+
+    def test_faults_are_told_with_causes_from_the_record(self, client, made):
+        view = send(client, made.id, kind="seen", fault="ash", where="outside").json()
+        [fault] = view["faults"]
+        assert fault["name"] == "Ash"
+        assert "unsprayed" not in [cause["code"] for cause in fault["causes"] if cause["from_record"]]
+        assert all(plain(tuple(cause["next_time"])) for cause in fault["causes"])
+
+    def test_over_the_limit_says_what_to_do(self, client, made):
+        send(client, made.id, kind="cut", bars=3)
+        young = send(client, made.id, kind="fit_tested", ph=11.6).json()
+        assert young["fit"] == "unfit"
+        assert "test again in two weeks" in "".join(part for part in young["fit_words"] if isinstance(part, str))
+        wait = send(client, made.id, kind="fit_tested", ph=10.7).json()
+        assert wait["fit"] == "wait"
+
+    def test_notes_for_next_time_come_back_with_the_formula(self, client):
+        formula = client.post("/api/formulas", json=Batch(client).run()["record"]["plan"]["formula"]).json()
+        batch = Batch(client, formula=formula["formula"], formula_id=formula["id"])
+        batch.send(kind="started")
+        batch.up_to("")
+        batch.send(kind="finished")
+        send(client, batch.id, kind="noted", text="Cut it an hour earlier.", next_time=True)
+        assert client.get(f"/api/formulas/{formula['id']}/next-time").json() == ["Cut it an hour earlier."]
+
+
+class TestRecording:
+    def test_the_same_key_adds_nothing_twice(self, client, made):
+        for _ in range(3):
+            view = send(client, made.id, key="the-same-key", kind="turned").json()
+        assert len(view["events"]) == 1
+
+    def test_two_devices_do_not_fill_a_tray_twice(self, client, made):
+        send(client, made.id, kind="cut", bars=9, sure=True)
+        assert send(client, made.id, kind="placed", bars=9, tray="R1").status_code == 200
+        assert refused(send(client, made.id, kind="placed", bars=9, tray="R1")) == "not_so_many_bars"
+
+    def test_a_device_that_is_behind_is_told(self, client, made):
+        send(client, made.id, kind="turned")
+        answer = send(client, made.id, kind="turned", after_seq=0)
+        assert (answer.status_code, answer.json()["error"]["code"]) == (409, "stale")
+
+    def test_a_slip_is_struck_and_stays_in_the_record(self, client, made):
+        send(client, made.id, kind="cut", bars=5, sure=True)
+        view = send(client, made.id, kind="struck", seq=1, reason="counted the wrong loaf").json()
+        assert view["struck"] == [1]
+        assert view["state"]["cut_at"] is None
+        assert len(view["events"]) == 2
+        assert send(client, made.id, kind="cut", bars=6, sure=True).json()["here"] == 6
+
+    @pytest.mark.parametrize(
+        "event",
+        [
+            {"kind": "weighed", "mark": "A", "weight_g": "much", "source": "typed"},
+            {"kind": "cut", "bars": -1},
+            {"kind": "cut", "bars": 1.5},
+            {"kind": "placed", "bars": 0, "tray": "R1"},
+            {"kind": "pressed", "firmness": "like butter"},
+            {"kind": "noted", "text": ""},
+            {"kind": "melted"},
+            {"kind": "weighed", "mark": "A\u0000", "weight_g": 1, "source": "typed"},
+        ],
+    )
+    def test_what_cannot_be_read_is_refused_in_words(self, client, made, event):
+        answer = send(client, made.id, **event)
+        assert answer.status_code == 422
+        said = "".join(part for part in answer.json()["error"]["problems"][0]["message"] if isinstance(part, str))
+        assert "pydantic" not in said.lower()
+        assert view_of(client, made.id)["events"] == []
+
+    def test_a_time_has_a_time_zone(self, client, made):
+        body = {"key": "no-zone-123", "at": "2026-03-01T12:00:00", "event": {"kind": "turned"}}
+        answer = client.post(f"/api/batches/{made.id}/cure/events", json=body)
+        assert answer.json()["error"]["code"] == "no_time_zone"
+
+    def test_an_unknown_batch_is_not_found(self, client):
+        assert client.get("/api/batches/nobody/cure").status_code == 404
+        assert send(client, "nobody", kind="turned").status_code == 404
+
+    def test_the_record_only_grows(self, client, made):
+        send(client, made.id, kind="turned")
+        engine = client.app.state.stores.engine
+        for statement in ("UPDATE cure_events SET at = 'x'", "DELETE FROM cure_events"):
+            with pytest.raises(Exception, match="only grows"), engine.begin() as connection:
+                connection.exec_driver_sql(statement)
+
+
+class TestTrays:
+    def test_a_tray_is_kept_changed_and_taken_away(self, client, made):
+        assert client.put("/api/trays/R1", json=TRAY | {"shelf": "Door"}).json()["shelf"] == "Door"
+        assert client.delete("/api/trays/R1").status_code == 204
+        assert client.get("/api/trays").json() == []
+        assert client.delete("/api/trays/R9").status_code == 404
+
+    def test_with_bars_on_it_it_stays(self, client, made):
+        send(client, made.id, kind="cut", bars=9, sure=True)
+        send(client, made.id, kind="placed", bars=9, tray="R1")
+        assert client.delete("/api/trays/R1").status_code == 409
+        assert client.put("/api/trays/R1", json=TRAY | {"rows": 2}).status_code == 409
+
+    @pytest.mark.parametrize("change", [{"columns": 0}, {"rows": 99}, {"code": "R2"}, {"code": ""}])
+    def test_what_is_no_tray_is_refused(self, client, change):
+        assert client.put("/api/trays/R1", json=TRAY | change).status_code == 422
+
+    def test_places_become_free_when_bars_are_ready(self, client, made):
+        send(client, made.id, kind="cut", bars=9, sure=True)
+        send(client, made.id, kind="placed", bars=9, tray="R1")
+        far = (datetime.now(UTC) + timedelta(days=200)).isoformat()
+        assert client.get("/api/trays", params={"on": far}).json()[0]["free"] == 12
+        assert client.get("/api/trays", params={"on": datetime.now(UTC).isoformat()}).json()[0]["free"] == 3
+
+    @pytest.mark.parametrize("size", ["label", "a4"])
+    def test_a_label_is_a_page(self, client, made, size):
+        send(client, made.id, kind="cut", bars=9, sure=True)
+        answer = client.get(f"/api/batches/{made.id}/tray-label.pdf", params={"size": size, "tray": "R1"})
+        assert answer.headers["content-type"] == "application/pdf"
+        assert answer.content.startswith(b"%PDF")
+        assert answer.content.count(b"/Type /Page\n") == 1
+
+
+class TestTheDemo:
+    def test_it_has_batches_at_every_stage(self, demo):
+        day = today(demo.app.state.stores)
+        kinds = {due.kind for due in (*day.due, *day.ready)}
+        assert {"go_on", "unmould", "unfit", "fit_test", "weigh", "turn", "look", "curing", "fit", "make"} <= kinds
+
+    def test_the_one_with_ash_has_its_cause_on_record(self, demo):
+        [batch] = [one for one in demo.get("/api/batches").json()["batches"] if one["code"] == "B-098"]
+        [fault] = view_of(demo, batch["id"])["faults"]
+        assert fault["causes"][0]["from_record"]
+
+    def test_the_one_that_failed_is_not_sold(self, demo):
+        [batch] = [one for one in demo.get("/api/batches").json()["batches"] if one["code"] == "B-094"]
+        view = view_of(demo, batch["id"])
+        assert view["fit"] == "unfit"
+        assert refused(send(demo, batch["id"], kind="left", bars=1, to="sold", tray="R5")) == "not_fit_unfit"
+
+    def test_dates_told_in_the_record_are_no_later_than_now(self, demo):
+        now = datetime.now(UTC)
+        for batch in demo.get("/api/batches").json()["batches"]:
+            if batch["status"] == "made":
+                assert all(datetime.fromisoformat(one["at"]) <= now for one in view_of(demo, batch["id"])["events"])

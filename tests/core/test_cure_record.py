@@ -1,0 +1,197 @@
+"""The record after the pour: what it adds up to, and what is refused or asked about."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from sapolin.core.cure.drying import BarAsCut
+from sapolin.core.cure.events import CureRecord, FitTested, Weighed
+from sapolin.core.cure.guard import refusal
+from sapolin.core.cure.state import cure_state, fit_standing
+
+POURED = datetime(2031, 3, 1, 12, tzinfo=UTC)
+NOW = POURED + timedelta(days=60)
+BAR = BarAsCut(sides_mm=(25.0, 60.0, 80.0), wet_g=130.0, end_fraction=0.88)
+FREE = {"R1": 24, "R2": 3}
+
+
+def at(day: float) -> str:
+    return (POURED + timedelta(days=day)).isoformat()
+
+
+def record(*happened: tuple[float, dict[str, Any]]) -> list[CureRecord]:
+    return [
+        CureRecord.model_validate({"seq": i + 1, "at": at(day), "recorded_at": at(day), "event": event})
+        for i, (day, event) in enumerate(happened)
+    ]
+
+
+UNMOULDED = (1.0, {"kind": "unmoulded", "how": "clean"})
+CUT = (1.1, {"kind": "cut", "bars": 10, "seconds": 1, "samples": 1})
+PLACED = (1.2, {"kind": "placed", "bars": 9, "tray": "R1"})
+WEIGHED = (1.3, {"kind": "weighed", "mark": "A", "weight_g": 130.0, "source": "scale"})
+FIT = (40.0, {"kind": "fit_tested", "ph": 9.5})
+USUAL = (UNMOULDED, CUT, PLACED, WEIGHED)
+
+
+def refused(
+    event: dict[str, Any], *happened: tuple[float, dict[str, Any]], day: float = 42.0
+) -> tuple[str, str, bool] | None:
+    parsed = CureRecord.model_validate({"seq": 99, "at": at(day), "recorded_at": at(day), "event": event}).event
+    problem = refusal(parsed, at(day), NOW.isoformat(), POURED.isoformat(), record(*happened), BAR, 10, FREE)
+    return None if problem is None else (problem.code, problem.path, problem.is_doubt)
+
+
+class TestState:
+    def test_bars_are_where_they_were_put(self) -> None:
+        moved = (8.0, {"kind": "placed", "bars": 2, "tray": "R2", "from_tray": "R1"})
+        sold = (41.0, {"kind": "left", "bars": 3, "to": "sold", "tray": "R1", "where": "Larch Hut"})
+        state = cure_state(record(*USUAL, moved, FIT, sold), POURED.isoformat())
+        assert state.trays == {"R1": 4, "R2": 2}
+        assert state.on_table == 0
+        assert state.here == 6
+        assert [(one.bars, one.to, one.where) for one in state.gone] == [(3, "sold", "Larch Hut")]
+
+    def test_a_tray_that_is_emptied_is_named_no_more(self) -> None:
+        moved = (8.0, {"kind": "placed", "bars": 9, "tray": "R2", "from_tray": "R1"})
+        assert cure_state(record(*USUAL, moved), POURED.isoformat()).trays == {"R2": 9}
+
+    def test_days_of_weighings_count_from_the_cut(self) -> None:
+        later = (15.1, {"kind": "weighed", "mark": "A", "weight_g": 120.0, "source": "typed"})
+        state = cure_state(record(*USUAL, later), POURED.isoformat())
+        assert [round(one.day, 2) for one in state.weighings] == [0.2, 14.0]
+
+    def test_what_happened_earlier_counts_earlier_whenever_it_was_recorded(self) -> None:
+        room = (20.0, {"kind": "room", "celsius": 18.0})
+        early = (10.0, {"kind": "room", "celsius": 25.0, "humidity_percent": 60.0})
+        state = cure_state(record(*USUAL, room, early), POURED.isoformat())
+        assert (state.room.celsius, state.room.humidity_percent) == (18.0, 60.0)
+
+    def test_an_entry_that_was_struck_does_not_count(self) -> None:
+        strike = (9.0, {"kind": "struck", "seq": 3, "reason": "another tray"})
+        state = cure_state(record(*USUAL, strike), POURED.isoformat())
+        assert state.trays == {}
+        assert state.on_table == 9
+
+    def test_cut_without_a_word_of_unmoulding_is_out_of_the_mould(self) -> None:
+        assert cure_state(record(CUT), POURED.isoformat()).unmoulded_at == at(1.1)
+
+
+class TestRefusals:
+    @pytest.mark.parametrize(
+        ("event", "happened", "code"),
+        [
+            ({"kind": "pressed", "firmness": "firm"}, (UNMOULDED,), "unmoulded_already"),
+            ({"kind": "cut", "bars": 10}, USUAL, "cut_already"),
+            ({"kind": "cut", "bars": 0}, (), "no_bars"),
+            ({"kind": "cut", "bars": 5, "seconds": 4, "samples": 2}, (), "more_seconds_than_bars"),
+            ({"kind": "placed", "bars": 1, "tray": "R1"}, (), "not_cut"),
+            ({"kind": "placed", "bars": 1, "tray": "R9"}, USUAL, "unknown_tray"),
+            ({"kind": "placed", "bars": 1, "tray": "R2"}, USUAL, "not_so_many_bars"),
+            ({"kind": "placed", "bars": 10, "tray": "R2", "from_tray": "R1"}, USUAL, "not_so_many_on_tray"),
+            ({"kind": "placed", "bars": 4, "tray": "R2", "from_tray": "R1"}, USUAL, "tray_is_full"),
+            ({"kind": "placed", "bars": 4, "tray": "R1", "from_tray": "R1"}, USUAL, "same_tray"),
+            ({"kind": "weighed", "mark": "A", "weight_g": 120, "source": "typed"}, (), "not_cut"),
+            ({"kind": "weighed", "mark": "A", "weight_g": 0, "source": "typed"}, USUAL, "no_weight"),
+            ({"kind": "weighed", "mark": "A", "weight_g": 9000, "source": "typed"}, USUAL, "too_heavy_for_a_bar"),
+            ({"kind": "room"}, USUAL, "nothing_read"),
+            ({"kind": "room", "celsius": 200}, USUAL, "not_a_room"),
+            ({"kind": "room", "humidity_percent": 120}, USUAL, "not_a_humidity"),
+            ({"kind": "fit_tested", "looks_right": True}, USUAL, "nothing_tested"),
+            ({"kind": "fit_tested", "ph": 93}, USUAL, "not_a_ph"),
+            ({"kind": "fit_tested", "ph": -1}, USUAL, "not_a_ph"),
+            ({"kind": "left", "bars": 10, "to": "kept", "tray": "R1"}, USUAL, "not_so_many_on_tray"),
+            ({"kind": "left", "bars": 1, "to": "sold", "tray": "R1"}, USUAL, "not_fit_untested"),
+            ({"kind": "struck", "seq": 9, "reason": "slip"}, USUAL, "nothing_to_strike"),
+            ({"kind": "struck", "seq": 2, "reason": "slip"}, USUAL, "later_entries_rest_on_it"),
+        ],
+    )  # fmt: skip
+    def test_it_says_which(self, event: dict[str, Any], happened: tuple[Any, ...], code: str) -> None:
+        found = refused(event, *happened)
+        assert found is not None
+        assert found[0] == code
+        assert not found[2]
+
+    def test_nothing_happens_before_the_pour_or_ahead_of_now(self) -> None:
+        note = {"kind": "noted", "text": "Smells good."}
+        assert refused(note, day=-0.1) == ("before_the_pour", "at", False)
+        assert refused(note, day=61) == ("in_the_future", "at", False)
+        assert refused(note, day=0.1) is None
+        assert refused({"kind": "weighed", "mark": "A", "weight_g": 129, "source": "typed"}, *USUAL, day=1.05) == (
+            "before_the_cut", "at", False,
+        )  # fmt: skip
+
+    @pytest.mark.parametrize(
+        ("event", "code"),
+        [
+            ({"kind": "cut", "bars": 14}, "more_bars_than_planned"),
+            ({"kind": "weighed", "mark": "A", "weight_g": 131, "source": "typed"}, "heavier_than_before"),
+            ({"kind": "weighed", "mark": "A", "weight_g": 100, "source": "typed"}, "lighter_than_dry"),
+            ({"kind": "weighed", "mark": "B", "weight_g": 1180, "source": "typed"}, "unlike_the_plan"),
+            ({"kind": "fit_tested", "ph": 5.5}, "soap_is_not_so_acid"),
+        ],
+    )
+    def test_a_slip_is_asked_about_and_stands_when_it_is_sure(self, event: dict[str, Any], code: str) -> None:
+        happened = () if event["kind"] == "cut" else USUAL
+        found = refused(event, *happened)
+        assert found is not None
+        assert (found[0], found[2]) == (code, True)
+        assert refused(event | {"sure": True}, *happened) is None
+
+    def test_what_is_ten_times_too_much_is_offered_the_other_way(self) -> None:
+        event = Weighed(kind="weighed", mark="B", weight_g=1180, source="typed")
+        problem = refusal(event, at(20), NOW.isoformat(), POURED.isoformat(), record(*USUAL), BAR, 10, FREE)
+        assert problem is not None
+        assert [offer.value for offer in problem.offers] == [118.0]
+
+    def test_a_ph_of_93_is_offered_as_9_3(self) -> None:
+        event = FitTested(kind="fit_tested", ph=93)
+        problem = refusal(event, at(20), NOW.isoformat(), POURED.isoformat(), record(*USUAL), BAR, 10, FREE)
+        assert problem is not None
+        assert [offer.value for offer in problem.offers] == [pytest.approx(9.3)]
+
+    def test_a_bar_that_dries_as_bars_do_is_taken(self) -> None:
+        assert refused({"kind": "weighed", "mark": "A", "weight_g": 121, "source": "scale"}, *USUAL, day=12) is None
+        assert refused({"kind": "weighed", "mark": "A", "weight_g": 130.2, "source": "scale"}, *USUAL, day=1.4) is None
+
+    def test_the_latest_entries_can_be_struck_one_by_one(self) -> None:
+        for seq in (4, 3):
+            assert refused({"kind": "struck", "seq": seq, "reason": "slip"}, *USUAL[:seq]) is None
+
+
+class TestFitToUse:
+    @pytest.mark.parametrize(
+        ("test", "standing"),
+        [
+            ({"ph": 8.0}, "fit"),
+            ({"ph": 10.5}, "fit"),
+            ({"ph": 10.6}, "wait"),
+            ({"ph": 11.0}, "wait"),
+            ({"ph": 11.1}, "unfit"),
+            ({"zap": False}, "fit"),
+            ({"zap": True}, "unfit"),
+            ({"ph": 9.0, "zap": True}, "unfit"),
+            ({"ph": 9.0, "looks_right": False}, "unfit"),
+            ({"ph": 10.8, "zap": False, "looks_right": True}, "wait"),
+            ({"looks_right": True}, "untested"),
+        ],
+    )
+    def test_it_passes_only_when_all_of_it_does(self, test: dict[str, Any], standing: str) -> None:
+        assert fit_standing(FitTested.model_validate({"kind": "fit_tested"} | test)) == standing
+
+    def test_over_the_limit_it_is_neither_sold_nor_given(self) -> None:
+        high = (40.0, {"kind": "fit_tested", "ph": 10.8})
+        for to in ("sold", "given"):
+            assert refused({"kind": "left", "bars": 1, "to": to, "tray": "R1"}, *USUAL, high) == (
+                "not_fit_wait",
+                "to",
+                False,
+            )
+        assert refused({"kind": "left", "bars": 1, "to": "lost", "tray": "R1"}, *USUAL, high) is None
+
+    def test_the_latest_test_decides(self) -> None:
+        high = (30.0, {"kind": "fit_tested", "ph": 11.5})
+        sell = {"kind": "left", "bars": 1, "to": "sold", "tray": "R1"}
+        assert refused(sell, *USUAL, high, FIT) is None
+        assert refused(sell, *USUAL, FIT, (41.0, {"kind": "fit_tested", "zap": True})) == ("not_fit_unfit", "to", False)

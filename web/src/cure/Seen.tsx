@@ -1,0 +1,74 @@
+import { Button, SegmentedControl, TextInput } from '@mantine/core';
+import { useState } from 'react';
+
+import { Panel } from '../design/Panel';
+import { Sentence } from '../design/Sentence';
+import { Asked } from './Asked';
+import classes from './Cure.module.css';
+import { useCuring, useEntry, type CureEvent } from './useCure';
+
+type Fault = Extract<CureEvent, { kind: 'seen' }>['fault'];
+const FAULTS: { fault: Fault; says: string }[] = [
+  { fault: 'ash', says: 'Ash' },
+  { fault: 'gel_ring', says: 'Gel ring' },
+  { fault: 'rivers', says: 'Rivers' },
+  { fault: 'pockets', says: 'Pockets, lumps' },
+  { fault: 'bubbles', says: 'Bubbles' },
+  { fault: 'separation', says: 'Separation' },
+  { fault: 'crumble', says: 'Crumbles' },
+  { fault: 'colour_shift', says: 'Colour changed' },
+  { fault: 'spots', says: 'Orange spots' },
+];
+
+/** What is seen on and in the bars, each with its likely causes from this batch's own record. */
+export function Seen() {
+  const { view } = useCuring();
+  const { problem, send } = useEntry();
+  const [fault, setFault] = useState<Fault | null>(null);
+  const [where, setWhere] = useState<'outside' | 'inside'>('outside');
+  const [text, setText] = useState('');
+  const record = async () => {
+    if (fault !== null && (await send({ kind: 'seen', fault, where, text: text.trim() }))) {
+      setFault(null);
+      setText('');
+    }
+  };
+  return (
+    <Panel title="What is seen" aside={view.faults.length === 0 ? 'nothing recorded' : undefined}>
+      {view.faults.map((one) => (
+        <section key={one.fault} className={classes.fault} data-testid={`fault-${one.fault}`}>
+          <h3>{one.name}</h3>
+          <p>
+            <Sentence>{one.now}</Sentence>
+          </p>
+          <ol>
+            {one.causes.map((cause) => (
+              <li key={cause.code}>
+                <b>{cause.from_record ? 'On record' : 'Possible'}:</b> <Sentence>{cause.why}</Sentence> <em><Sentence>{cause.next_time}</Sentence></em>
+              </li>
+            ))}
+          </ol>
+        </section>
+      ))}
+      <div className={classes.chips} role="radiogroup" aria-label="What you see">
+        {FAULTS.map((one) => (
+          <button key={one.fault} type="button" role="radio" aria-checked={fault === one.fault} className={classes.chip} onClick={() => setFault(one.fault)} data-testid={`see-${one.fault}`}>
+            {one.says}
+          </button>
+        ))}
+      </div>
+      {fault !== null && (
+        <>
+          <SegmentedControl mt={8} value={where} onChange={(next) => setWhere(next as 'outside' | 'inside')} data={[{ value: 'outside', label: 'outside' }, { value: 'inside', label: 'inside, when cut' }]} />
+          <TextInput label="In your words" value={text} maxLength={500} onChange={(event) => setText(event.currentTarget.value)} mt={8} />
+          <div className={classes.row}>
+            <Button size="md" variant="filled" onClick={() => void record()} data-testid="record-seen">
+              Record it
+            </Button>
+          </div>
+        </>
+      )}
+      <Asked problem={problem} />
+    </Panel>
+  );
+}
