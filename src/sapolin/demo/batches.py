@@ -3,7 +3,6 @@
 import json
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
-from functools import partial
 from importlib.resources import files
 from math import exp
 from typing import Any
@@ -15,7 +14,7 @@ from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.cure.events import CureRecord
 from sapolin.core.cure.state import cure_state
 from sapolin.core.cure.trays import Tray
-from sapolin.core.production.events import Event, RecordedEvent, begin
+from sapolin.core.production.events import RecordedEvent, begin
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
 from sapolin.services.cure import cure_of
 from sapolin.store.formulas import FormulaRecord
@@ -47,10 +46,13 @@ def fill_batches(stores: Stores) -> None:
         if entry["until"] == "planned":
             continue
         begun = datetime.now(UTC) - timedelta(days=entry.get("days_ago", 0), minutes=entry.get("minutes_ago", 0))
-        for i, (minute, event) in enumerate(_day(entry, plan)):
-            at = (begun + timedelta(minutes=minute)).isoformat(timespec="milliseconds")
-            recorded = RecordedEvent.model_validate({"seq": 1, "at": at, "event": event})
-            stores.batches.add_event(record.id, f"demo-event-{i:04d}", partial(_unasked, recorded.event), at=at)
+        happened = [
+            RecordedEvent.model_validate(
+                {"seq": i, "at": (begun + timedelta(minutes=minute)).isoformat(timespec="milliseconds"), "event": event}
+            )
+            for i, (minute, event) in enumerate(_day(entry, plan), start=1)
+        ]
+        stores.batches.take_over(record.id, "demo-event", happened)
         stores.batches.keep_missing_start(record.id, frozen_json(plan))
         if entry.get("cure"):
             followed.append((record.id, entry))
@@ -77,13 +79,12 @@ def _follow(batch_id: str, entry: dict[str, Any], stores: Stores) -> None:
     if "weigh" in entry:
         cut_day = next(day for day, event in happened if event["kind"] == "cut")
         happened += _weighed(entry["weigh"], cut_day, view.planned[0].wet_g)
-    for i, (day, event) in enumerate(sorted(happened, key=lambda one: one[0])):
-        at = (poured + timedelta(days=day)).isoformat(timespec="milliseconds")
-        recorded = CureRecord.model_validate({"seq": 1, "at": at, "recorded_at": at, "event": event})
-        stores.cures.add_event(
-            batch_id, f"demo-cure-{i:04d}", recorded.event, lambda *_: None,
-            lambda events: cure_state(events, view.poured_at or "").trays, at,
-        )  # fmt: skip
+    events = [
+        CureRecord.model_validate({"seq": i, "at": at, "recorded_at": at, "event": event})
+        for i, (day, event) in enumerate(sorted(happened, key=lambda one: one[0]), start=1)
+        for at in [(poured + timedelta(days=day)).isoformat(timespec="milliseconds")]
+    ]
+    stores.cures.take_over(batch_id, "demo-cure", events, lambda all_: cure_state(all_, view.poured_at or "").trays)
 
 
 def _weighed(curve: dict[str, Any], cut_day: float, wet_g: float) -> Iterator[tuple[float, dict[str, Any]]]:
@@ -92,11 +93,6 @@ def _weighed(curve: dict[str, Any], cut_day: float, wet_g: float) -> Iterator[tu
             dried = curve["end"] + (1 - curve["end"]) * exp(-(day - cut_day) / curve["tau"])
             off = 1 + 0.02 * (i - 1) + 0.0015 * ((7 * i + 3 * j) % 5 - 2)
             yield day, {"kind": "weighed", "mark": mark, "weight_g": round(wet_g * dried * off, 1), "source": "scale"}
-
-
-def _unasked(event: Event, _: list[RecordedEvent]) -> Event:
-    """An event of the demo is recorded as it is written."""
-    return event
 
 
 def _plan(entry: dict[str, Any], record: FormulaRecord, moulds: dict[str, Mould], stores: Stores) -> BatchPlan:

@@ -274,7 +274,8 @@ def _life(batch: _Batch, state: CureState, ready_at: str | None) -> tuple[LifeSt
     is_gone = state.cut_at is not None and state.here <= 0
     is_dry = ready_at is not None and ready_at <= utc_now()
     reached = {
-        "planned": min(created, batch.run.started_at or created), "made": poured, "unmoulded": state.unmoulded_at, "cut": state.cut_at,
+        "planned": min(created, batch.run.started_at or created), "made": poured,
+        "unmoulded": state.unmoulded_at, "cut": state.cut_at,
         "dry": ready_at if is_dry else None, "fit": state.fit_at if is_fit else None,
         "gone": state.gone[-1].at if is_gone and state.gone else None,
     }  # fmt: skip

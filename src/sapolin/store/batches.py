@@ -252,6 +252,24 @@ class BatchStore(Repository[BatchRow]):
         with self._writing(alone=True) as session:
             return self._append(session, batch_id, key, decide, after_seq, at, then)
 
+    def take_over(self, batch_id: str, key: str, events: Sequence[RecordedEvent]) -> None:
+        """Keep a whole record at once, of a batch that has none. Raises UnknownBatchError or BatchBegunError."""
+        with self._writing(alone=True) as session:
+            row = self._row(session, batch_id)
+            if self._count(session, batch_id):
+                raise BatchBegunError(batch_id)
+            row.updated_at, row.status, row.summary = utc_now(), None, None
+            session.add_all(
+                BatchEventRow(
+                    batch_id=batch_id,
+                    seq=i,
+                    key=f"{key}-{i:04d}",
+                    at=one.at,
+                    content=_Wrapped(event=one.event).model_dump_json(),
+                )
+                for i, one in enumerate(events, start=1)
+            )
+
     def add_photo(
         self,
         batch_id: str,

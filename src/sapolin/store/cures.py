@@ -1,6 +1,6 @@
 """What happens to batches after the pour, and the trays they stand on."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from pydantic import ValidationError
 from sqlalchemy import delete, func, select
@@ -77,6 +77,20 @@ class CureStore(Repository[CureEventRow]):
             session.execute(delete(TrayBarsRow).where(TrayBarsRow.batch_id == batch_id))
             session.add_all(TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in trays(grown).items())
             return grown
+
+    def take_over(self, batch_id: str, key: str, events: Sequence[CureRecord], trays: Trays) -> None:
+        """Keep a whole record at once, of a batch that has none after its pour."""
+        with self._writing(alone=True) as session:
+            session.add_all(
+                CureEventRow(
+                    batch_id=batch_id, seq=i, key=f"{key}-{i:04d}", at=one.at, recorded_at=one.recorded_at,
+                    content=_Wrapped(event=one.event).model_dump_json(),
+                )
+                for i, one in enumerate(events, start=1)
+            )  # fmt: skip
+            session.add_all(
+                TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in trays([*events]).items()
+            )
 
     def standing(self) -> list[tuple[str, str, int]]:
         """What stands on trays: tray, batch, bars."""

@@ -131,7 +131,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
   };
   return (
     <li className={classes.batch} data-testid={`batch-${batch.code}`}>
-      <Link to={isPlan ? `/batches/${batch.id}` : `/batches/${batch.id}/make`} className={classes.batchName}>
+      <Link to={isPlan ? `/batches/${batch.id}` : `/batches/${batch.id}/${batch.status === 'made' ? 'cure' : 'make'}`} className={classes.batchName}>
         {batch.name}
       </Link>
       <span className={classes.code}>{batch.code}</span>
@@ -175,6 +175,16 @@ function wordsOf(batch: BatchSummary): string {
     case 'aborted':
       return `given up on ${day(batch.ended_at)}`;
     default: {
+      const made = `made on ${day(batch.ended_at)}`;
+      const { cure } = batch;
+      if (cure?.unmoulded_at && !cure.cut_at) return `${made} · out of the mould, to be cut`;
+      if (cure?.cut_at) {
+        if (cure.here <= 0) return `${made} · all gone`;
+        const bars = `${made} · ${cure.here === 1 ? '1 bar' : `${cure.here} bars`}`;
+        if (cure.fit === 'fit') return `${bars}, fit to use`;
+        if (cure.fit === 'unfit') return `${bars}, not fit to use`;
+        return cure.ready_at ? `${bars}, ready about ${day(cure.ready_at)}` : bars;
+      }
       if (!batch.ended_at || batch.unmould_hours_low === null || batch.unmould_hours_low === undefined) return `made on ${day(batch.ended_at)}`;
       const from = new Date(new Date(batch.ended_at).getTime() + batch.unmould_hours_low * 3_600_000);
       const isDue = from.getTime() <= Date.now();

@@ -57,6 +57,11 @@ export function Summary() {
           : 'It waits to be unmoulded.'}{' '}
         {run.record.plan.formula.process.gel !== 'prevented' && state.ended_at && `Gel, if it comes, from about ${formatNumber(run.gel_onset_hours, 1)} h after pouring.`}
       </p>
+      <div className={classes.actions}>
+        <Link className={classes.primary} to={`/batches/${run.record.id}/cure`} data-testid="to-cure">
+          Unmould, cut and cure
+        </Link>
+      </div>
       <table className={classes.compare}>
         <thead>
           <tr>

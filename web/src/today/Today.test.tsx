@@ -1,4 +1,4 @@
-import { screen, within } from '@testing-library/react';
+import { screen, waitFor, within } from '@testing-library/react';
 import { describe, expect, it } from 'vitest';
 
 import { show } from '../testing/show';
@@ -17,7 +17,23 @@ describe('today', () => {
   it('says what waits, and until when', async () => {
     await show(<Today />);
     const waiting = within(await screen.findByTestId('waiting'));
-    expect((await waiting.findByText(/Hut guest bar/)).textContent).toContain('Curing');
-    expect(waiting.getByText(/fit for use from about .*in \d weeks/)).toBeTruthy();
+    expect((await waiting.findByText(/Nut-free winter body bar/)).textContent).toContain('Curing');
+    expect(waiting.getAllByText(/ready about .*in \d weeks/).length).toBeGreaterThan(0);
+  });
+
+  it('follows what is on the rack, and shows it from above', async () => {
+    await show(<Today />);
+    const toDo = within(await screen.findByTestId('to-do'));
+    expect((await toDo.findByRole('link', { name: /^Test: Test before use Hut guest bar B-095/ })).getAttribute('href')).toMatch(/\/cure$/);
+    expect(toDo.getByRole('link', { name: /Not fit to use Guides' resin-hand scrub B-094/ })).toBeTruthy();
+    expect(await screen.findByText(/B-096: 8, B-097: 6/)).toBeTruthy();
+  });
+
+  it('takes “turned” with one touch, and takes it back', async () => {
+    const { user } = await show(<Today />);
+    await user.click(await screen.findByRole('button', { name: 'Turned: Galley block B-097' }));
+    await waitFor(() => expect(screen.queryByRole('button', { name: 'Turned: Galley block B-097' })).toBeNull());
+    await user.click(await screen.findByRole('button', { name: 'Undo' }));
+    expect(await screen.findByRole('button', { name: 'Turned: Galley block B-097' })).toBeTruthy();
   });
 });
