@@ -6,6 +6,7 @@ from uuid import uuid4
 import pytest
 
 from api.batches import Batch
+from conftest import formula_json
 from sapolin.core.quantities.text import plain
 from sapolin.services.today import today
 
@@ -220,3 +221,34 @@ class TestTheDemo:
         for batch in demo.get("/api/batches").json()["batches"]:
             if batch["status"] == "made":
                 assert all(datetime.fromisoformat(one["at"]) <= now for one in view_of(demo, batch["id"])["events"])
+
+
+class TestTheCalendar:
+    def test_it_tells_what_is_due_and_what_comes(self, demo):
+        from icalendar import Calendar
+
+        answer = demo.get("/api/calendar.ics")
+        assert answer.headers["content-type"].startswith("text/calendar")
+        events = Calendar.from_ical(answer.content).walk("VEVENT")
+        said = [str(event["summary"]) for event in events]
+        assert "Unmould: Hut guest bar B-100" in said
+        assert "Turn the bars: Nut-free winter body bar B-096" in said
+        # It is not dry yet, and will be within six weeks.
+        assert "Test before use: Galley block B-097" in said
+        assert len({str(event["uid"]) for event in events}) == len(events)
+        assert all(event["dtstart"].dt >= datetime.now(UTC) for event in events)
+        assert all(event.walk("VALARM") for event in events)
+
+    def test_a_thing_keeps_its_identity(self, demo):
+        first, second = (demo.get("/api/calendar.ics").text for _ in range(2))
+        assert [line for line in first.splitlines() if line.startswith("UID")] == [
+            line for line in second.splitlines() if line.startswith("UID")
+        ]
+
+    def test_a_name_cannot_break_out_of_its_line(self, client):
+        batch = Batch(client, formula=formula_json(name="Bar\\, with; signs"))
+        lines = client.get("/api/calendar.ics").text.splitlines()
+        [summary] = [line for line in lines if line.startswith("SUMMARY")]
+        assert summary.startswith("SUMMARY:Make day: Bar")
+        assert "\\;" in summary
+        assert batch.id in client.get("/api/calendar.ics").text

@@ -1,6 +1,6 @@
 """What the day begins with: what is due, what waits, what is ready, and what earlier batches said of those planned next."""
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 from sapolin.core.cure.due import BatchFacts, Due, due_of
 from sapolin.core.quantities.model import Model
@@ -8,13 +8,15 @@ from sapolin.services.lists import BatchSummary, next_time_of, page_of_batches, 
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.stores import Stores
 
-__all__ = ["Lesson", "Today", "today"]
+__all__ = ["Lesson", "Today", "coming", "today"]
 
 MOST_OPEN = 100
 MOST_MADE = 200
 """The newest that were made; those before them have long been used up."""
 
 
+COMING_DAYS = 42
+"""A calendar tells so far ahead."""
 READY = ("usable", "fit")
 
 
@@ -53,11 +55,27 @@ def _facts(summary: BatchSummary) -> BatchFacts | None:
     )  # fmt: skip
 
 
-def today(stores: Stores, now: datetime | None = None) -> Today:
-    """What there is to do and to know at `now`, the present moment by default."""
+def _batches(stores: Stores) -> tuple[tuple[BatchSummary, ...], list[BatchFacts]]:
+    """The batches that are begun or planned, and what is known of all that count."""
     begun = page_of_batches(stores, statuses=("planned", "open", "making"), limit=MOST_OPEN).batches
     made = page_of_batches(stores, statuses=("made",), limit=MOST_MADE).batches
-    facts = [one for one in map(_facts, (*begun, *made)) if one is not None]
+    return begun, [one for one in map(_facts, (*begun, *made)) if one is not None]
+
+
+def coming(stores: Stores, now: datetime, days: int = COMING_DAYS) -> tuple[Due, ...]:
+    """What is due at `now`, and what comes due within `days` if nothing is recorded meanwhile; each once, by its time."""
+    _, facts = _batches(stores)
+    found: dict[tuple[str, str], Due] = {}
+    for day in range(days + 1):
+        for one in due_of(facts, now + timedelta(days=day)):
+            if one.standing != "later":
+                found.setdefault((one.batch_id, one.kind), one)
+    return tuple(sorted(found.values(), key=lambda one: one.from_at or now))
+
+
+def today(stores: Stores, now: datetime | None = None) -> Today:
+    """What there is to do and to know at `now`, the present moment by default."""
+    begun, facts = _batches(stores)
     due = due_of(facts, datetime.now(UTC) if now is None else now)
     ready = sorted((one for one in due if one.kind in READY), key=lambda one: one.from_at or datetime.max, reverse=True)
     lessons = [

@@ -1759,6 +1759,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is due, as a calendar
+         * @description iCalendar, UTF-8: what is due, and what comes due within six weeks if nothing is recorded meanwhile. Each thing keeps its
+         *     identity, so that a calendar that follows this address moves it. Each has an alarm.
+         */
+        get: operations["get_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/find": {
         parameters: {
             query?: never;
@@ -12184,6 +12205,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Today"];
                 };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {

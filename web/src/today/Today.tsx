@@ -68,6 +68,12 @@ export function Today() {
     <div className={classes.page}>
       <div className={heads.top}>
         <h1>{day}</h1>
+        <Button component="a" href="/api/calendar.ics" download="sapolin.ics" className={classes.paper}>
+          Calendar file
+        </Button>
+        <Button onClick={() => window.print()} className={classes.paper}>
+          Print
+        </Button>
         <Button component={Link} to="/batches">
           Batches
         </Button>
