@@ -223,6 +223,33 @@ class TestTheDemo:
                 assert all(datetime.fromisoformat(one["at"]) <= now for one in view_of(demo, batch["id"])["events"])
 
 
+class TestLearning:
+    def ready(self, client, code):
+        [batch] = [one for one in client.get("/api/batches").json()["batches"] if one["code"] == code]
+        return batch["id"], batch["cure"]["ready_at"], view_of(client, batch["id"])
+
+    def test_other_batches_move_the_forecast_until_it_is_switched_off(self, demo):
+        _, _, by_bars = self.ready(demo, "B-097")
+        assert by_bars["taught"]["time"]["batches"] == 3
+        assert demo.patch("/api/workshop", json={"learns": False}).json()["learns"] is False
+        _, _, by_rule = self.ready(demo, "B-097")
+        assert not by_rule["taught"]["is_used"]
+        assert by_rule["ready_at"] != by_bars["ready_at"]
+
+    def test_lists_and_the_batch_tell_the_same_day(self, demo):
+        for code in ("B-096", "B-097", "B-098"):
+            _, listed, view = self.ready(demo, code)
+            assert datetime.fromisoformat(listed) == datetime.fromisoformat(view["ready_at"])
+
+    def test_a_weighing_elsewhere_moves_the_others_too(self, demo):
+        other, _, _ = self.ready(demo, "B-095")
+        _, before, _ = self.ready(demo, "B-097")
+        send(demo, other, kind="weighed", mark="A", weight_g=103.0, source="typed", sure=True)
+        _, listed, view = self.ready(demo, "B-097")
+        assert listed != before
+        assert datetime.fromisoformat(listed) == datetime.fromisoformat(view["ready_at"])
+
+
 class TestTheCalendar:
     def test_it_tells_what_is_due_and_what_comes(self, demo):
         from icalendar import Calendar

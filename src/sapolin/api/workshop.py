@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import Field
 
-from sapolin.api.stores import WorkshopKept
+from sapolin.api.stores import Batches, WorkshopKept
 from sapolin.core.formula.check import habit_problems, within
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
@@ -31,6 +31,8 @@ class WorkshopChange(Model):
     tubs: Annotated[tuple[LyeTub, ...], Field(max_length=MOST_TUBS)] | None = None
     habits: Habits | None = None
     scale_capacity_g: Annotated[FiniteNumber, Field(ge=100, le=300_000)] | None = None
+    learns: bool | None = None
+    """Whether forecasts go by what the workshop's own bars taught."""
 
 
 def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
@@ -47,14 +49,17 @@ def get_workshop(store: WorkshopKept) -> Workshop:
 
 
 @router.patch("/workshop", summary="Change the workshop")
-def change_workshop(change: WorkshopChange, store: WorkshopKept) -> Workshop:
+def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batches) -> Workshop:
     """What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be."""
     problems = [*_problems(change)]
     if problems:
         raise FormulaError(problems)
     given = {name: getattr(change, name) for name in change.model_fields_set if getattr(change, name) is not None}
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
-    return store.change(**given | texts)
+    changed = store.change(**given | texts)
+    if "learns" in given:
+        batches.forget_drying()
+    return changed
 
 
 @router.get("/starting-formula", summary="What a new formula begins with")

@@ -12,11 +12,10 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.cure.events import CureRecord
-from sapolin.core.cure.state import cure_state
 from sapolin.core.cure.trays import Tray
 from sapolin.core.production.events import RecordedEvent, begin
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
-from sapolin.services.cure import cure_of
+from sapolin.services.cure import added_up_by, cure_of
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
@@ -84,7 +83,7 @@ def _follow(batch_id: str, entry: dict[str, Any], stores: Stores) -> None:
         for i, (day, event) in enumerate(sorted(happened, key=lambda one: one[0]), start=1)
         for at in [(poured + timedelta(days=day)).isoformat(timespec="milliseconds")]
     ]
-    stores.cures.take_over(batch_id, "demo-cure", events, lambda all_: cure_state(all_, view.poured_at or "").trays)
+    stores.cures.take_over(batch_id, "demo-cure", events, added_up_by(batch_id, stores))
 
 
 def _weighed(curve: dict[str, Any], cut_day: float, wet_g: float) -> Iterator[tuple[float, dict[str, Any]]]:

@@ -2,16 +2,23 @@
 
 from collections.abc import Mapping
 from datetime import UTC, datetime, timedelta
-from functools import partial
-from math import sqrt
+from math import exp, sqrt
 from typing import Literal
 
 from sapolin.core.batch.procedure import HURRIES
 from sapolin.core.cure.causes import BatchRecordFacts, FaultCauses, causes_of
-from sapolin.core.cure.drying import BarAsCut, DryingForecast, days_between, drying_forecast
+from sapolin.core.cure.drying import (
+    BarAsCut,
+    DryingForecast,
+    DryingPrior,
+    days_between,
+    drying_forecast,
+    drying_observed,
+)
 from sapolin.core.cure.due import CureFacts
 from sapolin.core.cure.events import CureEvent, CureRecord
 from sapolin.core.cure.guard import refusal
+from sapolin.core.cure.learning import Learned, Taught, learned
 from sapolin.core.cure.state import CureState, FitStanding, cure_state, fit_standing, struck
 from sapolin.core.cure.unmould import UnmouldForecast, unmould_forecast
 from sapolin.core.materials.ingredients import additives, scents
@@ -20,14 +27,14 @@ from sapolin.core.production.state import RunState
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import Text, number, template, text
+from sapolin.core.quantities.text import Text, number, percent, template, text
 from sapolin.services.batches import BatchWork, Outcome, outcome_of, work_of
 from sapolin.store.batches import BatchStore
 from sapolin.store.clock import utc_now
-from sapolin.store.cures import CureStore
+from sapolin.store.cures import AddedUp, AddUp, CureStore
 from sapolin.store.stores import Stores
 
-__all__ = ["CureView", "LifeStage", "add_cure_event", "cure_facts", "cure_of"]
+__all__ = ["CureView", "LifeStage", "add_cure_event", "added_up_by", "cure_facts", "cure_of"]
 
 USUAL_PROPORTIONS = (1.0, 2.2, 3.0)
 """Sides of a bar whose shape the mould does not tell."""
@@ -80,6 +87,8 @@ class CureView(Model):
     unmould_to: str | None
     drying: DryingForecast | None
     """Null before it is cut, or when nothing is known of its bars."""
+    taught: "DryingTaught"
+    """What other batches say of drying, and whether the forecast goes by it."""
     ready_from: str | None
     ready_at: str | None
     ready_to: str | None
@@ -168,15 +177,68 @@ class _Batch:
     def unmould(self, state: CureState) -> UnmouldForecast | None:
         return None if self.hours is None else unmould_forecast(*self.hours, state.presses)
 
-    def drying(self, state: CureState, now: str) -> DryingForecast | None:
+    def drying(self, state: CureState, now: str, prior: DryingPrior) -> DryingForecast | None:
         bar = _bar(self.planned, self.outcome, state)
         if state.cut_at is None or bar is None:
             return None
-        return drying_forecast(bar, state.weighings, max(days_between(state.cut_at, now), 0.0), state.room)
+        age = max(days_between(state.cut_at, now), 0.0)
+        return drying_forecast(bar, state.weighings, age, state.room, prior=prior)
+
+    def add_up(self, events: list[CureRecord]) -> AddedUp:
+        """What its record adds up to that is kept with it."""
+        state = cure_state(events, self.poured_at or self.record.created_at)
+        bar = _bar(self.planned, self.outcome, state)
+        taught = None
+        if bar is not None and state.weighings:
+            time, end = drying_observed(bar, state.weighings, state.room)
+            taught = Taught(time=time, end=end)
+        return AddedUp(trays=state.trays, taught=taught)
 
     def weeks(self) -> tuple[float, float] | None:
         result = self.outcome.actual.result or self.work.planned.result
         return None if result.bar is None else (result.bar.usable_weeks, result.bar.best_weeks)
+
+
+class DryingTaught(Model):
+    """What the workshop's other batches taught about drying."""
+
+    time: Learned
+    """Of the logarithm of the drying time."""
+    end: Learned
+    """Of the end weight, as a fraction of the weight at cutting."""
+    is_used: bool
+    """The maker lets forecasts go by it."""
+    words: Text
+    """What they taught, in a sentence; empty while nothing."""
+
+
+def _taught(batch_id: str, cures: CureStore, is_used: bool) -> DryingTaught:
+    """What all batches but one taught."""
+    others = cures.taught(without=batch_id)
+    times = [one.time for one in others if one.time is not None]
+    ends = [one.end for one in others if one.end is not None]
+    return _told(
+        learned(times, coefficient("drying.time_spread")), learned(ends, coefficient("drying.end_spread")), is_used
+    )
+
+
+def _told(time: Learned, end: Learned, is_used: bool) -> DryingTaught:
+    quicker = 100 * (1 - exp(time.offset))
+    words = text(
+        "cure.taught.quicker" if quicker >= 0 else "cure.taught.slower", batches=number(time.batches),
+        percent=percent(abs(quicker), 0), sure=number(100 * time.offset_sd, 0, "%"),
+        end=number(100 * end.offset, 1), end_sure=number(100 * end.offset_sd, 1),
+    )  # fmt: skip
+    return DryingTaught(time=time, end=end, is_used=is_used, words=words if time.batches > 0 else ())
+
+
+def _prior(taught: DryingTaught) -> DryingPrior:
+    if not taught.is_used:
+        return DryingPrior()
+    return DryingPrior(
+        log_time_offset=taught.time.offset, log_time_sd=taught.time.next_sd, end_offset=taught.end.offset,
+        end_sd=taught.end.next_sd,
+    )  # fmt: skip
 
 
 def _ready(
@@ -193,15 +255,22 @@ def _ready(
     return low, middle, high
 
 
-def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore) -> CureFacts | None:
-    """What lists and the day need to know of a batch after its pour; null while it is not poured."""
+def added_up_by(batch_id: str, stores: Stores) -> AddUp:
+    """How the record of a batch adds up to what is kept with it."""
+    return _Batch(batch_id, stores.batches, stores.cures).add_up
+
+
+def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore, *, learns: bool = True) -> CureFacts | None:
+    """What lists and the day need to know of a batch after its pour; null while it is not poured. `learns`: its forecasts go by
+    what other batches taught.
+    """
     batch = _Batch(batch_id, batches, cures)
     if batch.poured_at is None:
         return None
     state = batch.state()
     unmould = batch.unmould(state)
     # Dates do not hang on the day they are asked for.
-    drying = batch.drying(state, state.cut_at or batch.poured_at)
+    drying = batch.drying(state, state.cut_at or batch.poured_at, _prior(_taught(batch_id, cures, learns)))
     low, middle, high = _ready(batch, state, drying)
     if middle is None and state.cut_at is not None and (weeks := batch.weeks()) is not None:
         middle = _later(batch.poured_at, 7 * weeks[0])
@@ -232,7 +301,8 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
     state, now = batch.state(), utc_now()
     poured = batch.poured_at
     unmould = batch.unmould(state) if state.unmoulded_at is None and poured is not None else None
-    drying = batch.drying(state, now)
+    taught = _taught(batch_id, stores.cures, stores.workshop.get().learns)
+    drying = batch.drying(state, now, _prior(taught))
     low, middle, high = _ready(batch, state, drying)
     weeks = batch.weeks()
     facts = _facts(batch, state)
@@ -243,7 +313,7 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
         poured_at=poured, planned=batch.planned, unmould=unmould,
         unmould_from=_later(poured, unmould.low_h / 24) if poured and unmould else None,
         unmould_to=_later(poured, unmould.high_h / 24) if poured and unmould else None,
-        drying=drying, ready_from=low, ready_at=middle, ready_to=high,
+        drying=drying, taught=taught, ready_from=low, ready_at=middle, ready_to=high,
         ready_by_weeks=_later(poured, 7 * weeks[0]) if poured and weeks else None,
         best_from=_later(poured, 7 * weeks[1]) if poured and weeks else None,
         fit=fit_standing(state.fit), fit_words=_fit_words(state, poured),
@@ -353,9 +423,5 @@ def add_cure_event(
         if problem is not None:
             raise FormulaError([problem])
 
-    stores.cures.add_event(batch_id, key, event, check, partial(_on_trays, poured_at), happened, after_seq)
+    stores.cures.add_event(batch_id, key, event, check, batch.add_up, happened, after_seq)
     return cure_of(batch_id, stores)
-
-
-def _on_trays(poured_at: str, events: list[CureRecord]) -> Mapping[str, int]:
-    return cure_state(events, poured_at).trays

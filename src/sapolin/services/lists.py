@@ -169,8 +169,9 @@ def _unreadable_formula(formula_id: str, name: str, updated_at: str) -> FormulaS
     )  # fmt: skip
 
 
-def _summary_of_batch(record: BatchRecord, store: BatchStore, cures: CureStore) -> BatchSummary:
+def _summary_of_batch(record: BatchRecord, stores: Stores) -> BatchSummary:
     """What the list shows. A batch that is over needs no explanation out: its record says what was begun."""
+    store = stores.batches
     events = store.events(record.id) if record.events else []
     state = state_of(events, ())
     started = started_of(events)
@@ -209,7 +210,9 @@ def _summary_of_batch(record: BatchRecord, store: BatchStore, cures: CureStore) 
         unmould_hours_high=high,
         usable_weeks=None if bar is None else bar.usable_weeks,
         best_weeks=None if bar is None else bar.best_weeks,
-        cure=cure_facts(record.id, store, cures) if status == "made" else None,
+        cure=cure_facts(record.id, store, stores.cures, learns=stores.workshop.get().learns)
+        if status == "made"
+        else None,
     )
 
 
@@ -297,7 +300,7 @@ def _sum_up_batches(stores: Stores, goes_on: Callable[[], bool] = lambda: True) 
 
 def _batch_kept(entry: BatchEntry, stores: Stores) -> tuple[BatchStatus, str]:
     try:
-        summary = _summary_of_batch(stores.batches.get(entry.id), stores.batches, stores.cures)
+        summary = _summary_of_batch(stores.batches.get(entry.id), stores)
     except (UnreadableError, ValidationError, LookupError):
         # Its plan, its record, or what it began with is damaged: it hides no other. One that is gone is not kept anyway.
         summary = _unreadable_batch(entry.id, entry.code, entry.created_at)

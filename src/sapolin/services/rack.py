@@ -15,10 +15,11 @@ def rack_now(stores: Stores, on: datetime | None = None) -> tuple[TrayNow, ...]:
     """Every tray with what stands on it; `on` a day to come without the bars that are expected to be ready by then."""
     stands: dict[str, list[OnTray]] = defaultdict(list)
     known: dict[str, OnTray] = {}
+    learns = stores.workshop.get().learns
     for on_tray, batch_id, bars in stores.cures.standing():
         if batch_id not in known:
             record = stores.batches.get(batch_id)
-            facts = cure_facts(batch_id, stores.batches, stores.cures)
+            facts = cure_facts(batch_id, stores.batches, stores.cures, learns=learns)
             ready = None if facts is None or facts.ready_at is None else facts.ready_at.isoformat()
             known[batch_id] = OnTray(
                 batch_id=batch_id, code=record.code, name=record.plan.formula.name, bars=0, ready_at=ready

@@ -156,6 +156,18 @@ class BatchStore(Repository[BatchRow]):
             events.label("events"),
         )  # fmt: skip
 
+    @staticmethod
+    def forget_drying_in(session: Session) -> None:
+        """Batches whose bars still dry are to be summed up anew: another batch taught something about drying."""
+        cut, fit = (func.json_extract(BatchRow.summary, f"$.cure.{name}") for name in ("cut_at", "fit"))
+        dries = (cut.is_not(None), fit == "untested")
+        session.execute(update(BatchRow).where(*dries).values(status=None, summary=None))
+
+    def forget_drying(self) -> None:
+        """The same, in a transaction of its own."""
+        with self._writing() as session:
+            self.forget_drying_in(session)
+
     def unsummed(self, limit: int) -> list[BatchEntry]:
         """Batches that were not summed up for lists since their last change, at most `limit`."""
         with self._reading() as session:

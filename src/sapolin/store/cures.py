@@ -7,20 +7,31 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from sapolin.core.cure.events import CureEvent, CureRecord
+from sapolin.core.cure.learning import Taught
 from sapolin.core.cure.trays import Tray
 from sapolin.core.quantities.model import Model
-from sapolin.store.batches import StaleRecordError, UnknownBatchError
+from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchError
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import UnreadableError
 from sapolin.store.repository import Repository
-from sapolin.store.tables import BatchRow, CureEventRow, TrayBarsRow, TrayRow
+from sapolin.store.tables import BatchRow, CureEventRow, CureTaughtRow, TrayBarsRow, TrayRow
 
-__all__ = ["CureStore", "TrayInUseError", "TrayStore", "UnknownTrayError"]
+__all__ = ["AddUp", "AddedUp", "CureStore", "TrayInUseError", "TrayStore", "UnknownTrayError"]
 
 Check = Callable[[list[CureRecord], Mapping[str, int]], None]
 """Raises when the event may not follow those given; told how many bars stand on each tray."""
-Trays = Callable[[list[CureRecord]], Mapping[str, int]]
-"""Bars by tray, as the record adds up."""
+
+
+class AddedUp(Model):
+    """What a record adds up to, kept in the same transaction."""
+
+    trays: dict[str, int]
+    """Bars by tray."""
+    taught: Taught | None
+    """What its bars teach of drying; null while nothing."""
+
+
+AddUp = Callable[[list[CureRecord]], AddedUp]
 
 
 class UnknownTrayError(LookupError):
@@ -35,7 +46,7 @@ class CureStore(Repository[CureEventRow]):
     """The records of batches after their pour."""
 
     table = CureEventRow
-    also_cleared = (TrayBarsRow,)
+    also_cleared = (TrayBarsRow, CureTaughtRow)
     unknown = UnknownBatchError
 
     def events(self, batch_id: str) -> list[CureRecord]:
@@ -44,7 +55,7 @@ class CureStore(Repository[CureEventRow]):
             return self._events(session, batch_id)
 
     def add_event(
-        self, batch_id: str, key: str, event: CureEvent, check: Check, trays: Trays, at: str | None = None,
+        self, batch_id: str, key: str, event: CureEvent, check: Check, add_up: AddUp, at: str | None = None,
         after_seq: int | None = None,
     ) -> list[CureRecord]:  # fmt: skip
         """Add to the record, once: the same `key` again changes nothing. Returns the whole record.
@@ -74,11 +85,10 @@ class CureStore(Repository[CureEventRow]):
             grown = [*record, _recorded(row)]
             # What lists show of the batch is made anew, and its bars stand where the record says.
             batch.updated_at, batch.status, batch.summary = now, None, None
-            session.execute(delete(TrayBarsRow).where(TrayBarsRow.batch_id == batch_id))
-            session.add_all(TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in trays(grown).items())
+            self._keep(session, batch_id, add_up(grown))
             return grown
 
-    def take_over(self, batch_id: str, key: str, events: Sequence[CureRecord], trays: Trays) -> None:
+    def take_over(self, batch_id: str, key: str, events: Sequence[CureRecord], add_up: AddUp) -> None:
         """Keep a whole record at once, of a batch that has none after its pour."""
         with self._writing(alone=True) as session:
             session.add_all(
@@ -88,9 +98,32 @@ class CureStore(Repository[CureEventRow]):
                 )
                 for i, one in enumerate(events, start=1)
             )  # fmt: skip
-            session.add_all(
-                TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in trays([*events]).items()
+            self._keep(session, batch_id, add_up([*events]))
+
+    @staticmethod
+    def _keep(session: Session, batch_id: str, now: AddedUp) -> None:
+        session.execute(delete(TrayBarsRow).where(TrayBarsRow.batch_id == batch_id))
+        session.add_all(TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in now.trays.items())
+        before = session.get(CureTaughtRow, batch_id)
+        content = None if now.taught is None else now.taught.model_dump_json()
+        if content == (None if before is None else before.content):
+            return
+        BatchStore.forget_drying_in(session)
+        if content is None:
+            session.delete(before)
+        else:
+            session.merge(CureTaughtRow(batch_id=batch_id, content=content))
+
+    def taught(self, without: str) -> list[Taught]:
+        """What the batches in use taught, all `without` one."""
+        with self._reading() as session:
+            chosen = (
+                select(CureTaughtRow.content)
+                .join(BatchRow, BatchRow.id == CureTaughtRow.batch_id)
+                .where(BatchRow.archived_at.is_(None), CureTaughtRow.batch_id != without)
+                .order_by(BatchRow.created_at, BatchRow.code)
             )
+            return [Taught.model_validate_json(content) for content in session.scalars(chosen)]
 
     def standing(self) -> list[tuple[str, str, int]]:
         """What stands on trays: tray, batch, bars."""

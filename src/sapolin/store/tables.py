@@ -11,6 +11,7 @@ __all__ = [
     "BatchRow",
     "BatchStartRow",
     "CureEventRow",
+    "CureTaughtRow",
     "FormulaRow",
     "MaterialRow",
     "MouldRow",
@@ -230,6 +231,16 @@ class TrayBarsRow(Base):
     batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
     tray: Mapped[str] = mapped_column(String(12), primary_key=True, index=True)
     bars: Mapped[int] = mapped_column(Integer)
+
+
+class CureTaughtRow(Base):
+    """What the bars of a batch taught: what its record adds up to, kept so that the next forecast need not read them all."""
+
+    __tablename__ = "cure_taught"
+
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
 
 
 class WorkshopRow(Base):

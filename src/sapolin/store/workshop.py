@@ -38,6 +38,8 @@ class Workshop(Model):
     """What new formulas begin with."""
     scale_capacity_g: FiniteNumber | None = None
     """The most that the scale of make day takes, g; null while not entered."""
+    learns: bool = True
+    """Forecasts go by what the workshop's own bars taught."""
 
 
 class WorkshopStore(Repository[WorkshopRow]):

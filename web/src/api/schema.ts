@@ -3397,6 +3397,8 @@ export interface components {
             unmould_to: string | null;
             /** @description Null before it is cut, or when nothing is known of its bars. */
             drying: components["schemas"]["DryingForecast"] | null;
+            /** @description What other batches say of drying, and whether the forecast goes by it. */
+            taught: components["schemas"]["DryingTaught"];
             /** Ready From */
             ready_from: string | null;
             /** Ready At */
@@ -3713,6 +3715,26 @@ export interface components {
              * @description Weighings that fit no curve, by their number in the record: probably slips; they hardly count.
              */
             doubtful: number[];
+        };
+        /**
+         * DryingTaught
+         * @description What the workshop's other batches taught about drying.
+         */
+        DryingTaught: {
+            /** @description Of the logarithm of the drying time. */
+            time: components["schemas"]["Learned"];
+            /** @description Of the end weight, as a fraction of the weight at cutting. */
+            end: components["schemas"]["Learned"];
+            /**
+             * Is Used
+             * @description The maker lets forecasts go by it.
+             */
+            is_used: boolean;
+            /**
+             * Words
+             * @description What they taught, in a sentence; empty while nothing.
+             */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Due
@@ -4715,6 +4737,29 @@ export interface components {
              * @description Potassium hydroxide in what is weighed, %, as its label or certificate states. Never assumed.
              */
             purity_percent: number | null;
+        };
+        /**
+         * Learned
+         * @description What batches teach about a rule.
+         */
+        Learned: {
+            /** Batches */
+            batches: number;
+            /**
+             * Offset
+             * @description Expected of the next batch, in the unit of the rule (for a time its logarithm).
+             */
+            offset: number;
+            /**
+             * Offset Sd
+             * @description How sure that offset of the workshop is.
+             */
+            offset_sd: number;
+            /**
+             * Batch Sd
+             * @description How far batches lie from one another.
+             */
+            batch_sd: number;
         };
         /**
          * Left
@@ -8805,6 +8850,12 @@ export interface components {
              * @description The most that the scale of make day takes, g; null while not entered.
              */
             scale_capacity_g?: number | null;
+            /**
+             * Learns
+             * @description Forecasts go by what the workshop's own bars taught.
+             * @default true
+             */
+            learns: boolean;
         };
         /**
          * WorkshopChange
@@ -8826,6 +8877,11 @@ export interface components {
             habits?: components["schemas"]["Habits"] | null;
             /** Scale Capacity G */
             scale_capacity_g?: number | null;
+            /**
+             * Learns
+             * @description Whether forecasts go by what the workshop's own bars taught.
+             */
+            learns?: boolean | null;
         };
         /**
          * Cut

@@ -1,9 +1,14 @@
+import { Switch } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 
+import { answered, api } from '../api/client';
 import type { DryingForecast } from '../api/types';
+import { useTellFailure } from '../app/showFailure';
 import { shortDate } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
+import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import classes from './Cure.module.css';
 import { useCuring } from './useCure';
@@ -55,10 +60,32 @@ export function Drying() {
           <dd data-testid="at-least">{weights.tell(drying.at_least_g)}</dd>
         </div>
       </dl>
+      <Taught />
       {drying.doubtful.length > 0 && (
         <p className={classes.watch}>△ Entry {drying.doubtful.join(', ')} fits no curve: probably a slip. It hardly counts; strike it in the record if it was one.</p>
       )}
     </Panel>
+  );
+}
+
+/** What the workshop's other batches taught, and whether the forecast goes by it. */
+function Taught() {
+  const { view } = useCuring();
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const change = useMutation({
+    mutationFn: (learns: boolean) => answered(api.PATCH('/api/workshop', { body: { learns } })),
+    onError: tellFailure,
+    onSettled: () => client.invalidateQueries({ queryKey: ['cure'] }),
+  });
+  if (view.taught.words.length === 0) return null;
+  return (
+    <div className={classes.taught} data-testid="taught">
+      <span>
+        <Sentence>{view.taught.words}</Sentence>
+      </span>
+      <Switch label="Go by them" checked={change.isPending ? change.variables : view.taught.is_used} onChange={(event) => change.mutate(event.currentTarget.checked)} data-testid="learns" />
+    </div>
   );
 }
 

@@ -13,6 +13,7 @@ from math import exp, log, pi, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
+from sapolin.core.cure.learning import Observed, from_posterior
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
@@ -72,6 +73,18 @@ class CurvePoint(Model):
     low_g: float
     weight_g: float
     high_g: float
+
+
+class DryingPrior(Model):
+    """What is known of a batch's drying before it is weighed, beside its size and formula."""
+
+    log_time_offset: float = 0.0
+    """Added to the logarithm of τ."""
+    log_time_sd: float | None = None
+    """Null: that of the rule."""
+    end_offset: float = 0.0
+    """Added to the end fraction."""
+    end_sd: float | None = None
 
 
 class DryingForecast(Model):
@@ -136,26 +149,46 @@ def ready_day(drying_time_days: float, end_fraction: float, limit_percent: float
     return max(0.0, -drying_time_days * log(min(limit * end_fraction / (wet * lost), 1.0)))
 
 
+def drying_observed(
+    bar: BarAsCut, weighings: Sequence[Weighing], room: Room
+) -> tuple[Observed | None, Observed | None]:
+    """What a batch's weights alone say of its drying: how far log τ and the end fraction lie off the rules.
+
+    Null while they say next to nothing.
+    """
+    rule_days = drying_days(bar.sides_mm, room)
+    fit = _fitted(bar, tuple(weighings), rule_days, DryingPrior())
+    sds = np.sqrt(np.diag(fit.covariance))
+    offsets = fit.mean - np.array([log(rule_days), bar.end_fraction])
+    time_sd, end_sd = coefficient("drying.time_spread"), coefficient("drying.end_spread")
+    return (
+        from_posterior(float(offsets[0]), float(sds[0]), time_sd),
+        from_posterior(float(offsets[1]), float(sds[1]), end_sd),
+    )
+
+
 def drying_forecast(
     bar: BarAsCut,
     weighings: Sequence[Weighing],
     today: float,
     room: Room | None = None,
     limit_percent: float | None = None,
+    prior: DryingPrior | None = None,
 ) -> DryingForecast:
     """When bars of a batch are dry, `today` days after they were cut.
 
-    `weighings` are those of marked bars; `limit_percent` is the loss in a week at which they count as dry (1 % by default).
+    `weighings` are those of marked bars; `limit_percent` is the loss in a week at which they count as dry (1 % by default);
+    `prior` is what the workshop's other batches taught, if anything.
     """
     limit = coefficient("drying.weekly_loss_percent") if limit_percent is None else limit_percent
-    return _forecast(bar, tuple(weighings), round(today, 2), room or Room(), limit)
+    return _forecast(bar, tuple(weighings), round(today, 2), room or Room(), limit, prior or DryingPrior())
 
 
 @lru_cache(maxsize=256)
 def _forecast(
-    bar: BarAsCut, weighings: tuple[Weighing, ...], today: float, room: Room, limit_percent: float
+    bar: BarAsCut, weighings: tuple[Weighing, ...], today: float, room: Room, limit_percent: float, prior: DryingPrior
 ) -> DryingForecast:  # fmt: skip
-    fit = _fitted(bar, weighings, drying_days(bar.sides_mm, room))
+    fit = _fitted(bar, weighings, drying_days(bar.sides_mm, room), prior)
     time_days, end = exp(fit.mean[0]), fit.mean[1]
     start_g = exp(fit.mean_log_g)
     rng = np.random.default_rng(0)
@@ -211,9 +244,10 @@ class _Fit:
         self.start_spread = sqrt(own**2 + (self.bar_spread**2 / len(logs) if len(logs) > 1 or doubtful else 0.0))
 
 
-def _fitted(bar: BarAsCut, weighings: Sequence[Weighing], prior_days: float) -> _Fit:
-    priors = np.array([log(prior_days), bar.end_fraction])
-    spreads = np.array([coefficient("drying.time_spread"), coefficient("drying.end_spread")])
+def _fitted(bar: BarAsCut, weighings: Sequence[Weighing], rule_days: float, prior: DryingPrior) -> _Fit:
+    priors = np.array([log(rule_days) + prior.log_time_offset, bar.end_fraction + prior.end_offset])
+    time_sd = coefficient("drying.time_spread") if prior.log_time_sd is None else prior.log_time_sd
+    spreads = np.array([time_sd, coefficient("drying.end_spread") if prior.end_sd is None else prior.end_sd])
     cut_spread = coefficient("drying.cut_spread")
     if not weighings:
         return _Fit(priors, np.diag(spreads**2), [log(bar.wet_g)], [cut_spread], ())

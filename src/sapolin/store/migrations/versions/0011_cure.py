@@ -35,6 +35,11 @@ def upgrade() -> None:
         sa.Column("tray", sa.String(12), primary_key=True, index=True),
         sa.Column("bars", sa.Integer, nullable=False),
     )
+    op.create_table(
+        "cure_taught",
+        sa.Column("batch_id", sa.String(32), sa.ForeignKey("batches.id"), primary_key=True),
+        sa.Column("content", sa.Text, nullable=False),
+    )
     op.execute(
         "CREATE TRIGGER cure_events_never_change BEFORE UPDATE ON cure_events "
         "BEGIN SELECT RAISE(ABORT, 'the record of a batch only grows'); END"
@@ -48,5 +53,5 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    for table in ("tray_bars", "trays", "cure_events"):
+    for table in ("cure_taught", "tray_bars", "trays", "cure_events"):
         op.drop_table(table)
