@@ -107,9 +107,10 @@ class TestForecast:
     def test_the_curve_begins_at_the_cut_and_falls(self) -> None:
         curve = drying_forecast(BAR, weighed(18.0, 0.885, (0, 7)), 7).curve
         assert curve[0].day == 0
-        weights = [point.weight_g for point in curve]
+        assert curve[0].percent == pytest.approx(100)
+        weights = [point.percent for point in curve]
         assert weights == sorted(weights, reverse=True)
-        assert all(point.low_g <= point.weight_g <= point.high_g for point in curve)
+        assert all(point.low_percent <= point.percent + 1e-9 <= point.high_percent + 1e-6 for point in curve)
 
     def test_a_stricter_limit_is_met_later(self) -> None:
         usual = drying_forecast(BAR, [], 0).ready_day

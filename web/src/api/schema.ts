@@ -8919,17 +8919,17 @@ export interface components {
         };
         /**
          * CurvePoint
-         * @description Weight of a mean bar on a day, g, and the range that nine of ten such curves keep to.
+         * @description What a bar weighs on a day, % of its weight at cutting, and the range that nine of ten such curves keep to.
          */
         sapolin__core__cure__drying__CurvePoint: {
             /** Day */
             day: number;
-            /** Low G */
-            low_g: number;
-            /** Weight G */
-            weight_g: number;
-            /** High G */
-            high_g: number;
+            /** Low Percent */
+            low_percent: number;
+            /** Percent */
+            percent: number;
+            /** High Percent */
+            high_percent: number;
         };
         /**
          * Cut

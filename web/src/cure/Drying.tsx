@@ -95,23 +95,22 @@ function Curve({ drying, cutAt }: { drying: DryingForecast; cutAt: string }) {
   const cut = new Date(cutAt).getTime();
   const dayOf = (at: string) => (new Date(at).getTime() - cut) / DAY_MS;
   const last = drying.curve.at(-1)?.day ?? 1;
-  const percentOf = (grams: number) => (100 * grams) / drying.start_g;
-  const low = Math.min(...drying.curve.map((point) => percentOf(point.low_g)), 100 * (drying.end_g / drying.start_g)) - 1;
+  const low = Math.min(...drying.curve.map((point) => point.low_percent)) - 1;
   const bottom = Math.floor(low / 2) * 2;
-  const top = Math.ceil(Math.max(100, ...drying.curve.slice(0, 2).map((point) => Math.min(percentOf(point.high_g), 104))) / 2) * 2;
+  const top = 100;
   const x = (day: number) => LEFT + (Math.max(day, 0) / last) * Math.max(width - LEFT - RIGHT, 1);
   const y = (percent: number) => TOP + ((top - percent) / (top - bottom)) * (HEIGHT - TOP - BOTTOM);
   const clamp = (percent: number) => Math.min(top, Math.max(bottom, percent));
-  const path = (of: (point: DryingForecast['curve'][number]) => number, points = drying.curve) => points.map((point, i) => `${i === 0 ? 'M' : 'L'}${x(point.day).toFixed(1)} ${y(clamp(percentOf(of(point)))).toFixed(1)}`).join(' ');
-  const spread = `${path((point) => point.high_g)} ${path((point) => point.low_g, [...drying.curve].reverse()).replace('M', 'L')} Z`;
+  const path = (of: (point: DryingForecast['curve'][number]) => number, points = drying.curve) => points.map((point, i) => `${i === 0 ? 'M' : 'L'}${x(point.day).toFixed(1)} ${y(clamp(of(point))).toFixed(1)}`).join(' ');
+  const spread = `${path((point) => point.high_percent)} ${path((point) => point.low_percent, [...drying.curve].reverse()).replace('M', 'L')} Z`;
   const today = dayOf(view.now);
-  const grid = Array.from({ length: Math.floor((top - bottom) / 4) + 1 }, (_, i) => top - 4 * i);
+  const grid = Array.from({ length: Math.floor((top - bottom) / 2) + 1 }, (_, i) => top - 2 * i);
   const ticks = Array.from({ length: 5 }, (_, i) => (last * i) / 4);
   const first = new Map<string, number>();
   const { from, to } = { from: view.ready_from, to: view.ready_to };
   return (
     <div ref={ref} className={classes.curve}>
-      <svg width={width} height={HEIGHT} role="img" aria-label={`Weight of a mean bar from 100 % at cutting to about ${formatNumber(percentOf(drying.end_g), 0)} % once dry`}>
+      <svg width={width} height={HEIGHT} role="img" aria-label={`Weight of a mean bar from 100 % at cutting to about ${formatNumber((100 * drying.end_g) / drying.start_g, 0)} % once dry`}>
         {grid.map((percent) => (
           <g key={percent}>
             <line className={classes.grid} x1={LEFT} x2={width - RIGHT} y1={y(percent)} y2={y(percent)} />
@@ -130,7 +129,7 @@ function Curve({ drying, cutAt }: { drying: DryingForecast; cutAt: string }) {
           </>
         )}
         <path className={classes.spread} d={spread} />
-        <path className={classes.line} d={path((point) => point.weight_g)} />
+        <path className={classes.line} d={path((point) => point.percent)} />
         {view.state.weighings.map((one) => {
           // Each bar is drawn as a share of what it weighed first, brought to the curve of that day.
           if (!first.has(one.mark)) first.set(one.mark, one.weight_g / fractionOn(drying, one.day));

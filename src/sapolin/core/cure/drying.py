@@ -67,12 +67,12 @@ class Weighing(Model):
 
 
 class CurvePoint(Model):
-    """Weight of a mean bar on a day, g, and the range that nine of ten such curves keep to."""
+    """What a bar weighs on a day, % of its weight at cutting, and the range that nine of ten such curves keep to."""
 
     day: float
-    low_g: float
-    weight_g: float
-    high_g: float
+    low_percent: float
+    percent: float
+    high_percent: float
 
 
 class DryingPrior(Model):
@@ -194,29 +194,37 @@ def _forecast(
     rng = np.random.default_rng(0)
     drawn = rng.multivariate_normal(fit.mean, fit.covariance, size=DRAWS)
     times, ends = np.exp(drawn[:, 0]), np.clip(drawn[:, 1], 0.3, 0.995)
-    starts = start_g * np.exp(fit.start_spread * rng.standard_normal(DRAWS))
     ready = [ready_day(time, fraction, limit_percent) for time, fraction in zip(times, ends, strict=True)]
     ready_at = ready_day(time_days, end, limit_percent)
     last = max(1.3 * ready_at, today + 14, *(one.day + 7 for one in weighings), 42.0)
     days = np.linspace(0.0, last, CURVE_POINTS)
-    curves = starts[:, None] * _fraction(days[None, :], times[:, None], ends[:, None])
+    curves = 100 * _fraction(days[None, :], times[:, None], ends[:, None])
     low, high = np.quantile(curves, [0.05, 0.95], axis=0)
     now, later = (float(_fraction(np.array(day), np.array(time_days), np.array(end))) for day in (today, today + 7))
     end_spread = float(np.std(ends) / end)
-    least = exp(-1.645 * sqrt(fit.bar_spread**2 + end_spread**2 + fit.start_spread**2))
+    at_least = exp(-1.645 * sqrt(fit.bar_spread**2 + end_spread**2 + fit.start_spread**2))
     ready_low, ready_high = (float(one) for one in np.quantile(ready, [0.05, 0.95]))
     return DryingForecast(
-        drying_days=time_days, start_g=start_g, end_g=start_g * end, at_least_g=start_g * end * least,
+        drying_days=time_days, start_g=start_g, end_g=start_g * end, at_least_g=start_g * end * at_least,
         ready_day=ready_at, ready_low_day=min(ready_low, ready_at), ready_high_day=max(ready_high, ready_at),
         weekly_loss_percent=100 * (1 - later / now), limit_percent=limit_percent,
         curve=tuple(
-            CurvePoint(day=float(day), low_g=float(least_g), weight_g=float(start_g * mid), high_g=float(most_g))
-            for day, least_g, mid, most_g in zip(
+            CurvePoint(day=float(day), low_percent=float(least), percent=float(100 * mid), high_percent=float(most))
+            for day, least, mid, most in zip(
                 days, low, _fraction(days, np.array(time_days), np.array(end)), high, strict=True
             )
         ),
         weighings=len(weighings), bars=len({one.mark for one in weighings}), doubtful=fit.doubtful,
     )  # fmt: skip
+
+
+def planned_weight_g(bar: BarAsCut, day: float) -> float:
+    """What a bar should weigh so many days after it was cut, g, by its plan alone.
+
+    >>> planned_weight_g(BarAsCut(sides_mm=(25, 60, 80), wet_g=130, end_fraction=0.88), 0)
+    130.0
+    """
+    return bar.wet_g * float(_fraction(np.array(day), np.array(drying_days(bar.sides_mm)), np.array(bar.end_fraction)))
 
 
 def _fraction(

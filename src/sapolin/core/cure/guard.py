@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
-from sapolin.core.cure.drying import BarAsCut, Room, days_between, drying_forecast
+from sapolin.core.cure.drying import BarAsCut, days_between, planned_weight_g
 from sapolin.core.cure.events import (
     CureEvent,
     CureRecord,
@@ -141,14 +141,9 @@ def _weighed(event: Weighed, at: str, state: CureState, bar: BarAsCut | None) ->
             dry_g = last.weight_g * bar.end_fraction * 0.95
             if event.weight_g < dry_g:
                 return _slip("lighter_than_dry", event, dry_g)
-    elif bar is not None and abs(event.weight_g / _expected_g(bar, day) - 1) > OFF_FRACTION:
-        return _slip("unlike_the_plan", event, _expected_g(bar, day))
+    elif bar is not None and abs(event.weight_g / planned_weight_g(bar, day) - 1) > OFF_FRACTION:
+        return _slip("unlike_the_plan", event, planned_weight_g(bar, day))
     return None
-
-
-def _expected_g(bar: BarAsCut, day: float) -> float:
-    curve = drying_forecast(bar, (), day, Room()).curve
-    return min(curve, key=lambda point: abs(point.day - day)).weight_g
 
 
 def _slip(code: str, event: Weighed, expected_g: float) -> Diagnostic:
