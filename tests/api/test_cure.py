@@ -279,3 +279,31 @@ class TestTheCalendar:
         assert summary.startswith("SUMMARY:Make day: Bar")
         assert "\\;" in summary
         assert batch.id in client.get("/api/calendar.ics").text
+
+
+class TestPuttingOff:
+    def test_until_a_time_and_back(self, demo):
+        def kinds(code):
+            return {one["kind"] for one in demo.get("/api/today").json()["due"] if one["code"] == code}
+
+        [batch] = [one for one in demo.get("/api/batches").json()["batches"] if one["code"] == "B-096"]
+        what = {"batch_id": batch["id"], "kind": "turn"}
+        assert kinds("B-096") == {"turn", "curing"}
+        far = (datetime.now(UTC) + timedelta(days=1)).isoformat()
+        assert demo.post("/api/today/put-off", json=what | {"until": far}).status_code == 200
+        assert kinds("B-096") == {"curing"}
+        past = (datetime.now(UTC) - timedelta(minutes=1)).isoformat()
+        demo.post("/api/today/put-off", json=what | {"until": past})
+        assert kinds("B-096") == {"turn", "curing"}
+        demo.post("/api/today/put-off", json=what | {"until": far})
+        demo.post("/api/today/put-off", json=what | {"until": None})
+        assert kinds("B-096") == {"turn", "curing"}
+
+    def test_what_cannot_be_is_refused(self, client):
+        far = (datetime.now(UTC) + timedelta(days=1)).isoformat()
+        for what, status in (
+            ({"batch_id": "nobody", "kind": "turn", "until": far}, 404),
+            ({"batch_id": "nobody", "kind": "melt", "until": far}, 422),
+            ({"batch_id": "nobody", "kind": "turn", "until": "2031-01-01T00:00:00"}, 422),
+        ):
+            assert client.post("/api/today/put-off", json=what).status_code == status

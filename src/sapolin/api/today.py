@@ -4,11 +4,15 @@ from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
+from pydantic import Field
 
+from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores
+from sapolin.core.cure.due import DueKind
+from sapolin.core.quantities.model import Model
 from sapolin.exchange.calendar import calendar_ics
 from sapolin.services.find import Hit, find
-from sapolin.services.today import Today, coming, today
+from sapolin.services.today import Today, coming, put_off, today
 
 __all__ = ["router"]
 
@@ -18,6 +22,24 @@ router = APIRouter(prefix="/api", tags=["today"])
 @router.get("/today", summary="What the day begins with")
 def get_today(stores: AllStores) -> Today:
     """What is due, the most pressing first; what is ready by its forecast; what earlier batches noted for those planned."""
+    return today(stores)
+
+
+class PutOff(Model):
+    """Something due, put off."""
+
+    batch_id: Annotated[str, Field(max_length=40)]
+    kind: DueKind
+    until: datetime | None
+    """With its time zone; null takes it back."""
+
+
+@router.post("/today/put-off", summary="Put something off")
+def put_off_due(what: PutOff, stores: AllStores) -> Today:
+    """It is not told as due until then. Nothing else changes: no forecast, no record. Answers with what is due now."""
+    if what.until is not None and what.until.tzinfo is None:
+        raise Refusal(422, "no_time_zone", "The time has no time zone. Add one, such as Z.")
+    put_off(what.batch_id, what.kind, what.until, stores)
     return today(stores)
 
 

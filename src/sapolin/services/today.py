@@ -2,13 +2,13 @@
 
 from datetime import UTC, datetime, timedelta
 
-from sapolin.core.cure.due import BatchFacts, Due, due_of
+from sapolin.core.cure.due import BatchFacts, Due, DueKind, due_of
 from sapolin.core.quantities.model import Model
 from sapolin.services.lists import BatchSummary, next_time_of, page_of_batches, page_of_formulas
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.stores import Stores
 
-__all__ = ["Lesson", "Today", "coming", "today"]
+__all__ = ["Lesson", "Today", "coming", "put_off", "today"]
 
 MOST_OPEN = 100
 MOST_MADE = 200
@@ -17,6 +17,8 @@ MOST_MADE = 200
 
 COMING_DAYS = 42
 """A calendar tells so far ahead."""
+PUT_OFF = "put off "
+"""So begin the marks of what was put off."""
 READY = ("usable", "fit")
 
 
@@ -73,10 +75,22 @@ def coming(stores: Stores, now: datetime, days: int = COMING_DAYS) -> tuple[Due,
     return tuple(sorted(found.values(), key=lambda one: one.from_at or now))
 
 
+def put_off(batch_id: str, kind: DueKind, until: datetime | None, stores: Stores) -> None:
+    """Put something that is due off `until` a time; null takes that back. Raises UnknownBatchError."""
+    stores.batches.get(batch_id)
+    name = f"{PUT_OFF}{kind} {batch_id}"
+    if until is None:
+        stores.workshop.drop_mark(name)
+    else:
+        stores.workshop.set_mark(name, until.astimezone(UTC).isoformat())
+
+
 def today(stores: Stores, now: datetime | None = None) -> Today:
     """What there is to do and to know at `now`, the present moment by default."""
+    now = datetime.now(UTC) if now is None else now
     begun, facts = _batches(stores)
-    due = due_of(facts, datetime.now(UTC) if now is None else now)
+    waits = {name for name, until in stores.workshop.marks(PUT_OFF).items() if datetime.fromisoformat(until) > now}
+    due = [one for one in due_of(facts, now) if f"{one.kind} {one.batch_id}" not in waits]
     ready = sorted((one for one in due if one.kind in READY), key=lambda one: one.from_at or datetime.max, reverse=True)
     lessons = [
         Lesson(formula_id=one.formula_id, name=one.name, code=one.code, batch_id=one.id, notes=notes)

@@ -248,7 +248,7 @@ class WorkshopRow(Base):
 
     __tablename__ = "workshop"
 
-    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), primary_key=True)
     value: Mapped[str] = mapped_column(Text)
     updated_at: Mapped[str] = mapped_column(String(32))
 

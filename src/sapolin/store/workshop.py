@@ -4,7 +4,7 @@ import json
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from sapolin.core.formula.starting import Habits
 from sapolin.core.quantities.model import FiniteNumber, Model
@@ -68,6 +68,18 @@ class WorkshopStore(Repository[WorkshopRow]):
         with self._reading() as session:
             row = session.get(WorkshopRow, f"mark:{name}")
             return None if row is None else row.value
+
+    def marks(self, prefix: str) -> dict[str, str]:
+        """The marks whose name begins with `prefix`, without it."""
+        start = f"mark:{prefix}"
+        with self._reading() as session:
+            rows = session.scalars(select(WorkshopRow).where(WorkshopRow.name.startswith(start, autoescape=True)))
+            return {row.name.removeprefix(start): row.value for row in rows}
+
+    def drop_mark(self, name: str) -> None:
+        """Take a mark away; nothing when there is none."""
+        with self._writing() as session:
+            session.execute(delete(WorkshopRow).where(WorkshopRow.name == f"mark:{name}"))
 
     def set_mark(self, name: str, value: str) -> None:
         """Leave a mark for the application itself."""

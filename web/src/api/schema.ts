@@ -1759,6 +1759,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/put-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put something off
+         * @description It is not told as due until then. Nothing else changes: no forecast, no record. Answers with what is due now.
+         */
+        post: operations["put_off_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calendar.ics": {
         parameters: {
             query?: never;
@@ -6398,6 +6418,24 @@ export interface components {
              * @description Most of it, % of oils.
              */
             most: number;
+        };
+        /**
+         * PutOff
+         * @description Something due, put off.
+         */
+        PutOff: {
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "go_on" | "unmould" | "cut" | "fit_test" | "unfit" | "weigh" | "turn" | "make" | "finish_plan" | "look" | "curing" | "usable" | "fit";
+            /**
+             * Until
+             * @description With its time zone; null takes it back.
+             */
+            until: string | null;
         };
         /**
          * Quality
@@ -12252,6 +12290,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Today"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_off_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutOff"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -36,4 +36,14 @@ describe('today', () => {
     await user.click(await screen.findByRole('button', { name: 'Undo' }));
     expect(await screen.findByRole('button', { name: 'Turned: Galley block B-097' })).toBeTruthy();
   });
+
+  it('puts off until tomorrow, and takes it back', async () => {
+    const { user } = await show(<Today />);
+    await user.click(await screen.findByRole('button', { name: 'Tomorrow: Look at Hut guest bar B-092' }));
+    await waitFor(() => expect(screen.queryByRole('link', { name: /^Look: Look at Hut guest bar B-092/ })).toBeNull());
+    await user.click(await screen.findByRole('button', { name: 'Undo' }));
+    expect(await screen.findByRole('link', { name: /^Look: Look at Hut guest bar B-092/ })).toBeTruthy();
+    // A loaf in its mould does not wait.
+    expect(screen.queryByRole('button', { name: /Tomorrow: Unmould/ })).toBeNull();
+  });
 });

@@ -40,6 +40,9 @@ const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) 
   usable: { verb: 'Ready', button: 'Open', to: cure },
 };
 
+/** What can be put off without harm: a loaf in its mould cannot, nor bars that must not be used. */
+const MAY_WAIT = new Set<Due['kind']>(['fit_test', 'weigh', 'turn', 'look', 'make', 'finish_plan']);
+
 /** Only an empty workshop needs it. */
 const FirstUse = lazy(async () => ({ default: (await import('./FirstUse')).FirstUse }));
 
@@ -165,10 +168,54 @@ function Item({ due, isFirst = false }: { due: Due; isFirst?: boolean }) {
         <strong>{verb}</strong> {due.name} <span className={classes.code}>{due.code}</span>
         <p>{wordsOf(due)}</p>
       </div>
+      <PutOff due={due} />
       {due.kind === 'turn' ? <Turned due={due} /> : <Button component={Link} to={to(due)} size="md" variant={isFirst ? 'filled' : 'default'} aria-label={`${button}: ${verb} ${due.name} ${due.code}`}>
         {button}
       </Button>}
     </li>
+  );
+}
+
+/** Not today: it is due again tomorrow morning. */
+function PutOff({ due }: { due: Due }) {
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const put = async (until: string | null) => {
+    const now = await answered(api.POST('/api/today/put-off', { body: { batch_id: due.batch_id, kind: due.kind, until } }));
+    client.setQueryData(['today'], now);
+  };
+  const later = async () => {
+    const morning = new Date();
+    morning.setDate(morning.getDate() + 1);
+    morning.setHours(6, 0, 0, 0);
+    const id = `put-off-${due.kind}-${due.batch_id}`;
+    try {
+      await put(morning.toISOString());
+    } catch (failure) {
+      tellFailure(failure);
+      return;
+    }
+    const undo = () => {
+      notifications.hide(id);
+      void put(null).catch(tellFailure);
+    };
+    notifications.show({
+      id,
+      message: (
+        <>
+          {due.name} {due.code}: put off until tomorrow.{' '}
+          <button type="button" className={buttons.link} onClick={undo}>
+            Undo
+          </button>
+        </>
+      ),
+    });
+  };
+  if (due.standing === 'later' || !MAY_WAIT.has(due.kind)) return null;
+  return (
+    <button type="button" className={buttons.chip} onClick={() => void later()} aria-label={`Tomorrow: ${KINDS[due.kind].verb} ${due.name} ${due.code}`}>
+      Tomorrow
+    </button>
   );
 }
 

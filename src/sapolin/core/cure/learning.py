@@ -59,8 +59,11 @@ def from_posterior(mean: float, sd: float, rule_sd: float) -> Observed | None:
 
     `mean` is the fitted offset from the rule. Null when the weights say next to nothing.
 
-    >>> from_posterior(0.1, 0.1, 0.1 * 2**0.5)
-    Observed(offset=0.2, sd=0.14142135623730953)
+    A fit of 0.1 ± 0.1 under a rule of ± 0.2: of the precision 100 the rule gave 25, so the weights say 0.1 · 100 / 75.
+
+    >>> seen = from_posterior(0.1, 0.1, 0.2)
+    >>> round(seen.offset, 4), round(seen.sd, 4)
+    (0.1333, 0.1155)
     """
     information = 1 / sd**2 - 1 / rule_sd**2
     if information < LEAST_INFORMATION / rule_sd**2:

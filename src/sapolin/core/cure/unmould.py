@@ -53,7 +53,7 @@ def unmould_forecast(low_h: float, high_h: float, presses: Sequence[Press]) -> U
     >>> unmould_forecast(18, 30, []).high_h
     30.0
     >>> moved = unmould_forecast(18, 30, [Press(hours=29, firmness="soft")])
-    >>> moved.low_h > 27
+    >>> moved.low_h > 25
     True
     """
     last = presses[-1].firmness if presses else None
