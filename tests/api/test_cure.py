@@ -8,6 +8,7 @@ import pytest
 from api.batches import Batch
 from conftest import formula_json
 from sapolin.core.quantities.text import plain
+from sapolin.exchange.tray_label import TrayLabel, tray_label_pdf
 from sapolin.services.today import today
 
 TRAY = {"code": "R1", "shelf": "Window", "columns": 4, "rows": 3}
@@ -197,6 +198,18 @@ class TestTrays:
         assert answer.headers["content-type"] == "application/pdf"
         assert answer.content.startswith(b"%PDF")
         assert answer.content.count(b"/Type /Page\n") == 1
+
+
+@pytest.mark.parametrize("size", ["label", "a4"])
+@pytest.mark.parametrize(
+    "name", ["Bar", "W" * 120, "A bar with many words in its name " * 3, "Мыло с ромашкой " * 7, "<b>&"]
+)
+def test_a_label_takes_any_name(size, name):
+    label = TrayLabel(
+        code="B-1000", name=name[:120], tray="WINDOWTOP-12", bars=120, made=None, cut=None, ready_from=None,
+        address="http://192.168.100.200:8719/batches/" + "a" * 32 + "/cure",
+    )  # fmt: skip
+    assert tray_label_pdf(label, size).count(b"/Type /Page\n") == 1
 
 
 class TestTheDemo:

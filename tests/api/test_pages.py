@@ -36,6 +36,11 @@ def test_files_are_served_as_they_are(pages):
     assert pages.get("/assets/app-1.js").text == "let x"
 
 
+def test_who_only_asks_whether_a_page_is_there_is_told(pages):
+    answer = pages.head("/batches/1/cure")
+    assert (answer.status_code, answer.text) == (200, "")
+
+
 @pytest.mark.parametrize(
     "address", ["/../secret.txt", "/%2e%2e/secret.txt", "/..%2fsecret.txt", "/assets/..%2f..%2fsecret.txt"]
 )

@@ -37,7 +37,7 @@ def serve_pages(app: FastAPI, web: Path) -> None:
         if path.is_file() and path.suffix not in (".br", ".gz")
     }
 
-    @app.get("/{path:path}", include_in_schema=False)
+    @app.api_route("/{path:path}", methods=["GET", "HEAD"], include_in_schema=False)
     def page(path: str, request: Request) -> Response:
         accepted = request.headers.get("accept-encoding", "")
         if path.startswith("api/"):

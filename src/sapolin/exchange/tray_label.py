@@ -37,10 +37,10 @@ def _day(at: str | None) -> str:
 
 
 def tray_label_pdf(label: TrayLabel, size: LabelSize) -> bytes:
-    """The label on a page of its own size; a long name takes a second line."""
+    """The label on a page of its own size; a long name takes more lines, and is set smaller when they do not fit."""
     from reportlab.lib.styles import ParagraphStyle
     from reportlab.lib.units import mm
-    from reportlab.platypus import SimpleDocTemplate, Spacer, Table
+    from reportlab.platypus import KeepInFrame, SimpleDocTemplate, Spacer, Table
 
     width_mm, height_mm = SIZES_MM[size]
     scale = 1.0 if size == "label" else 2.2
@@ -57,18 +57,20 @@ def tray_label_pdf(label: TrayLabel, size: LabelSize) -> bytes:
         paragraph(f"made {_day(label.made)} · cut {_day(label.cut)}", plain),
         paragraph(f"{label.bars} bars · ready about {_day(label.ready_from)}", plain),
     ]
-    room = width_mm - 2 * margin - square_mm - 2
-    table = Table([[lines, code_square(label.address, square_mm * mm)]], colWidths=[room * mm, (square_mm + 2) * mm])
+    room = width_mm - 2 * margin - square_mm - 2 - 2 * FRAME_PADDING / mm
+    # A long name is set smaller rather than cut off.
+    said = KeepInFrame(room * mm, (height_mm - 2 * margin) * mm - 2 * FRAME_PADDING - 1, lines, mode="shrink")
+    table = Table([[said, code_square(label.address, square_mm * mm)]], colWidths=[room * mm, (square_mm + 2) * mm])
     table.setStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), *((side, (0, 0), (-1, -1), 0) for side in _PADDING)])
     out = BytesIO()
     document = SimpleDocTemplate(
         out, pagesize=page, leftMargin=margin * mm, rightMargin=margin * mm, topMargin=margin * mm, bottomMargin=margin * mm,
         title=f"Tray label {label.code}", author="Sapolin",
     )  # fmt: skip
-    for side in ("_leftPadding", "_rightPadding", "_topPadding", "_bottomPadding"):
-        setattr(document, side, 0)
     document.build([table])
     return out.getvalue()
 
 
+FRAME_PADDING = 6.0
+"""What ReportLab leaves free inside the margins of a page, points."""
 _PADDING = ("LEFTPADDING", "RIGHTPADDING", "TOPPADDING", "BOTTOMPADDING")
