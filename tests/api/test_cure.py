@@ -320,3 +320,17 @@ class TestPuttingOff:
             ({"batch_id": "nobody", "kind": "turn", "until": "2031-01-01T00:00:00"}, 422),
         ):
             assert client.post("/api/today/put-off", json=what).status_code == status
+
+
+def test_a_paste_has_no_mould_but_a_test_before_use(demo):
+    listed = demo.get("/api/formulas", params={"search": "Wool-wash paste"}).json()["formulas"]
+    found = next(one for one in listed if one["name"] == "Wool-wash paste")
+    formula = demo.get(f"/api/formulas/{found['id']}").json()["formula"]
+    batch = Batch(demo, formula=formula, moulds=[], size={"by": "oils_g", "value": 600})
+    batch.send(kind="started")
+    batch.up_to("")
+    batch.send(kind="finished")
+    view = view_of(demo, batch.id)
+    assert not view["is_bar"]
+    assert view["unmould"] is None
+    assert send(demo, batch.id, kind="fit_tested", ph=9.8).json()["fit"] == "fit"

@@ -12,6 +12,7 @@ from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.recipe import read_recipe
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import ShareLimit, answer_solve
+from sapolin.data import read_json
 
 
 def test_less_water_firms_by_what_it_is_less():
@@ -56,3 +57,8 @@ def test_two_slices_can_be_one_or_three():
 
 def test_nothing_is_cooled_with_ice_unless_it_is_asked_for():
     assert Choices().ice_bath is False
+
+
+def test_no_coefficient_is_declared_twice():
+    ids = [entry["id"] for entry in read_json("coefficients")]
+    assert len(set(ids)) == len(ids)

@@ -125,13 +125,14 @@ def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
         screens = (
             "", "formulas", formula, f"{formula}/solve", f"{formula}/swap", f"{formula}/compare", f"{formula}/history",
             f"{formula}/recipe", "batches", planned, f"{planned}/sheet", f"{making}/make", f"{made}/make", f"{made}/log",
-            "stock", "guide",
+            "stock", "guide", *(f"batches/{ids[code]}/cure" for code in ("B-100", "B-098", "B-094", "B-092")),
         )  # fmt: skip
         seen = {}
         for screen in screens:
             page.goto(f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
-            page.wait_for_load_state("networkidle") if not screen.endswith("make") else page.wait_for_timeout(700)
+            is_live = screen.endswith(("make", "cure"))
+            page.wait_for_timeout(700) if is_live else page.wait_for_load_state("networkidle")
             page.wait_for_timeout(300)
             wide = page.evaluate("document.documentElement.scrollWidth")
             seen[screen] = [*audit(page), *([f"{wide} px wide"] if wide > width else [])]

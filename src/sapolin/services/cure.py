@@ -80,6 +80,8 @@ class CureView(Model):
     """Bars still in the workshop."""
     poured_at: str | None
     """Null while it is not poured."""
+    is_bar: bool
+    """False for a paste, which has no mould and no rack."""
     planned: tuple[PlannedBars, ...]
     unmould: UnmouldForecast | None
     """Null when no forecast can be made, or once it is out."""
@@ -310,7 +312,7 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
     return CureView(
         batch_id=batch_id, code=batch.record.code, name=batch.record.plan.formula.name, formula_id=batch.record.formula_id,
         events=tuple(batch.events), struck=tuple(sorted(struck(batch.events))), state=state, here=state.here,
-        poured_at=poured, planned=batch.planned, unmould=unmould,
+        poured_at=poured, is_bar=weeks is not None, planned=batch.planned, unmould=unmould,
         unmould_from=_later(poured, unmould.low_h / 24) if poured and unmould else None,
         unmould_to=_later(poured, unmould.high_h / 24) if poured and unmould else None,
         drying=drying, taught=taught, ready_from=low, ready_at=middle, ready_to=high,

@@ -3407,6 +3407,11 @@ export interface components {
              * @description Null while it is not poured.
              */
             poured_at: string | null;
+            /**
+             * Is Bar
+             * @description False for a paste, which has no mould and no rack.
+             */
+            is_bar: boolean;
             /** Planned */
             planned: components["schemas"]["PlannedBars"][];
             /** @description Null when no forecast can be made, or once it is out. */

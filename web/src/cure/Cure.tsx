@@ -66,8 +66,16 @@ export function Cure() {
             <p className={classes.lead}>
               It is not poured yet. <Link to={`/batches/${batchId}`}>Go on with its plan</Link>.
             </p>
-          ) : (
+          ) : view.is_bar ? (
             <Stage view={view} />
+          ) : (
+            <>
+              <p className={classes.lead}>This is a paste: it has no mould, no cutting and no rack. Its notes and its test before use are kept here.</p>
+              <div className={heads.sides}>
+                <Happened />
+                <Fit />
+              </div>
+            </>
           )}
         </div>
       </Sliced>

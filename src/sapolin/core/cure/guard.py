@@ -75,7 +75,7 @@ def refusal(
     if isinstance(event, RoomRead):
         return _room(event)
     if isinstance(event, FitTested):
-        return _fit(event, state)
+        return _fit(event, state, is_bar=bar is not None or planned_bars is not None or unmould_low_h is not None)
     if isinstance(event, Left):
         return _left(event, state)
     if isinstance(event, EntryStruck):
@@ -169,8 +169,8 @@ def _room(event: RoomRead) -> Diagnostic | None:
     return None
 
 
-def _fit(event: FitTested, state: CureState) -> Diagnostic | None:
-    if state.cut_at is None:
+def _fit(event: FitTested, state: CureState, *, is_bar: bool) -> Diagnostic | None:
+    if is_bar and state.cut_at is None:
         return stopping("not_cut", "kind")
     if event.ph is None and event.zap is None:
         return stopping("nothing_tested", "ph")
