@@ -182,7 +182,7 @@ class TestFitToUse:
 
     def test_over_the_limit_it_is_neither_sold_nor_given(self) -> None:
         high = (40.0, {"kind": "fit_tested", "ph": 10.8})
-        for to in ("sold", "given"):
+        for to in ("sold", "given", "kept"):
             assert refused({"kind": "left", "bars": 1, "to": to, "tray": "R1"}, *USUAL, high) == (
                 "not_fit_wait",
                 "to",

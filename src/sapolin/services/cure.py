@@ -50,8 +50,8 @@ class PlannedBars(Model):
     bars: int
     wet_g: float
     cured_g: float
-    sides_mm: tuple[float, ...] | None
-    """All three; null when the mould does not tell them."""
+    sides_mm: tuple[float, ...]
+    """All three; of usual proportions when the mould does not tell them."""
 
 
 class LifeStage(Model):
@@ -94,7 +94,7 @@ class CureView(Model):
     ready_from: str | None
     ready_at: str | None
     ready_to: str | None
-    """When bars are ready by weight; estimates."""
+    """When bars are ready: by weight, or by the usual weeks where nothing is known of how they dry; estimates."""
     ready_by_weeks: str | None
     """When bars are ready by the usual weeks for such a formula; an estimate."""
     best_from: str | None
@@ -136,10 +136,9 @@ def _planned_bars(outcome: Outcome) -> tuple[PlannedBars, ...]:
 
 def _bar(planned: tuple[PlannedBars, ...], outcome: Outcome, state: CureState | None = None) -> BarAsCut | None:
     """The bar of the mould that makes most of them; one that was weighed where no plan tells of it."""
-    sized = [one for one in planned if one.bars > 0 and one.sides_mm is not None]
+    sized = [one for one in planned if one.bars > 0]
     if sized:
         most = max(sized, key=lambda one: one.bars)
-        assert most.sides_mm is not None
         a, b, c = most.sides_mm
         return BarAsCut(sides_mm=(a, b, c), wet_g=most.wet_g, end_fraction=most.cured_g / most.wet_g)
     if state is None or not state.weighings:
@@ -246,10 +245,12 @@ def _prior(taught: DryingTaught) -> DryingPrior:
 def _ready(
     batch: _Batch, state: CureState, drying: DryingForecast | None
 ) -> tuple[str | None, str | None, str | None]:  # fmt: skip
-    """From when, about when and until when its bars are dry."""
-    if drying is None or state.cut_at is None or batch.poured_at is None:
+    """From when, about when and until when its bars are ready; by the usual weeks where nothing is known of how they dry."""
+    if state.cut_at is None or batch.poured_at is None:
         return None, None, None
     weeks = batch.weeks()
+    if drying is None:
+        return None, None if weeks is None else _later(batch.poured_at, 7 * weeks[0]), None
     part_days = 0.0 if weeks is None else 7 * weeks[0] * coefficient("drying.least_part_of_weeks")
     least = _later(batch.poured_at, max(coefficient("drying.least_days"), part_days))
     days = (drying.ready_low_day, drying.ready_day, drying.ready_high_day)
@@ -274,8 +275,6 @@ def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore, *, learns: 
     # Dates do not hang on the day they are asked for.
     drying = batch.drying(state, state.cut_at or batch.poured_at, _prior(_taught(batch_id, cures, learns)))
     low, middle, high = _ready(batch, state, drying)
-    if middle is None and state.cut_at is not None and (weeks := batch.weeks()) is not None:
-        middle = _later(batch.poured_at, 7 * weeks[0])
     return CureFacts.model_validate(
         {
             "seq": state.seq,

@@ -1,7 +1,7 @@
 """Lists of formulas and batches: paged, searched and sorted in the database, from what was kept of each when it was last
 summed up. A save takes that away; the next list makes it anew, so a list never shows what is no longer so."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from contextlib import suppress
 from typing import Literal
 
@@ -29,8 +29,19 @@ from sapolin.store.formulas import FormulaEntry, FormulaFilter, FormulaRecord, F
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stores import Stores
 
-__all__ = ["BatchPage", "BatchStatus", "BatchSummary", "FormulaPage", "FormulaSummary", "forget_old_summaries", "next_time_of",
-           "page_of_batches", "page_of_formulas", "sum_up"]  # fmt: skip
+__all__ = [
+    "BatchPage",
+    "BatchStatus",
+    "BatchSummary",
+    "FormulaPage",
+    "FormulaSummary",
+    "batches_of",
+    "forget_old_summaries",
+    "next_time_of",
+    "page_of_batches",
+    "page_of_formulas",
+    "sum_up",
+]  # fmt: skip
 
 AT_ONCE = 40
 """So many are summed up in one transaction."""
@@ -291,6 +302,13 @@ def page_of_batches(
     total, entries = stores.batches.page(words, statuses, formula_id, limit=limit, offset=offset)
     shown = [BatchSummary.model_validate_json(entry.summary) for entry in entries if entry.summary is not None]
     return BatchPage(total=total, batches=tuple(shown))
+
+
+def batches_of(stores: Stores, ids: Collection[str]) -> dict[str, BatchSummary]:
+    """The batches of `ids`, in brief, by id."""
+    _sum_up_batches(stores)
+    found = stores.batches.entries(ids)
+    return {one.id: BatchSummary.model_validate_json(one.summary) for one in found if one.summary is not None}
 
 
 def _sum_up_batches(stores: Stores, goes_on: Callable[[], bool] = lambda: True) -> None:

@@ -5,7 +5,8 @@ from datetime import UTC, datetime
 
 from sapolin.core.cure.trays import OnTray, TrayNow
 from sapolin.exchange.tray_label import TrayLabel
-from sapolin.services.cure import cure_facts, cure_of
+from sapolin.services.cure import cure_of
+from sapolin.services.lists import batches_of
 from sapolin.store.stores import Stores
 
 __all__ = ["label_of", "rack_now"]
@@ -14,17 +15,15 @@ __all__ = ["label_of", "rack_now"]
 def rack_now(stores: Stores, on: datetime | None = None) -> tuple[TrayNow, ...]:
     """Every tray with what stands on it; `on` a day to come without the bars that are expected to be ready by then."""
     stands: dict[str, list[OnTray]] = defaultdict(list)
-    known: dict[str, OnTray] = {}
-    learns = stores.workshop.get().learns
-    for on_tray, batch_id, bars in stores.cures.standing():
-        if batch_id not in known:
-            record = stores.batches.get(batch_id)
-            facts = cure_facts(batch_id, stores.batches, stores.cures, learns=learns)
-            ready = None if facts is None or facts.ready_at is None else facts.ready_at.isoformat()
-            known[batch_id] = OnTray(
-                batch_id=batch_id, code=record.code, name=record.plan.formula.name, bars=0, ready_at=ready
+    standing = stores.cures.standing()
+    batches = batches_of(stores, {batch_id for _, batch_id, _ in standing})
+    for on_tray, batch_id, bars in standing:
+        if batch_id in batches:
+            batch = batches[batch_id]
+            ready = None if batch.cure is None or batch.cure.ready_at is None else batch.cure.ready_at.isoformat()
+            stands[on_tray].append(
+                OnTray(batch_id=batch_id, code=batch.code, name=batch.name, bars=bars, ready_at=ready)
             )
-        stands[on_tray].append(known[batch_id].model_copy(update={"bars": bars}))
     then = None if on is None else (on if on.tzinfo else on.replace(tzinfo=UTC))
     found = []
     for tray in stores.trays.all():

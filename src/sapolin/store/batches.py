@@ -1,7 +1,7 @@
 """Batches: plans that change until they are begun, then a record that only grows."""
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from typing import Any
 from uuid import uuid4
 
@@ -15,7 +15,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.repository import Repository
-from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, BatchRow, BatchStartRow
+from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, BatchRow, BatchStartRow, CureEventRow
 
 __all__ = [
     "BatchBegunError",
@@ -26,6 +26,7 @@ __all__ = [
     "BatchStore",
     "StaleRecordError",
     "UnknownBatchError",
+    "noting_next_time",
 ]
 
 ROWS_ALONE = '{"rows_alone"'
@@ -133,19 +134,13 @@ class BatchStore(Repository[BatchRow]):
 
     def noted_for_next_time(self, formula_id: str) -> list[list[RecordedEvent]]:
         """The records of those batches of a formula in use that noted something for next time, the newest batch first."""
-        noted = (
-            select(BatchRow.id)
-            .join(BatchEventRow, BatchEventRow.batch_id == BatchRow.id)
-            .where(
-                BatchRow.formula_id == formula_id,
-                BatchRow.archived_at.is_(None),
-                BatchEventRow.content.contains('"next_time":true', autoescape=True),
-            )
-            .group_by(BatchRow.id)
-            .order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
-        )
         with self._reading() as session:
-            return [*readable(session.scalars(noted), lambda batch_id: self._events(session, batch_id))]
+            return [
+                *readable(
+                    session.scalars(noting_next_time(formula_id, BatchEventRow)),
+                    lambda batch_id: self._events(session, batch_id),
+                )
+            ]
 
     @staticmethod
     def _entries(chosen: Select[BatchRow]) -> Select[Any]:
@@ -167,6 +162,12 @@ class BatchStore(Repository[BatchRow]):
         """The same, in a transaction of its own."""
         with self._writing() as session:
             self.forget_drying_in(session)
+
+    def entries(self, ids: Collection[str]) -> list[BatchEntry]:
+        """Rows of a list of batches, for those of `ids`, archived or not. No batch is read for it."""
+        with self._reading() as session:
+            chosen = self._entries(select(BatchRow).where(BatchRow.id.in_(ids)))
+            return [BatchEntry(**row._mapping) for row in session.execute(chosen)]
 
     def unsummed(self, limit: int) -> list[BatchEntry]:
         """Batches that were not summed up for lists since their last change, at most `limit`."""
@@ -437,6 +438,21 @@ class BatchStore(Repository[BatchRow]):
             archived_at=row.archived_at,
             plan=_plan(row),
         )
+
+
+def noting_next_time(formula_id: str, table: type[BatchEventRow] | type[CureEventRow]) -> Select[str]:
+    """The batches of a formula in use of which a record in `table` notes something for next time, the newest first."""
+    return (
+        select(BatchRow.id)
+        .join(table, table.batch_id == BatchRow.id)
+        .where(
+            BatchRow.formula_id == formula_id,
+            BatchRow.archived_at.is_(None),
+            table.content.contains('"next_time":true', autoescape=True),
+        )
+        .group_by(BatchRow.id)
+        .order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
+    )
 
 
 def _changed(row: BatchRow, plan: BatchPlan) -> None:

@@ -10,7 +10,7 @@ from sapolin.core.cure.events import CureEvent, CureRecord
 from sapolin.core.cure.learning import Taught
 from sapolin.core.cure.trays import Tray
 from sapolin.core.quantities.model import Model
-from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchError
+from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchError, noting_next_time
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import UnreadableError
 from sapolin.store.repository import Repository
@@ -137,19 +137,11 @@ class CureStore(Repository[CureEventRow]):
 
     def noted_for_next_time(self, formula_id: str) -> list[list[CureRecord]]:
         """The records of those batches of a formula in use that noted something for next time, the newest batch first."""
-        noted = (
-            select(BatchRow.id)
-            .join(CureEventRow, CureEventRow.batch_id == BatchRow.id)
-            .where(
-                BatchRow.formula_id == formula_id,
-                BatchRow.archived_at.is_(None),
-                CureEventRow.content.contains('"next_time":true', autoescape=True),
-            )
-            .group_by(BatchRow.id)
-            .order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
-        )
         with self._reading() as session:
-            return [self._events(session, batch_id) for batch_id in session.scalars(noted)]
+            return [
+                self._events(session, batch_id)
+                for batch_id in session.scalars(noting_next_time(formula_id, CureEventRow))
+            ]
 
     @staticmethod
     def _bars(session: Session) -> dict[str, int]:

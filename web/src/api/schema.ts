@@ -3430,7 +3430,7 @@ export interface components {
             ready_at: string | null;
             /**
              * Ready To
-             * @description When bars are ready by weight; estimates.
+             * @description When bars are ready: by weight, or by the usual weeks where nothing is known of how they dry; estimates.
              */
             ready_to: string | null;
             /**
@@ -6072,9 +6072,9 @@ export interface components {
             cured_g: number;
             /**
              * Sides Mm
-             * @description All three; null when the mould does not tell them.
+             * @description All three; of usual proportions when the mould does not tell them.
              */
-            sides_mm: number[] | null;
+            sides_mm: number[];
         };
         /**
          * PlannedBatch

@@ -21,10 +21,14 @@ __all__ = [
     "BarAsCut",
     "CurvePoint",
     "DryingForecast",
+    "DryingPrior",
     "Room",
     "Weighing",
+    "days_between",
     "drying_days",
     "drying_forecast",
+    "drying_observed",
+    "planned_weight_g",
     "ready_day",
 ]
 
@@ -240,7 +244,7 @@ class _Fit:
 
     def __init__(
         self, mean: NDArray[np.float64], covariance: NDArray[np.float64], logs: Sequence[float], spreads: Sequence[float],
-        doubtful: tuple[int, ...],
+        doubtful: tuple[int, ...], *, is_weighed: bool,
     ) -> None:  # fmt: skip
         self.mean, self.covariance, self.doubtful = mean, covariance, doubtful
         self.mean_log_g = sum(logs) / len(logs)
@@ -248,8 +252,8 @@ class _Fit:
         apart = sum((one - self.mean_log_g) ** 2 for one in logs)
         self.bar_spread = sqrt((LEAST_BARS * usual**2 + apart) / (LEAST_BARS + len(logs) - 1))
         own = sqrt(sum(spread**2 for spread in spreads)) / len(spreads)
-        """How sure the mean weight at cutting is, as a fraction."""
-        self.start_spread = sqrt(own**2 + (self.bar_spread**2 / len(logs) if len(logs) > 1 or doubtful else 0.0))
+        """How sure the mean weight at cutting is, as a fraction: what is weighed is a sample of the bars, a plan is not."""
+        self.start_spread = sqrt(own**2 + (self.bar_spread**2 / len(logs) if is_weighed else 0.0))
 
 
 def _fitted(bar: BarAsCut, weighings: Sequence[Weighing], rule_days: float, prior: DryingPrior) -> _Fit:
@@ -258,7 +262,7 @@ def _fitted(bar: BarAsCut, weighings: Sequence[Weighing], rule_days: float, prio
     spreads = np.array([time_sd, coefficient("drying.end_spread") if prior.end_sd is None else prior.end_sd])
     cut_spread = coefficient("drying.cut_spread")
     if not weighings:
-        return _Fit(priors, np.diag(spreads**2), [log(bar.wet_g)], [cut_spread], ())
+        return _Fit(priors, np.diag(spreads**2), [log(bar.wet_g)], [cut_spread], (), is_weighed=False)
     # Taken late: only who weighs bars waits for it.
     from scipy.optimize import least_squares  # type: ignore[import-untyped]
 
@@ -286,7 +290,8 @@ def _fitted(bar: BarAsCut, weighings: Sequence[Weighing], rule_days: float, prio
     covariance = np.linalg.inv(found.jac.T @ found.jac)
     off = np.abs(misfits(found.x))
     doubtful = tuple(one.seq for one, far in zip(weighings, off, strict=True) if far > DOUBTFUL_SIGMA)
-    return _Fit(found.x[:2], covariance[:2, :2], list(found.x[2:]), list(np.sqrt(np.diag(covariance)[2:])), doubtful)
+    sds = list(np.sqrt(np.diag(covariance)[2:]))
+    return _Fit(found.x[:2], covariance[:2, :2], list(found.x[2:]), sds, doubtful, is_weighed=True)
 
 
 def days_between(earlier: str, later: str) -> float:

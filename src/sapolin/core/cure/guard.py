@@ -192,7 +192,8 @@ def _left(event: Left, state: CureState) -> Diagnostic | None:
     if event.bars > there:
         code = "not_so_many_bars" if event.tray is None else "not_so_many_on_tray"
         return stopping(code, "bars", bars=number(there), tray=event.tray or "")
-    if event.to in ("sold", "given") and fit_standing(state.fit) != "fit":
+    # Kept for the makers' own skin is no less a use than sold.
+    if event.to != "lost" and fit_standing(state.fit) != "fit":
         return stopping(f"not_fit_{fit_standing(state.fit)}", "to")
     return None
 
