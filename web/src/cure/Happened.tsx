@@ -10,6 +10,7 @@ import { useWeights } from '../design/units';
 import { Amount } from './Amount';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
+import { FAULTS } from './faults';
 import { EMPTY } from './typed';
 import { useCuring, useEntry, type CureEvent } from './useCure';
 
@@ -114,7 +115,6 @@ function Notes() {
 
 const LEFT_TO = { sold: 'sold', given: 'given', kept: 'kept', lost: 'lost or discarded' };
 const HOW = { clean: 'came out clean', stuck: 'stuck', broke: 'broke' };
-const FAULTS = { ash: 'ash', gel_ring: 'gel ring', rivers: 'rivers', pockets: 'pockets or lumps', bubbles: 'bubbles', separation: 'separation', crumble: 'crumbles', colour_shift: 'colour changed', spots: 'orange spots' };
 const bars = (count: number) => (count === 1 ? '1 bar' : `${count} bars`);
 
 /** An entry in a few words. */
@@ -130,7 +130,7 @@ function useWords(): (event: CureEvent) => string {
       case 'cut':
         return `Cut: ${bars(event.bars)}${event.seconds ? `, ${event.seconds} seconds` : ''}${event.samples ? `, ${event.samples} for tests` : ''}${event.trims_g != null ? `, trims ${weights.tell(event.trims_g)}` : ''}${event.pattern ? `, ${event.pattern}` : ''}`;
       case 'seen':
-        return `Seen ${event.where}: ${FAULTS[event.fault]}${event.text ? `. ${event.text}` : ''}`;
+        return `Seen ${event.where}: ${FAULTS[event.fault].toLowerCase()}${event.text ? `. ${event.text}` : ''}`;
       case 'placed':
         return `${bars(event.bars)} to tray ${event.tray}${event.from_tray ? ` from ${event.from_tray}` : ''}`;
       case 'turned':

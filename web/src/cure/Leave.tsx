@@ -6,13 +6,14 @@ import { SelectField } from '../design/SelectField';
 import { Amount } from './Amount';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
+import { sourcesOf } from './sources';
 import { EMPTY } from './typed';
 import { useCuring, useEntry } from './useCure';
 
 const TO = [
   { value: 'sold', label: 'Sold' },
   { value: 'given', label: 'Given' },
-  { value: 'kept', label: 'Kept for ourselves' },
+  { value: 'kept', label: 'For our own use' },
   { value: 'lost', label: 'Lost or discarded' },
 ] as const;
 
@@ -24,10 +25,7 @@ export function Leave() {
   const [to, setTo] = useState<(typeof TO)[number]['value']>('sold');
   const [where, setWhere] = useState('');
   const [from, setFrom] = useState('');
-  const sources = [
-    ...(view.state.on_table > 0 ? [{ value: '', label: `the table (${view.state.on_table})` }] : []),
-    ...Object.entries(view.state.trays).map(([code, count]) => ({ value: code, label: `${code} (${count})` })),
-  ];
+  const sources = sourcesOf(view.state);
   const source = sources.some((one) => one.value === from) ? from : (sources[0]?.value ?? '');
   const record = async () => {
     if (await send({ kind: 'left', bars: bars.value ?? 0, to, where: where.trim(), tray: source === '' ? null : source })) {

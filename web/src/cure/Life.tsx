@@ -10,7 +10,7 @@ export function Life() {
       {view.life.map((stage) => (
         <li key={stage.stage} data-reached={stage.at !== null}>
           <b>{stage.name}</b>
-          <span>{stage.at !== null ? shortDate(stage.at) : stage.expected_at !== null ? `about ${shortDate(stage.expected_at)}` : 'to come'}</span>
+          <span>{stage.at !== null ? `${stage.stage === 'dry' ? 'about ' : ''}${shortDate(stage.at)}` : stage.expected_at !== null ? `about ${shortDate(stage.expected_at)}` : 'to come'}</span>
         </li>
       ))}
     </ol>

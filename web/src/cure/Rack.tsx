@@ -11,6 +11,7 @@ import { Amount } from './Amount';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
 import { TrayPicture } from './TrayPicture';
+import { sourcesOf } from './sources';
 import { EMPTY } from './typed';
 import { useCuring, useEntry } from './useCure';
 import { useTrays } from './useTrays';
@@ -25,10 +26,7 @@ export function Rack() {
   const [to, setTo] = useState('');
   const [adds, setAdds] = useState(false);
   const mine = trays.filter((one) => (view.state.trays[one.tray.code] ?? 0) > 0);
-  const sources = [
-    ...(view.state.on_table > 0 ? [{ value: '', label: `the table (${view.state.on_table})` }] : []),
-    ...Object.entries(view.state.trays).map(([code, count]) => ({ value: code, label: `${code} (${count})` })),
-  ];
+  const sources = sourcesOf(view.state);
   const source = sources.some((one) => one.value === from) ? (from ?? '') : (sources[0]?.value ?? '');
   const there = source === '' ? view.state.on_table : (view.state.trays[source] ?? 0);
   const targets = trays.filter((one) => one.tray.code !== source).map((one) => ({ value: one.tray.code, label: `${one.tray.code}, ${one.free} free${one.tray.shelf ? ` · ${one.tray.shelf}` : ''}` }));

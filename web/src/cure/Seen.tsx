@@ -5,26 +5,14 @@ import { Panel } from '../design/Panel';
 import { Sentence } from '../design/Sentence';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
-import { useCuring, useEntry, type CureEvent } from './useCure';
-
-type Fault = Extract<CureEvent, { kind: 'seen' }>['fault'];
-const FAULTS: { fault: Fault; says: string }[] = [
-  { fault: 'ash', says: 'Ash' },
-  { fault: 'gel_ring', says: 'Gel ring' },
-  { fault: 'rivers', says: 'Rivers' },
-  { fault: 'pockets', says: 'Pockets, lumps' },
-  { fault: 'bubbles', says: 'Bubbles' },
-  { fault: 'separation', says: 'Separation' },
-  { fault: 'crumble', says: 'Crumbles' },
-  { fault: 'colour_shift', says: 'Colour changed' },
-  { fault: 'spots', says: 'Orange spots' },
-];
+import { FAULT_IDS, FAULTS } from './faults';
+import { useCuring, useEntry } from './useCure';
 
 /** What is seen on and in the bars, each with its likely causes from this batch's own record. */
 export function Seen() {
   const { view } = useCuring();
   const { problem, send } = useEntry();
-  const [fault, setFault] = useState<Fault | null>(null);
+  const [fault, setFault] = useState<(typeof FAULT_IDS)[number] | null>(null);
   const [where, setWhere] = useState<'outside' | 'inside'>('outside');
   const [text, setText] = useState('');
   const record = async () => {
@@ -51,9 +39,9 @@ export function Seen() {
         </section>
       ))}
       <div className={classes.chips} role="radiogroup" aria-label="What you see">
-        {FAULTS.map((one) => (
-          <button key={one.fault} type="button" role="radio" aria-checked={fault === one.fault} className={classes.chip} onClick={() => setFault(one.fault)} data-testid={`see-${one.fault}`}>
-            {one.says}
+        {FAULT_IDS.map((one) => (
+          <button key={one} type="button" role="radio" aria-checked={fault === one} className={classes.chip} onClick={() => setFault(one)} data-testid={`see-${one}`}>
+            {FAULTS[one]}
           </button>
         ))}
       </div>
