@@ -20,7 +20,7 @@ LEFT_OUT = [
     "reckon(s|ed|ing)?", "figures", "workings", "pots?", "unmixed", "eaten", "eats?", "worked out", "as made", "ways? out",
     "outlook", "foret(ells?|old)", "modifiers?", "readings? tab", "whiskers?", "bands?", "made up", "best proven",
     "programmes?", "put aside", "(brings?|brought) back", "strength", "true superfat", "19 times in 20", "remarks?",
-    "findings?", "what stands out", "could take over", "judged",
+    "findings?", "what stands out", "could take over",
 ]  # fmt: skip
 ANY_OF_THEM = "|".join(LEFT_OUT).replace(" ", r"[\s_]")
 PATTERN = re.compile(rf"(?<![A-Za-z])({ANY_OF_THEM})(?![A-Za-z])", re.IGNORECASE)
@@ -35,6 +35,11 @@ def files() -> list[Path]:
         file for file in found
         if file != Path(__file__) and not any(old in file.as_posix() for old in OLD_NAMES)
     ]  # fmt: skip
+
+
+def test_blends_are_proven_and_only_bars_are_judged():
+    solver = [*(ROOT / "src/sapolin/core/optimise/solve").glob("*.py"), *(ROOT / "web/src/solve").glob("*.ts*")]
+    assert [file.name for file in solver if re.search(r"\bjudged\b", file.read_text(encoding="utf-8"))] == []
 
 
 @pytest.mark.parametrize("room", ROOMS)

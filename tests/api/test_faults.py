@@ -109,7 +109,7 @@ class TestTheDemo:
             )
         assert set(codes) == {200}
         assert len(demo.get("/api/formulas").json()["formulas"]) == before
-        assert len(demo.get("/api/batches").json()["batches"]) == 14
+        assert len(demo.get("/api/batches").json()["batches"]) == 19
 
     def test_a_filling_that_was_cut_off_is_done_again(self, tmp_path, monkeypatch):
         stores = open_stores(tmp_path / "demo.db")
@@ -126,7 +126,7 @@ class TestTheDemo:
         monkeypatch.undo()
         assert world.wants_filling(stores)
         with client_on(tmp_path / "demo.db", demo=True) as client:
-            assert len(client.get("/api/batches").json()["batches"]) == 14
+            assert len(client.get("/api/batches").json()["batches"]) == 19
         assert not world.wants_filling(open_stores(tmp_path / "demo.db"))
 
 

@@ -16,6 +16,7 @@ from sapolin import __version__
 from sapolin.api import (
     amounts,
     batches,
+    compare,
     compute,
     cure,
     devices,
@@ -42,6 +43,7 @@ from sapolin.api.settings import Settings
 from sapolin.core.quantities.model import Model
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
+from sapolin.services.followed import keep_missing_taught
 from sapolin.services.lists import forget_old_summaries, sum_up
 from sapolin.services.make_day import resume_devices
 from sapolin.store.stores import Stores, open_stores
@@ -62,10 +64,11 @@ _TAGS = [
     {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
     {"name": "solve", "description": "The best blend for what is wanted, and why not everything can be had."},
     {"name": "target sets", "description": "Targets under a name, for any formula."},
-    {"name": "trials", "description": "Formulas and versions side by side, and sets of single changes."},
+    {"name": "compare", "description": "Formulas and versions side by side, and what changed."},
     {"name": "batches", "description": "Batches, planned and on paper."},
     {"name": "making", "description": "Make day: a record that only grows."},
     {"name": "cure", "description": "After the pour: mould, cutting, trays, drying, and whether bars are fit to use."},
+    {"name": "trials", "description": "Bars put to the test: sheets, blind comparisons, trials, and what they teach."},
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "prices", "description": "What oils cost."},
@@ -157,11 +160,13 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         demo.fill(stores)
     keep_missing_starts(stores.batches)
     keep_missing_outcomes(stores.batches)
+    keep_missing_taught(stores)
     forget_old_summaries(stores)
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     rooms = (
-        compute, amounts, formulas, materials, swap, solve, target_sets, trials, batches, making, cure, devices, moulds, prices,
+        compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
+        moulds, prices,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

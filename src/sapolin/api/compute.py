@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import Field
 
+from sapolin.api.stores import AllStores
 from sapolin.core.advice.report import FormulaReport, report
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.explanations import Explanation, explain
@@ -18,6 +19,7 @@ from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import WeightUnitId
+from sapolin.services.learning import YourBars, your_bars
 
 __all__ = ["router"]
 
@@ -31,6 +33,13 @@ class CheckResult(Model):
 
     state: State
     diagnostics: tuple[Diagnostic, ...]
+
+
+class FormulaReportHere(FormulaReport):
+    """What can be said of a formula in this workshop."""
+
+    your_bars: tuple[YourBars, ...]
+    """Where the workshop's own bars put its qualities; none while few were judged."""
 
 
 class BalanceRequest(Model):
@@ -61,12 +70,13 @@ def compute(formula: Formula, weight_unit: WeightUnitQuery = "g") -> FormulaResu
 
 
 @router.post("/compute/report", summary="Calculate a formula as it is being written")
-def compute_report(formula: Formula, weight_unit: WeightUnitQuery = "g") -> FormulaReport:
+def compute_report(formula: Formula, stores: AllStores, weight_unit: WeightUnitQuery = "g") -> FormulaReportHere:
     """The result when it is complete, with everything worth knowing about it; or what still stands in the way, entry by entry.
 
     An unfinished formula is no error here, so a screen can ask at every keystroke.
     """
-    return report(formula, weight_unit=weight_unit)
+    told = report(formula, weight_unit=weight_unit)
+    return FormulaReportHere(**dict(told), your_bars=your_bars(told.result, stores))
 
 
 @router.post("/compute/check", summary="Check a formula")

@@ -20,6 +20,7 @@ from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
 from sapolin.store.reading import UnreadableError
 from sapolin.store.target_sets import UnknownTargetSetError
+from sapolin.store.trials import UnknownComparisonError, UnknownCriterionError, UnknownTrialError
 
 __all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
 
@@ -59,6 +60,9 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
     UnknownMouldError: (404, "not_found", "There is no such mould."),
     UnknownTrayError: (404, "not_found", "There is no such tray."),
+    UnknownComparisonError: (404, "not_found", "There is no such comparison."),
+    UnknownTrialError: (404, "not_found", "There is no such trial."),
+    UnknownCriterionError: (404, "not_found", "There is no such criterion of your own."),
     DeletedFormulaError: (410, "deleted", "This formula has been deleted. Restore it to go on."),
     MaterialConflictError: (
         409, "revision_conflict",

@@ -58,7 +58,7 @@ def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batche
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
     changed = store.change(**given | texts)
     if "learns" in given:
-        batches.forget_drying()
+        batches.forget_curing()
     return changed
 
 

@@ -14,8 +14,12 @@ from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.cure.events import CureRecord
 from sapolin.core.cure.trays import Tray
 from sapolin.core.production.events import RecordedEvent, begin
+from sapolin.core.trials.rules import trace_minutes
+from sapolin.demo.trials import fill_comparisons, start_trials
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
-from sapolin.services.cure import added_up_by, cure_of
+from sapolin.services.cure import cure_of
+from sapolin.services.followed import added_up_by
+from sapolin.services.learning import keep_prediction
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
@@ -23,6 +27,7 @@ __all__ = ["fill_batches"]
 
 _HERE = files("sapolin.demo")
 MINUTES_A_STEP = 1.2
+HOT_C = 80
 MARKS = ("A", "B", "C")
 
 
@@ -36,12 +41,18 @@ def fill_batches(stores: Stores) -> None:
     formulas = {record.formula.name: record for record in stores.formulas.find()}
     for tray in _read("trays.json"):
         stores.trays.put(Tray.model_validate(tray))
+    trials = _read("trials.json")
     entries = {entry["code"]: entry for entry in _read("batches.json")}
-    followed = []
-    for short in entries.values():
+    tried = start_trials(trials["trials"], formulas, stores)
+    followed, ids = [], {}
+    for short in (*tried, *entries.values()):
         entry = _whole(short, entries)
         plan = _plan(entry, formulas[entry["formula"]], moulds, stores)
         record = stores.batches.create(plan, entry["code"])
+        ids[entry["code"]] = record.id
+        if "run" in entry:
+            trial_id, run = entry["run"]
+            stores.trials.link(trial_id, run, record.id)
         if entry["until"] == "planned":
             continue
         begun = datetime.now(UTC) - timedelta(days=entry.get("days_ago", 0), minutes=entry.get("minutes_ago", 0))
@@ -53,11 +64,14 @@ def fill_batches(stores: Stores) -> None:
         ]
         stores.batches.take_over(record.id, "demo-event", happened)
         stores.batches.keep_missing_start(record.id, frozen_json(plan))
-        if entry.get("cure"):
-            followed.append((record.id, entry))
+        followed.append((record.id, entry))
     keep_missing_outcomes(stores.batches)
-    for batch_id, entry in followed:
-        _follow(batch_id, entry, stores)
+    # What was predicted of each batch goes by those before it alone.
+    for batch_id, entry in sorted(followed, key=lambda one: -one[1].get("days_ago", 0)):
+        keep_prediction(batch_id, stores)
+        if entry.get("cure"):
+            _follow(batch_id, entry, stores)
+    fill_comparisons(trials["comparisons"], ids, stores)
 
 
 def _whole(entry: dict[str, Any], entries: dict[str, dict[str, Any]]) -> dict[str, Any]:
@@ -66,6 +80,7 @@ def _whole(entry: dict[str, Any], entries: dict[str, dict[str, Any]]) -> dict[st
         return entry
     model = entries[entry["like"]]
     plan = model["plan"] | {"choices": model["plan"]["choices"] | entry.get("choices", {}), "scents": []}
+    plan |= entry.get("plan", {})
     return model | {"notes": [], "next_time": [], "off_g": {}, "left_over_ml": None} | entry | {"plan": plan}
 
 
@@ -110,7 +125,16 @@ def _day(entry: dict[str, Any], plan: BatchPlan) -> Iterator[tuple[float, dict[s
     planned = plan_batch(plan)
     yield 0.0, begin(planned).model_dump()
     minute = 0.0
-    readings = [tuple(reading) for reading in entry["temperatures"]]
+    # Lye is as hot, and trace as quick, as this formula makes it; not every day is alike.
+    luck = (int(entry["code"][2:]) * 7 % 5 - 2) / 10
+    peak = 0.5 * (planned.lye_peak.low_c + planned.lye_peak.high_c) - 3 + 8 * luck
+    usual = max((celsius for bowl, _, celsius in entry["temperatures"] if bowl == "lye"), default=peak)
+    readings = [
+        (bowl, at, round(celsius * peak / usual if bowl == "lye" and celsius > HOT_C else celsius, 1))
+        for bowl, at, celsius in entry["temperatures"]
+    ]
+    bar = planned.result.bar
+    trace = 8.0 if bar is None else trace_minutes(bar.trace_points) * (0.8 + luck)
     for step in steps_of(plan, planned):
         if step.id in ("temperatures", entry["until"]):
             for bowl, at, celsius in readings:
@@ -118,7 +142,7 @@ def _day(entry: dict[str, Any], plan: BatchPlan) -> Iterator[tuple[float, dict[s
                 minute = max(minute, at)
         if step.id == entry["until"]:
             return
-        minute += MINUTES_A_STEP if step.kind == "weigh" else 2 * MINUTES_A_STEP
+        minute += MINUTES_A_STEP if step.kind == "weigh" else trace if step.kind == "trace" else 2 * MINUTES_A_STEP
         yield from ((minute, event) for event in _step(step, entry))
     for note in entry["notes"]:
         yield minute, {"kind": "noted", "text": note}

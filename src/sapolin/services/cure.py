@@ -1,57 +1,37 @@
 """After the pour: adding to the record of a batch, and what it adds up to."""
 
 from collections.abc import Mapping
-from datetime import UTC, datetime, timedelta
-from math import exp, sqrt
+from datetime import UTC, datetime
+from math import sqrt
 from typing import Literal
 
 from sapolin.core.batch.procedure import HURRIES
 from sapolin.core.cure.causes import BatchRecordFacts, FaultCauses, causes_of
 from sapolin.core.cure.drying import (
-    BarAsCut,
     DryingForecast,
-    DryingPrior,
     days_between,
-    drying_forecast,
-    drying_observed,
 )
 from sapolin.core.cure.due import CureFacts
-from sapolin.core.cure.events import CureEvent, CureRecord
+from sapolin.core.cure.events import CureEvent, CureRecord, Judged
 from sapolin.core.cure.guard import refusal
-from sapolin.core.cure.learning import Learned, Taught, learned
 from sapolin.core.cure.state import CureState, FitStanding, cure_state, fit_standing, struck
-from sapolin.core.cure.unmould import UnmouldForecast, unmould_forecast
+from sapolin.core.cure.unmould import UnmouldForecast
 from sapolin.core.materials.ingredients import additives, scents
-from sapolin.core.production.events import started_of
-from sapolin.core.production.state import RunState
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import Text, number, percent, template, text
-from sapolin.services.batches import BatchWork, Outcome, outcome_of, work_of
+from sapolin.core.quantities.text import Text, number, template, text
+from sapolin.core.trials.criteria import criteria, sheet_refusal
+from sapolin.services.followed import DryingTaught, FollowedBatch, PlannedBars, bar_of, later, prior_of, taken_by
 from sapolin.store.batches import BatchStore
 from sapolin.store.clock import utc_now
-from sapolin.store.cures import AddedUp, AddUp, CureStore
+from sapolin.store.cures import CureStore
 from sapolin.store.stores import Stores
 
-__all__ = ["CureView", "LifeStage", "add_cure_event", "added_up_by", "cure_facts", "cure_of"]
+__all__ = ["CureView", "LifeStage", "add_cure_event", "cure_facts", "cure_of"]
 
-USUAL_PROPORTIONS = (1.0, 2.2, 3.0)
-"""Sides of a bar whose shape the mould does not tell."""
 YOUNG_WEEKS = 4.0
 """A bar under this age may still come down to its limit of pH."""
-
-
-class PlannedBars(Model):
-    """Bars as the cutting plan has them."""
-
-    mould: str
-    label: Text
-    bars: int
-    wet_g: float
-    cured_g: float
-    sides_mm: tuple[float, ...]
-    """All three; of usual proportions when the mould does not tell them."""
 
 
 class LifeStage(Model):
@@ -89,7 +69,7 @@ class CureView(Model):
     unmould_to: str | None
     drying: DryingForecast | None
     """Null before it is cut, or when nothing is known of its bars."""
-    taught: "DryingTaught"
+    taught: DryingTaught
     """What other batches say of drying, and whether the forecast goes by it."""
     ready_from: str | None
     ready_at: str | None
@@ -107,179 +87,40 @@ class CureView(Model):
     now: str
 
 
-def _sides(thickness_mm: float, width_mm: float, height_mm: float, bar_ml: float) -> tuple[float, float, float]:
-    if thickness_mm > 0 and width_mm > 0 and height_mm > 0:
-        return thickness_mm, width_mm, height_mm
-    a, b, c = USUAL_PROPORTIONS
-    unit = (1000 * bar_ml / (a * b * c)) ** (1 / 3)
-    return a * unit, b * unit, c * unit
-
-
-def _planned_bars(outcome: Outcome) -> tuple[PlannedBars, ...]:
-    found = []
-    for fill in outcome.poured.moulds:
-        if fill.cuts:
-            cut = fill.cuts[0]
-            sides = _sides(cut.bar_thickness_mm, cut.bar_width_mm, cut.bar_height_mm, cut.bar_ml)
-            found.append(
-                PlannedBars(
-                    mould=fill.name,
-                    label=cut.label,
-                    bars=cut.bars,
-                    wet_g=cut.wet_g,
-                    cured_g=cut.cured_g,
-                    sides_mm=sides,
-                )
-            )
-    return tuple(found)
-
-
-def _bar(planned: tuple[PlannedBars, ...], outcome: Outcome, state: CureState | None = None) -> BarAsCut | None:
-    """The bar of the mould that makes most of them; one that was weighed where no plan tells of it."""
-    sized = [one for one in planned if one.bars > 0]
-    if sized:
-        most = max(sized, key=lambda one: one.bars)
-        a, b, c = most.sides_mm
-        return BarAsCut(sides_mm=(a, b, c), wet_g=most.wet_g, end_fraction=most.cured_g / most.wet_g)
-    if state is None or not state.weighings:
-        return None
-    first = state.weighings[0].weight_g
-    density = outcome.poured.volume.density_g_per_ml
-    return BarAsCut(
-        sides_mm=_sides(0, 0, 0, first / density), wet_g=first, end_fraction=outcome.poured.volume.cured_fraction
-    )
-
-
-def _later(at: str, days: float) -> str:
-    return (datetime.fromisoformat(at) + timedelta(days=days)).isoformat(timespec="seconds")
-
-
-class _Batch:
-    """A batch after its pour, with what its forecasts rest on."""
-
-    def __init__(self, batch_id: str, batches: BatchStore, cures: CureStore) -> None:
-        self.record = batches.get(batch_id)
-        self.work: BatchWork = work_of(self.record, batches)
-        self.run_events = batches.events(batch_id)
-        self.run: RunState = self.work.state(self.run_events)
-        self.poured_at = self.run.ended_at if self.run.status == "made" else None
-        self.outcome = outcome_of(self.work, self.run, batches)
-        self.planned = _planned_bars(self.outcome)
-        self.events = cures.events(batch_id)
-
-    @property
-    def hours(self) -> tuple[float, float] | None:
-        started = started_of(self.run_events)
-        return (started.unmould_hours if started else None) or self.work.planned.unmould_hours
-
-    def state(self) -> CureState:
-        return cure_state(self.events, self.poured_at or self.record.created_at)
-
-    def unmould(self, state: CureState) -> UnmouldForecast | None:
-        return None if self.hours is None else unmould_forecast(*self.hours, state.presses)
-
-    def drying(self, state: CureState, now: str, prior: DryingPrior) -> DryingForecast | None:
-        bar = _bar(self.planned, self.outcome, state)
-        if state.cut_at is None or bar is None:
-            return None
-        age = max(days_between(state.cut_at, now), 0.0)
-        return drying_forecast(bar, state.weighings, age, state.room, prior=prior)
-
-    def add_up(self, events: list[CureRecord]) -> AddedUp:
-        """What its record adds up to that is kept with it."""
-        state = cure_state(events, self.poured_at or self.record.created_at)
-        bar = _bar(self.planned, self.outcome, state)
-        taught = None
-        if bar is not None and state.weighings:
-            time, end = drying_observed(bar, state.weighings, state.room)
-            taught = Taught(time=time, end=end)
-        return AddedUp(trays=state.trays, taught=taught)
-
-    def weeks(self) -> tuple[float, float] | None:
-        result = self.outcome.actual.result or self.work.planned.result
-        return None if result.bar is None else (result.bar.usable_weeks, result.bar.best_weeks)
-
-
-class DryingTaught(Model):
-    """What the workshop's other batches taught about drying."""
-
-    time: Learned
-    """Of the logarithm of the drying time."""
-    end: Learned
-    """Of the end weight, as a fraction of the weight at cutting."""
-    is_used: bool
-    """The maker lets forecasts go by it."""
-    words: Text
-    """What they taught, in a sentence; empty while nothing."""
-
-
-def _taught(batch_id: str, cures: CureStore, is_used: bool) -> DryingTaught:
-    """What all batches but one taught."""
-    others = cures.taught(without=batch_id)
-    times = [one.time for one in others if one.time is not None]
-    ends = [one.end for one in others if one.end is not None]
-    return _told(
-        learned(times, coefficient("drying.time_spread")), learned(ends, coefficient("drying.end_spread")), is_used
-    )
-
-
-def _told(time: Learned, end: Learned, is_used: bool) -> DryingTaught:
-    quicker = 100 * (1 - exp(time.offset))
-    words = text(
-        "cure.taught.quicker" if quicker >= 0 else "cure.taught.slower", batches=number(time.batches),
-        percent=percent(abs(quicker), 0), sure=number(100 * time.offset_sd, 0, "%"),
-        end=number(100 * end.offset, 1), end_sure=number(100 * end.offset_sd, 1),
-    )  # fmt: skip
-    return DryingTaught(time=time, end=end, is_used=is_used, words=words if time.batches > 0 else ())
-
-
-def _prior(taught: DryingTaught) -> DryingPrior:
-    if not taught.is_used:
-        return DryingPrior()
-    return DryingPrior(
-        log_time_offset=taught.time.offset, log_time_sd=taught.time.next_sd, end_offset=taught.end.offset,
-        end_sd=taught.end.next_sd,
-    )  # fmt: skip
-
-
 def _ready(
-    batch: _Batch, state: CureState, drying: DryingForecast | None
+    batch: FollowedBatch, state: CureState, drying: DryingForecast | None
 ) -> tuple[str | None, str | None, str | None]:  # fmt: skip
     """From when, about when and until when its bars are ready; by the usual weeks where nothing is known of how they dry."""
     if state.cut_at is None or batch.poured_at is None:
         return None, None, None
     weeks = batch.weeks()
     if drying is None:
-        return None, None if weeks is None else _later(batch.poured_at, 7 * weeks[0]), None
+        return None, None if weeks is None else later(batch.poured_at, 7 * weeks[0]), None
     part_days = 0.0 if weeks is None else 7 * weeks[0] * coefficient("drying.least_part_of_weeks")
-    least = _later(batch.poured_at, max(coefficient("drying.least_days"), part_days))
+    least = later(batch.poured_at, max(coefficient("drying.least_days"), part_days))
     days = (drying.ready_low_day, drying.ready_day, drying.ready_high_day)
-    low, middle, high = (max(least, _later(state.cut_at, day)) for day in days)
+    low, middle, high = (max(least, later(state.cut_at, day)) for day in days)
     return low, middle, high
-
-
-def added_up_by(batch_id: str, stores: Stores) -> AddUp:
-    """How the record of a batch adds up to what is kept with it."""
-    return _Batch(batch_id, stores.batches, stores.cures).add_up
 
 
 def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore, *, learns: bool = True) -> CureFacts | None:
     """What lists and the day need to know of a batch after its pour; null while it is not poured. `learns`: its forecasts go by
     what other batches taught.
     """
-    batch = _Batch(batch_id, batches, cures)
+    batch = FollowedBatch.of(batch_id, batches, cures)
     if batch.poured_at is None:
         return None
     state = batch.state()
-    unmould = batch.unmould(state)
+    taken = taken_by(batch_id, cures, learns)
+    unmould = batch.unmould(state, taken.unmould)
     # Dates do not hang on the day they are asked for.
-    drying = batch.drying(state, state.cut_at or batch.poured_at, _prior(_taught(batch_id, cures, learns)))
+    drying = batch.drying(state, state.cut_at or batch.poured_at, prior_of(taken.drying))
     low, middle, high = _ready(batch, state, drying)
     return CureFacts.model_validate(
         {
             "seq": state.seq,
-            "unmould_from": unmould and _later(batch.poured_at, unmould.low_h / 24),
-            "unmould_to": unmould and _later(batch.poured_at, unmould.high_h / 24),
+            "unmould_from": unmould and later(batch.poured_at, unmould.low_h / 24),
+            "unmould_to": unmould and later(batch.poured_at, unmould.high_h / 24),
             "unmoulded_at": state.unmoulded_at,
             "cut_at": state.cut_at,
             "bars": state.bars,
@@ -298,12 +139,12 @@ def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore, *, learns: 
 
 def cure_of(batch_id: str, stores: Stores) -> CureView:
     """A batch after its pour. Raises UnknownBatchError, or FormulaError when it cannot be calculated."""
-    batch = _Batch(batch_id, stores.batches, stores.cures)
+    batch = FollowedBatch.of(batch_id, stores.batches, stores.cures)
     state, now = batch.state(), utc_now()
     poured = batch.poured_at
-    unmould = batch.unmould(state) if state.unmoulded_at is None and poured is not None else None
-    taught = _taught(batch_id, stores.cures, stores.workshop.get().learns)
-    drying = batch.drying(state, now, _prior(taught))
+    taken = taken_by(batch_id, stores.cures, stores.workshop.get().learns)
+    unmould = batch.unmould(state, taken.unmould) if state.unmoulded_at is None and poured is not None else None
+    drying = batch.drying(state, now, prior_of(taken.drying))
     low, middle, high = _ready(batch, state, drying)
     weeks = batch.weeks()
     facts = _facts(batch, state)
@@ -312,14 +153,14 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
         batch_id=batch_id, code=batch.record.code, name=batch.record.plan.formula.name, formula_id=batch.record.formula_id,
         events=tuple(batch.events), struck=tuple(sorted(struck(batch.events))), state=state, here=state.here,
         poured_at=poured, is_bar=weeks is not None, planned=batch.planned, unmould=unmould,
-        unmould_from=_later(poured, unmould.low_h / 24) if poured and unmould else None,
-        unmould_to=_later(poured, unmould.high_h / 24) if poured and unmould else None,
-        drying=drying, taught=taught, ready_from=low, ready_at=middle, ready_to=high,
-        ready_by_weeks=_later(poured, 7 * weeks[0]) if poured and weeks else None,
-        best_from=_later(poured, 7 * weeks[1]) if poured and weeks else None,
+        unmould_from=later(poured, unmould.low_h / 24) if poured and unmould else None,
+        unmould_to=later(poured, unmould.high_h / 24) if poured and unmould else None,
+        drying=drying, taught=taken.drying, ready_from=low, ready_at=middle, ready_to=high,
+        ready_by_weeks=later(poured, 7 * weeks[0]) if poured and weeks else None,
+        best_from=later(poured, 7 * weeks[1]) if poured and weeks else None,
         fit=fit_standing(state.fit), fit_words=_fit_words(state, poured),
         faults=tuple(causes_of(fault, facts) for fault in faults) if facts is not None else (),
-        life=_life(batch, state, middle), now=now,
+        life=_life(batch, state, unmould, middle), now=now,
     )  # fmt: skip
 
 
@@ -338,9 +179,10 @@ def _fit_words(state: CureState, poured_at: str | None) -> Text:
     return text("cure.fit.unfit_young" if is_young else "cure.fit.unfit", sign=sign, limit=limit)
 
 
-def _life(batch: _Batch, state: CureState, ready_at: str | None) -> tuple[LifeStage, ...]:
+def _life(
+    batch: FollowedBatch, state: CureState, unmould: UnmouldForecast | None, ready_at: str | None
+) -> tuple[LifeStage, ...]:
     poured, created = batch.poured_at, batch.record.created_at
-    unmould = batch.unmould(state)
     is_fit = fit_standing(state.fit) == "fit"
     is_gone = state.cut_at is not None and state.here <= 0
     is_dry = ready_at is not None and ready_at <= utc_now()
@@ -351,7 +193,7 @@ def _life(batch: _Batch, state: CureState, ready_at: str | None) -> tuple[LifeSt
         "gone": state.gone[-1].at if is_gone and state.gone else None,
     }  # fmt: skip
     expected = {
-        "unmoulded": _later(poured, sqrt(unmould.low_h * unmould.high_h) / 24) if poured and unmould else None,
+        "unmoulded": later(poured, sqrt(unmould.low_h * unmould.high_h) / 24) if poured and unmould else None,
         "dry": ready_at,
     }
     return tuple(
@@ -367,7 +209,7 @@ def _life(batch: _Batch, state: CureState, ready_at: str | None) -> tuple[LifeSt
     )
 
 
-def _facts(batch: _Batch, state: CureState) -> BatchRecordFacts | None:
+def _facts(batch: FollowedBatch, state: CureState) -> BatchRecordFacts | None:
     """What the record says that bears on faults; null when it was lye that nothing can be calculated from."""
     result = batch.outcome.actual.result
     if result is None:
@@ -407,7 +249,7 @@ def add_cure_event(
 
     Raises UnknownBatchError, StaleRecordError, or FormulaError with why it cannot be.
     """
-    batch = _Batch(batch_id, stores.batches, stores.cures)
+    batch = FollowedBatch.of(batch_id, stores.batches, stores.cures)
     poured_at = batch.poured_at
     if poured_at is None:
         raise FormulaError([stopping("not_poured", "kind")])
@@ -416,10 +258,13 @@ def add_cure_event(
     trays = {tray.code: tray.places for tray in stores.trays.all()}
     bars = sum(one.bars for one in batch.planned) or None
     low_h = batch.hours[0] if batch.hours else None
+    criteria_known = {*criteria(), *(one.id for one in stores.criteria.all(archived=None))}
 
     def check(events: list[CureRecord], standing: Mapping[str, int]) -> None:
         free = {code: places - standing.get(code, 0) for code, places in trays.items()}
-        bar = _bar(batch.planned, batch.outcome, cure_state(events, poured_at))
+        bar = bar_of(batch.planned, batch.outcome, cure_state(events, poured_at))
+        if isinstance(event, Judged) and (unknown := sheet_refusal(event, criteria_known)) is not None:
+            raise FormulaError([unknown])
         problem = refusal(event, happened, now, poured_at, events, bar, bars, free, low_h)
         if problem is not None:
             raise FormulaError([problem])

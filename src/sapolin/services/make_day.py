@@ -44,8 +44,11 @@ from sapolin.services.batches import (
     poured_steps,
     work_of,
 )
+from sapolin.services.followed import FollowedBatch
+from sapolin.services.learning import keep_prediction_in
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
+from sapolin.store.cures import CureStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.reading import UnreadableError
 
@@ -252,11 +255,15 @@ def add_event(
         records.append(before)
         if isinstance(event, Started):
             batches.keep_start(session, batch_id, frozen_json(work.record.plan))
+            keep_prediction_in(session, batch_id, work.planned.result)
         elif isinstance(event, Poured | EntryAmended):
             _learn(session, work, before, after)
         state = work.state(after)
         if state.status in ("made", "aborted"):
             batches.keep_outcome(session, batch_id, state.seq, work.outcome(state).model_dump_json())
+        if state.status == "made":
+            followed = FollowedBatch(work, after, state, work.outcome(state), CureStore.events_in(session, batch_id))
+            CureStore.keep_taught_in(session, batch_id, followed.add_up(followed.events).taught)
 
     events = batches.add_event(batch_id, key, decide, after_seq, then=then)
     if added:  # It was not there already.

@@ -152,16 +152,15 @@ class BatchStore(Repository[BatchRow]):
         )  # fmt: skip
 
     @staticmethod
-    def forget_drying_in(session: Session) -> None:
-        """Batches whose bars still dry are to be summed up anew: another batch taught something about drying."""
-        cut, fit = (func.json_extract(BatchRow.summary, f"$.cure.{name}") for name in ("cut_at", "fit"))
-        dries = (cut.is_not(None), fit == "untested")
-        session.execute(update(BatchRow).where(*dries).values(status=None, summary=None))
+    def forget_curing_in(session: Session) -> None:
+        """Batches that still set or dry are to be summed up anew: another batch taught something about that."""
+        fit = func.json_extract(BatchRow.summary, "$.cure.fit")
+        session.execute(update(BatchRow).where(fit == "untested").values(status=None, summary=None))
 
-    def forget_drying(self) -> None:
+    def forget_curing(self) -> None:
         """The same, in a transaction of its own."""
         with self._writing() as session:
-            self.forget_drying_in(session)
+            self.forget_curing_in(session)
 
     def entries(self, ids: Collection[str]) -> list[BatchEntry]:
         """Rows of a list of batches, for those of `ids`, archived or not. No batch is read for it."""

@@ -1,25 +1,32 @@
 """What happens to batches after the pour, and the trays they stand on."""
 
 from collections.abc import Callable, Mapping, Sequence
+from functools import lru_cache
 
 from pydantic import ValidationError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from sapolin.core.cure.events import CureEvent, CureRecord
-from sapolin.core.cure.learning import Taught
 from sapolin.core.cure.trays import Tray
 from sapolin.core.quantities.model import Model
+from sapolin.core.trials.rules import Taught
 from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchError, noting_next_time
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import UnreadableError
 from sapolin.store.repository import Repository
-from sapolin.store.tables import BatchRow, CureEventRow, CureTaughtRow, TrayBarsRow, TrayRow
+from sapolin.store.tables import BatchRow, CureEventRow, CureTaughtRow, PredictionRow, TrayBarsRow, TrayRow
 
-__all__ = ["AddUp", "AddedUp", "CureStore", "TrayInUseError", "TrayStore", "UnknownTrayError"]
+__all__ = ["AddUp", "AddedUp", "CureStore", "TrayInUseError", "TrayStore", "UnknownTrayError", "taught_from"]
 
 Check = Callable[[list[CureRecord], Mapping[str, int]], None]
 """Raises when the event may not follow those given; told how many bars stand on each tray."""
+
+
+@lru_cache(maxsize=8192)
+def taught_from(content: str) -> Taught:
+    """What a batch taught, from its JSON; remembered."""
+    return Taught.model_validate_json(content)
 
 
 class AddedUp(Model):
@@ -27,8 +34,8 @@ class AddedUp(Model):
 
     trays: dict[str, int]
     """Bars by tray."""
-    taught: Taught | None
-    """What its bars teach of drying; null while nothing."""
+    taught: Taught
+    """What it teaches of the rules that predict batches."""
 
 
 AddUp = Callable[[list[CureRecord]], AddedUp]
@@ -46,7 +53,7 @@ class CureStore(Repository[CureEventRow]):
     """The records of batches after their pour."""
 
     table = CureEventRow
-    also_cleared = (TrayBarsRow, CureTaughtRow)
+    also_cleared = (TrayBarsRow, CureTaughtRow, PredictionRow)
     unknown = UnknownBatchError
 
     def events(self, batch_id: str) -> list[CureRecord]:
@@ -104,26 +111,66 @@ class CureStore(Repository[CureEventRow]):
     def _keep(session: Session, batch_id: str, now: AddedUp) -> None:
         session.execute(delete(TrayBarsRow).where(TrayBarsRow.batch_id == batch_id))
         session.add_all(TrayBarsRow(batch_id=batch_id, tray=tray, bars=bars) for tray, bars in now.trays.items())
-        before = session.get(CureTaughtRow, batch_id)
-        content = None if now.taught is None else now.taught.model_dump_json()
-        if content == (None if before is None else before.content):
-            return
-        BatchStore.forget_drying_in(session)
-        if content is None:
-            session.delete(before)
-        else:
-            session.merge(CureTaughtRow(batch_id=batch_id, content=content))
+        CureStore.keep_taught_in(session, batch_id, now.taught)
 
-    def taught(self, without: str) -> list[Taught]:
-        """What the batches in use taught, all `without` one."""
+    @staticmethod
+    def keep_taught_in(session: Session, batch_id: str, taught: Taught) -> None:
+        """Keep what a batch taught, in the transaction of what taught it. Lists of those that it moves are made anew."""
+        before = session.get(CureTaughtRow, batch_id)
+        was = Taught() if before is None else taught_from(before.content)
+        if taught == was:
+            return
+        if taught.rules != was.rules:
+            BatchStore.forget_curing_in(session)
+        session.merge(CureTaughtRow(batch_id=batch_id, content=taught.model_dump_json(), at=utc_now()))
+
+    def keep_taught(self, batch_id: str, taught: Taught) -> None:
+        """The same, in a transaction of its own."""
+        with self._writing(alone=True) as session:
+            self.keep_taught_in(session, batch_id, taught)
+
+    def taught(self) -> dict[str, str]:
+        """What the batches in use taught, by batch, as JSON, the oldest first."""
+        with self._reading() as session:
+            return self.taught_in(session)
+
+    @staticmethod
+    def taught_in(session: Session) -> dict[str, str]:
+        """The same, in a transaction."""
+        chosen = (
+            select(CureTaughtRow.batch_id, CureTaughtRow.content)
+            .join(BatchRow, BatchRow.id == CureTaughtRow.batch_id)
+            .where(BatchRow.archived_at.is_(None))
+            .order_by(BatchRow.created_at, BatchRow.code)
+        )
+        return {row.batch_id: row.content for row in session.execute(chosen)}
+
+    @staticmethod
+    def keep_prediction_in(session: Session, batch_id: str, content: str) -> None:
+        """Keep what was predicted of a batch, in the transaction that begins it; what was kept before stays."""
+        if session.get(PredictionRow, batch_id) is None:
+            session.add(PredictionRow(batch_id=batch_id, content=content, at=utc_now()))
+
+    def keep_prediction(self, batch_id: str, content: str) -> None:
+        """The same, in a transaction of its own."""
+        with self._writing(alone=True) as session:
+            self.keep_prediction_in(session, batch_id, content)
+
+    def predictions(self) -> list[tuple[str, str, str]]:
+        """What was predicted of the batches in use, the oldest first: id, code, prediction as JSON."""
         with self._reading() as session:
             chosen = (
-                select(CureTaughtRow.content)
-                .join(BatchRow, BatchRow.id == CureTaughtRow.batch_id)
-                .where(BatchRow.archived_at.is_(None), CureTaughtRow.batch_id != without)
-                .order_by(BatchRow.created_at, BatchRow.code)
+                select(PredictionRow.batch_id, BatchRow.code, PredictionRow.content)
+                .join(BatchRow, BatchRow.id == PredictionRow.batch_id)
+                .where(BatchRow.archived_at.is_(None))
+                .order_by(PredictionRow.at, BatchRow.code)
             )
-            return [Taught.model_validate_json(content) for content in session.scalars(chosen)]
+            return [(row.batch_id, row.code, row.content) for row in session.execute(chosen)]
+
+    @staticmethod
+    def events_in(session: Session, batch_id: str) -> list[CureRecord]:
+        """The record of a batch after its pour, in a transaction."""
+        return CureStore._events(session, batch_id)
 
     def standing(self) -> list[tuple[str, str, int]]:
         """What stands on trays: tray, batch, bars."""

@@ -14,6 +14,7 @@ from sapolin.store.moulds import MouldStore
 from sapolin.store.oil_notes import OilNoteStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.target_sets import TargetSetStore
+from sapolin.store.trials import ComparisonStore, CriterionStore, TrialStore
 from sapolin.store.workshop import WorkshopStore
 
 __all__ = ["Stores", "open_stores"]
@@ -31,6 +32,9 @@ class Stores:
     batches: BatchStore
     cures: CureStore
     trays: TrayStore
+    comparisons: ComparisonStore
+    trials: TrialStore
+    criteria: CriterionStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -47,6 +51,9 @@ class Stores:
         """Forget everything. Only the demo does this, to its own database."""
         self.batches.let_go()
         for store in (
+            self.comparisons,
+            self.trials,
+            self.criteria,
             self.cures,
             self.trays,
             self.batches,
@@ -66,5 +73,6 @@ def open_stores(file: Path) -> Stores:
     engine = open_database(file)
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
-        BatchStore(engine), CureStore(engine), TrayStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
+        BatchStore(engine), CureStore(engine), TrayStore(engine), ComparisonStore(engine), TrialStore(engine),
+        CriterionStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
     )  # fmt: skip

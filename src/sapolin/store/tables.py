@@ -234,13 +234,97 @@ class TrayBarsRow(Base):
 
 
 class CureTaughtRow(Base):
-    """What the bars of a batch taught: what its record adds up to, kept so that the next forecast need not read them all."""
+    """What a batch taught: what its record adds up to, kept so that the next forecast need not read them all."""
 
     __tablename__ = "cure_taught"
 
     batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
     content: Mapped[str] = mapped_column(Text)
     """As JSON."""
+    at: Mapped[str | None] = mapped_column(String(32))
+
+
+class PredictionRow(Base):
+    """What was predicted of a batch when it was begun. Never changed."""
+
+    __tablename__ = "predictions"
+
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
+    at: Mapped[str] = mapped_column(String(32))
+
+
+class ComparisonRow(Base):
+    """A blind comparison as drawn. Never changed but for being archived."""
+
+    __tablename__ = "comparisons"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
+    created_at: Mapped[str] = mapped_column(String(32), index=True)
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class ComparedBatchRow(Base):
+    """A batch whose bars take part in a comparison."""
+
+    __tablename__ = "compared_batches"
+
+    comparison_id: Mapped[str] = mapped_column(ForeignKey("comparisons.id"), primary_key=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True, index=True)
+
+
+class ComparisonEventRow(Base):
+    """Something that happened in a comparison. Never changed, never removed: triggers refuse both."""
+
+    __tablename__ = "comparison_events"
+    __table_args__ = (UniqueConstraint("comparison_id", "seq"), UniqueConstraint("comparison_id", "key"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    comparison_id: Mapped[str] = mapped_column(ForeignKey("comparisons.id"), index=True)
+    seq: Mapped[int] = mapped_column(Integer)
+    key: Mapped[str] = mapped_column(String(64))
+    """Chosen by the device that sent it, so that sending it again adds nothing."""
+    at: Mapped[str] = mapped_column(String(32))
+    content: Mapped[str] = mapped_column(Text)
+    """The event as JSON."""
+
+
+class TrialRow(Base):
+    """A set of test batches as it was set up. Never changed but for being archived."""
+
+    __tablename__ = "trials"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    formula_id: Mapped[str] = mapped_column(String(32), index=True)
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
+    created_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class TrialBatchRow(Base):
+    """The batch that a run of a trial was planned as."""
+
+    __tablename__ = "trial_batches"
+
+    trial_id: Mapped[str] = mapped_column(ForeignKey("trials.id"), primary_key=True)
+    run: Mapped[int] = mapped_column(Integer, primary_key=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), index=True)
+
+
+class OwnCriterionRow(Base):
+    """Something of one's own that bars are judged by. Its words never change, so that what was judged keeps its meaning."""
+
+    __tablename__ = "own_criteria"
+
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
+    created_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class WorkshopRow(Base):

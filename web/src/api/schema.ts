@@ -836,6 +836,199 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The tests of a batch
+         * @description Its sheets, what was predicted of its bars and what they were judged to be, its comparisons and trials. A sheet is added
+         *     to the record after the pour, as an event of the kind `judged`.
+         */
+        get: operations["get_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/criteria": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What bars are judged by
+         * @description In the order of the sheet, the workshop's own last.
+         */
+        get: operations["get_criteria"];
+        put?: never;
+        /**
+         * Add a criterion
+         * @description It stands on every sheet from now on. Its words never change, so that what was judged by it keeps its meaning.
+         */
+        post: operations["add_criterion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/criteria/{criterion_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take a criterion off the sheet
+         * @description What was judged by it stays.
+         */
+        delete: operations["archive_criterion"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/criteria/{criterion_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put a criterion back on the sheet
+         * @description The other way round.
+         */
+        post: operations["restore_criterion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Blind comparisons
+         * @description The newest first; who is who only of those that are over.
+         */
+        get: operations["get_comparisons"];
+        put?: never;
+        /**
+         * Start a blind comparison
+         * @description Codes and order are drawn here. 422 when a bar is not fit to use.
+         */
+        post: operations["add_comparison"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons/{comparison_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A blind comparison
+         * @description The next round of each tester; the verdict, and who was who, once all is judged.
+         */
+        get: operations["get_comparison"];
+        put?: never;
+        post?: never;
+        /**
+         * Archive a comparison
+         * @description It can be restored.
+         */
+        delete: operations["archive_comparison"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons/{comparison_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record a choice
+         * @description Durable when it answers. 409 when another device added to the record after `after_seq`.
+         */
+        post: operations["record_choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons/{comparison_id}/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Who stands where, for a helper
+         * @description For somebody who lays the bars out and does not judge. That it was seen stands in the record.
+         */
+        post: operations["show_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons/{comparison_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a comparison
+         * @description The other way round.
+         */
+        post: operations["restore_comparison"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trial-set": {
         parameters: {
             query?: never;
@@ -850,6 +1043,136 @@ export interface paths {
          * @description The base and single changes, each at the size of a test batch. Nothing is kept.
          */
         post: operations["get_trial_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trials
+         * @description Those in use, the newest first; those of a formula.
+         */
+        get: operations["get_trials"];
+        put?: never;
+        /**
+         * Start a trial
+         * @description Kept with its test batches, which are planned one by one.
+         */
+        post: operations["add_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/draw-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw up a trial
+         * @description Its test batches: one oil at several shares, or the few batches that teach most about three to five oils inside their
+         *     limits. Nothing is kept.
+         */
+        post: operations["preview_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A trial
+         * @description Its batches, and what their sheets show so far: estimates with their ranges.
+         */
+        get: operations["get_trial"];
+        put?: never;
+        post?: never;
+        /**
+         * Archive a trial
+         * @description Its batches stay. It can be restored.
+         */
+        delete: operations["archive_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/runs/{run}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan a test batch
+         * @description A formula of its own and a batch of it, at test size, in the smallest mould that takes it.
+         */
+        post: operations["plan_trial_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore a trial
+         * @description The other way round.
+         */
+        post: operations["restore_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What this workshop's bars say
+         * @description How far its batches lie off each rule of thumb, with how many batches and how sure; and how what was predicted before
+         *     each batch has held.
+         */
+        get: operations["get_learning"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2232,6 +2555,38 @@ export interface components {
             onto?: number | null;
         };
         /**
+         * BarStanding
+         * @description How one bar did.
+         */
+        BarStanding: {
+            /** Bar */
+            bar: number;
+            /** Label */
+            label: string;
+            /**
+             * Chosen
+             * @description Rounds it was chosen in; a round without a difference counts for no bar.
+             */
+            chosen: number;
+            /**
+             * Shown
+             * @description Rounds it took part in.
+             */
+            shown: number;
+            /**
+             * Percent
+             * @description It would be chosen so often beside a middling bar of these; an estimate.
+             */
+            percent: number;
+            /** Low Percent */
+            low_percent: number;
+            /**
+             * High Percent
+             * @description In 19 of 20 cases between these.
+             */
+            high_percent: number;
+        };
+        /**
          * BatchPage
          * @description A page of a list of batches.
          */
@@ -2873,6 +3228,24 @@ export interface components {
             what: "ice_bath" | "heat_pad" | "fridge";
         };
         /**
+         * Chosen
+         * @description A choice was made in a round.
+         */
+        Chosen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chosen";
+            /** Round */
+            round: number;
+            /**
+             * Code
+             * @description Null: no difference.
+             */
+            code: string | null;
+        };
+        /**
          * ChosenRecipe
          * @description A recipe with every oil chosen.
          */
@@ -3034,6 +3407,19 @@ export interface components {
             formula: components["schemas"]["Formula"];
         };
         /**
+         * ComparedBar
+         * @description A bar that takes part.
+         */
+        ComparedBar: {
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Label
+             * @description Code and name of its batch.
+             */
+            label: string;
+        };
+        /**
          * Comparison
          * @description Formulas side by side.
          */
@@ -3047,6 +3433,86 @@ export interface components {
              * @description What each column changes against the first, in words.
              */
             changes: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][][];
+        };
+        /**
+         * ComparisonRecord
+         * @description An event as kept.
+         */
+        ComparisonRecord: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /** Event */
+            event: components["schemas"]["Chosen"] | components["schemas"]["KeyShown"] | components["schemas"]["Ended"] | components["schemas"]["ComparisonStruck"];
+        };
+        /**
+         * ComparisonSetup
+         * @description What is to be compared, as the maker asks for it.
+         */
+        ComparisonSetup: {
+            /** Question */
+            question: string;
+            /** Bars */
+            bars: components["schemas"]["ComparedBar"][];
+            /**
+             * At Once
+             * @default 2
+             * @enum {integer}
+             */
+            at_once: 2 | 3;
+            /**
+             * Rounds
+             * @description For each tester.
+             * @default 6
+             */
+            rounds: number;
+            /** Testers */
+            testers: string[];
+        };
+        /**
+         * ComparisonStruck
+         * @description An earlier entry does not count; it stays in the record.
+         */
+        ComparisonStruck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "struck";
+            /** Seq */
+            seq: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ComparisonView
+         * @description A comparison as far as it may be seen.
+         */
+        ComparisonView: {
+            /** Id */
+            id: string;
+            /** Created At */
+            created_at: string;
+            setup: components["schemas"]["ComparisonSetup"];
+            /** Turns */
+            turns: components["schemas"]["Turn"][];
+            /** Events */
+            events: components["schemas"]["ComparisonRecord"][];
+            /** Is Done */
+            is_done: boolean;
+            /**
+             * Key Shown At
+             * @description Who is who was looked at before all was judged; null when it was not.
+             */
+            key_shown_at: string | null;
+            /** @description Null until all is judged. */
+            verdict: components["schemas"]["Verdict"] | null;
+            /**
+             * Rounds
+             * @description Who stood where, once all is judged; empty until then.
+             */
+            rounds: components["schemas"]["Round"][];
         };
         /**
          * Conflict
@@ -3191,6 +3657,54 @@ export interface components {
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
+         * Criterion
+         * @description Something that a bar is judged by, in one of five words.
+         */
+        Criterion: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string[];
+            /**
+             * Asks
+             * @description What to do and to look at.
+             * @default
+             */
+            asks: string;
+            /**
+             * Part
+             * @description Where on the sheet it stands; later: an hour after washing.
+             * @default own
+             * @enum {string}
+             */
+            part: "lather" | "skin" | "bar" | "later" | "own";
+            /**
+             * Short
+             * @description It is on the short sheet of under a minute.
+             * @default false
+             */
+            short: boolean;
+            /**
+             * Quality
+             * @description The quality that it stands for, by id.
+             */
+            quality?: string | null;
+            /**
+             * At 1
+             * @description Points of that quality that the first word stands for; a rule of thumb.
+             * @default 0
+             */
+            at_1: number;
+            /**
+             * At 5
+             * @description Points that the last word stands for.
+             * @default 0
+             */
+            at_5: number;
+        };
+        /**
          * Cup
          * @description A little water or oil, set aside before lye meets anything, that wets a colour, clay or powder.
          */
@@ -3308,7 +3822,7 @@ export interface components {
              */
             recorded_at: string;
             /** Event */
-            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
+            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["Judged"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
         };
         /**
          * CureState
@@ -3371,6 +3885,8 @@ export interface components {
              * @description When kept bars were looked at.
              */
             looks: string[];
+            /** Judged */
+            judged: components["schemas"]["JudgedSheet"][];
             /** Notes */
             notes: string[];
             /** Next Time */
@@ -3516,6 +4032,27 @@ export interface components {
             diameter_mm: number | null;
             /** Length Mm */
             length_mm: number | null;
+        };
+        /**
+         * DesignAsked
+         * @description What a design is asked for.
+         */
+        DesignAsked: {
+            /** Oils */
+            oils: components["schemas"]["OilLimits"][];
+            /**
+             * Total Percent
+             * @description What they take together, % of all oils; the other oils stay as they are.
+             */
+            total_percent: number;
+            /**
+             * Step Percent
+             * @description Steps of the grid.
+             * @default 5
+             */
+            step_percent: number;
+            /** Batches */
+            batches: number;
         };
         /**
          * Deviation
@@ -3821,6 +4358,17 @@ export interface components {
              * @description The numbers that made it, such as `2.0 × −0.8`.
              */
             expression: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * Ended
+         * @description No more choices are waited for.
+         */
+        Ended: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ended";
         };
         /**
          * EntryAmended
@@ -4266,10 +4814,10 @@ export interface components {
             formula: components["schemas"]["Formula"];
         };
         /**
-         * FormulaReport
-         * @description What can be said of a formula, finished or not.
+         * FormulaReportHere
+         * @description What can be said of a formula in this workshop.
          */
-        FormulaReport: {
+        FormulaReportHere: {
             /**
              * State
              * @enum {string}
@@ -4284,6 +4832,11 @@ export interface components {
              * @description What stands in the way, entry by entry; or what to know of the finished formula, the gravest first.
              */
             diagnostics: components["schemas"]["Diagnostic"][];
+            /**
+             * Your Bars
+             * @description Where the workshop's own bars put its qualities; none while few were judged.
+             */
+            your_bars: components["schemas"]["YourBars"][];
         };
         /**
          * FormulaResult
@@ -4621,6 +5174,32 @@ export interface components {
             demo: boolean;
         };
         /**
+         * Held
+         * @description One prediction and what was seen, in the unit of its rule or in points.
+         */
+        Held: {
+            /**
+             * Code
+             * @description Of the batch.
+             */
+            code: string;
+            /** Batch Id */
+            batch_id: string;
+            /** Predicted */
+            predicted: number;
+            /**
+             * Low
+             * @description Eight of ten lie between these.
+             */
+            low: number;
+            /** High */
+            high: number;
+            /** Seen */
+            seen: number;
+            /** Is Inside */
+            is_inside: boolean;
+        };
+        /**
          * HistoryEntry
          * @description One version and what it changed.
          */
@@ -4742,6 +5321,121 @@ export interface components {
             of_points: number;
         };
         /**
+         * Judged
+         * @description Someone washed with a bar and judged it on a sheet.
+         */
+        Judged: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "judged";
+            /** Tester */
+            tester: string;
+            /**
+             * Scores
+             * @description By criterion: which of its five words, from 1.
+             * @default {}
+             */
+            scores: {
+                [key: string]: number;
+            };
+            /**
+             * Measures
+             * @description By measure, in its unit.
+             * @default {}
+             */
+            measures: {
+                [key: string]: number;
+            };
+            /**
+             * Way
+             * @description What the lather was made with.
+             * @default hand
+             * @enum {string}
+             */
+            way: "hand" | "cloth" | "brush";
+            /**
+             * Wetting
+             * @description Some bars start slowly, and lather at the second.
+             * @default first
+             * @enum {string}
+             */
+            wetting: "first" | "second";
+            /**
+             * Water
+             * @default unknown
+             * @enum {string}
+             */
+            water: "soft" | "medium" | "hard" | "unknown";
+            /** Water C */
+            water_c?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * JudgedAt
+         * @description Sheets of one batch at about one age.
+         */
+        JudgedAt: {
+            /** Age Weeks */
+            age_weeks: number;
+            /** Sheets */
+            sheets: number;
+            /**
+             * Scores
+             * @description Mean by criterion, from 1 to 5.
+             */
+            scores: {
+                [key: string]: number;
+            };
+            /**
+             * Measures
+             * @description Mean by measure, in its unit.
+             */
+            measures: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * JudgedSheet
+         * @description A sheet that counts, and how old the bar was.
+         */
+        JudgedSheet: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /**
+             * Age Weeks
+             * @description Since it was cut.
+             */
+            age_weeks: number;
+            sheet: components["schemas"]["Judged"];
+        };
+        /**
+         * KeyAsked
+         * @description Who is who, before all is judged.
+         */
+        KeyAsked: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * KeyShown
+         * @description Who is who was shown, as to a helper who lays the bars out.
+         */
+        KeyShown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "key_shown";
+        };
+        /**
          * Koh
          * @description Potassium hydroxide beside or instead of sodium hydroxide.
          */
@@ -4785,6 +5479,64 @@ export interface components {
              * @description How far batches lie from one another.
              */
             batch_sd: number;
+        };
+        /**
+         * LearnedTopic
+         * @description What was learned about one rule or quality.
+         */
+        LearnedTopic: {
+            /** Topic */
+            topic: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rule" | "quality";
+            /** Unit */
+            unit: string;
+            /** Batches */
+            batches: number;
+            /**
+             * Words
+             * @description What it says, with how many batches and how sure.
+             */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Is Clear
+             * @description The offset lies clear of what chance gives.
+             */
+            is_clear: boolean;
+        };
+        /**
+         * Learning
+         * @description What this workshop's bars say of the rules, and how what was predicted has held.
+         */
+        Learning: {
+            /**
+             * Is Used
+             * @description Forecasts and scales go by it.
+             */
+            is_used: boolean;
+            /** Topics */
+            topics: components["schemas"]["LearnedTopic"][];
+            /**
+             * Testers
+             * @description How testers differ, in words.
+             */
+            testers: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
+            /** Held */
+            held: components["schemas"]["TopicHeld"][];
+            /** Predicted */
+            predicted: number;
+            /**
+             * Inside
+             * @description Predictions whose range of eight in ten held what was seen.
+             */
+            inside: number;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Left
@@ -4832,6 +5584,16 @@ export interface components {
             batch_id: string;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * Levels
+         * @description One oil at each of some shares.
+         */
+        Levels: {
+            /** Oil */
+            oil: string;
+            /** Levels Percent */
+            levels_percent: number[];
         };
         /**
          * Lever
@@ -5301,6 +6063,38 @@ export interface components {
             material: components["schemas"]["OwnMaterial"];
         };
         /**
+         * Measure
+         * @description Something measured on a bar.
+         */
+        Measure: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Most
+             * @description More than this is no such measure.
+             */
+            most: number;
+            /** Asks */
+            asks: string;
+            /** Quality */
+            quality: string;
+            /**
+             * Value At 1
+             * @description The value that is as good as the first word of a criterion.
+             */
+            value_at_1: number;
+            /** Value At 5 */
+            value_at_5: number;
+            /** At 1 */
+            at_1: number;
+            /** At 5 */
+            at_5: number;
+        };
+        /**
          * Measured
          * @description Anything whose volume was found by filling it with water.
          */
@@ -5445,6 +6239,47 @@ export interface components {
             points: number;
         };
         /**
+         * NewComparisonEvent
+         * @description Something to add to the record of a comparison.
+         */
+        NewComparisonEvent: {
+            /**
+             * Key
+             * @description Chosen by the device: sending it again adds nothing.
+             */
+            key: string;
+            /**
+             * After Seq
+             * @description The last event known; null adds it whatever was added meanwhile.
+             */
+            after_seq?: number | null;
+            /**
+             * At
+             * @description When it happened, with its time zone; null is now.
+             */
+            at?: string | null;
+            /** Event */
+            event: components["schemas"]["Chosen"] | components["schemas"]["KeyShown"] | components["schemas"]["Ended"] | components["schemas"]["ComparisonStruck"];
+        };
+        /**
+         * NewCriterion
+         * @description Something of one's own to judge bars by.
+         */
+        NewCriterion: {
+            /** Name */
+            name: string;
+            /**
+             * Words
+             * @description Five, from the least to the most.
+             */
+            words: string[];
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
+        };
+        /**
          * NewCureEvent
          * @description Something to add to the record after the pour.
          */
@@ -5465,7 +6300,7 @@ export interface components {
              */
             at?: string | null;
             /** Event */
-            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
+            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["Judged"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
         };
         /**
          * NewEvent
@@ -5484,6 +6319,19 @@ export interface components {
             after_seq?: number | null;
             /** Event */
             event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+        };
+        /**
+         * NextBatch
+         * @description The batch to make next.
+         */
+        NextBatch: {
+            /**
+             * Shares Percent
+             * @description Of the oils under trial; empty when it is one of those made.
+             */
+            shares_percent: number[];
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Noted
@@ -5678,6 +6526,42 @@ export interface components {
              * @description Names of oils without a price.
              */
             unpriced: string[];
+        };
+        /**
+         * OilEffect
+         * @description What five points more of one oil do, in place of the others under trial, in words; an estimate.
+         */
+        OilEffect: {
+            /** Oil */
+            oil: string;
+            /** Name */
+            name: string;
+            /** Effect */
+            effect: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Told
+             * @enum {string}
+             */
+            told: "surely" | "probably" | "not_yet" | "close" | "alike";
+        };
+        /**
+         * OilLimits
+         * @description An oil under trial, and between which shares.
+         */
+        OilLimits: {
+            /** Oil */
+            oil: string;
+            /**
+             * Minimum Percent
+             * @description Of all oils, %.
+             */
+            minimum_percent: number;
+            /** Maximum Percent */
+            maximum_percent: number;
         };
         /**
          * OilLine
@@ -6189,6 +7073,35 @@ export interface components {
              * @description Left over (above 0) or missing to the planned fill (below 0), mL.
              */
             difference_ml: number;
+        };
+        /**
+         * PredictedJudged
+         * @description One quality: what was predicted of these bars, and what they were judged to be.
+         */
+        PredictedJudged: {
+            /** Quality */
+            quality: string;
+            /** Name */
+            name: string;
+            /** Axis Minimum */
+            axis_minimum: number;
+            /** Axis Maximum */
+            axis_maximum: number;
+            target_range: components["schemas"]["TargetRange"] | null;
+            /**
+             * Predicted
+             * @description Points, by the rule; of hardness the firmness at the age of the sheets.
+             */
+            predicted: number;
+            /**
+             * Judged
+             * @description Points that the words of the sheets stand for, their mean; null without a sheet.
+             */
+            judged: number | null;
+            /** Sheets */
+            sheets: number;
+            /** @description Where the workshop's bars put it; null while few were judged. */
+            yours: components["schemas"]["YourBars"] | null;
         };
         /**
          * PreparedBatch
@@ -6856,6 +7769,21 @@ export interface components {
             humidity_percent?: number | null;
         };
         /**
+         * Round
+         * @description Bars side by side, from left to right.
+         */
+        Round: {
+            /** Tester */
+            tester: string;
+            /**
+             * Bars
+             * @description Their places among the bars of the comparison.
+             */
+            bars: number[];
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * Row
          * @description One line of a comparison.
          */
@@ -6895,6 +7823,27 @@ export interface components {
             /** First Aid */
             first_aid: string[];
             progress: components["schemas"]["Progress"];
+        };
+        /**
+         * RunResult
+         * @description How one test batch did, in words from 1 to 5; an estimate.
+         */
+        RunResult: {
+            /** Run */
+            run: number;
+            /** Label */
+            label: string;
+            /** Sheets */
+            sheets: number;
+            /** Score */
+            score: number;
+            /**
+             * Low
+             * @description In 19 of 20 cases it is between these.
+             */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * RunState
@@ -7815,6 +8764,32 @@ export interface components {
             confirmed: string[];
         };
         /**
+         * StepResult
+         * @description From one test batch to the next.
+         */
+        StepResult: {
+            /** From Run */
+            from_run: number;
+            /** To Run */
+            to_run: number;
+            /**
+             * Told
+             * @enum {string}
+             */
+            told: "surely" | "probably" | "not_yet" | "close" | "alike";
+            /**
+             * Difference
+             * @description Words more.
+             */
+            difference: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
          * Stratum
          * @description One oil in the small picture of a formula.
          */
@@ -8326,6 +9301,61 @@ export interface components {
             value: number;
         };
         /**
+         * TestsView
+         * @description The tests of a batch.
+         */
+        TestsView: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Formula Id */
+            formula_id: string;
+            /** Is Cut */
+            is_cut: boolean;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "untested" | "fit" | "wait" | "unfit";
+            /**
+             * Age Weeks
+             * @description Since it was cut; null while it is not.
+             */
+            age_weeks: number | null;
+            /**
+             * Criteria
+             * @description In the order of the sheet, the workshop's own last.
+             */
+            criteria: components["schemas"]["Criterion"][];
+            /** Measures */
+            measures: components["schemas"]["Measure"][];
+            /**
+             * Testers
+             * @description Who judged before, the last first.
+             */
+            testers: string[];
+            /**
+             * Sheets
+             * @description The last first.
+             */
+            sheets: components["schemas"]["JudgedSheet"][];
+            /** Ages */
+            ages: components["schemas"]["JudgedAt"][];
+            /** Predicted */
+            predicted: components["schemas"]["PredictedJudged"][];
+            /** Summary */
+            summary: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonView"][];
+            /** Trials */
+            trials: components["schemas"]["TrialBrief"][];
+            /** Next Time */
+            next_time: string[];
+        };
+        /**
          * ThermometerPlay
          * @description Something done to what the simulated thermometer sees.
          */
@@ -8387,6 +9417,20 @@ export interface components {
              * @description How many formulas there are.
              */
             formulas: number;
+        };
+        /**
+         * TopicHeld
+         * @description How the predictions of one value have held.
+         */
+        TopicHeld: {
+            /** Topic */
+            topic: string;
+            /** Unit */
+            unit: string;
+            /** Held */
+            held: components["schemas"]["Held"][];
+            /** Inside */
+            inside: number;
         };
         /**
          * Traced
@@ -8487,6 +9531,159 @@ export interface components {
             result: components["schemas"]["FormulaResult"];
         };
         /**
+         * TrialAsked
+         * @description What a trial is to try: one oil at several shares, or a design.
+         */
+        TrialAsked: {
+            /** Formula Id */
+            formula_id: string;
+            /** Name */
+            name: string;
+            /** Criterion */
+            criterion: string;
+            levels?: components["schemas"]["Levels"] | null;
+            design?: components["schemas"]["DesignAsked"] | null;
+        };
+        /**
+         * TrialBatch
+         * @description The batch of one run.
+         */
+        TrialBatch: {
+            /** Run */
+            run: number;
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Status */
+            status: string;
+            /** Fit */
+            fit: boolean;
+        };
+        /**
+         * TrialBrief
+         * @description A trial in a list.
+         */
+        TrialBrief: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Formula Id */
+            formula_id: string;
+            /** Created At */
+            created_at: string;
+            /** Runs */
+            runs: number;
+            /** Planned */
+            planned: number;
+            result: components["schemas"]["TrialResult"];
+            criterion: components["schemas"]["Criterion"];
+            /**
+             * Run
+             * @description The run that the batch in question is.
+             */
+            run: number | null;
+        };
+        /**
+         * TrialResult
+         * @description What the sheets of a trial show so far; estimates.
+         */
+        TrialResult: {
+            /** Runs */
+            runs: components["schemas"]["RunResult"][];
+            /**
+             * Steps
+             * @description From each judged batch to the next; none for a design.
+             */
+            steps: components["schemas"]["StepResult"][];
+            /**
+             * Effects
+             * @description What each oil does; none unless it is a design.
+             */
+            effects: components["schemas"]["OilEffect"][];
+            /** @description The batch to make next; null while no sheet is there. */
+            next: components["schemas"]["NextBatch"] | null;
+        };
+        /**
+         * TrialRun
+         * @description One test batch of a trial.
+         */
+        TrialRun: {
+            /**
+             * Label
+             * @description What is different in it.
+             */
+            label: string;
+            /** @description At the size of a test batch. */
+            formula: components["schemas"]["Formula"];
+            /**
+             * Shares Percent
+             * @description Of the oils under trial, % of all oils; empty when it is no design.
+             * @default []
+             */
+            shares_percent: number[];
+        };
+        /**
+         * TrialSetup
+         * @description What is tried, and by what it is judged.
+         */
+        TrialSetup: {
+            /** Name */
+            name: string;
+            /**
+             * Formula Id
+             * @description The formula that it starts from.
+             */
+            formula_id: string;
+            /**
+             * Criterion
+             * @description What its bars are judged by.
+             */
+            criterion: string;
+            /** @description What the design was asked for; null when it is none. */
+            asked?: components["schemas"]["DesignAsked"] | null;
+            /** Runs */
+            runs: components["schemas"]["TrialRun"][];
+        };
+        /**
+         * TrialView
+         * @description A trial with its batches and what they show so far.
+         */
+        TrialView: {
+            /** Id */
+            id: string;
+            /** Created At */
+            created_at: string;
+            setup: components["schemas"]["TrialSetup"];
+            criterion: components["schemas"]["Criterion"];
+            /** Batches */
+            batches: components["schemas"]["TrialBatch"][];
+            result: components["schemas"]["TrialResult"];
+        };
+        /**
+         * Turn
+         * @description How far a tester is.
+         */
+        Turn: {
+            /** Tester */
+            tester: string;
+            /** Judged */
+            judged: number;
+            /** Of */
+            of: number;
+            /**
+             * Round
+             * @description The next round, to be named with the choice; null when there is none.
+             */
+            round: number | null;
+            /**
+             * Codes
+             * @description Side by side in it, from left to right.
+             */
+            codes: string[];
+        };
+        /**
          * Turned
          * @description The bars were turned over.
          */
@@ -8534,6 +9731,39 @@ export interface components {
              * @enum {string}
              */
             how: "clean" | "stuck" | "broke";
+        };
+        /**
+         * Verdict
+         * @description What the choices say.
+         */
+        Verdict: {
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "clear" | "probable" | "not_yet" | "close";
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Bars
+             * @description The strongest first.
+             */
+            bars: components["schemas"]["BarStanding"][];
+            /**
+             * Undecided
+             * @description Rounds without a difference.
+             */
+            undecided: number;
+            /**
+             * Rounds
+             * @description Rounds judged.
+             */
+            rounds: number;
+            /**
+             * Chance
+             * @description For two bars: how often chance alone splits so unevenly, from 0 to 1.
+             */
+            chance: number | null;
         };
         /**
          * VersionRecord
@@ -8927,6 +10157,27 @@ export interface components {
             learns?: boolean | null;
         };
         /**
+         * YourBars
+         * @description Where the workshop's own bars put one quality of a formula; an estimate.
+         */
+        YourBars: {
+            /** Quality */
+            quality: string;
+            /** Points */
+            points: number;
+            /**
+             * Low
+             * @description Eight of ten batches lie between these.
+             */
+            low: number;
+            /** High */
+            high: number;
+            /** Batches */
+            batches: number;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
          * Cut
          * @description How a mould is cut into bars.
          */
@@ -9176,7 +10427,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FormulaReport"];
+                    "application/json": components["schemas"]["FormulaReportHere"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -10710,6 +11961,378 @@ export interface operations {
             };
         };
     };
+    get_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestsView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_criteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criterion"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_criterion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCriterion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Criterion"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    archive_criterion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                criterion_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_criterion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                criterion_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_comparisons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonSetup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    archive_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    record_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewComparisonEvent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    show_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Round"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_trial_set: {
         parameters: {
             query?: never;
@@ -10730,6 +12353,253 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_trials: {
+        parameters: {
+            query?: {
+                formula_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialBrief"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    preview_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialSetup"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    archive_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    plan_trial_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_learning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Learning"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

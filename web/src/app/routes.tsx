@@ -49,8 +49,12 @@ export const routes: RouteObject[] = [
           { path: 'batches', lazy: async () => ({ Component: (await import('../batch/BatchList')).BatchList }) },
           { path: 'batches/:batchId', lazy: async () => ({ Component: (await import('../batch/BatchDesk')).BatchDesk }) },
           { path: 'batches/:batchId/cure', lazy: async () => ({ Component: (await import('../cure/Cure')).Cure }) },
+          { path: 'batches/:batchId/tests', lazy: async () => ({ Component: (await import('../trials/Tests')).Tests }) },
           { path: 'batches/:batchId/log', lazy: async () => ({ Component: (await import('../make/Log')).Log }) },
           { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },
+          { path: 'comparisons/:comparisonId', lazy: async () => ({ Component: (await import('../trials/Comparison')).Comparison }) },
+          { path: 'trials/:trialId', lazy: async () => ({ Component: (await import('../trials/Trial')).Trial }) },
+          { path: 'learning', lazy: async () => ({ Component: (await import('../trials/Learning')).Learning }) },
           { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
           { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Guide')).Guide }) },
           ...(import.meta.env.DEV

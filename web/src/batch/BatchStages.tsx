@@ -12,6 +12,7 @@ export function BatchStages({ batchId, isBegun }: { batchId: string; isBegun: bo
         ...(isBegun
           ? [
               { to: `${at}/cure`, label: 'Cure' },
+              { to: `${at}/tests`, label: 'Tests' },
               { to: `${at}/log`, label: 'Log' },
             ]
           : []),

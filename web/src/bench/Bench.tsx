@@ -63,8 +63,8 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
   // Before there is a result, the pictures show what is entered so far.
   const { preview } = live;
   const shown = useMemo(
-    () => (preview === null ? { result: live.result, isStale, explain: setQuantity } : { result: preview, isStale: false, explain: setQuantity }),
-    [live.result, preview, isStale],
+    () => (preview === null ? { result: live.result, yourBars: live.yourBars, isStale, explain: setQuantity } : { result: preview, isStale: false, explain: setQuantity }),
+    [live.result, live.yourBars, preview, isStale],
   );
   // The lye is painted first, the pictures a blink later.
   const pictured = useDeferredValue(shown);

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
 import { calculate } from '../api/queries';
-import type { BlendPreview, Formula, Diagnostic, FormulaResult, WeightUnitId } from '../api/types';
+import type { BlendPreview, Formula, Diagnostic, FormulaResult, WeightUnitId, YourBars } from '../api/types';
 
 /** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be calculated, `problems`
  *  say why. unreachable: no answer. Only `fresh` result may be shown as today's. */
@@ -16,6 +16,8 @@ export interface LiveResult {
   of: Formula | null;
   /** What can be seen of a blend that cannot be calculated yet; null when there is a result, or nothing to see. */
   preview: BlendPreview | null;
+  /** Where the workshop's own bars put its qualities. */
+  yourBars: YourBars[];
   problems: Diagnostic[];
   /** What to know of the result: what must not be made so, what may spoil the bar, what is good to know. */
   advice: Diagnostic[];
@@ -26,6 +28,7 @@ interface Answer {
   result: FormulaResult | null;
   of: Formula | null;
   preview: BlendPreview | null;
+  yourBars: YourBars[];
   problems: Diagnostic[];
   advice: Diagnostic[];
   reachable: boolean;
@@ -37,6 +40,7 @@ interface Question {
 }
 
 const RETRY_MS = 1500;
+const NONE: YourBars[] = [];
 
 /** Calculate `formula` as it changes: one request under way at most, the newest next. */
 export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boolean): LiveResult {
@@ -59,6 +63,7 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
           ...next,
           result: next.result ?? last?.result ?? null,
           of: next.of ?? last?.of ?? null,
+          yourBars: next.result === null ? (last?.yourBars ?? []) : next.yourBars,
         }));
         if (!next.reachable) retry = setTimeout(() => setAttempt((count) => count + 1), RETRY_MS);
       }
@@ -79,6 +84,7 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
     result: answer?.result ?? null,
     of: answer?.of ?? null,
     preview: answer?.preview ?? null,
+    yourBars: answer?.yourBars ?? NONE,
     problems: answersThis ? answer.problems : [],
     advice: answersThis ? answer.advice : [],
   };
@@ -86,11 +92,11 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
 
 async function ask(question: Question): Promise<Answer> {
   try {
-    const { result, preview = null, diagnostics } = await calculate(question.formula, question.unit);
+    const { result, preview = null, diagnostics, your_bars: yourBars } = await calculate(question.formula, question.unit);
     const said = result === null ? { problems: diagnostics, advice: [] } : { problems: [], advice: diagnostics };
-    return { to: question, result, preview, of: result ? question.formula : null, ...said, reachable: true };
+    return { to: question, result, preview, yourBars, of: result ? question.formula : null, ...said, reachable: true };
   } catch (error) {
     const problems = error instanceof ApiFailure ? error.problems : [];
-    return { to: question, result: null, of: null, preview: null, problems, advice: [], reachable: problems.length > 0 };
+    return { to: question, result: null, of: null, preview: null, yourBars: NONE, problems, advice: [], reachable: problems.length > 0 };
   }
 }

@@ -19,6 +19,7 @@ import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { FormulaPicker } from '../formulas/FormulaPicker';
 import { FormulaStages } from '../formulas/FormulaStages';
 import { Overlay } from './Overlay';
+import { NewTrial } from '../trials/NewTrial';
 import { TrialSet } from './TrialSet';
 import classes from './Compare.module.css';
 
@@ -149,6 +150,7 @@ function OpenCompare({ record }: { record: FormulaRecord }) {
           <div className={classes.right}>
             <Overlay columns={comparison.columns} />
             {first && <TrialSet base={first.formula} />}
+            {first && <NewTrial key={keys[0]} formulaId={keys[0]?.split(':')[0] ?? ''} formula={first.formula} />}
           </div>
         </div>
       )}

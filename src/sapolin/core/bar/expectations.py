@@ -19,7 +19,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, filled, number, percent, template, text
 
 __all__ = ["EXPECTATIONS", "BarFacts", "Expectation", "Expectations", "Expected", "Pace", "bar_expectations",
-           "cure_adjustment", "pace_of"]  # fmt: skip
+           "cure_adjustment", "firmness_at", "pace_of"]  # fmt: skip
 
 Pace = Literal["slow", "moderate", "brisk", "fast"]
 PACES: tuple[Pace, ...] = ("moderate", "brisk", "fast")
@@ -382,6 +382,21 @@ def cure_adjustment(bar: BarFacts) -> Adjustment | None:
         on="firmness_after_cure", points=gained, expression=filled(template("adjustments.cure.numbers"), numbers)
     )
     return told_adjustment("cure", "cure", {"planned": number(planned), "usual": number(usual, 0)}, (effect,))
+
+
+def firmness_at(bar: Expectations, cure_weeks: float | None, weeks: float) -> float:
+    """Firmness of a bar so many weeks old, points, from what was expected of it after its cure and at its best; an estimate.
+
+    `cure_weeks` is the cure that was planned, null for the usual one.
+    """
+    rate = coefficient("firmness.oleic_weeks")
+    rated = coefficient("firmness.cured_weeks") if cure_weeks is None else cure_weeks
+    best = max(WEEKS_OF_A_YEAR, rated)
+    left_now, left_best = exp(-rated / rate), exp(-best / rate)
+    if left_now - left_best < 1e-9:
+        return bar.firmness_after_cure
+    gain = (bar.firmness_at_best - bar.firmness_after_cure) / (left_now - left_best)
+    return bar.firmness_after_cure + gain * (left_now - exp(-max(weeks, 0.0) / rate))
 
 
 def bar_expectations(bar: BarFacts) -> Expectations:

@@ -16,6 +16,7 @@ __all__ = [
     "EntryStruck",
     "Fault",
     "FitTested",
+    "Judged",
     "Left",
     "LeftTo",
     "Looked",
@@ -149,6 +150,24 @@ class Looked(Model):
     text: Note = ""
 
 
+class Judged(Model):
+    """Someone washed with a bar and judged it on a sheet."""
+
+    kind: Literal["judged"]
+    tester: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$")]
+    scores: dict[Annotated[str, Field(max_length=40)], Annotated[int, Field(ge=1, le=5)]] = Field(default={})
+    """By criterion: which of its five words, from 1."""
+    measures: dict[Annotated[str, Field(max_length=40)], FiniteNumber] = Field(default={})
+    """By measure, in its unit."""
+    way: Literal["hand", "cloth", "brush"] = "hand"
+    """What the lather was made with."""
+    wetting: Literal["first", "second"] = "first"
+    """Some bars start slowly, and lather at the second."""
+    water: Literal["soft", "medium", "hard", "unknown"] = "unknown"
+    water_c: FiniteNumber | None = None
+    text: Note = ""
+
+
 class CureNote(Model):
     """A note."""
 
@@ -178,6 +197,7 @@ CureEvent = Annotated[
     | FitTested
     | Left
     | Looked
+    | Judged
     | CureNote
     | EntryStruck,
     Field(discriminator="kind"),

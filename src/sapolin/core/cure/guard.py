@@ -10,6 +10,7 @@ from sapolin.core.cure.events import (
     Cut,
     EntryStruck,
     FitTested,
+    Judged,
     Left,
     Placed,
     Pressed,
@@ -37,6 +38,7 @@ MOST_MORE_BARS = 1.15
 SELDOM_FIRM_BEFORE = 0.3
 """A loaf is seldom firm before this part of the hours it is expected to take."""
 ROOM_C = (-20.0, 60.0)
+WATER_C = (1.0, 60.0)
 
 
 def refusal(
@@ -78,6 +80,8 @@ def refusal(
         return _fit(event, state, is_bar=bar is not None or planned_bars is not None or unmould_low_h is not None)
     if isinstance(event, Left):
         return _left(event, state)
+    if isinstance(event, Judged):
+        return _judged(event, at, state)
     if isinstance(event, EntryStruck):
         return _struck(event, events, poured_at)
     return None
@@ -198,6 +202,20 @@ def _left(event: Left, state: CureState) -> Diagnostic | None:
     return None
 
 
+def _judged(event: Judged, at: str, state: CureState) -> Diagnostic | None:
+    if state.cut_at is None:
+        return stopping("not_cut", "kind")
+    if fit_standing(state.fit) != "fit":
+        return stopping("judged_before_fit", "kind")
+    if at < state.cut_at:
+        return stopping("before_the_cut", "at")
+    if not event.scores and not event.measures:
+        return stopping("nothing_judged", "scores")
+    if event.water_c is not None and not WATER_C[0] <= event.water_c <= WATER_C[1]:
+        return stopping("not_washing_water", "water_c", temperature=Temperature(c=event.water_c))
+    return None
+
+
 def _struck(event: EntryStruck, events: Sequence[CureRecord], poured_at: str) -> Diagnostic | None:
     known = next((one for one in events if one.seq == event.seq), None)
     if known is None or event.seq in struck(events) or isinstance(known.event, EntryStruck):
@@ -205,7 +223,9 @@ def _struck(event: EntryStruck, events: Sequence[CureRecord], poured_at: str) ->
     record = CureRecord(seq=len(events) + 1, at=events[-1].at, recorded_at=events[-1].recorded_at, event=event)
     after = cure_state([*events, record], poured_at)
     bars_left_over = after.on_table < 0 or any(bars < 0 for bars in after.trays.values())
-    needs_cut = after.cut_at is None and (after.trays or after.weighings or after.gone or after.fit is not None)
+    needs_cut = after.cut_at is None and (
+        after.trays or after.weighings or after.gone or after.fit is not None or after.judged
+    )
     if bars_left_over or needs_cut:
         return stopping("later_entries_rest_on_it", "seq", number=number(event.seq))
     return None

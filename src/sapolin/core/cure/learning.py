@@ -12,7 +12,7 @@ from math import sqrt
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
-__all__ = ["Learned", "Observed", "Taught", "from_posterior", "learned"]
+__all__ = ["BATCHES_IN_PRIOR", "Learned", "Observed", "from_posterior", "learned"]
 
 STEPS = 25
 BATCHES_IN_PRIOR = 6.0
@@ -22,19 +22,13 @@ LEAST_INFORMATION = 0.05
 
 
 class Observed(Model):
-    """How far one batch lies off a rule, by its own weights alone."""
+    """How far one batch lies off a rule, by its own record alone."""
 
     offset: float
+    """In the unit of the rule; of a time, its logarithm."""
     sd: float
-
-
-class Taught(Model):
-    """What the bars of one batch teach about drying, by their weights alone; null while next to nothing."""
-
-    time: Observed | None
-    """How far the logarithm of the drying time lies off the rule."""
-    end: Observed | None
-    """How far the end fraction does."""
+    rule: float = 0.0
+    """What the rule said: of a time the time itself."""
 
 
 class Learned(Model):

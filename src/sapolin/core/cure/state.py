@@ -11,6 +11,7 @@ from sapolin.core.cure.events import (
     EntryStruck,
     Fault,
     FitTested,
+    Judged,
     Left,
     LeftTo,
     Looked,
@@ -26,7 +27,17 @@ from sapolin.core.cure.unmould import Press
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
-__all__ = ["CureState", "FitStanding", "Gone", "SeenFault", "counting", "cure_state", "fit_standing", "struck"]
+__all__ = [
+    "CureState",
+    "FitStanding",
+    "Gone",
+    "JudgedSheet",
+    "SeenFault",
+    "counting",
+    "cure_state",
+    "fit_standing",
+    "struck",
+]
 
 FitStanding = Literal["untested", "fit", "wait", "unfit"]
 """wait: over the limit, left to cure and tested again. unfit: it must not be used as it is."""
@@ -50,6 +61,16 @@ class Gone(Model):
     bars: int
     to: LeftTo
     where: str
+
+
+class JudgedSheet(Model):
+    """A sheet that counts, and how old the bar was."""
+
+    seq: int
+    at: str
+    age_weeks: float
+    """Since it was cut."""
+    sheet: Judged
 
 
 class CureState(Model):
@@ -81,6 +102,7 @@ class CureState(Model):
     gone: tuple[Gone, ...]
     looks: tuple[str, ...]
     """When kept bars were looked at."""
+    judged: tuple[JudgedSheet, ...]
     notes: tuple[str, ...]
     next_time: tuple[str, ...]
 
@@ -105,7 +127,7 @@ def counting(events: Sequence[CureRecord]) -> list[CureRecord]:
 def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
     """Add up `events` of a batch poured at `poured_at`."""
     counted = counting(events)
-    presses, seen, weighed, gone, looks = [], [], [], [], []
+    presses, seen, weighed, gone, looks, judged = [], [], [], [], [], []
     notes: list[str] = []
     next_time: list[str] = []
     unmoulded: tuple[str, str] | None = None
@@ -148,6 +170,8 @@ def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
             gone.append(Gone(seq=record.seq, at=record.at, bars=event.bars, to=event.to, where=event.where))
         elif isinstance(event, Looked):
             looks.append(record.at)
+        elif isinstance(event, Judged):
+            judged.append((record, event))
         elif isinstance(event, CureNote):
             (next_time if event.next_time else notes).append(event.text)
     cut_at = cut[0] if cut else None
@@ -182,6 +206,12 @@ def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
         fit_at=fit_at,
         gone=tuple(gone),
         looks=tuple(looks),
+        judged=tuple(
+            JudgedSheet(
+                seq=record.seq, at=record.at, age_weeks=days_between(cut_at or poured_at, record.at) / 7, sheet=event
+            )
+            for record, event in judged
+        ),
         notes=tuple(notes),
         next_time=tuple(next_time),
     )

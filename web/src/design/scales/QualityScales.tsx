@@ -3,9 +3,10 @@ import { useElementSize } from '@mantine/hooks';
 import { useState, type ReactNode } from 'react';
 
 import { useReference } from '../../api/queries';
-import type { TargetRange, Quality, QualityResult, FormulaResult } from '../../api/types';
+import type { TargetRange, Quality, QualityResult, FormulaResult, YourBars } from '../../api/types';
 import { Panel } from '../Panel';
 import { formatChange, formatNumber } from '../quantity';
+import { Sentence } from '../Sentence';
 import { RangeEdges, type Edge } from './RangeEdges';
 import { useShownResult } from './ResultContext';
 import classes from './QualityScales.module.css';
@@ -39,7 +40,7 @@ export interface TargetRangeEditing {
 
 /** One line a quality: the wanted target range shaded, today's marker, the reference tick. */
 export function QualityScales({ title = 'Quality scales', reference, referenceName, targetRanges, explained = false, note, sideBySide = false }: QualityScalesProps) {
-  const { result, isStale } = useShownResult();
+  const { result, isStale, yourBars } = useShownResult();
   const { qualities } = useReference();
   return (
     <Panel
@@ -61,6 +62,7 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
             key={quality.id}
             quality={quality}
             today={result?.qualities.find((quantity) => quantity.quality === quality.id)}
+            yours={yourBars?.find((one) => one.quality === quality.id)}
             before={reference?.qualities.find((quantity) => quantity.quality === quality.id)}
             targetRanges={targetRanges}
             explained={explained}
@@ -76,12 +78,14 @@ interface QualityScaleProps {
   quality: Quality;
   today: QualityResult | undefined;
   before: QualityResult | undefined;
+  /** Where the workshop's own bars put it. */
+  yours: YourBars | undefined;
   targetRanges: TargetRangeEditing | undefined;
   explained: boolean;
   sideBySide: boolean;
 }
 
-function QualityScale({ quality, today, before, targetRanges, explained, sideBySide }: QualityScaleProps) {
+function QualityScale({ quality, today, before, yours, targetRanges, explained, sideBySide }: QualityScaleProps) {
   const { explain, result } = useShownResult();
   const [opened, setOpened] = useState(false);
   const { ref, width: measured } = useElementSize();
@@ -99,7 +103,8 @@ function QualityScale({ quality, today, before, targetRanges, explained, sideByS
     targetRange ? `target range ${targetRange.minimum} to ${targetRange.maximum}` : 'no target range is set',
     isOutside && today ? `${formatNumber(today.outside_by, 1)} ${side}` : '',
     today === undefined ? '' : `nature allows ${formatNumber(today.low, 0)} to ${formatNumber(today.high, 0)}`,
-    change === '' ? '' : `${change} against the reference`,
+    change === '' ? '' : `${change} beside the reference`,
+    yours === undefined ? '' : `your bars say ${formatNumber(yours.points, 0)}`,
   ];
 
   return (
@@ -157,6 +162,9 @@ function QualityScale({ quality, today, before, targetRanges, explained, sideByS
                   {formatNumber(targetRange.maximum, 1, 0)}
                 </text>
               )}
+              {yours !== undefined && today && (
+                <path className={classes.yours} d={`M${x(yours.low)} ${HEIGHT - 3} H${x(yours.high)} M${x(yours.points)} ${HEIGHT - 9} v7`} data-testid={`yours-${quality.id}`} />
+              )}
               {before && <path className={classes.reference} d={`M${x(before.points)} ${HEIGHT - 8} l4.5 7 h-9 Z`} />}
               {today && isOutside && (
                 <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
@@ -166,6 +174,11 @@ function QualityScale({ quality, today, before, targetRanges, explained, sideByS
           </Popover.Target>
           <Popover.Dropdown>
             {today && <Parts today={today} names={result?.contributors ?? []} />}
+            {yours !== undefined && (
+              <Text size="xs" mt={6}>
+                <Sentence>{yours.words}</Sentence>
+              </Text>
+            )}
           </Popover.Dropdown>
         </Popover>
       </div>

@@ -1,10 +1,12 @@
 import { createContext, use } from 'react';
 
-import type { Picture } from '../../api/types';
+import type { Picture, YourBars } from '../../api/types';
 
 /** The result that a screen's pictures draw, wherever they come from. */
 export interface ShownResult {
   result: Picture | null;
+  /** Where the workshop's own bars put its qualities; none while few were judged. */
+  yourBars?: YourBars[];
   /** They do not belong to what is entered now. */
   isStale: boolean;
   /** Open the explanation of a quantity. */
