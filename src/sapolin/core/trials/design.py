@@ -8,6 +8,7 @@ compared is a whole number, calculated exactly.
 """
 
 from collections.abc import Iterator, Sequence
+from itertools import islice
 from typing import Annotated
 
 import numpy as np
@@ -111,13 +112,11 @@ def grid_of(asked: DesignAsked) -> tuple[tuple[int, ...], ...]:
                 [stopping("limits_cross", f"oils[{i}].minimum_percent", low=percent(low), high=percent(high))]
             )
         bounds.append((-int(-(low / step - 1e-9) // 1), int((high / step + 1e-9) // 1)))
-    found = tuple(_points(bounds, total))
+    found = tuple(islice(_points(bounds, total), MOST_POINTS + 1))
     if not found:
         raise FormulaError([stopping("no_blend_inside_limits", "oils", total=percent(asked.total_percent))])
     if len(found) > MOST_POINTS:
-        raise FormulaError(
-            [stopping("grid_too_fine", "step_percent", points=number(len(found)), most=number(MOST_POINTS))]
-        )
+        raise FormulaError([stopping("grid_too_fine", "step_percent", most=number(MOST_POINTS))])
     return found
 
 

@@ -153,9 +153,9 @@ def step_results(labels: Sequence[str], sheets: Sequence[RunSheet]) -> tuple[Ste
     found = []
     for one, other in pairwise(judged):
         difference, sd = fit.difference(one, other)
-        told: Told = _told(difference, sd)
         each = min(sum(sheet.run == run for sheet in sheets) for run in (one, other))
-        further = _further(difference, sd, each)
+        told: Told = _told(difference, sd) if each >= LEAST_SHEETS else "not_yet"
+        further = max(_further(difference, sd, each), LEAST_SHEETS - each)
         if told == "not_yet" and further > MOST_FURTHER:
             told = "close"
         key = told if told in ("not_yet", "alike", "close") else f"{told}_{'more' if difference > 0 else 'less'}"
@@ -172,6 +172,8 @@ def step_results(labels: Sequence[str], sheets: Sequence[RunSheet]) -> tuple[Ste
     return tuple(found)
 
 
+LEAST_SHEETS = 3
+"""Fewer sheets of a batch than this tell no difference."""
 MOST_FURTHER = 20
 """More sheets than this of each are not asked of anybody."""
 

@@ -21,12 +21,13 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Param, Text, number, text
 from sapolin.core.trials.comparison import Comparison, ComparisonState
 
-__all__ = ["BarStanding", "Choice", "Verdict", "more_the_same_way", "split_chance", "preferences", "verdict_of"]
+__all__ = ["BarStanding", "Choice", "Verdict", "more_the_same_way", "preferences", "split_chance", "verdict_of"]
 
 SURE = 0.05
 """A split that chance alone gives more seldom than this tells two bars apart."""
 SURELY = 0.975
 PROBABLY = 0.9
+MOST_FURTHER = 99
 MOST_MORE = 12
 """More choices than this all the same way: the two are close."""
 Floats = NDArray[np.floating]
@@ -184,7 +185,7 @@ def _of_more(
     sd = sqrt(covariance[i, i] + covariance[j, j] - 2 * covariance[i, j])
     sure = (1 + erf(apart / sd / sqrt(2))) / 2
     standing: Literal["clear", "probable", "not_yet", "close"]
-    further = rounds
+    further = MOST_FURTHER
     if apart > 1e-6:
         # The spread shrinks with the root of the rounds.
         further = max(1, ceil(rounds * ((1.96 * sd / apart) ** 2 - 1)))
@@ -193,10 +194,10 @@ def _of_more(
     elif sure >= PROBABLY:
         standing = "probable"
     else:
-        standing = "close" if further > 3 * rounds and rounds >= MOST_MORE else "not_yet"
+        standing = "close" if further >= 3 * rounds and rounds >= MOST_MORE else "not_yet"
     params: dict[str, Param] = {
         "first": first.label, "second": second.label, "last": standings[-1].label, "sure": number(100 * sure, 0),
-        "rounds": number(rounds), "further": number(min(further, 99)),
+        "rounds": number(rounds), "further": number(min(further, MOST_FURTHER)),
     }  # fmt: skip
     return Verdict(
         standing=standing, words=text(f"comparison.more.{standing}", **params), bars=standings, undecided=undecided,
