@@ -5,13 +5,16 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path, Query, Request, Response
 from pydantic import Field
+from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.errors import Refusal
+from sapolin.api.pictures import picture_of
 from sapolin.api.stores import AllStores, Trays
 from sapolin.core.cure.events import CureEvent
 from sapolin.core.cure.trays import Tray, TrayNow
 from sapolin.core.quantities.model import Model
 from sapolin.exchange.tray_label import LabelSize, tray_label_pdf
+from sapolin.services import cure
 from sapolin.services.cure import CureView, add_cure_event, cure_of
 from sapolin.services.rack import label_of, rack_now
 from sapolin.store.cures import TrayInUseError
@@ -49,6 +52,20 @@ def record_cure(batch_id: str, new: NewCureEvent, stores: AllStores) -> CureView
     if new.at is not None and new.at.tzinfo is None:
         raise Refusal(422, "no_time_zone", "The time has no time zone. Add one, such as Z.")
     return add_cure_event(batch_id, new.key, new.event, new.at, new.after_seq, stores)
+
+
+@router.post("/batches/{batch_id}/cure/pictures", summary="Add a picture of the bars")
+async def add_cure_picture(
+    batch_id: str,
+    request: Request,
+    stores: AllStores,
+    key: Annotated[str, Query(min_length=8, max_length=64)],
+    name: Annotated[str, Query(max_length=120)] = "picture",
+) -> CureView:
+    """JPEG, PNG or WebP as the body. Sending the same key again adds nothing."""
+    media_type, content = await picture_of(request)
+    # The database is written outside the event loop, so that scales and screens go on meanwhile.
+    return await run_in_threadpool(cure.add_cure_picture, batch_id, key, name, media_type, content, stores)
 
 
 @router.get("/trays", summary="The curing rack")

@@ -8,6 +8,7 @@ from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
+from sapolin.api.pictures import picture_of
 from sapolin.api.stores import Batches, Moulds
 from sapolin.core.production.corrections import Deviation
 from sapolin.core.production.events import Event, RecordedEvent
@@ -19,9 +20,6 @@ from sapolin.services.make_day import NotWeighedError, Progress, Run
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/batches/{batch_id}", tags=["making"])
-
-PICTURES = {"image/jpeg": b"\xff\xd8", "image/png": b"\x89PNG", "image/webp": b"RIFF"}
-"""What may be kept, and how its bytes begin."""
 
 Key = Annotated[str, Field(min_length=8, max_length=64)]
 
@@ -119,10 +117,7 @@ async def add_photo(
     name: Annotated[str, Query(max_length=120)] = "picture",
 ) -> Progress:
     """JPEG, PNG or WebP as the body. Sending the same key again adds nothing."""
-    media_type = request.headers.get("content-type", "").partition(";")[0].strip().lower()
-    content = await request.body()
-    if media_type not in PICTURES or not content.startswith(PICTURES[media_type]):
-        raise Refusal(422, "not_a_picture", "Only JPEG, PNG and WebP pictures can be added.")
+    media_type, content = await picture_of(request)
     # The database is written outside the event loop, so that scales and screens go on meanwhile.
     return await run_in_threadpool(make_day.add_photo, batch_id, key, name, media_type, content, batches)
 

@@ -1,18 +1,19 @@
 """The workshop itself: whom to call, its lye tubs, and how its makers like to work."""
 
 from collections.abc import Iterator
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.stores import Batches, WorkshopKept
+from sapolin.core.batch.plan import Cutter, cutter_problems
 from sapolin.core.formula.check import habit_problems, within
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import FiniteNumber, Model
-from sapolin.store.workshop import MOST_TUBS, LyeTub, Workshop
+from sapolin.store.workshop import MOST_CUTTERS, MOST_TUBS, LyeTub, Workshop
 
 __all__ = ["router"]
 
@@ -31,6 +32,10 @@ class WorkshopChange(Model):
     tubs: Annotated[tuple[LyeTub, ...], Field(max_length=MOST_TUBS)] | None = None
     habits: Habits | None = None
     scale_capacity_g: Annotated[FiniteNumber, Field(ge=100, le=300_000)] | None = None
+    ready_by: Literal["weight", "weeks"] | None = None
+    """Bars count as dry by what they weigh, or by the usual weeks."""
+    cutters: Annotated[tuple[Cutter, ...], Field(max_length=MOST_CUTTERS)] | None = None
+    """Cutters with gaps of their own."""
     learns: bool | None = None
     """Whether forecasts go by what the workshop's own bars taught."""
 
@@ -38,6 +43,8 @@ class WorkshopChange(Model):
 def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
     for i, tub in enumerate(change.tubs or ()):
         yield from within(f"{tub.lye}_purity_percent", tub.purity_percent, f"tubs[{i}].purity_percent")
+    for i, cutter in enumerate(change.cutters or ()):
+        yield from cutter_problems(cutter, f"cutters[{i}]")
     if change.habits is not None:
         yield from habit_problems(change.habits)
 
@@ -57,7 +64,7 @@ def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batche
     given = {name: getattr(change, name) for name in change.model_fields_set if getattr(change, name) is not None}
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
     changed = store.change(**given | texts)
-    if "learns" in given:
+    if given.keys() & {"learns", "ready_by"}:
         batches.forget_curing()
     return changed
 

@@ -28,7 +28,7 @@ from sapolin.store.clock import utc_now
 from sapolin.store.cures import CureStore
 from sapolin.store.stores import Stores
 
-__all__ = ["CureView", "LifeStage", "add_cure_event", "cure_facts", "cure_of"]
+__all__ = ["CureView", "LifeStage", "add_cure_event", "add_cure_picture", "cure_facts", "cure_of"]
 
 YOUNG_WEEKS = 4.0
 """A bar under this age may still come down to its limit of pH."""
@@ -75,6 +75,8 @@ class CureView(Model):
     ready_at: str | None
     ready_to: str | None
     """When bars are ready: by weight, or by the usual weeks where nothing is known of how they dry; estimates."""
+    ready_by: Literal["weight", "weeks"]
+    """What counts in this workshop."""
     ready_by_weeks: str | None
     """When bars are ready by the usual weeks for such a formula; an estimate."""
     best_from: str | None
@@ -88,13 +90,13 @@ class CureView(Model):
 
 
 def _ready(
-    batch: FollowedBatch, state: CureState, drying: DryingForecast | None
+    batch: FollowedBatch, state: CureState, drying: DryingForecast | None, *, by_weeks: bool
 ) -> tuple[str | None, str | None, str | None]:  # fmt: skip
     """From when, about when and until when its bars are ready; by the usual weeks where nothing is known of how they dry."""
     if state.cut_at is None or batch.poured_at is None:
         return None, None, None
     weeks = batch.weeks()
-    if drying is None:
+    if drying is None or by_weeks:
         return None, None if weeks is None else later(batch.poured_at, 7 * weeks[0]), None
     part_days = 0.0 if weeks is None else 7 * weeks[0] * coefficient("drying.least_part_of_weeks")
     least = later(batch.poured_at, max(coefficient("drying.least_days"), part_days))
@@ -103,9 +105,11 @@ def _ready(
     return low, middle, high
 
 
-def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore, *, learns: bool = True) -> CureFacts | None:
+def cure_facts(
+    batch_id: str, batches: BatchStore, cures: CureStore, *, learns: bool = True, by_weeks: bool = False
+) -> CureFacts | None:
     """What lists and the day need to know of a batch after its pour; null while it is not poured. `learns`: its forecasts go by
-    what other batches taught.
+    what other batches taught. `by_weeks`: they are ready by the usual weeks, not by their weight.
     """
     batch = FollowedBatch.of(batch_id, batches, cures)
     if batch.poured_at is None:
@@ -115,7 +119,7 @@ def cure_facts(batch_id: str, batches: BatchStore, cures: CureStore, *, learns: 
     unmould = batch.unmould(state, taken.unmould)
     # Dates do not hang on the day they are asked for.
     drying = batch.drying(state, state.cut_at or batch.poured_at, prior_of(taken.drying))
-    low, middle, high = _ready(batch, state, drying)
+    low, middle, high = _ready(batch, state, drying, by_weeks=by_weeks)
     return CureFacts.model_validate(
         {
             "seq": state.seq,
@@ -142,10 +146,11 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
     batch = FollowedBatch.of(batch_id, stores.batches, stores.cures)
     state, now = batch.state(), utc_now()
     poured = batch.poured_at
-    taken = taken_by(batch_id, stores.cures, stores.workshop.get().learns)
+    workshop = stores.workshop.get()
+    taken = taken_by(batch_id, stores.cures, workshop.learns)
     unmould = batch.unmould(state, taken.unmould) if state.unmoulded_at is None and poured is not None else None
     drying = batch.drying(state, now, prior_of(taken.drying))
-    low, middle, high = _ready(batch, state, drying)
+    low, middle, high = _ready(batch, state, drying, by_weeks=workshop.ready_by == "weeks")
     weeks = batch.weeks()
     facts = _facts(batch, state)
     faults = tuple(dict.fromkeys(one.fault for one in state.seen))
@@ -156,7 +161,7 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
         unmould_from=later(poured, unmould.low_h / 24) if poured and unmould else None,
         unmould_to=later(poured, unmould.high_h / 24) if poured and unmould else None,
         drying=drying, taught=taken.drying, ready_from=low, ready_at=middle, ready_to=high,
-        ready_by_weeks=later(poured, 7 * weeks[0]) if poured and weeks else None,
+        ready_by=workshop.ready_by, ready_by_weeks=later(poured, 7 * weeks[0]) if poured and weeks else None,
         best_from=later(poured, 7 * weeks[1]) if poured and weeks else None,
         fit=fit_standing(state.fit), fit_words=_fit_words(state, poured),
         faults=tuple(causes_of(fault, facts) for fault in faults) if facts is not None else (),
@@ -270,4 +275,13 @@ def add_cure_event(
             raise FormulaError([problem])
 
     stores.cures.add_event(batch_id, key, event, check, batch.add_up, happened, after_seq)
+    return cure_of(batch_id, stores)
+
+
+def add_cure_picture(batch_id: str, key: str, name: str, media_type: str, content: bytes, stores: Stores) -> CureView:
+    """Keep a picture of the bars with its event. Raises UnknownBatchError, or FormulaError before the pour."""
+    batch = FollowedBatch.of(batch_id, stores.batches, stores.cures)
+    if batch.poured_at is None:
+        raise FormulaError([stopping("not_poured", "kind")])
+    stores.cures.add_picture(batch_id, key, name, media_type, content, lambda _, __: None, batch.add_up)
     return cure_of(batch_id, stores)

@@ -221,10 +221,14 @@ def _summary_of_batch(record: BatchRecord, stores: Stores) -> BatchSummary:
         unmould_hours_high=high,
         usable_weeks=None if bar is None else bar.usable_weeks,
         best_weeks=None if bar is None else bar.best_weeks,
-        cure=cure_facts(record.id, store, stores.cures, learns=stores.workshop.get().learns)
-        if status == "made"
-        else None,
+        cure=_facts_after_pour(record.id, stores) if status == "made" else None,
     )
+
+
+def _facts_after_pour(batch_id: str, stores: Stores) -> CureFacts | None:
+    workshop = stores.workshop.get()
+    by_weeks = workshop.ready_by == "weeks"
+    return cure_facts(batch_id, stores.batches, stores.cures, learns=workshop.learns, by_weeks=by_weeks)
 
 
 def _unreadable_batch(batch_id: str, code: str, created_at: str) -> BatchSummary:

@@ -7,7 +7,7 @@ from pydantic import ValidationError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from sapolin.core.cure.events import CureEvent, CureRecord
+from sapolin.core.cure.events import CureEvent, CureRecord, Pictured
 from sapolin.core.cure.trays import Tray
 from sapolin.core.quantities.model import Model
 from sapolin.core.trials.rules import Taught
@@ -15,7 +15,15 @@ from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchErro
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import UnreadableError
 from sapolin.store.repository import Repository
-from sapolin.store.tables import BatchRow, CureEventRow, CureTaughtRow, PredictionRow, TrayBarsRow, TrayRow
+from sapolin.store.tables import (
+    BatchFileRow,
+    BatchRow,
+    CureEventRow,
+    CureTaughtRow,
+    PredictionRow,
+    TrayBarsRow,
+    TrayRow,
+)
 
 __all__ = ["AddUp", "AddedUp", "CureStore", "TrayInUseError", "TrayStore", "UnknownTrayError", "taught_from"]
 
@@ -71,29 +79,49 @@ class CureStore(Repository[CureEventRow]):
         another device added to the record since. Raises UnknownBatchError or StaleRecordError.
         """
         with self._writing(alone=True) as session:
-            batch = session.get(BatchRow, batch_id, populate_existing=True)
-            if batch is None:
-                raise UnknownBatchError(batch_id)
-            record = self._events(session, batch_id)
-            known = select(CureEventRow.seq).where(CureEventRow.batch_id == batch_id, CureEventRow.key == key)
-            if session.scalar(known) is not None:
-                return record
-            last = record[-1].seq if record else 0
-            if after_seq is not None and after_seq != last:
-                raise StaleRecordError(last)
-            check(record, self._bars(session))
-            now = utc_now()
-            row = CureEventRow(
-                batch_id=batch_id, seq=last + 1, key=key, at=at or now, recorded_at=now,
-                content=_Wrapped(event=event).model_dump_json(),
-            )  # fmt: skip
-            session.add(row)
-            session.flush()
-            grown = [*record, _recorded(row)]
-            # What lists show of the batch is made anew, and its bars stand where the record says.
-            batch.updated_at, batch.status, batch.summary = now, None, None
-            self._keep(session, batch_id, add_up(grown))
-            return grown
+            return self._append(session, batch_id, key, lambda: event, check, add_up, at, after_seq)
+
+    def add_picture(
+        self, batch_id: str, key: str, name: str, media_type: str, content: bytes, check: Check, add_up: AddUp
+    ) -> list[CureRecord]:  # fmt: skip
+        """Keep a picture and its event together, once. Raises UnknownBatchError."""
+        with self._writing(alone=True) as session:
+
+            def kept() -> CureEvent:
+                row = BatchFileRow(batch_id=batch_id, name=name, media_type=media_type, content=content, at=utc_now())
+                session.add(row)
+                session.flush()
+                return Pictured(kind="pictured", file_id=row.id, name=name)
+
+            return self._append(session, batch_id, key, kept, check, add_up, None, None)
+
+    def _append(
+        self, session: Session, batch_id: str, key: str, event: Callable[[], CureEvent], check: Check, add_up: AddUp,
+        at: str | None, after_seq: int | None,
+    ) -> list[CureRecord]:  # fmt: skip
+        batch = session.get(BatchRow, batch_id, populate_existing=True)
+        if batch is None:
+            raise UnknownBatchError(batch_id)
+        record = self._events(session, batch_id)
+        known = select(CureEventRow.seq).where(CureEventRow.batch_id == batch_id, CureEventRow.key == key)
+        if session.scalar(known) is not None:
+            return record
+        last = record[-1].seq if record else 0
+        if after_seq is not None and after_seq != last:
+            raise StaleRecordError(last)
+        check(record, self._bars(session))
+        now = utc_now()
+        row = CureEventRow(
+            batch_id=batch_id, seq=last + 1, key=key, at=at or now, recorded_at=now,
+            content=_Wrapped(event=event()).model_dump_json(),
+        )  # fmt: skip
+        session.add(row)
+        session.flush()
+        grown = [*record, _recorded(row)]
+        # What lists show of the batch is made anew, and its bars stand where the record says.
+        batch.updated_at, batch.status, batch.summary = now, None, None
+        self._keep(session, batch_id, add_up(grown))
+        return grown
 
     def take_over(self, batch_id: str, key: str, events: Sequence[CureRecord], add_up: AddUp) -> None:
         """Keep a whole record at once, of a batch that has none after its pour."""

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 from sqlalchemy import delete, select
 
+from sapolin.core.batch.plan import Cutter
 from sapolin.core.formula.starting import Habits
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.store.clock import utc_now
@@ -15,6 +16,7 @@ from sapolin.store.tables import WorkshopRow
 __all__ = ["LyeTub", "Workshop", "WorkshopStore"]
 
 MOST_TUBS = 12
+MOST_CUTTERS = 20
 
 
 class LyeTub(Model):
@@ -38,6 +40,9 @@ class Workshop(Model):
     """What new formulas begin with."""
     scale_capacity_g: FiniteNumber | None = None
     """The most that the scale of make day takes, g; null while not entered."""
+    ready_by: Literal["weight", "weeks"] = "weight"
+    """Bars count as dry by what they weigh, or by the usual weeks."""
+    cutters: Annotated[tuple[Cutter, ...], Field(max_length=MOST_CUTTERS)] = ()
     learns: bool = True
     """Forecasts go by what the workshop's own bars taught."""
 

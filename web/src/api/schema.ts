@@ -1646,6 +1646,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/cure/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add a picture of the bars
+         * @description JPEG, PNG or WebP as the body. Sending the same key again adds nothing.
+         */
+        post: operations["add_cure_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trays": {
         parameters: {
             query?: never;
@@ -2553,6 +2573,20 @@ export interface components {
              * @description Position of the one oil that takes up the difference; null scales all that are not locked.
              */
             onto?: number | null;
+        };
+        /**
+         * BarPicture
+         * @description A picture of the bars.
+         */
+        BarPicture: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /** File Id */
+            file_id: number;
+            /** Name */
+            name: string;
         };
         /**
          * BarStanding
@@ -3822,7 +3856,7 @@ export interface components {
              */
             recorded_at: string;
             /** Event */
-            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["Judged"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
+            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["Judged"] | components["schemas"]["Pictured"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
         };
         /**
          * CureState
@@ -3887,6 +3921,8 @@ export interface components {
             looks: string[];
             /** Judged */
             judged: components["schemas"]["JudgedSheet"][];
+            /** Pictures */
+            pictures: components["schemas"]["BarPicture"][];
             /** Notes */
             notes: string[];
             /** Next Time */
@@ -3949,6 +3985,12 @@ export interface components {
              * @description When bars are ready: by weight, or by the usual weeks where nothing is known of how they dry; estimates.
              */
             ready_to: string | null;
+            /**
+             * Ready By
+             * @description What counts in this workshop.
+             * @enum {string}
+             */
+            ready_by: "weight" | "weeks";
             /**
              * Ready By Weeks
              * @description When bars are ready by the usual weeks for such a formula; an estimate.
@@ -4017,6 +4059,24 @@ export interface components {
              * @description Trims and what does not make a bar, wet.
              */
             left_over_g: number;
+        };
+        /**
+         * Cutter
+         * @description A cutter with gaps of its own, as a frame with wires.
+         */
+        Cutter: {
+            /** Name */
+            name: string;
+            /**
+             * Gaps Mm
+             * @description Between its wires, one after the other; the last one is followed by the first again.
+             */
+            gaps_mm: number[];
+            /**
+             * Kerf Mm
+             * @default 0.5
+             */
+            kerf_mm: number;
         };
         /**
          * Cylinder
@@ -6300,7 +6360,7 @@ export interface components {
              */
             at?: string | null;
             /** Event */
-            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["Judged"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
+            event: components["schemas"]["Pressed"] | components["schemas"]["Unmoulded"] | components["schemas"]["sapolin__core__cure__events__Cut"] | components["schemas"]["Seen"] | components["schemas"]["Placed"] | components["schemas"]["Turned"] | components["schemas"]["Weighed"] | components["schemas"]["RoomRead"] | components["schemas"]["FitTested"] | components["schemas"]["Left"] | components["schemas"]["Looked"] | components["schemas"]["Judged"] | components["schemas"]["Pictured"] | components["schemas"]["CureNote"] | components["schemas"]["EntryStruck"];
         };
         /**
          * NewEvent
@@ -6882,6 +6942,21 @@ export interface components {
              * @enum {string}
              */
             kind: "photographed";
+            /** File Id */
+            file_id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Pictured
+         * @description A picture was taken of the bars.
+         */
+        Pictured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pictured";
             /** File Id */
             file_id: number;
             /** Name */
@@ -10124,6 +10199,18 @@ export interface components {
              */
             scale_capacity_g?: number | null;
             /**
+             * Ready By
+             * @description Bars count as dry by what they weigh, or by the usual weeks.
+             * @default weight
+             * @enum {string}
+             */
+            ready_by: "weight" | "weeks";
+            /**
+             * Cutters
+             * @default []
+             */
+            cutters: components["schemas"]["Cutter"][];
+            /**
              * Learns
              * @description Forecasts go by what the workshop's own bars taught.
              * @default true
@@ -10150,6 +10237,16 @@ export interface components {
             habits?: components["schemas"]["Habits"] | null;
             /** Scale Capacity G */
             scale_capacity_g?: number | null;
+            /**
+             * Ready By
+             * @description Bars count as dry by what they weigh, or by the usual weeks.
+             */
+            ready_by?: ("weight" | "weeks") | null;
+            /**
+             * Cutters
+             * @description Cutters with gaps of their own.
+             */
+            cutters?: components["schemas"]["Cutter"][] | null;
             /**
              * Learns
              * @description Whether forecasts go by what the workshop's own bars taught.
@@ -10204,6 +10301,8 @@ export interface components {
              * @default 0
              */
             trim_mm: number | null;
+            /** @description One of the workshop's own: its gaps and kerf count instead of `bar_mm` and `kerf_mm`. */
+            cutter?: components["schemas"]["Cutter"] | null;
             /**
              * Halved
              * @description A loaf or cylinder is cut lengthwise too, so that every slice makes two bars.
@@ -13402,6 +13501,40 @@ export interface operations {
                 "application/json": components["schemas"]["NewCureEvent"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_cure_picture: {
+        parameters: {
+            query: {
+                key: string;
+                name?: string;
+            };
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

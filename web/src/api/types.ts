@@ -105,3 +105,4 @@ export type TrialBrief = Schemas['TrialBrief'];
 export type TrialResult = Schemas['TrialResult'];
 export type TopicHeld = Schemas['TopicHeld'];
 export type YourBars = Schemas['YourBars'];
+export type Cutter = Schemas['Cutter'];

@@ -13,6 +13,7 @@ import { saidOf, useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { PlanNumber, useBatch } from './BatchContext';
 import { MouldEditor } from './MouldEditor';
+import { CutterPick } from './CutterPick';
 import { changeCut, changeMould } from './plan';
 
 const BY: { value: SizeBy['by']; label: string }[] = [
@@ -147,7 +148,8 @@ function MouldRow({ index }: { index: number }) {
         <div className={classes.four}>
           <PlanNumber label="Headroom" field={`${at}.headroom_mm`} value={use.headroom_mm} unit="mm" step={1}
             change={(now, value) => changeMould(now, index, (one) => ({ ...one, headroom_mm: value }))} />
-          <PlanNumber label="Bar" field={`${at}.cut.bar_mm`} value={use.cut?.bar_mm} unit="mm" step={1}
+          <CutterPick cutter={use.cut?.cutter ?? null} onPick={(cutter) => draft.edit(setCut({ cutter }))} />
+          <PlanNumber label={use.cut?.cutter ? 'Bar, without it' : 'Bar'} field={`${at}.cut.bar_mm`} value={use.cut?.bar_mm} unit="mm" step={1}
             change={(now, value) => setCut({ bar_mm: value })(now)} />
           {shape.kind === 'slab' ? (
             <PlanNumber label="by" field={`${at}.cut.bar_width_mm`} value={use.cut?.bar_width_mm} unit="mm" step={1}

@@ -1,6 +1,6 @@
 import { Button, Menu } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import type { CureView } from '../api/types';
@@ -12,6 +12,7 @@ import heads from '../design/heads.module.css';
 import { Sliced } from '../design/Later';
 import classes from './Cure.module.css';
 import { CutForm } from './CutForm';
+import { Earlier } from './Earlier';
 import { Drying } from './Drying';
 import { Fit } from './Fit';
 import { Happened } from './Happened';
@@ -21,14 +22,19 @@ import { Life } from './Life';
 import { Look } from './Look';
 import { Rack } from './Rack';
 import { Seen } from './Seen';
-import { CureContext, useCure } from './useCure';
+import { CureContext, useCure, type CureEvent } from './useCure';
 import { Weigh } from './Weigh';
 
 /** A batch from its mould to its last bar. */
 export function Cure() {
   const { batchId = '' } = useParams();
   const { view, error, record, isSaved, isOffline } = useCure(batchId);
-  const curing = useMemo(() => (view ? { view, record } : null), [view, record]);
+  const [earlier, setEarlier] = useState('');
+  const curing = useMemo(() => {
+    if (!view) return null;
+    const at = earlier === '' ? null : new Date(earlier).toISOString();
+    return { view, record: (event: CureEvent, when: string | null = null) => record(event, when ?? at) };
+  }, [view, record, earlier]);
   useDocumentTitle(view ? `Cure of ${view.code} · Sapolin` : 'Cure · Sapolin');
   if (error !== null && view === undefined) return <Missing title="This batch cannot be followed" message={error.message} />;
   if (!view || !curing) return <Pending />;
@@ -45,6 +51,7 @@ export function Cure() {
             <span className={classes.saved} role="status" data-testid="cure-saved">
               {isSaved ? '' : isOffline ? 'No answer from the server; kept on this device, sent again' : 'Saving …'}
             </span>
+            {view.poured_at !== null && <Earlier value={earlier} onChange={setEarlier} />}
             {view.poured_at !== null && (
               <Menu position="bottom-end">
                 <Menu.Target>

@@ -1,4 +1,4 @@
-import { Switch } from '@mantine/core';
+import { SegmentedControl, Switch } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
@@ -42,9 +42,15 @@ export function Drying() {
             <b>{shortDate(at)}</b>, nine times in ten {shortDate(from)} to {shortDate(to)}: a week then takes less than {formatNumber(drying.limit_percent, 1, 0)} %.{' '}
           </>
         )}
-        {view.ready_by_weeks !== null && <>By the usual weeks: {shortDate(view.ready_by_weeks)}.</>}
+        {view.ready_by === 'weeks' && at !== null && (
+          <>
+            Ready by the usual weeks: <b>{shortDate(at)}</b>.{' '}
+          </>
+        )}
+        {view.ready_by === 'weight' && view.ready_by_weeks !== null && <>By the usual weeks: {shortDate(view.ready_by_weeks)}.</>}
         {view.best_from !== null && <> At its best from {shortDate(view.best_from)}.</>}
       </p>
+      <ReadyBy />
       <Curve drying={drying} cutAt={state.cut_at} />
       <dl className={classes.facts}>
         <div>
@@ -65,6 +71,24 @@ export function Drying() {
         <p className={classes.watch}>△ Entry {drying.doubtful.join(', ')} fits no curve: probably a slip. It hardly counts; strike it in the record if it was one.</p>
       )}
     </Panel>
+  );
+}
+
+/** Two schools: ready by what bars weigh, or by the usual weeks. */
+function ReadyBy() {
+  const { view } = useCuring();
+  const client = useQueryClient();
+  const tellFailure = useTellFailure();
+  const change = useMutation({
+    mutationFn: (by: 'weight' | 'weeks') => answered(api.PATCH('/api/workshop', { body: { ready_by: by } })),
+    onError: tellFailure,
+    onSettled: () => client.invalidateQueries({ queryKey: ['cure'] }),
+  });
+  return (
+    <div className={classes.readyBy}>
+      <span id="ready-by">Ready counts by</span>
+      <SegmentedControl aria-labelledby="ready-by" value={change.isPending ? change.variables : view.ready_by} onChange={(by) => change.mutate(by as 'weight' | 'weeks')} data={[{ value: 'weight', label: 'weight' }, { value: 'weeks', label: 'the usual weeks' }]} data-testid="ready-by" />
+    </div>
   );
 }
 

@@ -145,6 +145,8 @@ function useWords(): (event: CureEvent) => string {
         return `${bars(event.bars)} ${LEFT_TO[event.to]}${event.where ? `: ${event.where}` : ''}`;
       case 'looked':
         return `Looked at: scent ${event.scent.replace('_', ' ')}, colour ${event.colour.replace('_', ' ')}${event.spots ? ', spots' : ''}${event.text ? `. ${event.text}` : ''}`;
+      case 'pictured':
+        return `Picture: ${event.name}`;
       case 'judged':
         return `Judged by ${event.tester}: ${Object.keys(event.scores ?? {}).length + Object.keys(event.measures ?? {}).length} entries on a sheet`;
       case 'noted':

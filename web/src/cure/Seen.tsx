@@ -6,6 +6,7 @@ import { Sentence } from '../design/Sentence';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
 import { FAULT_IDS, FAULTS } from './faults';
+import { Pictures } from './Pictures';
 import { useCuring, useEntry } from './useCure';
 
 /** What is seen on and in the bars, each with its likely causes from this batch's own record. */
@@ -57,6 +58,7 @@ export function Seen() {
         </>
       )}
       <Asked problem={problem} />
+      <Pictures />
     </Panel>
   );
 }

@@ -5,6 +5,8 @@ import { useState } from 'react';
 import type { Criterion, Diagnostic, TestsView } from '../api/types';
 import { Asked } from '../cure/Asked';
 import type { CureEvent, Recorded } from '../cure/useCure';
+import { Link } from 'react-router';
+
 import { shortDate } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
@@ -63,6 +65,9 @@ export function SheetsPanel({ tests, record }: { tests: TestsView; record: (even
           </table>
         </div>
       )}
+      <p className={classes.lead}>
+        <Link to={`/batches/${tests.batch_id}/beside/${tests.batch_id}`}>Side by side with another batch</Link>
+      </p>
       <ol className={classes.sheets}>
         {shown.map(({ seq, at, sheet }) => (
           <li key={seq}>

@@ -1,6 +1,7 @@
 """Cutting plans, drawn to scale: bars, trims and what is left over. Lengths in mm, weights in g."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from itertools import cycle
 from math import floor, pi
 from typing import Literal
 
@@ -63,9 +64,11 @@ def cut_plans(use: MouldUse, batter_ml: float, height_mm: float | None, weigher:
         return ()
     if isinstance(shape, Cavities | HalfSpheres):
         return (_single(shape.count, batter_ml, capacity_ml(use.mould) / shape.count, weigher),)
-    if isinstance(shape, Measured) or use.cut is None or use.cut.bar_mm is None:
+    if isinstance(shape, Measured) or use.cut is None or (use.cut.bar_mm is None and use.cut.cutter is None):
         return ()
     plans = [cut_plan(use, use.cut, batter_ml, height_mm, weigher)]
+    if use.cut.cutter is not None:
+        return tuple(plans)
     for cut in _alternatives(use, plans[0]):
         other = cut_plan(use, cut, batter_ml, height_mm, weigher)
         if other.bars > 0 and all(
@@ -111,8 +114,9 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
     """Cut a loaf or cylinder across its length, a slab in a grid, as `cut` says."""
     shape = use.mould.shape
     assert isinstance(shape, Slab | Cylinder)
-    assert cut.bar_mm is not None
-    kerf, trim = cut.kerf_mm or 0.0, cut.trim_mm or 0.0
+    kerf = (cut.kerf_mm or 0.0) if cut.cutter is None else cut.cutter.kerf_mm
+    trim = cut.trim_mm or 0.0
+    gaps = (cut.bar_mm or 0.0,) if cut.cutter is None else cut.cutter.gaps_mm
     if isinstance(shape, Cylinder):
         # A cylinder stands while it is filled: what is not filled is missing from its length.
         length, width = height_mm or 0.0, shape.diameter_mm or 0.0
@@ -121,17 +125,20 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
     else:
         length, width, height = shape.length_mm or 0.0, shape.width_mm or 0.0, height_mm or 0.0
         section_mm2 = width * height
-    across = _row(length, cut.bar_mm, kerf, trim)
+    across = _row(length, gaps, kerf, trim)
+    slices = [width for _, width, kind in across if kind == "bar"]
+    # A cutter with unlike gaps makes unlike bars: weights are told of their mean.
+    thickness = sum(slices) / len(slices) if slices else gaps[0]
     if isinstance(shape, Slab) and shape.kind == "slab":
         side = cut.bar_width_mm or width
-        down = _row(width, side, kerf, trim)
+        down = _row(width, (side,), kerf, trim)
         bar_width = side
-        bar_ml = cut.bar_mm * side * height / 1000
+        bar_ml = thickness * side * height / 1000
     else:
         bar_width = (width - kerf) / 2 if cut.halved else width
-        down = _row(width, bar_width, kerf, 0.0)
+        down = _row(width, (bar_width,), kerf, 0.0)
         sawn_mm2 = kerf * height if cut.halved else 0.0
-        bar_ml = cut.bar_mm * (section_mm2 - sawn_mm2) / len(down) / 1000
+        bar_ml = thickness * (section_mm2 - sawn_mm2) / len(down) / 1000
     pieces = tuple(
         Piece(kind="bar" if over == under == "bar" else "trim", x_mm=x, y_mm=y, width_mm=w, height_mm=h)
         for x, w, over in across
@@ -145,26 +152,32 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
     is_grid = len(down) > 1 and not isinstance(shape, Cylinder)
     code = "half_rounds" if cut.halved and isinstance(shape, Cylinder) else "grid_bars" if is_grid else "bars"
     label = text(
-        f"cutting.{code}", bars=number(bars), thickness=number(cut.bar_mm, unit="" if is_grid else "mm"),
+        f"cutting.{code}", bars=number(bars), thickness=number(thickness, unit="" if is_grid else "mm"),
         width=number(bar_width, unit="mm"),
     )  # fmt: skip
     return CutPlan(
         label=label, length_mm=length, width_mm=width, pieces=pieces, bars=bars,
-        bar_thickness_mm=cut.bar_mm, bar_width_mm=bar_width, bar_height_mm=height,
+        bar_thickness_mm=thickness, bar_width_mm=bar_width, bar_height_mm=height,
         bar_ml=bar_ml,
         wet_g=wet, cured_g=wet * weigher.cured_fraction, left_over_g=(batter_ml - bars * bar_ml) * weigher.density,
     )  # fmt: skip
 
 
-def _row(length: float, bar: float, kerf: float, trim: float) -> list[tuple[float, float, Literal["bar", "trim"]]]:
-    """Cut a length: where each piece starts, how long it is, and what it is; the rest is a trim at the end."""
+def _row(
+    length: float, gaps: Sequence[float], kerf: float, trim: float
+) -> list[tuple[float, float, Literal["bar", "trim"]]]:
+    """Cut a length by gaps that come one after the other, again and again: where each piece starts, how long it is, and what it
+    is; the rest is a trim at the end.
+    """
     row: list[tuple[float, float, Literal["bar", "trim"]]] = []
     at = 0.0
     if trim > 0:
         row.append((0.0, min(trim, length), "trim"))
         at = trim + kerf
     end = length - trim - (kerf if trim > 0 else 0.0)
-    while at + bar <= end + _DUST:
+    for bar in cycle(gaps):
+        if bar <= 0 or at + bar > end + _DUST:
+            break
         row.append((at, bar, "bar"))
         at += bar + kerf
     if length - at > _DUST:

@@ -17,6 +17,7 @@ __all__ = [
     "Choices",
     "ColourLine",
     "Cut",
+    "Cutter",
     "MouldUse",
     "PortionPlan",
     "ScentLine",
@@ -24,6 +25,7 @@ __all__ = [
     "as_chosen",
     "colour_in_basis",
     "colour_percent",
+    "cutter_problems",
     "plan_problems",
 ]
 
@@ -34,6 +36,25 @@ TSP_BASE_G = 500.0
 """Colour is commonly told in teaspoons for this much oil."""
 MANY_TIMES_USUAL = 10.0
 SHARE_TOLERANCE_PERCENT = 0.05
+
+
+MOST_GAPS = 40
+
+
+class Cutter(Model):
+    """A cutter with gaps of its own, as a frame with wires."""
+
+    name: Annotated[str, Field(min_length=1, max_length=40, pattern=r"\S")]
+    gaps_mm: Annotated[tuple[FiniteNumber, ...], Field(min_length=1, max_length=MOST_GAPS)]
+    """Between its wires, one after the other; the last one is followed by the first again."""
+    kerf_mm: FiniteNumber = 0.5
+
+
+def cutter_problems(cutter: Cutter, at: str) -> Iterator[Diagnostic]:
+    """What cannot be about a cutter; `at` is its place."""
+    for i, gap in enumerate(cutter.gaps_mm):
+        yield from _number(gap, f"{at}.gaps_mm[{i}]", "bar", 5, 500, "mm")
+    yield from _number(cutter.kerf_mm, f"{at}.kerf_mm", "kerf", 0, 10, "mm")
 
 
 class Cut(Model):
@@ -47,6 +68,8 @@ class Cut(Model):
     """What the cutter itself takes."""
     trim_mm: FiniteNumber | None = 0.0
     """Cut off at either end, for samples."""
+    cutter: Cutter | None = None
+    """One of the workshop's own: its gaps and kerf count instead of `bar_mm` and `kerf_mm`."""
     halved: bool = False
     """A loaf or cylinder is cut lengthwise too, so that every slice makes two bars."""
 
@@ -224,6 +247,8 @@ def _moulds(plan: BatchPlan) -> Iterator[Diagnostic]:
         for problem in mould_problems(use.mould, use.headroom_mm):
             yield problem.at(f"{at}.{problem.path}" if problem.path == "headroom_mm" else f"{at}.mould.{problem.path}")
         if use.cut is not None:
+            if use.cut.cutter is not None:
+                yield from cutter_problems(use.cut.cutter, f"{at}.cut.cutter")
             yield from _number(use.cut.bar_mm, f"{at}.cut.bar_mm", "bar", 5, 500, "mm")
             yield from _number(use.cut.kerf_mm, f"{at}.cut.kerf_mm", "kerf", 0, 10, "mm")
             yield from _number(use.cut.trim_mm, f"{at}.cut.trim_mm", "trim", 0, 200, "mm")

@@ -20,6 +20,7 @@ __all__ = [
     "Left",
     "LeftTo",
     "Looked",
+    "Pictured",
     "Placed",
     "Pressed",
     "RoomRead",
@@ -168,6 +169,14 @@ class Judged(Model):
     text: Note = ""
 
 
+class Pictured(Model):
+    """A picture was taken of the bars."""
+
+    kind: Literal["pictured"]
+    file_id: int
+    name: Annotated[str, Field(max_length=120)]
+
+
 class CureNote(Model):
     """A note."""
 
@@ -198,6 +207,7 @@ CureEvent = Annotated[
     | Left
     | Looked
     | Judged
+    | Pictured
     | CureNote
     | EntryStruck,
     Field(discriminator="kind"),

@@ -15,6 +15,7 @@ from sapolin.core.cure.events import (
     Left,
     LeftTo,
     Looked,
+    Pictured,
     Placed,
     Pressed,
     RoomRead,
@@ -73,6 +74,15 @@ class JudgedSheet(Model):
     sheet: Judged
 
 
+class BarPicture(Model):
+    """A picture of the bars."""
+
+    seq: int
+    at: str
+    file_id: int
+    name: str
+
+
 class CureState(Model):
     """How far a batch is after its pour."""
 
@@ -103,6 +113,7 @@ class CureState(Model):
     looks: tuple[str, ...]
     """When kept bars were looked at."""
     judged: tuple[JudgedSheet, ...]
+    pictures: tuple[BarPicture, ...]
     notes: tuple[str, ...]
     next_time: tuple[str, ...]
 
@@ -127,7 +138,7 @@ def counting(events: Sequence[CureRecord]) -> list[CureRecord]:
 def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
     """Add up `events` of a batch poured at `poured_at`."""
     counted = counting(events)
-    presses, seen, weighed, gone, looks, judged = [], [], [], [], [], []
+    presses, seen, weighed, gone, looks, judged, pictures = [], [], [], [], [], [], []
     notes: list[str] = []
     next_time: list[str] = []
     unmoulded: tuple[str, str] | None = None
@@ -170,6 +181,8 @@ def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
             gone.append(Gone(seq=record.seq, at=record.at, bars=event.bars, to=event.to, where=event.where))
         elif isinstance(event, Looked):
             looks.append(record.at)
+        elif isinstance(event, Pictured):
+            pictures.append(BarPicture(seq=record.seq, at=record.at, file_id=event.file_id, name=event.name))
         elif isinstance(event, Judged):
             judged.append((record, event))
         elif isinstance(event, CureNote):
@@ -212,6 +225,7 @@ def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
             )
             for record, event in judged
         ),
+        pictures=tuple(pictures),
         notes=tuple(notes),
         next_time=tuple(next_time),
     )
