@@ -103,7 +103,9 @@ class TestFromTheMouldToTheLastBar:
         batch.up_to("")
         batch.send(kind="finished")
         send(client, batch.id, kind="noted", text="Cut it an hour earlier.", next_time=True)
-        assert client.get(f"/api/formulas/{formula['id']}/next-time").json() == ["Cut it an hour earlier."]
+        assert [one["text"] for one in client.get(f"/api/formulas/{formula['id']}/next-time").json()] == [
+            "Cut it an hour earlier."
+        ]
 
 
 class TestRecording:

@@ -102,7 +102,7 @@ class TestMaking:
         batch.send(kind="noted", text="Freeze it harder.", next_time=True)
         assert batch.send(kind="aborted", reason="").status_code == 422
         assert batch.send(kind="aborted", reason="It scorched.").json()["state"]["status"] == "aborted"
-        assert client.get(f"/api/formulas/{formula_id}/next-time").json() == ["Freeze it harder."]
+        assert client.get(f"/api/formulas/{formula_id}/next-time").json()[0]["text"] == "Freeze it harder."
         other = Batch(client, formula_id=formula_id)
         assert client.get(f"/api/batches/{other.id}/sheet").json()["lessons"] == ["Freeze it harder."]
 

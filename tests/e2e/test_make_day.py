@@ -175,7 +175,7 @@ def test_a_milk_bar_is_made_with_slips_put_right_and_resumed(page: Page, server:
     shares = zip(actual["shares_percent"], actual["planned_shares_percent"], strict=True)
     assert all(abs(made - planned) < 0.4 for made, planned in shares)
     formula_id = page.request.get(f"{server.url}api/batches/{batch_id}").json()["formula_id"]
-    assert page.request.get(f"{server.url}api/formulas/{formula_id}/next-time").json() == ["Less blue."]
+    assert page.request.get(f"{server.url}api/formulas/{formula_id}/next-time").json()[0]["text"] == "Less blue."
 
 
 def test_a_run_is_shared_by_two_screens(page: Page, server: Server):

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
-from sapolin.api.stores import AllStores, Batches, Cures, Formulas
+from sapolin.api.stores import AllStores, Batches
 from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.plan import MOST_PORTIONS, BatchPlan, PortionPlan
 from sapolin.core.batch.sheet import Sheet
@@ -15,7 +15,8 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
 from sapolin.services.batches import plan_of, prepared, sheet_of_batch
-from sapolin.services.lists import BatchPage, BatchStatus, next_time_of, page_of_batches
+from sapolin.services.lessons import NoteForNextTime, heed, next_time_of, notes_of
+from sapolin.services.lists import BatchPage, BatchStatus, page_of_batches
 from sapolin.store.batches import BatchRecord
 from sapolin.store.stores import Stores
 
@@ -123,10 +124,23 @@ def restore_batch(batch_id: str, batches: Batches) -> BatchRecord:
 
 
 @router.get("/formulas/{formula_id}/next-time", summary="What to do differently next time")
-def next_time(formula_id: str, batches: Batches, cures: Cures, formulas: Formulas) -> tuple[str, ...]:
-    """The notes for next time that earlier batches of this formula left, newest first, each once."""
-    formulas.get(formula_id)
-    return next_time_of(formula_id, batches, cures)
+def next_time(formula_id: str, stores: AllStores) -> tuple[NoteForNextTime, ...]:
+    """The notes for next time that earlier batches of this formula left, newest first, each once; those ticked off too."""
+    stores.formulas.get(formula_id)
+    return notes_of(formula_id, stores)
+
+
+class HeededNote(Model):
+    """A note for next time, to be ticked off or brought to mind again."""
+
+    text: Annotated[str, Field(min_length=1, max_length=2000)]
+    heeded: bool
+
+
+@router.put("/formulas/{formula_id}/next-time", summary="Tick a note off")
+def heed_note(formula_id: str, note: HeededNote, stores: AllStores) -> tuple[NoteForNextTime, ...]:
+    """A note that was heeded no longer comes back, until a batch notes it again; `heeded: false` takes that back."""
+    return heed(formula_id, note.text, stores, heeded=note.heeded)
 
 
 @router.get("/formulas/{formula_id}/batch-plan", summary="The plan that a new batch starts from")
@@ -141,7 +155,7 @@ TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit of the te
 def _sheet(batch_id: str, stores: Stores) -> tuple[BatchRecord, Sheet]:
     record = stores.batches.get(batch_id)
     numbers = stores.workshop.get()
-    notes = next_time_of(record.formula_id, stores.batches, stores.cures)
+    notes = next_time_of(record.formula_id, stores)
     sheet = sheet_of_batch(record, stores.batches, notes).model_copy(
         update={"emergency_number": numbers.emergency_number, "poison_number": numbers.poison_number}
     )

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from sapolin.api.prices import cost_of
-from sapolin.api.stores import Formulas, Prices
+from sapolin.api.stores import AllStores, Formulas, Prices
 from sapolin.core.advice.report import advice
 from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.formula.changes import changes_between
@@ -14,6 +14,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text
 from sapolin.exchange.comparison import MOST_COLUMNS, Column, Row, comparison_csv, comparison_pdf, comparison_rows
+from sapolin.services.timeline import TimelineEntry, timeline_of
 
 __all__ = ["router"]
 
@@ -114,3 +115,9 @@ def history(formula_id: str, store: Formulas) -> list[HistoryEntry]:
             )
         )
     return entries
+
+
+@router.get("/formulas/{formula_id}/timeline", summary="The life of a formula")
+def timeline(formula_id: str, stores: AllStores) -> tuple[TimelineEntry, ...]:
+    """Versions, batches, comparisons, trials and notes for next time, the newest first: what changed and what it did."""
+    return timeline_of(formula_id, stores)

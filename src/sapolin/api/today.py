@@ -8,7 +8,7 @@ from pydantic import Field
 
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores
-from sapolin.core.cure.due import DueKind
+from sapolin.core.cure.due import Due, DueKind
 from sapolin.core.quantities.model import Model
 from sapolin.exchange.calendar import calendar_ics
 from sapolin.services.find import Hit, find
@@ -54,6 +54,14 @@ def get_calendar(request: Request, stores: AllStores) -> Response:
         media_type="text/calendar; charset=utf-8",
         headers={"content-disposition": 'inline; filename="sapolin.ics"'},
     )
+
+
+@router.get("/coming", summary="What comes due")
+def get_coming(
+    stores: AllStores, days: Annotated[int, Query(ge=1, le=60, description="From now on.")] = 7
+) -> tuple[Due, ...]:
+    """What is due, and what comes due within so many days if nothing is recorded meanwhile; each once, by its time."""
+    return coming(stores, datetime.now(UTC), days)
 
 
 @router.get("/find", summary="Find something by words")

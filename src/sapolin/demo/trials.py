@@ -8,7 +8,12 @@ from sapolin.services.trial_sets import TrialAsked, start_trial
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
-__all__ = ["fill_comparisons", "start_trials"]
+__all__ = ["days_ago", "fill_comparisons", "start_trials"]
+
+
+def days_ago(days: float) -> str:
+    """A time so many days before now."""
+    return (datetime.now(UTC) - timedelta(days=days)).isoformat(timespec="milliseconds")
 
 
 def start_trials(
@@ -19,7 +24,8 @@ def start_trials(
     for trial in trials:
         levels = {"oil": trial["oil"], "levels_percent": trial["levels"]}
         asked = {"formula_id": formulas[trial["formula"]].id, "name": trial["name"], "criterion": trial["criterion"]}
-        kept = start_trial(TrialAsked.model_validate(asked | {"levels": levels}), stores)
+        at = days_ago(trial["runs"][0]["days_ago"] + 2)
+        kept = start_trial(TrialAsked.model_validate(asked | {"levels": levels}), stores, at)
         for i, (run, setup) in enumerate(zip(trial["runs"], kept.setup.runs, strict=True)):
             formula = stores.formulas.create(setup.formula)
             formulas[formula.formula.name] = formula
@@ -41,7 +47,7 @@ def fill_comparisons(comparisons: list[dict[str, Any]], batches: dict[str, str],
         setup = ComparisonSetup(
             question=entry["question"], bars=bars, rounds=entry["rounds"], testers=tuple(entry["testers"])
         )  # fmt: skip
-        kept = stores.comparisons.create(drawn(setup, entry["seed"]))
+        kept = stores.comparisons.create(drawn(setup, entry["seed"]), days_ago(entry["days_ago"]))
         for i, code in enumerate(entry["chosen"]):
             side_by_side = kept.comparison.rounds[i]
             bar = None if code is None else entry["bars"].index(code)

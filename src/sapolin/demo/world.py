@@ -6,6 +6,7 @@ from importlib.resources import files
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.own import OwnMaterial
 from sapolin.demo.batches import fill_batches
+from sapolin.demo.trials import days_ago
 from sapolin.exchange.formula_document import read_document
 from sapolin.store.stores import Stores
 from sapolin.store.target_sets import TargetSet
@@ -60,7 +61,7 @@ def fill(stores: Stores) -> None:
         record = store.create(formula(first))
         for version in versions:
             record = store.update(record.id, record.revision, formula(version["file"]))
-            store.keep_version(record.id, record.revision, version["note"])
+            store.keep_version(record.id, record.revision, version["note"], days_ago(float(version["days_ago"])))
         if versions:
             store.update(record.id, record.revision, formula(slug))
     fill_batches(stores)

@@ -35,7 +35,8 @@ def calendar_ics(due: Sequence[Due], now: datetime, address: str) -> bytes:
         event.add("dtstart", start)
         event.add("dtend", start + HOUR_LONG)
         event.add("summary", f"{template(f'calendar.{one.kind}')}: {one.name} {one.code}")
-        event.add("url", f"{address}batches/{one.batch_id}/cure")
+        stage = "tests" if one.kind == "judge" else "cure"
+        event.add("url", f"{address}batches/{one.batch_id}/{stage}")
         alarm = Alarm()
         alarm.add("action", "DISPLAY")
         alarm.add("description", f"{template(f'calendar.{one.kind}')}: {one.name}")

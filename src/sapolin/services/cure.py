@@ -137,6 +137,7 @@ def cure_facts(
             "turned_at": state.turned_at,
             "weighed_at": state.weighed_at,
             "looked_at": state.looks[-1] if state.looks else None,
+            "judged_at": state.judged[-1].at if state.judged else None,
         }
     )
 

@@ -10,7 +10,6 @@ from pydantic import ValidationError
 from sapolin.core.bar.calculation import CALCULATION_VERSION, calculate
 from sapolin.core.bar.qualities import Standing
 from sapolin.core.cure.due import CureFacts
-from sapolin.core.cure.state import cure_state
 from sapolin.core.formula.blend import entered_shares
 from sapolin.core.formula.check import State, examine
 from sapolin.core.formula.check import state_of as state_of_formula
@@ -23,8 +22,7 @@ from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.services.batches import outcome_of, work_of
 from sapolin.services.cure import cure_facts
-from sapolin.store.batches import BatchEntry, BatchRecord, BatchStore
-from sapolin.store.cures import CureStore
+from sapolin.store.batches import BatchEntry, BatchRecord
 from sapolin.store.formulas import FormulaEntry, FormulaFilter, FormulaRecord, FormulaStore
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stores import Stores
@@ -37,7 +35,6 @@ __all__ = [
     "FormulaSummary",
     "batches_of",
     "forget_old_summaries",
-    "next_time_of",
     "page_of_batches",
     "page_of_formulas",
     "sum_up",
@@ -46,7 +43,7 @@ __all__ = [
 AT_ONCE = 40
 """So many are summed up in one transaction."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
-SUMMARY_VERSION = 2
+SUMMARY_VERSION = 3
 """Of what a summary holds: raised when a field is added that older ones lack."""
 _SUMMARIES_OF = "summaries_of"
 
@@ -238,18 +235,6 @@ def _unreadable_batch(batch_id: str, code: str, created_at: str) -> BatchSummary
         created_at=created_at, started_at=None, ended_at=None, current=None, unmould_hours_low=None,
         unmould_hours_high=None,
     )  # fmt: skip
-
-
-def next_time_of(formula_id: str, store: BatchStore, cures: CureStore) -> tuple[str, ...]:
-    """The notes for next time that earlier batches of a formula left, newest first, each once."""
-    if not formula_id:
-        return ()
-    said: list[str] = []
-    for record in cures.noted_for_next_time(formula_id):
-        said += reversed(cure_state(record, record[0].at).next_time)
-    for events in store.noted_for_next_time(formula_id):
-        said += reversed(state_of(events, ()).next_time)
-    return tuple(dict.fromkeys(said))
 
 
 def page_of_formulas(store: FormulaStore, asked: FormulaFilter, limit: int, offset: int = 0) -> FormulaPage:

@@ -4,7 +4,8 @@ from datetime import UTC, datetime, timedelta
 
 from sapolin.core.cure.due import BatchFacts, Due, DueKind, due_of
 from sapolin.core.quantities.model import Model
-from sapolin.services.lists import BatchSummary, next_time_of, page_of_batches, page_of_formulas
+from sapolin.services.lessons import next_time_of
+from sapolin.services.lists import BatchSummary, page_of_batches, page_of_formulas
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.stores import Stores
 
@@ -95,7 +96,7 @@ def today(stores: Stores, now: datetime | None = None) -> Today:
     lessons = [
         Lesson(formula_id=one.formula_id, name=one.name, code=one.code, batch_id=one.id, notes=notes)
         for one in begun
-        if one.status != "making" and (notes := next_time_of(one.formula_id, stores.batches, stores.cures))
+        if one.status != "making" and (notes := next_time_of(one.formula_id, stores))
     ]
     return Today(
         due=tuple(one for one in due if one.kind not in READY),

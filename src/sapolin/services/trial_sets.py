@@ -94,9 +94,9 @@ def draw_up(asked: TrialAsked, stores: Stores) -> TrialSetup:
     return TrialSetup(**common, asked=asked.design, runs=design_runs(formula, design_of(asked.design), names))
 
 
-def start_trial(asked: TrialAsked, stores: Stores) -> TrialView:
-    """Draw up a trial and keep it."""
-    return _view(stores.trials.create(draw_up(asked, stores)), stores)
+def start_trial(asked: TrialAsked, stores: Stores, at: str | None = None) -> TrialView:
+    """Draw up a trial and keep it; `at` is when, now by default."""
+    return _view(stores.trials.create(draw_up(asked, stores), at), stores)
 
 
 def trial_of(trial_id: str, stores: Stores) -> TrialView:

@@ -20,6 +20,7 @@ from sapolin.store.tables import (
     BatchRow,
     CureEventRow,
     CureTaughtRow,
+    HeededNoteRow,
     PredictionRow,
     TrayBarsRow,
     TrayRow,
@@ -61,7 +62,7 @@ class CureStore(Repository[CureEventRow]):
     """The records of batches after their pour."""
 
     table = CureEventRow
-    also_cleared = (TrayBarsRow, CureTaughtRow, PredictionRow)
+    also_cleared = (TrayBarsRow, CureTaughtRow, PredictionRow, HeededNoteRow)
     unknown = UnknownBatchError
 
     def events(self, batch_id: str) -> list[CureRecord]:
@@ -217,6 +218,22 @@ class CureStore(Repository[CureEventRow]):
                 self._events(session, batch_id)
                 for batch_id in session.scalars(noting_next_time(formula_id, CureEventRow))
             ]
+
+    def heeded(self, formula_id: str) -> dict[str, str]:
+        """When notes for next time of a formula were ticked off, by their text."""
+        with self._reading() as session:
+            rows = session.scalars(select(HeededNoteRow).where(HeededNoteRow.formula_id == formula_id))
+            return {row.text: row.at for row in rows}
+
+    def heed(self, formula_id: str, text: str, *, heeded: bool) -> None:
+        """Tick a note for next time off, or take that back."""
+        with self._writing() as session:
+            if heeded:
+                session.merge(HeededNoteRow(formula_id=formula_id, text=text, at=utc_now()))
+            else:
+                session.execute(
+                    delete(HeededNoteRow).where(HeededNoteRow.formula_id == formula_id, HeededNoteRow.text == text)
+                )
 
     @staticmethod
     def _bars(session: Session) -> dict[str, int]:

@@ -268,8 +268,8 @@ class FormulaStore(Repository[FormulaRow]):
         """Restore a deleted formula. Raises UnknownFormulaError."""
         return self._mark(formula_id, False)
 
-    def keep_version(self, formula_id: str, revision: int, note: str) -> VersionRecord:
-        """Keep the draft as the next version, if `revision` is still the one kept.
+    def keep_version(self, formula_id: str, revision: int, note: str, at: str | None = None) -> VersionRecord:
+        """Keep the draft as the next version, if `revision` is still the one kept; `at` is when, now by default.
 
         Raises UnknownFormulaError, DeletedFormulaError or RevisionConflictError.
         """
@@ -278,7 +278,7 @@ class FormulaStore(Repository[FormulaRow]):
             self._refuse_deleted(current)
             if current.revision != revision:
                 raise RevisionConflictError(current)
-            return self._add_version(session, formula_id, current.formula, note)
+            return self._add_version(session, formula_id, current.formula, note, at)
 
     def adopt(
         self, formula_id: str, revision: int, formula: Formula, note: str, *, as_version: bool = True
@@ -330,14 +330,16 @@ class FormulaStore(Repository[FormulaRow]):
             return None
         return self._add_version(session, formula_id, current.formula, note)
 
-    def _add_version(self, session: Session, formula_id: str, formula: Formula, note: str) -> VersionRecord:
+    def _add_version(
+        self, session: Session, formula_id: str, formula: Formula, note: str, at: str | None = None
+    ) -> VersionRecord:
         row = VersionRow(
             formula_id=formula_id,
             number=self._latest_versions(session, formula_id).get(formula_id, 0) + 1,
             note=note,
             content=formula.model_dump_json(),
             content_version=CONTENT_VERSION,
-            created_at=utc_now(),
+            created_at=at or utc_now(),
         )
         session.add(row)
         session.flush()

@@ -348,3 +348,13 @@ class BatchFileRow(Base):
     media_type: Mapped[str] = mapped_column(String(40))
     content: Mapped[bytes] = mapped_column(LargeBinary)
     at: Mapped[str] = mapped_column(String(32))
+
+
+class HeededNoteRow(Base):
+    """A note for next time that was ticked off."""
+
+    __tablename__ = "heeded_notes"
+
+    formula_id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    text: Mapped[str] = mapped_column(Text, primary_key=True)
+    at: Mapped[str] = mapped_column(String(32))

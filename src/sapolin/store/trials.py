@@ -69,9 +69,9 @@ class ComparisonStore(Repository[ComparisonRow]):
     table = ComparisonRow
     unknown = UnknownComparisonError
 
-    def create(self, comparison: Comparison) -> ComparisonKept:
-        """Keep a comparison as drawn."""
-        now, id_ = utc_now(), uuid4().hex
+    def create(self, comparison: Comparison, at: str | None = None) -> ComparisonKept:
+        """Keep a comparison as drawn; `at` is when, now by default."""
+        now, id_ = at or utc_now(), uuid4().hex
         with self._writing() as session:
             session.add(ComparisonRow(id=id_, content=comparison.model_dump_json(), created_at=now, archived_at=None))
             session.flush()
@@ -162,9 +162,9 @@ class TrialStore(Repository[TrialRow]):
     also_cleared = (TrialBatchRow,)
     unknown = UnknownTrialError
 
-    def create(self, setup: TrialSetup) -> TrialKept:
-        """Keep a trial."""
-        now, id_ = utc_now(), uuid4().hex
+    def create(self, setup: TrialSetup, at: str | None = None) -> TrialKept:
+        """Keep a trial; `at` is when, now by default."""
+        now, id_ = at or utc_now(), uuid4().hex
         with self._writing() as session:
             session.add(
                 TrialRow(

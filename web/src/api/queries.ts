@@ -142,8 +142,8 @@ export function useMoulds() {
   return useQuery({ queryKey: ['moulds'], queryFn: () => answered(api.GET('/api/moulds')) }).data ?? [];
 }
 
-/** What earlier batches of a formula noted for next time, newest first. */
-export function useNextTime(formulaId: string) {
+/** What earlier batches of a formula noted for next time, newest first; ticked off or not. */
+export function useNotes(formulaId: string) {
   return (
     useQuery({
       queryKey: ['next-time', formulaId],
@@ -153,4 +153,9 @@ export function useNextTime(formulaId: string) {
       staleTime: 0,
     }).data ?? []
   );
+}
+
+/** Those that still come back. */
+export function useNextTime(formulaId: string): string[] {
+  return useNotes(formulaId).flatMap((note) => (note.heeded_at === null ? [note.text] : []));
 }

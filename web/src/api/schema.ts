@@ -836,6 +836,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formulas/{formula_id}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The life of a formula
+         * @description Versions, batches, comparisons, trials and notes for next time, the newest first: what changed and what it did.
+         */
+        get: operations["timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/tests": {
         parameters: {
             query?: never;
@@ -1324,10 +1344,14 @@ export interface paths {
         };
         /**
          * What to do differently next time
-         * @description The notes for next time that earlier batches of this formula left, newest first, each once.
+         * @description The notes for next time that earlier batches of this formula left, newest first, each once; those ticked off too.
          */
         get: operations["next_time"];
-        put?: never;
+        /**
+         * Tick a note off
+         * @description A note that was heeded no longer comes back, until a batch notes it again; `heeded: false` takes that back.
+         */
+        put: operations["heed_note"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2135,6 +2159,26 @@ export interface paths {
          *     identity, so that a calendar that follows this address moves it. Each has an alarm.
          */
         get: operations["get_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coming": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What comes due
+         * @description What is due, and what comes due within so many days if nothing is recorded meanwhile; each once, by its time.
+         */
+        get: operations["get_coming"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3815,6 +3859,8 @@ export interface components {
             weighed_at?: string | null;
             /** Looked At */
             looked_at?: string | null;
+            /** Judged At */
+            judged_at?: string | null;
         };
         /**
          * CureNote
@@ -4367,7 +4413,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "go_on" | "unmould" | "cut" | "fit_test" | "unfit" | "weigh" | "turn" | "make" | "finish_plan" | "look" | "curing" | "usable" | "fit";
+            kind: "go_on" | "unmould" | "cut" | "fit_test" | "unfit" | "weigh" | "turn" | "make" | "finish_plan" | "look" | "judge" | "curing" | "usable" | "fit";
             /** Batch Id */
             batch_id: string;
             /** Code */
@@ -5232,6 +5278,16 @@ export interface components {
              * @description The database holds the demo world and may be reset.
              */
             demo: boolean;
+        };
+        /**
+         * HeededNote
+         * @description A note for next time, to be ticked off or brought to mind again.
+         */
+        HeededNote: {
+            /** Text */
+            text: string;
+            /** Heeded */
+            heeded: boolean;
         };
         /**
          * Held
@@ -6394,6 +6450,24 @@ export interface components {
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
+         * NoteForNextTime
+         * @description A note for next time.
+         */
+        NoteForNextTime: {
+            /** Text */
+            text: string;
+            /**
+             * Noted At
+             * @description When it was noted last.
+             */
+            noted_at: string;
+            /**
+             * Heeded At
+             * @description When it was ticked off; null while it still comes back. Noted again later, it comes back again.
+             */
+            heeded_at: string | null;
+        };
+        /**
          * Noted
          * @description A note.
          */
@@ -7423,7 +7497,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "go_on" | "unmould" | "cut" | "fit_test" | "unfit" | "weigh" | "turn" | "make" | "finish_plan" | "look" | "curing" | "usable" | "fit";
+            kind: "go_on" | "unmould" | "cut" | "fit_test" | "unfit" | "weigh" | "turn" | "make" | "finish_plan" | "look" | "judge" | "curing" | "usable" | "fit";
             /**
              * Until
              * @description With its time zone; null takes it back.
@@ -9469,6 +9543,28 @@ export interface components {
             celsius: {
                 [key: string]: number;
             };
+        };
+        /**
+         * TimelineEntry
+         * @description Something in the life of a formula.
+         */
+        TimelineEntry: {
+            /** At */
+            at: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "version" | "batch" | "comparison" | "trial" | "lesson";
+            /** Title */
+            title: string;
+            /** Text */
+            text: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
+            /**
+             * Id
+             * @description Of the batch, comparison or trial; the number of a version; empty for a note.
+             */
+            id: string;
         };
         /**
          * Today
@@ -12060,6 +12156,37 @@ export interface operations {
             };
         };
     };
+    timeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimelineEntry"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_tests: {
         parameters: {
             query?: never;
@@ -13026,7 +13153,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string[];
+                    "application/json": components["schemas"]["NoteForNextTime"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    heed_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeededNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteForNextTime"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -14367,6 +14529,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_coming: {
+        parameters: {
+            query?: {
+                /** @description From now on. */
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Due"][];
+                };
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {

@@ -106,3 +106,4 @@ export type TrialResult = Schemas['TrialResult'];
 export type TopicHeld = Schemas['TopicHeld'];
 export type YourBars = Schemas['YourBars'];
 export type Cutter = Schemas['Cutter'];
+export type TimelineEntry = Schemas['TimelineEntry'];

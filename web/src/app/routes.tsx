@@ -39,6 +39,7 @@ export const routes: RouteObject[] = [
         errorElement: <Failure />,
         children: [
           { index: true, lazy: async () => ({ Component: (await import('../today/Today')).Today }) },
+          { path: 'week', lazy: async () => ({ Component: (await import('../today/Week')).Week }) },
           { path: 'formulas', lazy: async () => ({ Component: (await import('../formulas/FormulaList')).FormulaList }) },
           { path: 'formulas/:formulaId', loader: oilsAhead, lazy: async () => ({ Component: (await import('../bench/Bench')).Bench }) },
           { path: 'formulas/:formulaId/solve', loader: oilsAhead, lazy: async () => ({ Component: (await import('../solve/Solve')).Solve }) },

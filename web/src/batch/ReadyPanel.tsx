@@ -2,6 +2,7 @@ import { useNextTime } from '../api/queries';
 import type { Diagnostic } from '../api/types';
 import { Panel } from '../design/Panel';
 import { Advice } from '../design/Sentence';
+import { Heed } from '../history/Heed';
 import classes from './Batch.module.css';
 import { useBatch } from './BatchContext';
 
@@ -25,6 +26,7 @@ export function ReadyPanel() {
           <li key={note} data-severity="warning" data-testid="next-time-note">
             <span className={classes.level}>next time</span>
             <strong>{note}</strong>
+            <Heed formulaId={draft.plan.formula_id} note={note} />
           </li>
         ))}
         {problems.map((problem) => (

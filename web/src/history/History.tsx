@@ -5,7 +5,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { at } from '../api/queries';
+import { at, useNotes } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { WithFormula } from '../app/WithFormula';
@@ -14,7 +14,9 @@ import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { useShown } from '../design/units';
 import { FormulaStages } from '../formulas/FormulaStages';
+import { Heed } from './Heed';
 import classes from './History.module.css';
+import { Timeline } from './Timeline';
 
 /** What changed from version to version, what its batches noted, and the way back to any of them. */
 export function History() {
@@ -37,11 +39,7 @@ function OpenHistory({ record }: { record: FormulaRecord }) {
     refetchOnMount: 'always',
   });
   const batches = page?.batches ?? [];
-  const { data: lessons = [] } = useQuery({
-    queryKey: ['next-time', record.id],
-    queryFn: () => answered(api.GET('/api/formulas/{formula_id}/next-time', at(record.id))),
-    refetchOnMount: 'always',
-  });
+  const lessons = useNotes(record.id);
   useDocumentTitle(`History of ${record.formula.name} · Sapolin`);
   const goBack = async (number: number) => {
     try {
@@ -67,6 +65,7 @@ function OpenHistory({ record }: { record: FormulaRecord }) {
         <FormulaStages formulaId={record.id} />
       </div>
       <div className={heads.sides}>
+        <div className={columns.column}>
         <Panel title="Versions" aside={`${Math.max(entries.length - 1, 0)} kept`}>
           {entries.length <= 1 && (
             <p className="muted">No version is kept yet. Keep one in Design before you try something: it can always be gone back to.</p>
@@ -97,6 +96,8 @@ function OpenHistory({ record }: { record: FormulaRecord }) {
             ))}
           </ol>
         </Panel>
+        <Timeline formulaId={record.id} />
+        </div>
         <div className={classes.side}>
           <Panel title="Batches" aside={page === undefined || page.total === 0 ? undefined : String(page.total)}>
             {batches.length === 0 && <p className="muted">None yet.</p>}
@@ -115,7 +116,10 @@ function OpenHistory({ record }: { record: FormulaRecord }) {
             {lessons.length === 0 && <p className="muted">Notes for next time that its batches leave stand here.</p>}
             <ul className={classes.batches}>
               {lessons.map((lesson) => (
-                <li key={lesson}>“{lesson}”</li>
+                <li key={lesson.text} className={classes.noted} data-heeded={lesson.heeded_at !== null}>
+                  <q>{lesson.text}</q>
+                  <Heed formulaId={record.id} note={lesson.text} isHeeded={lesson.heeded_at !== null} />
+                </li>
               ))}
             </ul>
           </Panel>

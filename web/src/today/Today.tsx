@@ -17,6 +17,7 @@ import { useTrays } from '../cure/useTrays';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import heads from '../design/heads.module.css';
+import { Heed } from '../history/Heed';
 import classes from './Today.module.css';
 
 const FOLLOW_MS = 60_000;
@@ -24,7 +25,7 @@ const DAY_MS = 24 * 3_600_000;
 
 const cure = (due: Due) => `/batches/${due.batch_id}/cure`;
 /** What each is called, and where its button leads. */
-const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) => string }> = {
+export const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) => string }> = {
   go_on: { verb: 'Make day', button: 'Go on', to: (due) => `/batches/${due.batch_id}/make` },
   unmould: { verb: 'Unmould', button: 'Open', to: cure },
   cut: { verb: 'Cut', button: 'Count bars', to: cure },
@@ -33,6 +34,7 @@ const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) 
   weigh: { verb: 'Weigh', button: 'Weigh', to: cure },
   turn: { verb: 'Turn', button: 'Open', to: cure },
   look: { verb: 'Look at', button: 'Look', to: cure },
+  judge: { verb: 'Judge', button: 'Judge', to: (due) => `/batches/${due.batch_id}/tests` },
   fit: { verb: 'Fit to use', button: 'Open', to: cure },
   make: { verb: 'Make', button: 'Begin', to: (due) => `/batches/${due.batch_id}` },
   finish_plan: { verb: 'Plan', button: 'Finish', to: (due) => `/batches/${due.batch_id}` },
@@ -41,7 +43,7 @@ const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due: Due) 
 };
 
 /** What can be put off without harm: a loaf in its mould cannot, nor bars that must not be used. */
-const MAY_WAIT = new Set<Due['kind']>(['fit_test', 'weigh', 'turn', 'look', 'make', 'finish_plan']);
+const MAY_WAIT = new Set<Due['kind']>(['fit_test', 'weigh', 'turn', 'look', 'judge', 'make', 'finish_plan']);
 
 /** Only an empty workshop needs it. */
 const FirstUse = lazy(async () => ({ default: (await import('./FirstUse')).FirstUse }));
@@ -74,8 +76,8 @@ export function Today() {
         <Button component="a" href="/api/calendar.ics" download="sapolin.ics" className={classes.paper}>
           Calendar file
         </Button>
-        <Button onClick={() => window.print()} className={classes.paper}>
-          Print
+        <Button component={Link} to="/week" className={classes.paper}>
+          Week on paper
         </Button>
         <Button component={Link} to="/batches">
           Batches
@@ -94,7 +96,7 @@ export function Today() {
           )}
           <ul className={classes.list} data-testid="to-do">
             {toDo.map((due, index) => (
-              <Item key={due.batch_id} due={due} isFirst={index === 0} />
+              <Item key={`${due.kind} ${due.batch_id}`} due={due} isFirst={index === 0} />
             ))}
           </ul>
         </Panel>
@@ -103,7 +105,7 @@ export function Today() {
             {waiting.length === 0 && <p className="muted">Nothing is in a mould or on the rack.</p>}
             <ul className={classes.list} data-testid="waiting">
               {waiting.map((due) => (
-                <Item key={due.batch_id} due={due} />
+                <Item key={`${due.kind} ${due.batch_id}`} due={due} />
               ))}
             </ul>
           </Panel>
@@ -130,7 +132,10 @@ export function Today() {
                     {lesson.name}, {lesson.code}
                   </Link>
                   {lesson.notes.map((note) => (
-                    <q key={note}>{note}</q>
+                    <span key={note} className={classes.noted}>
+                      <q>{note}</q>
+                      <Heed formulaId={lesson.formula_id} note={note} />
+                    </span>
                   ))}
                 </li>
               ))}
@@ -308,6 +313,8 @@ function wordsOf(due: Due): string {
       return 'the bars, so that they dry evenly';
     case 'look':
       return 'the bars kept from it: scent, colour, spots';
+    case 'judge':
+      return 'a bar on a sheet: lather, rinse, skin, firmness';
     case 'fit':
       return due.from_at === null ? 'tested' : `tested ${day(due.from_at)}`;
     case 'usable':

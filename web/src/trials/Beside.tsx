@@ -41,9 +41,9 @@ export function Beside() {
       <Panel title="Two batches after their pour">
         <div className={classes.pair}>
           <Select aria-label="First batch" data={batches} value={batchId} onChange={(id) => id !== null && pick(id, otherId)} searchable />
-          <Select aria-label="Second batch" placeholder="Choose a batch" data={batches.filter((batch) => batch.value !== batchId)} value={otherId} onChange={(id) => id !== null && pick(batchId, id)} searchable data-testid="beside" />
+          <Select aria-label="Second batch" placeholder="Choose a batch" data={batches.filter((batch) => batch.value !== batchId)} value={otherId === batchId ? null : otherId} onChange={(id) => id !== null && pick(batchId, id)} searchable data-testid="beside" />
         </div>
-        {one.cure && one.tests && other.cure && other.tests ? <Table cures={[one.cure, other.cure]} tests={[one.tests, other.tests]} /> : otherId !== batchId && <Pending />}
+        {otherId !== batchId && one.cure && one.tests && other.cure && other.tests ? <Table cures={[one.cure, other.cure]} tests={[one.tests, other.tests]} /> : otherId === batchId ? <p className="muted">Choose the second batch.</p> : <Pending />}
       </Panel>
     </div>
   );
@@ -63,7 +63,7 @@ function Table({ cures, tests }: { cures: CureView[]; tests: TestsView[] }) {
     ['Pattern or technique', (cure) => cure.state.pattern || NONE],
     ['Pictures', (cure) => (cure.state.pictures.length === 0 ? NONE : <span className={curing.pictures}><PictureRow view={cure} /></span>)],
     ['Unmoulded', (cure) => (cure.state.unmoulded_at === null || cure.poured_at === null ? NONE : `after ${formatNumber((new Date(cure.state.unmoulded_at).getTime() - new Date(cure.poured_at).getTime()) / 3_600_000, 0)} h${cure.state.unmoulded_how === null ? '' : `, ${HOW[cure.state.unmoulded_how] ?? cure.state.unmoulded_how}`}`)],
-    ['Bars', (cure) => (cure.state.cut_at === null ? NONE : `${cure.state.bars}${cure.state.seconds > 0 ? `, ${cure.state.seconds} seconds` : ''}`)],
+    ['Bars', (cure) => (cure.state.cut_at === null ? NONE : `${cure.state.bars}${cure.state.seconds > 0 ? `, seconds: ${cure.state.seconds}` : ''}`)],
     ['Seen', (cure) => (cure.faults.length === 0 ? 'nothing recorded' : cure.faults.map((fault) => fault.name).join(', '))],
     ['A bar once dry', (cure) => (cure.drying === null ? NONE : weights.tell(cure.drying.end_g))],
     ['Ready', (cure) => (cure.ready_at === null ? NONE : shortDate(cure.ready_at))],

@@ -21,17 +21,20 @@ DueKind = Literal[
     "make",
     "finish_plan",
     "look",
+    "judge",
     "curing",
     "usable",
     "fit",
 ]
 """go_on: make day was begun. unmould: in the mould. cut: out of it, not counted yet. fit_test: dry, and to be tested. unfit:
 the last test failed. weigh, turn: while it dries. make, finish_plan: planned, and with or without gaps. look: kept bars, months
-later. curing: too young to use. usable: old enough, by its forecast, and not followed after its pour. fit: tested, in stock."""
+later. judge: fit, and on no sheet yet. curing: too young to use. usable: old enough, by its forecast, and not followed after its
+pour. fit: tested, in stock."""
 Standing = Literal["now", "later", "late"]
 
 ORDER: tuple[DueKind, ...] = (
-    "go_on", "unmould", "cut", "unfit", "fit_test", "make", "weigh", "turn", "look", "finish_plan", "curing", "usable", "fit"
+    "go_on", "unmould", "cut", "unfit", "fit_test", "make", "weigh", "turn", "judge", "look", "finish_plan", "curing",
+    "usable", "fit",
 )  # fmt: skip
 UNMOULD_LATE_HOURS = 48.0
 """After the end of its forecast a batch is told to be late for so long; then it must have left the mould."""
@@ -40,6 +43,10 @@ UNMOULD_LATE_HOURS = 48.0
 LOOK_MONTHS = (3, 6, 12)
 """Kept bars are looked at so long after cutting."""
 LOOK_LATE_DAYS = 45
+JUDGE_WEEKS = 4
+"""A bar tells what it is from this age on."""
+JUDGE_LATE_WEEKS = 20
+"""It is asked for so long."""
 DAYS_A_MONTH = 30.44
 
 
@@ -64,6 +71,7 @@ class CureFacts(Model):
     turned_at: datetime | None = None
     weighed_at: datetime | None = None
     looked_at: datetime | None = None
+    judged_at: datetime | None = None
 
 
 class BatchFacts(Model):
@@ -133,6 +141,9 @@ def _followed(cure: CureFacts, now: datetime) -> Iterator[_Timed]:
         return
     if cure.fit == "fit":
         yield "fit", "now", cure.fit_at, None
+        old_enough = cure.cut_at + timedelta(weeks=JUDGE_WEEKS)
+        if cure.judged_at is None and old_enough <= now <= old_enough + timedelta(weeks=JUDGE_LATE_WEEKS):
+            yield "judge", "now", old_enough, None
         yield from _look(cure, cure.cut_at, now)
         return
     ready = cure.ready_at

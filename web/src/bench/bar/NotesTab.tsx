@@ -1,6 +1,7 @@
 import { useState } from 'react';
 
 import { useNextTime } from '../../api/queries';
+import { Heed } from '../../history/Heed';
 import { useBench } from '../BenchContext';
 import classes from './Bar.module.css';
 
@@ -13,7 +14,9 @@ export function NotesTab() {
       {nextTime.length > 0 && (
         <ul className={classes.nextTime} aria-label="Notes of earlier batches for next time">
           {nextTime.map((note) => (
-            <li key={note}>{note}</li>
+            <li key={note}>
+              {note} <Heed formulaId={draft.record.id} note={note} />
+            </li>
           ))}
         </ul>
       )}

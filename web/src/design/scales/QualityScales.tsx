@@ -1,6 +1,7 @@
 import { Popover, Text } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
 
 import { useReference } from '../../api/queries';
 import type { TargetRange, Quality, QualityResult, FormulaResult, YourBars } from '../../api/types';
@@ -11,7 +12,7 @@ import { RangeEdges, type Edge } from './RangeEdges';
 import { useShownResult } from './ResultContext';
 import classes from './QualityScales.module.css';
 
-const HEIGHT = 42;
+const HEIGHT = 46;
 const MIDDLE = 24;
 /** Room for markers at either end of the axis. */
 const INSET = 8;
@@ -55,6 +56,11 @@ export function QualityScales({ title = 'Quality scales', reference, referenceNa
         )
       }
     >
+      {yourBars !== undefined && yourBars.length > 0 && (
+        <p className={classes.about}>
+          <span aria-hidden className={classes.key} /> where <Link to="/learning">your own bars</Link> put it
+        </p>
+      )}
       {note !== undefined && <p className={classes.about}>{note}</p>}
       <ul className={`${classes.list} ${isStale ? 'stale' : ''}`}>
         {qualities.map((quality) => (
@@ -163,9 +169,9 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
                 </text>
               )}
               {yours !== undefined && today && (
-                <path className={classes.yours} d={`M${x(yours.low)} ${HEIGHT - 3} H${x(yours.high)} M${x(yours.points)} ${HEIGHT - 9} v7`} data-testid={`yours-${quality.id}`} />
+                <path className={classes.yours} d={`M${x(yours.low)} ${HEIGHT - 2} H${x(yours.high)} M${x(yours.points)} ${HEIGHT - 6} v5`} data-testid={`yours-${quality.id}`} />
               )}
-              {before && <path className={classes.reference} d={`M${x(before.points)} ${HEIGHT - 8} l4.5 7 h-9 Z`} />}
+              {before && <path className={classes.reference} d={`M${x(before.points)} ${HEIGHT - 13} l4.5 7 h-9 Z`} />}
               {today && isOutside && (
                 <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
               )}

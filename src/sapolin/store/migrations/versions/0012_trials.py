@@ -60,6 +60,12 @@ def upgrade() -> None:
         sa.Column("created_at", sa.String(32), nullable=False),
         sa.Column("archived_at", sa.String(32)),
     )
+    op.create_table(
+        "heeded_notes",
+        sa.Column("formula_id", sa.String(32), primary_key=True),
+        sa.Column("text", sa.Text, primary_key=True),
+        sa.Column("at", sa.String(32), nullable=False),
+    )
     # What batches taught has more to it now: it is added up anew from their records.
     op.execute("DELETE FROM cure_taught")
     op.add_column("cure_taught", sa.Column("at", sa.String(32)))
@@ -78,6 +84,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_column("cure_taught", "at")
     for table in (
-        "own_criteria", "predictions", "trial_batches", "trials", "comparison_events", "compared_batches", "comparisons"
+        "heeded_notes", "own_criteria",
+        "predictions", "trial_batches", "trials", "comparison_events", "compared_batches", "comparisons"
     ):  # fmt: skip
         op.drop_table(table)
