@@ -110,13 +110,21 @@ class TestAfterThePour:
         assert self.due(datetime(2026, 4, 3, tzinfo=UTC), **(high | {"fit": "unfit"})) == {"unfit": "now"}
 
     def test_kept_bars_are_looked_at_after_3_6_and_12_months(self):
-        fit = {"fit": "fit", "fit_at": datetime(2026, 4, 5, tzinfo=UTC)}
+        fit = {
+            "fit": "fit", "fit_at": datetime(2026, 4, 5, tzinfo=UTC), "judged_at": datetime(2026, 4, 20, tzinfo=UTC)
+        }  # fmt: skip
         # Three months after 2 March: 91 days, 1 June.
         assert self.due(datetime(2026, 5, 31, tzinfo=UTC), **fit) == {"fit": "now"}
         assert self.due(datetime(2026, 6, 2, tzinfo=UTC), **fit) == {"fit": "now", "look": "now"}
         looked = fit | {"looked_at": datetime(2026, 6, 3, tzinfo=UTC)}
         assert self.due(datetime(2026, 6, 5, tzinfo=UTC), **looked) == {"fit": "now"}
         assert self.due(datetime(2026, 9, 2, tzinfo=UTC), **looked) == {"fit": "now", "look": "now"}
+
+    def test_a_bar_on_no_sheet_is_asked_for_from_four_weeks_on_and_not_for_ever(self):
+        fit = {"fit": "fit", "fit_at": datetime(2026, 3, 25, tzinfo=UTC), "looked_at": datetime(2026, 6, 3, tzinfo=UTC)}
+        assert self.due(datetime(2026, 3, 29, tzinfo=UTC), **fit) == {"fit": "now"}
+        assert self.due(datetime(2026, 3, 31, tzinfo=UTC), **fit) == {"fit": "now", "judge": "now"}
+        assert self.due(datetime(2026, 8, 20, tzinfo=UTC), **fit) == {"fit": "now"}
 
     def test_nothing_is_due_of_bars_that_are_gone(self):
         assert self.due(datetime(2026, 6, 2, tzinfo=UTC), here=0) == {}

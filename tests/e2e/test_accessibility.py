@@ -62,6 +62,17 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
     return seen
 
 
+def screens_of_tests(page: Page, server: Server) -> list[str]:
+    """Bars put to the test: a batch that is judged and one in a trial, side by side, both comparisons, the trials."""
+    ids = {one["code"]: one["id"] for one in page.request.get(f"{server.url}api/batches").json()["batches"]}
+    found = {what: page.request.get(f"{server.url}api/{what}").json() for what in ("comparisons", "trials")}
+    return [
+        f"batches/{ids['B-092']}/tests", f"batches/{ids['B-085']}/tests", f"batches/{ids['B-094']}/tests",
+        f"batches/{ids['B-092']}/beside/{ids['B-093']}",
+        *(f"{what}/{one['id']}" for what, ones in found.items() for one in ones),
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: str):
     seen: dict[str, list[str]] = {}
@@ -110,6 +121,11 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.wait_for_timeout(400)
         seen["material"] = audit(page)
         seen |= batches(page, server)
+        for screen in (*screens_of_tests(page, server), "week", "learning"):
+            page.goto(f"{server.url}{screen}")
+            page.get_by_role("heading", level=1).wait_for()
+            page.wait_for_load_state("networkidle")
+            seen[screen] = audit(page)
     assert {screen: found for screen, found in seen.items() if found} == {}
 
 
@@ -126,6 +142,7 @@ def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
             "", "formulas", formula, f"{formula}/solve", f"{formula}/swap", f"{formula}/compare", f"{formula}/history",
             f"{formula}/recipe", "batches", planned, f"{planned}/sheet", f"{making}/make", f"{made}/make", f"{made}/log",
             "stock", "guide", *(f"batches/{ids[code]}/cure" for code in ("B-100", "B-098", "B-094", "B-092")),
+            *screens_of_tests(page, server), "week", "learning",
         )  # fmt: skip
         seen = {}
         for screen in screens:

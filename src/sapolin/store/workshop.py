@@ -64,7 +64,7 @@ class WorkshopStore(Repository[WorkshopRow]):
         values = Workshop(**given).model_dump(mode="json", include=set(given))
         with self._writing() as session:
             for name, value in values.items():
-                text = value if isinstance(value, str) else json.dumps(value)
+                text = value if Workshop.model_fields[name].annotation is str else json.dumps(value)
                 session.merge(WorkshopRow(name=name, value=text, updated_at=utc_now()))
         return self.get()
 

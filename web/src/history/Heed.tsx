@@ -44,8 +44,8 @@ export function Heed({ formulaId, note, isHeeded = false }: HeedProps) {
     });
   };
   return (
-    <button type="button" className={classes.heed} onClick={() => void (isHeeded ? put(false).catch(tellFailure) : heed())} aria-label={isHeeded ? `Bring back: ${note}` : `Heeded: ${note}`}>
-      {isHeeded ? 'Bring back' : 'Heeded'}
+    <button type="button" className={classes.heed} onClick={() => void (isHeeded ? put(false).catch(tellFailure) : heed())} aria-label={isHeeded ? `Let it come back: ${note}` : `Heeded: ${note}`}>
+      {isHeeded ? 'Let it come back' : 'Heeded'}
     </button>
   );
 }

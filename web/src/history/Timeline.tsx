@@ -28,8 +28,8 @@ export function Timeline({ formulaId }: { formulaId: string }) {
     <Panel title="Timeline" aside="what changed, and what it did">
       {entries.length === 0 && <p className="muted">Versions, batches, tests and lessons stand here as they come.</p>}
       <ol className={classes.timeline} data-testid="timeline">
-        {some.map((entry) => (
-          <li key={`${entry.kind} ${entry.id} ${entry.at} ${entry.title}`} data-kind={entry.kind}>
+        {some.map((entry, i) => (
+          <li key={`${entry.kind} ${entry.id} ${i}`} data-kind={entry.kind}>
             <time>{shortDate(entry.at)}</time>
             {PLACES[entry.kind] === undefined ? <b>{entry.title}</b> : <Link to={`${PLACES[entry.kind]}/${entry.id}`}>{entry.title}</Link>}
             {entry.text.length > 0 && <p>{entry.text.map(shown).join(' · ')}</p>}

@@ -7,8 +7,8 @@ import { useState } from 'react';
 import type { Diagnostic, TestsView } from '../api/types';
 import { Asked } from '../cure/Asked';
 import { Amount } from '../cure/Amount';
-import type { Recorded } from '../cure/useCure';
-import type { CureEvent } from '../cure/useCure';
+import { EMPTY as EMPTY_AMOUNT, type Typed } from '../cure/typed';
+import type { CureEvent, Recorded } from '../cure/useCure';
 import { Panel } from '../design/Panel';
 import { useTemperature } from '../design/temperature';
 import { OwnCriterion } from './OwnCriterion';
@@ -22,15 +22,15 @@ interface Draft {
   tester: string;
   part: Part;
   scores: Record<string, number>;
-  measures: Record<string, number>;
+  measures: Record<string, Typed>;
   way: Judged['way'];
   wetting: Judged['wetting'];
   water: Judged['water'];
-  waterC: number | null;
+  water_c: Typed;
   text: string;
 }
 
-const EMPTY: Draft = { tester: '', part: 'short', scores: {}, measures: {}, way: 'hand', wetting: 'first', water: 'unknown', waterC: null, text: '' };
+const EMPTY: Draft = { tester: '', part: 'short', scores: {}, measures: {}, way: 'hand', wetting: 'first', water: 'unknown', water_c: EMPTY_AMOUNT, text: '' };
 const PARTS = [
   { value: 'short', label: 'Short' },
   { value: 'whole', label: 'Whole sheet' },
@@ -56,11 +56,13 @@ export function ScoreSheet({ tests, record }: ScoreSheetProps) {
   const shown = tests.criteria.filter((one) => (draft.part === 'short' ? one.short : draft.part === 'later' ? one.part === 'later' : one.part !== 'later'));
   const measured = draft.part === 'whole' ? tests.measures : [];
   const chosen = Object.fromEntries(Object.entries(draft.scores).filter(([id]) => shown.some((one) => one.id === id)));
-  const entered = Object.fromEntries(Object.entries(draft.measures).filter(([id]) => measured.some((one) => one.id === id)));
+  const typed = Object.entries(draft.measures).filter(([id]) => measured.some((one) => one.id === id));
+  const entered = Object.fromEntries(typed.flatMap(([id, { value }]) => (value === null ? [] : [[id, value]])));
+  const isUnread = typed.some(([, { unread }]) => unread !== undefined) || draft.water_c.unread !== undefined;
   const isEmpty = Object.keys(chosen).length + Object.keys(entered).length === 0;
   const keep = async () => {
-    const { way, wetting, water, waterC, text } = draft;
-    const sent = await record({ kind: 'judged', tester: tester.trim(), scores: chosen, measures: entered, way, wetting, water, water_c: waterC, text: text.trim() });
+    const { way, wetting, water, water_c: warmth, text } = draft;
+    const sent = await record({ kind: 'judged', tester: tester.trim(), scores: chosen, measures: entered, way, wetting, water, water_c: warmth.value === null ? null : temperature.letter === 'F' ? (warmth.value - 32) / 1.8 : warmth.value, text: text.trim() });
     if (!sent.ok) {
       setProblem(sent.problem);
       return;
@@ -87,8 +89,8 @@ export function ScoreSheet({ tests, record }: ScoreSheetProps) {
             unit={one.unit}
             decimals={1}
             step={0.5}
-            value={{ value: draft.measures[one.id] ?? null }}
-            onChange={(typed) => set({ measures: withScore(draft.measures, one.id, typed.value) })}
+            value={draft.measures[one.id] ?? EMPTY_AMOUNT}
+            onChange={(amount) => set({ measures: { ...draft.measures, [one.id]: amount } })}
             testId={`measure-${one.id}`}
           />
         </div>
@@ -105,15 +107,16 @@ export function ScoreSheet({ tests, record }: ScoreSheetProps) {
             <Amount
               label="Water, as warm as"
               unit={temperature.unit}
-              value={{ value: draft.waterC === null ? null : Number(temperature.letter === 'F' ? draft.waterC * 1.8 + 32 : draft.waterC) }}
-              onChange={(typed) => set({ waterC: typed.value === null ? null : temperature.letter === 'F' ? (typed.value - 32) / 1.8 : typed.value })}
+              decimals={1}
+              value={draft.water_c}
+              onChange={(amount) => set({ water_c: amount })}
             />
             <Textarea label="Anything else" value={draft.text} maxLength={500} autosize minRows={1} onChange={(event) => set({ text: event.currentTarget.value })} />
           </div>
         </details>
       )}
       <Asked problem={problem} />
-      <Button size="lg" variant="filled" fullWidth mt={10} disabled={isEmpty || tester.trim() === ''} onClick={() => void keep()} data-testid="keep-sheet">
+      <Button size="lg" variant="filled" fullWidth mt={10} disabled={isEmpty || isUnread || tester.trim() === ''} onClick={() => void keep()} data-testid="keep-sheet">
         {tester.trim() === '' ? 'Say who judges' : isEmpty ? 'Choose a word' : draft.part === 'later' ? 'Keep' : 'Keep · next: skin an hour later'}
       </Button>
       {draft.part === 'whole' && <OwnCriterion />}

@@ -36,7 +36,7 @@ export function StartComparison({ tests, onClose }: { tests: TestsView; onClose:
   const isWhole = question.trim() !== '' && others.length > 0 && testers.length > 0 && rounds !== null;
   return (
     <Modal opened onClose={onClose} title="Compare blind">
-      <Autocomplete label="What is asked" value={question} onChange={setQuestion} data={QUESTIONS} maxLength={120} data-autofocus />
+      <Autocomplete label="What is asked" value={question} onChange={setQuestion} data={QUESTIONS} maxLength={120} />
       <MultiSelect
         label={`${tests.code} beside`}
         placeholder={others.length === 0 ? (fit.length === 0 ? 'No other batch is fit to use yet' : 'Choose a batch') : undefined}

@@ -28,8 +28,8 @@ DueKind = Literal[
 ]
 """go_on: make day was begun. unmould: in the mould. cut: out of it, not counted yet. fit_test: dry, and to be tested. unfit:
 the last test failed. weigh, turn: while it dries. make, finish_plan: planned, and with or without gaps. look: kept bars, months
-later. judge: fit, and on no sheet yet. curing: too young to use. usable: old enough, by its forecast, and not followed after its
-pour. fit: tested, in stock."""
+later. judge: fit, and on no sheet yet. curing: too young to use. usable: old enough, by its forecast, and not followed after
+its pour. fit: tested, in stock."""
 Standing = Literal["now", "later", "late"]
 
 ORDER: tuple[DueKind, ...] = (
