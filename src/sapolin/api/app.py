@@ -122,9 +122,12 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
     keeping = asyncio.create_task(keep_whole())
     ending = Event()
-    summing_up = asyncio.create_task(
-        run_in_threadpool(sum_up, stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
-    )  # fmt: skip
+
+    def add_up_and_sum_up() -> None:
+        keep_missing_taught(stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
+        sum_up(stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
+
+    summing_up = asyncio.create_task(run_in_threadpool(add_up_and_sum_up))
     try:
         yield
     finally:
@@ -160,7 +163,6 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         demo.fill(stores)
     keep_missing_starts(stores.batches)
     keep_missing_outcomes(stores.batches)
-    keep_missing_taught(stores)
     forget_old_summaries(stores)
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)

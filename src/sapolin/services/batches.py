@@ -22,6 +22,7 @@ from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.formulas import FormulaRecord
+from sapolin.store.reading import UnreadableError
 
 __all__ = [
     "BatchWork",
@@ -191,11 +192,10 @@ def sheet_of_batch(record: BatchRecord, batches: BatchStore, next_time: tuple[st
 
 def keep_missing_outcomes(batches: BatchStore) -> None:
     """Keep what became of batches that ended before such things were kept, so that nothing moves them from here on."""
-    for record in batches.find():
-        if not record.events:
-            continue
-        with suppress(FormulaError):
-            work = work_of(record, batches)
+    for batch_id in batches.without_outcome():
+        with suppress(FormulaError, UnreadableError):
+            work = work_of(batches.get(batch_id), batches)
+            record = work.record
             state = work.state(batches.events(record.id))
             if state.status in ("made", "aborted") and batches.outcome(record.id, state.seq) is None:
                 batches.keep_missing_outcome(record.id, state.seq, work.outcome(state).model_dump_json())
@@ -203,13 +203,12 @@ def keep_missing_outcomes(batches: BatchStore) -> None:
 
 def keep_missing_starts(batches: BatchStore) -> None:
     """Keep what batches rest on that began before such things were kept, so that nothing moves them from here on."""
-    for record in batches.find():
-        if record.events and batches.start(record.id) is None:
-            rows = batches.rows_alone(record.id)
-            with suppress(FormulaError):  # It could not be calculated before either.
-                batches.keep_missing_start(
-                    record.id, frozen_json(record.plan) if rows is None else _frozen_json_of(record.plan, rows)
-                )
+    for batch_id in batches.without_start():
+        with suppress(FormulaError, UnreadableError):  # It could not be calculated before either.
+            record, rows = batches.get(batch_id), batches.rows_alone(batch_id)
+            batches.keep_missing_start(
+                batch_id, frozen_json(record.plan) if rows is None else _frozen_json_of(record.plan, rows)
+            )
 
 
 def _frozen_json_of(plan: BatchPlan, rows: dict[str, Any]) -> str:

@@ -1,5 +1,6 @@
 """A batch followed after its pour: its record, the bars it was cut into, and what its forecasts rest on."""
 
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -26,7 +27,7 @@ from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, percent, text
 from sapolin.services.batches import BatchWork, Outcome, outcome_of, work_of
-from sapolin.services.learning import learned_by, taught_anew, taught_by, wants_teaching
+from sapolin.services.learning import rules_by, taught_anew, taught_by, wants_teaching
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.cures import AddedUp, AddUp, CureStore
 from sapolin.store.reading import UnreadableError
@@ -191,7 +192,7 @@ class DryingTaught(Model):
 
 def taken_by(batch_id: str, cures: CureStore, is_used: bool) -> "Taken":
     """What all batches but one taught about times and weights after the pour."""
-    rules = learned_by(cures.taught(), without=batch_id).rules
+    rules = rules_by(cures.taught(), without=batch_id)
     return Taken(
         unmould=rules["unmould"] if is_used else None, drying=_told(rules["drying_time"], rules["drying_end"], is_used)
     )
@@ -230,14 +231,17 @@ def added_up_by(batch_id: str, stores: Stores) -> AddUp:
     return FollowedBatch.of(batch_id, stores.batches, stores.cures).add_up
 
 
-def keep_missing_taught(stores: Stores) -> None:
-    """Add up anew what all batches teach, when an earlier release did it last."""
+def keep_missing_taught(stores: Stores, goes_on: Callable[[], bool] = lambda: True) -> None:
+    """Add up anew what all batches teach, when an earlier release did it last. `goes_on` is asked after each: it may wait, to
+    give way to those who work meanwhile, and ends it by answering no; then the next start does it.
+    """
     if not wants_teaching(stores):
         return
-    made = []
     for record in stores.batches.find():
         with suppress(FormulaError, UnreadableError, ValidationError, LookupError):
             batch = FollowedBatch.of(record.id, stores.batches, stores.cures)
             if batch.poured_at is not None:
-                made.append((record.id, batch.add_up(batch.events).taught))
-    taught_anew(stores, made)
+                stores.cures.keep_taught(record.id, batch.add_up(batch.events).taught)
+        if not goes_on():
+            return
+    taught_anew(stores)

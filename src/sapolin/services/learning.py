@@ -1,7 +1,6 @@
 """What the workshop's own batches teach: added up batch by batch, put together when a forecast or a screen asks for it."""
 
-from collections.abc import Mapping, Sequence
-from contextlib import suppress
+from collections.abc import Mapping
 from functools import lru_cache
 from math import exp
 from typing import Literal
@@ -16,7 +15,6 @@ from sapolin.core.cure.drying import BarAsCut
 from sapolin.core.cure.learning import Learned
 from sapolin.core.cure.state import CureState
 from sapolin.core.production.state import RunState
-from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Param, TemperatureDifference, Text, number, percent, template, text
 from sapolin.core.trials.judging import JudgedPoints, LearnedQuality, judged_points, learned_quality, range_of
@@ -27,21 +25,14 @@ from sapolin.store.cures import CureStore, taught_from
 from sapolin.store.stores import Stores
 
 __all__ = [
-    "LearnedTopic", "Learning", "WorkshopLearned", "YourBars", "keep_prediction", "keep_prediction_in", "learned_by",
-    "learning_of", "predicted_points", "taught_anew", "taught_by", "wants_teaching", "your_bars",
+    "LearnedTopic", "Learning", "YourBars", "keep_prediction", "keep_prediction_in", "learning_of", "predicted_points",
+    "qualities_by", "rules_by", "taught_anew", "taught_by", "wants_teaching", "your_bars",
 ]  # fmt: skip
 
 LEAST_BATCHES = 2
 """Fewer judged batches than this move no mark on a scale."""
 TAUGHT_VERSION = 1
 """Of what a batch teaches: raised when more is taken from its record."""
-
-
-class WorkshopLearned(Model):
-    """Everything that batches taught, put together."""
-
-    rules: dict[str, Learned]
-    qualities: dict[str, LearnedQuality]
 
 
 class YourBars(Model):
@@ -138,29 +129,41 @@ def _judged(state: CureState, result: FormulaResult, cure_weeks: float | None) -
     return judged
 
 
+@lru_cache(maxsize=16)
+def _rules(contents: tuple[str, ...]) -> dict[str, Learned]:
+    return learned_rules([taught_from(content) for content in contents])
+
+
 @lru_cache(maxsize=8)
-def _learned(contents: tuple[str, ...]) -> WorkshopLearned:
+def _qualities(contents: tuple[str, ...]) -> dict[str, LearnedQuality]:
     taught = [taught_from(content) for content in contents]
-    return WorkshopLearned(
-        rules=learned_rules(taught),
-        qualities={
-            quality: learned_quality(quality, [one.judged[quality] for one in taught if quality in one.judged])
-            for quality in qualities()
-            if range_of(quality) is not None
-        },
-    )
+    return {
+        quality: learned_quality(quality, [one.judged[quality] for one in taught if quality in one.judged])
+        for quality in qualities()
+        if range_of(quality) is not None
+    }
 
 
-def learned_by(taught: Mapping[str, str], without: str | None = None) -> WorkshopLearned:
-    """What batches taught (by batch, as kept), put together; all `without` one."""
-    return _learned(tuple(content for batch_id, content in taught.items() if batch_id != without))
+def rules_by(taught: Mapping[str, str], without: str | None = None) -> dict[str, Learned]:
+    """What batches taught about each rule (by batch, as kept); all `without` one."""
+    return _rules(tuple(content for batch_id, content in taught.items() if batch_id != without))
+
+
+def qualities_by(taught: Mapping[str, str], without: str | None = None) -> dict[str, LearnedQuality]:
+    """What their judged bars say of each quality."""
+    return _qualities(tuple(content for batch_id, content in taught.items() if batch_id != without))
+
+
+@lru_cache(maxsize=8192)
+def _prediction(content: str) -> Prediction:
+    return Prediction.model_validate_json(content)
 
 
 def your_bars(result: FormulaResult | None, stores: Stores) -> tuple[YourBars, ...]:
     """Where the workshop's own bars put the qualities of a formula; none while it has judged few, or does not go by them."""
     if result is None or not stores.workshop.get().learns:
         return ()
-    known = learned_by(stores.cures.taught()).qualities
+    known = qualities_by(stores.cures.taught())
     found = []
     for one in result.qualities:
         learned = known.get(one.quality)
@@ -191,39 +194,40 @@ CLEAR_SDS = 1.2816
 
 def keep_prediction_in(session: Session, batch_id: str, result: FormulaResult) -> None:
     """Keep what is predicted of a batch by what was learned until now, in the transaction that begins it."""
-    known = learned_by(CureStore.taught_in(session), without=batch_id)
-    CureStore.keep_prediction_in(session, batch_id, _predicted(known, result).model_dump_json())
+    taught = CureStore.taught_in(session)
+    CureStore.keep_prediction_in(session, batch_id, _predicted(taught, batch_id, result).model_dump_json())
 
 
 def keep_prediction(batch_id: str, stores: Stores) -> None:
     """The same of a batch whose record is taken over whole, in a transaction of its own."""
     result = work_of(stores.batches.get(batch_id), stores.batches).planned.result
-    known = learned_by(stores.cures.taught(), without=batch_id)
-    stores.cures.keep_prediction(batch_id, _predicted(known, result).model_dump_json())
+    taught = stores.cures.taught()
+    stores.cures.keep_prediction(batch_id, _predicted(taught, batch_id, result).model_dump_json())
 
 
-def _predicted(known: WorkshopLearned, result: FormulaResult) -> Prediction:
-    return prediction_of(known.rules, known.qualities, {one.quality: one.points for one in result.qualities})
+def _predicted(taught: Mapping[str, str], batch_id: str, result: FormulaResult) -> Prediction:
+    points = {one.quality: one.points for one in result.qualities}
+    return prediction_of(rules_by(taught, batch_id), qualities_by(taught, batch_id), points)
 
 
 def learning_of(stores: Stores) -> Learning:
     """What this workshop's bars say, and how predictions have held."""
     taught = stores.cures.taught()
-    known = learned_by(taught)
+    by_rule, by_quality = rules_by(taught), qualities_by(taught)
     predicted = [
-        (batch_id, code, Prediction.model_validate_json(content), taught_from(taught[batch_id]))
+        (batch_id, code, _prediction(content), taught_from(taught[batch_id]))
         for batch_id, code, content in stores.cures.predictions()
         if batch_id in taught
     ]
     topics = held(predicted)
-    total, inside = sum(len(one.held) for one in topics), sum(one.inside for one in topics)
+    total, inside = sum(one.total for one in topics), sum(one.inside for one in topics)
     words = text(
         "learning.held" if total else "learning.nothing_held", total=number(total), inside=number(inside),
         percent=percent(100 * inside / total if total else 0.0, 0),
     )  # fmt: skip
     return Learning(
-        is_used=stores.workshop.get().learns, topics=(*_rule_topics(known.rules), *_quality_topics(known.qualities)),
-        testers=_testers(known.qualities), held=topics, predicted=total, inside=inside, words=words,
+        is_used=stores.workshop.get().learns, topics=(*_rule_topics(by_rule), *_quality_topics(by_quality)),
+        testers=_testers(by_quality), held=topics, predicted=total, inside=inside, words=words,
     )  # fmt: skip
 
 
@@ -284,9 +288,6 @@ def wants_teaching(stores: Stores) -> bool:
     return stores.workshop.mark(_TAUGHT_OF) != f"{CALCULATION_VERSION}.{TAUGHT_VERSION}"
 
 
-def taught_anew(stores: Stores, made: Sequence[tuple[str, Taught]]) -> None:
-    """Keep what each of the batches teaches."""
-    for batch_id, taught in made:
-        with suppress(FormulaError, LookupError):
-            stores.cures.keep_taught(batch_id, taught)
+def taught_anew(stores: Stores) -> None:
+    """Leave a mark that this release added it up."""
     stores.workshop.set_mark(_TAUGHT_OF, f"{CALCULATION_VERSION}.{TAUGHT_VERSION}")

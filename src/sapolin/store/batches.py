@@ -344,6 +344,20 @@ class BatchStore(Repository[BatchRow]):
             then(session, record, grown)
         return grown
 
+    def without_start(self) -> list[str]:
+        """Batches that have begun and of which is not kept what they began with, or less than is now."""
+        kept = select(BatchStartRow.batch_id).where(~BatchStartRow.content.startswith(ROWS_ALONE))
+        return self._begun_but_not(kept)
+
+    def without_outcome(self) -> list[str]:
+        """Batches that have begun and of which no outcome is kept: those still being made among them."""
+        return self._begun_but_not(select(BatchOutcomeRow.batch_id))
+
+    def _begun_but_not(self, kept: Select[Any]) -> list[str]:
+        begun = select(BatchEventRow.batch_id).distinct().where(BatchEventRow.batch_id.not_in(kept))
+        with self._reading() as session:
+            return [*session.scalars(select(BatchRow.id).where(BatchRow.id.in_(begun)).order_by(BatchRow.created_at))]
+
     @staticmethod
     def keep_start(session: Session, batch_id: str, content: str) -> None:
         """Keep what a batch began with, in the transaction of its first event."""

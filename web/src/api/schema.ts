@@ -9598,9 +9598,17 @@ export interface components {
             topic: string;
             /** Unit */
             unit: string;
-            /** Held */
+            /**
+             * Held
+             * @description The latest of them.
+             */
             held: components["schemas"]["Held"][];
-            /** Inside */
+            /** Total */
+            total: number;
+            /**
+             * Inside
+             * @description Of all of them.
+             */
             inside: number;
         };
         /**

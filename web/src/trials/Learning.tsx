@@ -108,7 +108,7 @@ function Plot({ one, name }: { one: TopicHeld; name: string }) {
       <figcaption>
         <b>{title}</b>, {unit}{' '}
         <small>
-          {one.inside} of {one.held.length} inside
+          {one.inside} of {one.total} inside
         </small>
       </figcaption>
       <svg width={width} height={SIZE} role="img" aria-label={`${title}: ${one.held.map((batch) => `${batch.code} predicted ${formatNumber(scale(batch.predicted), decimals)}, seen ${formatNumber(scale(batch.seen), decimals)}`).join('; ')}`}>

@@ -9,6 +9,9 @@ and maximisation; μ follows in closed form. With no batch the rule stands as it
 from collections.abc import Sequence
 from math import sqrt
 
+import numpy as np
+from numpy.typing import NDArray
+
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
@@ -74,21 +77,22 @@ def learned(observed: Sequence[Observed], rule_sd: float) -> Learned:
     """
     share = coefficient("learning.workshop_share")
     shop, batch = share * rule_sd**2, (1 - share) * rule_sd**2
+    offsets = np.array([one.offset for one in observed])
+    own = np.array([one.sd**2 for one in observed])
     variance = batch
     for _ in range(STEPS):
-        mean, precision = _mean(observed, shop, variance)
-        spread = BATCHES_IN_PRIOR * batch
-        for one in observed:
-            own = 1 / (1 / variance + 1 / one.sd**2)
-            centre = own * (one.offset / one.sd**2 + mean / variance)
-            spread += (centre - mean) ** 2 + own
+        mean, _precision = _mean(offsets, own, shop, variance)
+        # Of each batch: where it lies by its own record and the others, and how sure that is.
+        left = 1 / (1 / variance + 1 / own)
+        centres = left * (offsets / own + mean / variance)
+        spread = BATCHES_IN_PRIOR * batch + float(np.sum((centres - mean) ** 2 + left))
         variance = spread / (BATCHES_IN_PRIOR + len(observed))
-    mean, precision = _mean(observed, shop, variance)
+    mean, precision = _mean(offsets, own, shop, variance)
     return Learned(batches=len(observed), offset=mean, offset_sd=sqrt(1 / precision), batch_sd=sqrt(variance))
 
 
-def _mean(observed: Sequence[Observed], shop: float, variance: float) -> tuple[float, float]:
+def _mean(offsets: NDArray[np.float64], own: NDArray[np.float64], shop: float, variance: float) -> tuple[float, float]:
     """The offset of the workshop, and its precision."""
-    weights = [1 / (variance + one.sd**2) for one in observed]
-    precision = 1 / shop + sum(weights)
-    return sum(w * one.offset for w, one in zip(weights, observed, strict=True)) / precision, precision
+    weights = 1 / (variance + own)
+    precision = 1 / shop + float(weights.sum())
+    return float(weights @ offsets) / precision, precision

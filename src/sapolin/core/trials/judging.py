@@ -11,6 +11,7 @@ batch and error have variances that a few steps of expectation and maximisation 
 """
 
 from collections.abc import Sequence
+from functools import cache
 from math import log2, sqrt
 
 import numpy as np
@@ -86,6 +87,7 @@ class LearnedQuality(Model):
         return predicted + self.offset + self.slope * above, sqrt(max(variance, 0.0))
 
 
+@cache
 def range_of(quality: str) -> float | None:
     """Points between the first and the last word that stand for a quality, mean of its criteria; null when none does."""
     spans = [one.at_5 - one.at_1 for one in criteria().values() if one.quality == quality]

@@ -10,6 +10,8 @@ from sapolin.core.trials.rules import RULES, Taught
 
 __all__ = ["Held", "Predicted", "Prediction", "TopicHeld", "held", "prediction_of"]
 
+MOST_SHOWN = 120
+"""The latest so many are told one by one."""
 EIGHT_IN_TEN = 1.2816
 """Standard deviations on either side that eight of ten lie within."""
 
@@ -50,7 +52,10 @@ class TopicHeld(Model):
     topic: str
     unit: str
     held: tuple[Held, ...]
+    """The latest of them."""
+    total: int
     inside: int
+    """Of all of them."""
 
 
 def prediction_of(
@@ -67,19 +72,26 @@ def prediction_of(
 
 def held(batches: Sequence[tuple[str, str, Prediction, Taught]]) -> tuple[TopicHeld, ...]:
     """How predictions have held: of each batch its id, its code, what was predicted and what its record taught later."""
-    found: dict[str, list[Held]] = {}
+    found: dict[str, list[tuple[str, str, Predicted, Observed]]] = {}
     for batch_id, code, prediction, taught in batches:
         for topic, value in prediction.predicted.items():
             seen = _seen(topic, taught)
             if seen is not None:
-                found.setdefault(topic, []).append(_held(topic, batch_id, code, value, seen))
+                found.setdefault(topic, []).append((batch_id, code, value, seen))
     return tuple(
         TopicHeld(
-            topic=topic, unit=RULES[topic].unit if topic in RULES else "points", held=tuple(ones),
-            inside=sum(one.is_inside for one in ones),
+            topic=topic, unit=RULES[topic].unit if topic in RULES else "points",
+            held=tuple(_held(topic, *one) for one in ones[-MOST_SHOWN:]), total=len(ones),
+            inside=sum(abs(seen.offset - value.offset) <= _width(value, seen) for _, _, value, seen in ones),
         )
         for topic, ones in found.items()
     )  # fmt: skip
+
+
+def _width(value: Predicted, seen: Observed) -> float:
+    """Half the range that eight of ten lie in. What is seen is blurred too: a prediction need only be as near as that lets one
+    tell."""
+    return EIGHT_IN_TEN * sqrt(value.sd**2 + seen.sd**2)
 
 
 def _seen(topic: str, taught: Taught) -> Observed | None:
@@ -88,15 +100,14 @@ def _seen(topic: str, taught: Taught) -> Observed | None:
     return seen_of(taught.judged.get(topic, ()), topic) if range_of(topic) is not None else None
 
 
-def _held(topic: str, batch_id: str, code: str, figure: Predicted, seen: Observed) -> Held:
-    # What is seen is blurred too: a prediction is only asked to be as near as that lets one tell.
-    width = EIGHT_IN_TEN * sqrt(figure.sd**2 + seen.sd**2)
-    rule = RULES.get(topic)
+def _held(topic: str, batch_id: str, code: str, predicted: Predicted, seen: Observed) -> Held:
+    width, rule = _width(predicted, seen), RULES.get(topic)
 
     def value(offset: float) -> float:
         return max(seen.rule + offset, 0.0) if rule is None else rule.value(seen.rule, offset)
 
     return Held(
-        code=code, batch_id=batch_id, predicted=value(figure.offset), low=value(figure.offset - width),
-        high=value(figure.offset + width), seen=value(seen.offset), is_inside=abs(seen.offset - figure.offset) <= width,
+        code=code, batch_id=batch_id, predicted=value(predicted.offset), low=value(predicted.offset - width),
+        high=value(predicted.offset + width), seen=value(seen.offset),
+        is_inside=abs(seen.offset - predicted.offset) <= width,
     )  # fmt: skip
