@@ -69,6 +69,17 @@ class TestFromTheMouldToTheLastBar:
             "gone",
         ]
 
+    def test_a_whole_tray_is_weighed_at_once_and_counts_by_the_bar(self, client, made):
+        wet_g = view_of(client, made.id)["planned"][0]["wet_g"]
+        send(client, made.id, kind="cut", bars=6)
+        send(client, made.id, kind="placed", bars=6, tray="R1")
+        weighed = {"kind": "weighed", "mark": "R1", "source": "typed"}
+        assert refused(send(client, made.id, **weighed, bars=7, weight_g=7 * wet_g)) == "not_so_many_bars"
+        assert refused(send(client, made.id, **weighed, bars=6, weight_g=wet_g)) == "unlike_the_plan"
+        [one] = send(client, made.id, **weighed, bars=6, weight_g=6 * wet_g).json()["state"]["weighings"]
+        assert one["weight_g"] == pytest.approx(wet_g)
+        assert refused(send(client, made.id, **weighed, bars=6, weight_g=6.1 * wet_g)) == "heavier_than_before"
+
     def test_nothing_can_be_recorded_before_the_pour(self, client):
         batch = Batch(client)
         assert refused(send(client, batch.id, kind="pressed", firmness="soft")) == "not_poured"

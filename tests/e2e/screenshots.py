@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, sync_playwright
 
 from e2e.driver import ROOT, chromium, new_page, open_formula, running_server
-from e2e.test_make_day import begin_milk_bar, confirm, lye_bar, play_over_http, pour, settled, weigh_right
+from e2e.test_make_day import begin_milk_bar, confirm, pour, weigh_right
 
 PICTURES = ROOT / "docs" / "screenshots"
 
@@ -38,6 +38,14 @@ def take_batches(page: Page, url: str) -> None:
     page.get_by_test_id("batch-B-096").get_by_role("link").first.click()
     page.get_by_test_id("ready-range").wait_for()
     take(page, "cure")
+    page.goto(f"{url}batches")
+    page.get_by_test_id("batch-B-092").get_by_role("link").first.click()
+    page.get_by_role("link", name="Tests").click()
+    page.get_by_test_id("predicted").wait_for()
+    take(page, "tests")
+    page.goto(f"{url}learning")
+    page.get_by_test_id("topics").wait_for()
+    take(page, "learning")
     begin_milk_bar(page, url)
     confirm(page)
     confirm(page)
@@ -49,18 +57,6 @@ def take_batches(page: Page, url: str) -> None:
     page.goto(f"{page.url.removesuffix('/make')}/sheet")
     page.get_by_role("heading", name="Order of work").wait_for()
     take(page, "sheet")
-    lye_bar(page, url)
-    play_over_http(page, url, "clear")
-    play_over_http(page, url, "pour", 212.0)
-    for grams, is_taken in ((80.0, True), (40.0, False)):
-        page.get_by_test_id("tare").click()
-        page.wait_for_timeout(900)
-        play_over_http(page, url, "pour", grams)
-        settled(page)
-        if is_taken:
-            page.get_by_test_id("take-weight").click()
-            page.get_by_test_id("correction-pour_on").click()
-    take(page, "make-lye")
 
 
 def main() -> None:
@@ -82,8 +78,6 @@ def main() -> None:
             page.get_by_test_id("lye-to-weigh").click()
             page.get_by_test_id("explanation").wait_for()
             take(page, "explanation")
-            open_formula(page, server.url, "Guest bar without palm, first try")
-            take(page, "design-incomplete")
             open_formula(page, server.url)
             page.goto(f"{page.url}/swap?out=palm")
             page.get_by_test_id("swap-without").click()

@@ -18,7 +18,13 @@ from sqlalchemy.exc import OperationalError
 from api.batches import plan_json
 from conftest import formula_json
 from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.cure.events import CureNote, Judged
 from sapolin.core.formula.document import Formula
+from sapolin.core.trials.comparison import KeyShown
+from sapolin.demo import world
+from sapolin.services.comparisons import add_comparison_event, comparisons_of
+from sapolin.services.cure import add_cure_event
+from sapolin.services.followed import keep_missing_taught
 from sapolin.services.lists import page_of_batches, page_of_formulas
 from sapolin.store import database
 from sapolin.store.database import DatabaseFaultError, data_directory, fault_in_words, open_database
@@ -29,6 +35,8 @@ from sapolin.store.stores import open_stores
 FORMULA = Formula.model_validate(formula_json())
 PLAN = BatchPlan.model_validate(plan_json())
 FORK = get_context("fork")
+MOMENTS = int(os.environ.get("SAPOLIN_MOMENTS", "30"))
+"""So often a process is killed while it records; more of them find more."""
 
 
 def old_database(file: Path, revision: str) -> None:
@@ -105,6 +113,53 @@ class TestKilled:
         open_database(file)
         shutil.copy(file, tmp_path / "copy.db")
         assert [one.formula.name for one in open_stores(tmp_path / "copy.db").formulas.find()] == [FORMULA.name]
+
+    def test_nothing_recorded_after_the_pour_is_lost_at_any_moment(self, tmp_path):
+        file = tmp_path / "demo.db"
+        stores = open_stores(file)
+        world.fill(stores)
+        batch_id = next(one.id for one in stores.batches.find() if one.code == "B-092")
+        comparison = next(one for one in comparisons_of(stores) if not one.is_done)
+        stores.close()
+        moments = random.Random(13)
+        acknowledged: list[str] = []
+        cut_off = 0
+        for i in range(MOMENTS):
+            reading, writing = os.pipe()
+
+            def work(i=i, writing=writing) -> None:
+                mine = open_stores(file)
+                judged = Judged(kind="judged", tester="Runa", scores={"bubbles": 3})
+                for n in range(50):
+                    key = f"moment-{i:03d}-{n:03d}"
+                    if n % 3 == 2:
+                        shown = KeyShown(kind="key_shown")
+                        add_comparison_event(comparison.id, key, shown, None, None, mine)
+                    else:
+                        event = judged if n % 3 else CureNote(kind="noted", text=key)
+                        add_cure_event(batch_id, key, event, None, None, mine)
+                    os.write(writing, f"{key}\n".encode())
+
+            cut_off += ended_at_random(work, moments.uniform(0.06, 0.4))
+            os.close(writing)
+            with os.fdopen(reading) as told:
+                acknowledged += told.read().split()
+        with closing(sqlite3.connect(file)) as connection:
+            kept = {
+                key
+                for table in ("cure_events", "comparison_events")
+                for (key,) in connection.execute(f"SELECT key FROM {table}")
+            }
+            assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+        assert set(acknowledged) <= kept
+        assert cut_off == MOMENTS
+        assert len(acknowledged) > MOMENTS
+        # What the record adds up to is what it adds up to when it is added up anew.
+        stores = open_stores(file)
+        before = stores.cures.taught()[batch_id]
+        stores.workshop.set_mark("taught_of", "an earlier release")
+        keep_missing_taught(stores)
+        assert stores.cures.taught()[batch_id] == before
 
     def test_closed_it_is_one_whole_file(self, tmp_path):
         stores = open_stores(tmp_path / "sapolin.db")

@@ -10078,7 +10078,7 @@ export interface components {
         };
         /**
          * Weighed
-         * @description A marked bar was weighed.
+         * @description A marked bar was weighed, or all bars of a tray together.
          */
         Weighed: {
             /**
@@ -10086,10 +10086,19 @@ export interface components {
              * @enum {string}
              */
             kind: "weighed";
-            /** Mark */
+            /**
+             * Mark
+             * @description Letter of the bar, or code of the tray.
+             */
             mark: string;
             /** Weight G */
             weight_g: number;
+            /**
+             * Bars
+             * @description So many bars lay on the scale, without their tray.
+             * @default 1
+             */
+            bars: number;
             /**
              * Source
              * @enum {string}

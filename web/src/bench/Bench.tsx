@@ -147,6 +147,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
           quantity={quantity}
           formula={live.of}
           stale={live.freshness !== 'fresh' && live.freshness !== 'pending'}
+          yours={live.yourBars.find((one) => one.quality === quantity)}
           onClose={() => setQuantity(null)}
         />
         <KeepVersionDialog

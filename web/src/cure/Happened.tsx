@@ -136,7 +136,7 @@ function useWords(): (event: CureEvent) => string {
       case 'turned':
         return 'Turned over';
       case 'weighed':
-        return `Bar ${event.mark}: ${weights.tell(event.weight_g, 1)}${event.source === 'typed' ? ', typed' : ''}`;
+        return `${(event.bars ?? 1) > 1 ? `${event.bars} bars of tray` : 'Bar'} ${event.mark}: ${weights.tell(event.weight_g, 1)}${event.source === 'typed' ? ', typed' : ''}`;
       case 'room':
         return `Room: ${[event.celsius != null ? `${temperature.format(event.celsius, 1)} ${temperature.unit}` : '', event.humidity_percent != null ? `damp ${formatNumber(event.humidity_percent, 0)} %` : ''].filter(Boolean).join(', ')}`;
       case 'fit_tested':

@@ -23,20 +23,22 @@ export function Weigh() {
   const { problem, send, clear } = useEntry();
   const [chosen, setChosen] = useState<string | null>(null);
   const [typed, setTyped] = useState(EMPTY);
-  const known = [...new Set(view.state.weighings.map((one) => one.mark))];
+  const known = [...new Set(view.state.weighings.map((one) => one.mark))].filter((one) => !(one in view.state.trays));
   const marks = [...known, ...MARKS.filter((mark) => !known.includes(mark))].slice(0, Math.max(4, known.length));
   const today = new Date().toDateString();
   const cutAt = view.state.cut_at;
   const at = (day: number) => new Date(new Date(cutAt ?? view.now).getTime() + day * 86_400_000);
   const isDone = (mark: string) => view.state.weighings.some((one) => one.mark === mark && at(one.day).toDateString() === today);
   // The next that was not weighed today; three are enough.
+  const trays = Object.entries(view.state.trays).filter(([, bars]) => bars > 1);
   const mark = chosen ?? marks.find((one, i) => i < Math.max(3, known.length) && !isDone(one)) ?? marks[0] ?? 'A';
+  const together = Object.fromEntries(trays)[mark] ?? 1;
   const last = view.state.weighings.filter((one) => one.mark === mark).at(-1);
   const scale = devices?.scale;
   const live = scale?.state === 'steady' && scale.weight_g !== null && scale.weight_g > 0 ? scale.weight_g : null;
   const take = async (grams: number | null, source: 'scale' | 'typed', sure = false) => {
     if (grams === null) return;
-    if (await send({ kind: 'weighed', mark, weight_g: grams, source, sure })) {
+    if (await send({ kind: 'weighed', mark, weight_g: grams, bars: together, source, sure })) {
       setTyped(EMPTY);
       setChosen(null);
     }
@@ -52,22 +54,28 @@ export function Weigh() {
             {isDone(one) && <span aria-label="weighed today"> ✓</span>}
           </button>
         ))}
+        {trays.map(([tray, bars]) => (
+          <button key={tray} type="button" role="radio" aria-checked={tray === mark} className={classes.mark} onClick={() => { setChosen(tray); clear(); }} data-testid={`mark-${tray}`}>
+            {tray} <small>all {bars}</small>
+            {isDone(tray) && <span aria-label="weighed today"> ✓</span>}
+          </button>
+        ))}
       </div>
       <p className={classes.live} data-testid="live-bar">
         {scale?.weight_g == null ? '–' : weights.format(scale.weight_g, 1)}
         <span>{weights.unit}</span>
       </p>
-      <p className="muted">{last ? `Bar ${mark}: last ${weights.tell(last.weight_g, 1)} on ${shortDate(at(last.day))}` : `Bar ${mark}: not weighed yet. Scratch its letter into it.`}</p>
+      <p className="muted">{together > 1 ? `All ${together} bars of tray ${mark} together, without the tray${last ? `; last ${weights.tell(last.weight_g, 1)} each on ${shortDate(at(last.day))}` : ''}.` : last ? `Bar ${mark}: last ${weights.tell(last.weight_g, 1)} on ${shortDate(at(last.day))}` : `Bar ${mark}: not weighed yet. Scratch its letter into it.`}</p>
       <div className={classes.fields}>
         <WeightAmount label="or type it" value={typed} onChange={(next) => { setTyped(next); clear(); }} testId="bar-weight" />
       </div>
       <div className={classes.row}>
         <Button size="lg" variant="filled" disabled={entered === null || typed.unread !== undefined} onClick={() => void take(entered, source)} data-testid="take-bar">
-          Take it: bar {mark}
+          {together > 1 ? `Take it: ${together} bars` : `Take it: bar ${mark}`}
         </Button>
       </div>
       <Asked problem={problem} onSure={() => void take(entered, source, true)} onOffer={(grams) => void take(grams, 'typed', true)} />
-      {devices?.is_simulated && <Rehearse grams={last?.weight_g ?? view.drying?.start_g ?? 100} />}
+      {devices?.is_simulated && <Rehearse grams={together * (last?.weight_g ?? view.drying?.start_g ?? 100)} />}
     </Panel>
   );
 }

@@ -2,7 +2,7 @@ import { Drawer, Loader, Text } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
-import type { Formula, Explanation } from '../api/types';
+import type { Formula, Explanation, YourBars } from '../api/types';
 import { formatNumber } from './quantity';
 import { Sentence } from './Sentence';
 import { useWeights } from './units';
@@ -15,11 +15,13 @@ interface ExplanationDrawerProps {
   formula: Formula | null;
   /** The quantity belongs to an earlier, good state of the formula. */
   stale: boolean;
+  /** What the workshop's own bars say of it. */
+  yours?: YourBars | undefined;
   onClose: () => void;
 }
 
 /** How a quantity came about, with this formula's numbers in it. */
-export function ExplanationDrawer({ quantity, formula, stale, onClose }: ExplanationDrawerProps) {
+export function ExplanationDrawer({ quantity, formula, stale, yours, onClose }: ExplanationDrawerProps) {
   const { data, error } = useQuery({
     queryKey: ['explanation', quantity, formula],
     queryFn: () =>
@@ -41,6 +43,14 @@ export function ExplanationDrawer({ quantity, formula, stale, onClose }: Explana
     >
       {error !== null && <Text c="red">{error.message}</Text>}
       {data === undefined ? error === null && <Loader size="sm" /> : <ExplanationSheet explanation={data} stale={stale} />}
+      {yours !== undefined && data !== undefined && (
+        <div className={classes.section} data-testid="explained-yours">
+          <h3>What your bars say</h3>
+          <Text size="sm">
+            <Sentence>{yours.words}</Sentence> That puts it at {formatNumber(yours.points, 1)}; eight of ten batches lie between {formatNumber(yours.low, 1)} and {formatNumber(yours.high, 1)}.
+          </Text>
+        </div>
+      )}
     </Drawer>
   );
 }

@@ -71,6 +71,9 @@ export function Trial() {
                           {formatNumber(effect.low, 2)} to {formatNumber(effect.high, 2)}
                         </small>
                       </td>
+                      <td>
+                        <Interval low={effect.low} middle={effect.effect} high={effect.high} most={Math.max(...result.effects.flatMap((one) => [Math.abs(one.low), Math.abs(one.high)]))} />
+                      </td>
                       <td>{TOLD[effect.told]}</td>
                     </tr>
                   ))}
@@ -109,5 +112,17 @@ export function Trial() {
         </Panel>
       </div>
     </div>
+  );
+}
+
+/** An effect with its range, beside none. */
+function Interval({ low, middle, high, most }: { low: number; middle: number; high: number; most: number }) {
+  const x = (value: number) => 50 + (46 * value) / Math.max(most, 0.01);
+  return (
+    <svg className={classes.effect} viewBox="0 0 100 16" preserveAspectRatio="none" aria-hidden>
+      <line className={classes.axis} x1="50" x2="50" y1="0" y2="16" vectorEffect="non-scaling-stroke" />
+      <line className={classes.interval} x1={x(low)} x2={x(high)} y1="8" y2="8" vectorEffect="non-scaling-stroke" />
+      <line className={classes.middle} x1={x(middle)} x2={x(middle)} y1="3" y2="13" vectorEffect="non-scaling-stroke" />
+    </svg>
   );
 }

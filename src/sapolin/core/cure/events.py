@@ -99,11 +99,14 @@ class Turned(Model):
 
 
 class Weighed(Model):
-    """A marked bar was weighed."""
+    """A marked bar was weighed, or all bars of a tray together."""
 
     kind: Literal["weighed"]
     mark: Code
+    """Letter of the bar, or code of the tray."""
     weight_g: FiniteNumber
+    bars: Annotated[int, Field(ge=1, le=10_000)] = 1
+    """So many bars lay on the scale, without their tray."""
     source: Literal["scale", "typed"]
     sure: bool = False
     """It was asked about, and stands."""

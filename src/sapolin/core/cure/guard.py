@@ -125,8 +125,12 @@ def _weighed(event: Weighed, at: str, state: CureState, bar: BarAsCut | None) ->
         return stopping("not_cut", "kind")
     if event.weight_g <= 0:
         return stopping("no_weight", "weight_g")
-    if event.weight_g > MOST_BAR_G:
-        return stopping("too_heavy_for_a_bar", "weight_g", weight=weight(event.weight_g, 0))
+    # Bars weighed together are held to what one of them may weigh.
+    each_g = event.weight_g / event.bars
+    if each_g > MOST_BAR_G:
+        return stopping("too_heavy_for_a_bar", "weight_g", weight=weight(each_g, 0))
+    if event.bars > 1 and event.bars > state.here:
+        return stopping("not_so_many_bars", "bars", bars=number(state.here), tray=event.mark)
     if at < state.cut_at:
         return stopping("before_the_cut", "at")
     if event.sure:
@@ -136,29 +140,30 @@ def _weighed(event: Weighed, at: str, state: CureState, bar: BarAsCut | None) ->
     earlier = [one for one in own if one.day <= day]
     if earlier:
         last = max(earlier, key=lambda one: one.day)
-        if event.weight_g > last.weight_g * (1 + HEAVIER_FRACTION):
+        if each_g > last.weight_g * (1 + HEAVIER_FRACTION):
             return stopping(
-                "heavier_than_before", "weight_g", is_doubt=True, weight=weight(event.weight_g),
-                before=weight(last.weight_g), mark=event.mark,
+                "heavier_than_before", "weight_g", is_doubt=True, weight=weight(each_g), before=weight(last.weight_g),
+                mark=event.mark,
             )  # fmt: skip
         if bar is not None:
             dry_g = last.weight_g * bar.end_fraction * 0.95
-            if event.weight_g < dry_g:
+            if each_g < dry_g:
                 return _slip("lighter_than_dry", event, dry_g)
-    elif bar is not None and abs(event.weight_g / planned_weight_g(bar, day) - 1) > OFF_FRACTION:
+    elif bar is not None and abs(each_g / planned_weight_g(bar, day) - 1) > OFF_FRACTION:
         return _slip("unlike_the_plan", event, planned_weight_g(bar, day))
     return None
 
 
 def _slip(code: str, event: Weighed, expected_g: float) -> Diagnostic:
     """A weight that is asked about; ten times too much or too little is offered the other way."""
+    each_g = event.weight_g / event.bars
     offers = tuple(
         Offer(value=round(event.weight_g * times, 1), label=(weight(event.weight_g * times),))
         for times in (10.0, 0.1)
-        if abs(event.weight_g * times / expected_g - 1) < OFF_FRACTION
+        if abs(each_g * times / expected_g - 1) < OFF_FRACTION
     )
     return stopping(
-        code, "weight_g", is_doubt=True, offers=offers, weight=weight(event.weight_g), expected=weight(expected_g),
+        code, "weight_g", is_doubt=True, offers=offers, weight=weight(each_g), expected=weight(expected_g),
         mark=event.mark,
     )  # fmt: skip
 

@@ -209,7 +209,7 @@ def cure_state(events: Sequence[CureRecord], poured_at: str) -> CureState:
                 seq=record.seq,
                 mark=event.mark,
                 day=days_between(cut_at or poured_at, record.at),
-                weight_g=event.weight_g,
+                weight_g=event.weight_g / event.bars,
             )
             for record, event in weighed
         ),
