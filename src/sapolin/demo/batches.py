@@ -18,8 +18,8 @@ from sapolin.core.trials.rules import trace_minutes
 from sapolin.demo.trials import fill_comparisons, start_trials
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
 from sapolin.services.cure import cure_of
-from sapolin.services.followed import added_up_by
-from sapolin.services.learning import keep_prediction
+from sapolin.services.followed import FollowedBatch, added_up_by
+from sapolin.services.learning import keep_prediction, taught_anew
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.stores import Stores
 
@@ -71,7 +71,11 @@ def fill_batches(stores: Stores) -> None:
         keep_prediction(batch_id, stores)
         if entry.get("cure"):
             _follow(batch_id, entry, stores)
+        elif entry["until"] == "finished":
+            made = FollowedBatch.of(batch_id, stores.batches, stores.cures)
+            stores.cures.keep_taught(batch_id, made.add_up([]).taught)
     fill_comparisons(trials["comparisons"], ids, stores)
+    taught_anew(stores)
 
 
 def _whole(entry: dict[str, Any], entries: dict[str, dict[str, Any]]) -> dict[str, Any]:

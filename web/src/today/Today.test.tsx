@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from '@testing-library/react';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { describe, expect, it } from 'vitest';
 
 import { show } from '../testing/show';
@@ -27,6 +27,10 @@ describe('today', () => {
     expect((await toDo.findByRole('link', { name: /^Test: Test before use Hut guest bar B-095/ })).getAttribute('href')).toMatch(/\/cure$/);
     expect(toDo.getByRole('link', { name: /Not fit to use Guides' resin-hand scrub B-094/ })).toBeTruthy();
     expect(await screen.findByText(/B-096: 8, B-097: 6/)).toBeTruthy();
+    const now = Number.parseInt((await screen.findByTestId('places-free')).textContent ?? '', 10);
+    const later = new Date(Date.now() + 40 * 86_400_000).toISOString().slice(0, 10);
+    fireEvent.change(screen.getByTestId('rack-on'), { target: { value: later } });
+    await waitFor(() => expect(Number.parseInt(screen.getByTestId('places-free').textContent ?? '', 10)).toBeGreaterThan(now));
   });
 
   it('takes “turned” with one touch, and takes it back', async () => {

@@ -1,8 +1,8 @@
-import { Button } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -151,11 +151,13 @@ export function Today() {
 
 /** The rack from above, and how much room is left. */
 function TheRack() {
-  const { data: trays = [] } = useTrays();
+  const [day, setDay] = useState('');
+  const { data: trays = [] } = useTrays(day === '' ? null : new Date(`${day}T12:00`).toISOString());
   if (trays.length === 0) return null;
   const free = trays.reduce((sum, one) => sum + one.free, 0);
   return (
-    <Panel title="The rack" aside={`${free} places free`}>
+    <Panel title="The rack" aside={<span data-testid="places-free">{`${free} places free${day === '' ? '' : ` on ${shortDate(`${day}T12:00`)}`}`}</span>}>
+      <TextInput type="date" size="xs" label="Free on a day to come" value={day} onChange={(event) => setDay(event.currentTarget.value)} className={classes.paper} data-testid="rack-on" />
       <div className={classes.rack}>
         {trays.map((one) => (
           <TrayPicture key={one.tray.code} tray={one} />
