@@ -7,6 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from api.batches import Batch
+from demo_copy import put_demo
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 from sapolin.demo import world
@@ -30,6 +31,7 @@ def client(database: Path) -> Iterator[TestClient]:
 
 @pytest.fixture
 def demo(tmp_path: Path) -> Iterator[TestClient]:
+    put_demo(tmp_path / "demo.db")
     with client_on(tmp_path / "demo.db", demo=True) as client:
         yield client
 

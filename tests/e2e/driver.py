@@ -15,6 +15,7 @@ from tempfile import TemporaryDirectory
 
 from playwright.sync_api import Browser, Page, Playwright, expect
 
+from demo_copy import put_demo
 from sapolin.cli import serve
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -70,6 +71,8 @@ class Server:
 def running_server(*, demo: bool = True) -> Iterator[Server]:
     """A server on data of its own, gone afterwards."""
     with TemporaryDirectory() as data:
+        if demo:
+            put_demo(Path(data) / "demo.db")
         server = Server(Path(data), demo=demo)
         server.start()
         try:
