@@ -8,6 +8,7 @@ import classes from './Gallery.module.css';
 import { NumberField } from './NumberField';
 import { Panel } from './Panel';
 import { formatNumber, parseNumber } from './quantity';
+import { IN_ORDER, Scale } from './scales/Scale';
 import { SelectField } from './SelectField';
 import { Stages } from './Stages';
 import { Swatch } from './Swatch';
@@ -53,6 +54,11 @@ function Parts() {
   return (
     <main className={classes.parts}>
       <h1>Parts</h1>
+      <Part name="Scale">
+        <Scale low={0} high={100} height={46} middle={24} range={{ minimum: 36, maximum: 48 }} hasEnds uncertainty={{ low: 39, high: 46 }} yours={{ low: 33, points: 40, high: 47 }} marks={[{ at: 37, shape: 'up', tone: 'reference' }, { at: 43, shape: 'disc', tone: 'filled' }]} role="img" aria-label="In its range" />
+        <Scale low={0} high={100} marks={IN_ORDER.map((shape, i) => ({ at: 12 + 15 * i, shape, tone: i === 0 ? 'filled' : i === 1 ? 'watch' : 'hollow' }))} role="img" aria-label="One shape for each mark" />
+        <Scale low={-1} high={9} height={22} middle={12} capsule={{ low: -0.5, high: 4, isAlarming: true }} line={{ at: 0, tone: 'caustic', text: '0' }} role="img" aria-label="A range that crosses zero" />
+      </Part>
       <Part name="Colours">
         {COLOURS.map((colour) => (
           <span key={colour} className={classes.colour}>

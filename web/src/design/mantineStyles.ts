@@ -18,6 +18,8 @@ import '@mantine/core/styles/InlineInput.css';
 import '@mantine/core/styles/FloatingIndicator.css';
 import '@mantine/core/styles/Button.css';
 import '@mantine/core/styles/Combobox.css';
+import '@mantine/core/styles/Pill.css';
+import '@mantine/core/styles/PillsInput.css';
 import '@mantine/core/styles/Drawer.css';
 import '@mantine/core/styles/Kbd.css';
 import '@mantine/core/styles/Menu.css';

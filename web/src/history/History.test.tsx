@@ -17,7 +17,7 @@ describe('the history of a formula', () => {
     await waitFor(() => expect(versions.textContent).toContain('Version 1'));
     expect(versions.textContent).toMatch(/Castor in at 5\s%/);
     expect(versions.textContent).toMatch(/Palm 30\s% → 26\s%/);
-    expect((await screen.findByRole('link', { name: 'B-101' })).getAttribute('href')).toMatch(/^\/batches\//);
+    expect((await screen.findAllByRole('link', { name: 'B-101' }))[0]?.getAttribute('href')).toMatch(/^\/batches\//);
   });
 
   it('goes back to a version, and keeps what was there', async () => {

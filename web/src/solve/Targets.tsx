@@ -1,10 +1,9 @@
 import { Modal } from '@mantine/core';
-import { useElementSize } from '@mantine/hooks';
 import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { FormulaResult, Solution, Target, TargetFeature } from '../api/types';
-import { RangeEdges } from '../design/scales/RangeEdges';
+import { Scale } from '../design/scales/Scale';
 import { NumberField } from '../design/NumberField';
 import { Panel } from '../design/Panel';
 import { formatNumber, parseNumber } from '../design/quantity';
@@ -93,13 +92,9 @@ interface TargetRowProps {
   onChange: (patch: Partial<Target>) => void;
 }
 
-const MIDDLE = 15;
-
 function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
-  const { ref, width } = useElementSize();
   const [unread, setUnread] = useState<{ minimum?: string; maximum?: string }>({});
   const { axis_minimum: low, axis_maximum: high } = feature;
-  const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * Math.max(width, 1)) / (high - low);
   const isOpen = row.minimum === null && row.maximum === null;
   const from = row.minimum ?? low;
   const to = row.maximum ?? high;
@@ -125,25 +120,14 @@ function TargetRow({ row, feature, value, onChange }: TargetRowProps) {
   return (
     <li className={classes.target} data-testid={`target-${row.feature}`}>
       <span className={classes.targetName}>{feature.name}</span>
-      <div ref={ref} className={classes.room}>
-        <svg className={classes.scale} viewBox={`0 0 ${Math.max(width, 1)} 30`}>
-          <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
-          <RangeEdges
-            name={feature.name}
-            minimum={row.minimum ?? null}
-            maximum={row.maximum ?? null}
-            axisMinimum={low}
-            axisMaximum={high}
-            width={Math.max(width, 1)}
-            top={5}
-            height={20}
-            onChange={(edge, points) => onChange({ [edge]: points })}
-          />
-          {value !== undefined && !isOutside && <circle className={classes.inside} cx={x(value)} cy={MIDDLE} r="6" />}
-          {value !== undefined && isOutside && (
-            <path className={classes.outside} d={`M${x(value)} ${MIDDLE - 8} l7.5 8 -7.5 8 -7.5 -8 Z`} />
-          )}
-        </svg>
+      <div className={classes.room}>
+        <Scale
+          low={low}
+          high={high}
+          range={{ minimum: row.minimum ?? null, maximum: row.maximum ?? null }}
+          edges={{ name: feature.name, onChange: (edge, points) => onChange({ [edge]: points }) }}
+          marks={value === undefined ? [] : [isOutside ? { at: value, shape: 'diamond', tone: 'watch' } : { at: value, shape: 'disc', tone: 'filled' }]}
+        />
       </div>
       {edgeField('minimum', 'lower edge')}
       {edgeField('maximum', 'upper edge')}

@@ -72,12 +72,12 @@ export function NewTrial({ formulaId, formula }: { formulaId: string; formula: F
     setLimits((now) => ({ ...now, [id]: { ...(now[id] ?? { isIn: false, minimum: Math.max(0, share - 10), maximum: share + 10 }), ...change } }));
   return (
     <Panel title="Draw up a trial" aside="test batches of 500 g of oils">
-      <SegmentedControl fullWidth value={kind} onChange={setKind} data={[{ value: 'levels', label: 'One oil, several shares' }, { value: 'design', label: 'Three to five oils' }]} aria-label="Kind of trial" data-testid="trial-kind" />
-      <Select label="Judged by" mt={10} value={criterion} onChange={setCriterion} data={(sheet ?? []).map((one) => ({ value: one.id, label: one.name }))} allowDeselect={false} data-testid="trial-criterion" />
+      <SegmentedControl fullWidth value={kind} onChange={setKind} data={[{ value: 'levels', label: 'One oil, several shares' }, { value: 'design', label: 'Three to five oils' }]} aria-label="Kind of trial" data-testid="draw-kind" />
+      <Select label="Judged by" mt={10} value={criterion} onChange={setCriterion} data={(sheet ?? []).map((one) => ({ value: one.id, label: one.name }))} allowDeselect={false} data-testid="draw-criterion" />
       {kind === 'levels' ? (
         <div className={classes.pair}>
-          <Select label="Oil" value={oil} onChange={setOil} data={lines.map((line) => ({ value: line.oil, label: `${nameOf(line.oil)}, now ${formatNumber(line.value ?? 0, 1, 0)} %` }))} data-testid="trial-oil" />
-          <TextInput label="Shares, %" placeholder="2, 5, 8" value={levels} onChange={(event) => setLevels(event.currentTarget.value)} data-testid="trial-levels" />
+          <Select label="Oil" value={oil} onChange={setOil} data={lines.map((line) => ({ value: line.oil, label: `${nameOf(line.oil)}, now ${formatNumber(line.value ?? 0, 1, 0)} %` }))} data-testid="draw-oil" />
+          <TextInput label="Shares, %" placeholder="2, 5, 8" value={levels} onChange={(event) => setLevels(event.currentTarget.value)} data-testid="draw-levels" />
         </div>
       ) : (
         <>

@@ -17,7 +17,7 @@ export function StartComparison({ tests, onClose }: { tests: TestsView; onClose:
     queryKey: ['batches', 'fit'],
     queryFn: () => answered(api.GET('/api/batches', { params: { query: { status: ['made'], limit: 200 } } })),
   });
-  const fit = (data?.batches ?? []).filter((one) => one.cure?.fit === 'fit' && one.id !== tests.batch_id);
+  const fit = (data?.batches ?? []).filter((one) => one.cure?.fit === 'fit' && (one.cure.here ?? 0) > 0 && one.id !== tests.batch_id);
   const [question, setQuestion] = useState(QUESTIONS[0] ?? '');
   const [others, setOthers] = useState<string[]>([]);
   const [testers, setTesters] = useState<string[]>(tests.testers.slice(0, 2));

@@ -11,6 +11,7 @@ import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { formatChange, formatNumber } from '../design/quantity';
+import { Scale } from '../design/scales/Scale';
 import { Sentence } from '../design/Sentence';
 import { TrialPicture } from './TrialPicture';
 import classes from './Trials.module.css';
@@ -41,6 +42,7 @@ export function Trial() {
   if (!trial) return <Pending />;
   const { result, setup } = trial;
   const isJudged = result.next !== null;
+  const most = Math.max(0.01, ...result.effects.flatMap((one) => [Math.abs(one.low), Math.abs(one.high)]));
   return (
     <div className={columns.page}>
       <div className={heads.header}>
@@ -72,7 +74,7 @@ export function Trial() {
                         </small>
                       </td>
                       <td>
-                        <Interval low={effect.low} middle={effect.effect} high={effect.high} most={Math.max(...result.effects.flatMap((one) => [Math.abs(one.low), Math.abs(one.high)]))} />
+                        <Scale low={-most} high={most} height={20} line={{ at: 0, tone: 'plain' }} uncertainty={effect} marks={[{ at: effect.effect, shape: 'disc', tone: 'filled' }]} aria-hidden />
                       </td>
                       <td>{TOLD[effect.told]}</td>
                     </tr>
@@ -112,17 +114,5 @@ export function Trial() {
         </Panel>
       </div>
     </div>
-  );
-}
-
-/** An effect with its range, beside none. */
-function Interval({ low, middle, high, most }: { low: number; middle: number; high: number; most: number }) {
-  const x = (value: number) => 50 + (46 * value) / Math.max(most, 0.01);
-  return (
-    <svg className={classes.effect} viewBox="0 0 100 16" preserveAspectRatio="none" aria-hidden>
-      <line className={classes.axis} x1="50" x2="50" y1="0" y2="16" vectorEffect="non-scaling-stroke" />
-      <line className={classes.interval} x1={x(low)} x2={x(high)} y1="8" y2="8" vectorEffect="non-scaling-stroke" />
-      <line className={classes.middle} x1={x(middle)} x2={x(middle)} y1="3" y2="13" vectorEffect="non-scaling-stroke" />
-    </svg>
   );
 }

@@ -2,6 +2,7 @@ import type { ComparisonView } from '../api/types';
 import { shortDateTime } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
+import { Scale } from '../design/scales/Scale';
 import { Sentence } from '../design/Sentence';
 import classes from './Trials.module.css';
 
@@ -20,12 +21,16 @@ export function Verdict({ view }: { view: ComparisonView }) {
         {verdict.bars.map((bar) => (
           <li key={bar.bar}>
             <span>{bar.label}</span>
-            <svg viewBox="0 0 100 16" preserveAspectRatio="none" role="img" aria-label={`Preferred in about ${formatNumber(bar.percent, 0)} of 100, ${formatNumber(bar.low_percent, 0)} to ${formatNumber(bar.high_percent, 0)}`}>
-              <line className={classes.axis} x1="0" x2="100" y1="8" y2="8" vectorEffect="non-scaling-stroke" />
-              <line className={classes.axis} x1="50" x2="50" y1="2" y2="14" vectorEffect="non-scaling-stroke" />
-              <line className={classes.interval} x1={bar.low_percent} x2={bar.high_percent} y1="8" y2="8" vectorEffect="non-scaling-stroke" />
-              <line className={classes.middle} x1={bar.percent} x2={bar.percent} y1="2" y2="14" vectorEffect="non-scaling-stroke" />
-            </svg>
+            <Scale
+              low={0}
+              high={100}
+              height={20}
+              line={{ at: 50, tone: 'plain' }}
+              uncertainty={{ low: bar.low_percent, high: bar.high_percent }}
+              marks={[{ at: bar.percent, shape: 'disc', tone: 'filled' }]}
+              role="img"
+              aria-label={`Preferred in about ${formatNumber(bar.percent, 0)} of 100, ${formatNumber(bar.low_percent, 0)} to ${formatNumber(bar.high_percent, 0)}`}
+            />
             <small>
               {bar.chosen} of {bar.shown}
             </small>

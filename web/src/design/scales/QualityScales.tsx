@@ -1,5 +1,4 @@
 import { Popover, Text } from '@mantine/core';
-import { useElementSize } from '@mantine/hooks';
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 
@@ -8,14 +7,13 @@ import type { TargetRange, Quality, QualityResult, FormulaResult, YourBars } fro
 import { Panel } from '../Panel';
 import { formatChange, formatNumber } from '../quantity';
 import { Sentence } from '../Sentence';
-import { RangeEdges, type Edge } from './RangeEdges';
+import type { Edge } from './RangeEdges';
+import { Scale } from './Scale';
 import { useShownResult } from './ResultContext';
 import classes from './QualityScales.module.css';
 
 const HEIGHT = 46;
 const MIDDLE = 24;
-/** Room for markers at either end of the axis. */
-const INSET = 8;
 
 interface QualityScalesProps {
   title?: string;
@@ -94,10 +92,7 @@ interface QualityScaleProps {
 function QualityScale({ quality, today, before, yours, targetRanges, explained, sideBySide }: QualityScaleProps) {
   const { explain, result } = useShownResult();
   const [opened, setOpened] = useState(false);
-  const { ref, width: measured } = useElementSize();
-  const width = Math.max(0, measured - 2 * INSET);
   const { axis_minimum: low, axis_maximum: high } = quality;
-  const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * width) / (high - low);
   // What is being edited does not wait for its result.
   const targetRange = targetRanges === undefined ? today?.target_range : targetRanges.of(quality.id);
   const isOutside = today !== undefined && today.outside_by > 0;
@@ -123,60 +118,36 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
       <button type="button" className={classes.name} onClick={() => explain(quality.id)} title={quality.meaning}>
         {quality.name}
       </button>
-      <div ref={ref} className={classes.room}>
+      <div className={classes.room}>
         <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
           <Popover.Target>
-            <svg
-              className={classes.drawing}
-              viewBox={`${-INSET} 0 ${Math.max(1, measured)} ${HEIGHT}`}
-              role="group"
-              tabIndex={0}
-              aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
-              onFocus={() => setOpened(true)}
-              onBlur={() => setOpened(false)}
-              onKeyDown={(event) => {
-                if (event.key === 'Enter') explain(quality.id);
-                if (event.key === 'Escape') setOpened(false);
-              }}
-            >
-              <line className={classes.axis} x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
-              <RangeEdges
-                name={quality.name}
-                minimum={targetRange?.minimum ?? null}
-                maximum={targetRange?.maximum ?? null}
-                axisMinimum={low}
-                axisMaximum={high}
-                width={width}
-                top={MIDDLE - 10}
-                height={20}
-                onChange={targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points))}
-                onSettled={targetRanges?.onSettled}
+            <div>
+              <Scale
+                low={low}
+                high={high}
+                height={HEIGHT}
+                middle={MIDDLE}
+                range={targetRange ? { minimum: targetRange.minimum, maximum: targetRange.maximum } : { minimum: null, maximum: null }}
+                edges={{ name: quality.name, onChange: targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points)), onSettled: targetRanges?.onSettled }}
+                hasEnds
+                uncertainty={today}
+                yours={today && yours}
+                yoursId={`yours-${quality.id}`}
+                marks={[
+                  ...(before ? [{ at: before.points, shape: 'up', tone: 'reference' } as const] : []),
+                  ...(today ? [isOutside ? ({ at: today.points, shape: 'diamond', tone: 'watch' } as const) : ({ at: today.points, shape: 'disc', tone: 'filled' } as const)] : []),
+                ]}
+                role="group"
+                tabIndex={0}
+                aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
+                onFocus={() => setOpened(true)}
+                onBlur={() => setOpened(false)}
+                onKeyDown={(event) => {
+                  if (event.key === 'Enter') explain(quality.id);
+                  if (event.key === 'Escape') setOpened(false);
+                }}
               />
-              {today && (
-                <path
-                  className={classes.uncertainty}
-                  d={`M${x(today.low)} ${MIDDLE - 4} v8 m0 -4 H${x(today.high)} m0 -4 v8`}
-                />
-              )}
-              {targetRange?.minimum != null && targetRange.minimum > low && (
-                <text className={classes.end} x={x(targetRange.minimum) + 2} y="11" textAnchor="end">
-                  {formatNumber(targetRange.minimum, 1, 0)}
-                </text>
-              )}
-              {targetRange?.maximum != null && targetRange.maximum < high && (
-                <text className={classes.end} x={x(targetRange.maximum) - 2} y="11">
-                  {formatNumber(targetRange.maximum, 1, 0)}
-                </text>
-              )}
-              {yours !== undefined && today && (
-                <path className={classes.yours} d={`M${x(yours.low)} ${HEIGHT - 2} H${x(yours.high)} M${x(yours.points)} ${HEIGHT - 6} v5`} data-testid={`yours-${quality.id}`} />
-              )}
-              {before && <path className={classes.reference} d={`M${x(before.points)} ${HEIGHT - 13} l4.5 7 h-9 Z`} />}
-              {today && isOutside && (
-                <path className={classes.outside} d={`M${x(today.points)} ${MIDDLE - 8.5} l8 8.5 -8 8.5 -8 -8.5 Z`} />
-              )}
-              {today && !isOutside && <circle className={classes.inside} cx={x(today.points)} cy={MIDDLE} r="6.5" />}
-            </svg>
+            </div>
           </Popover.Target>
           <Popover.Dropdown>
             {today && <Parts today={today} names={result?.contributors ?? []} />}

@@ -17,15 +17,17 @@ interface RangeEdgesProps {
   width: number;
   top: number;
   height: number;
+  /** Only the range itself is drawn. */
+  isBare?: boolean;
   /** Without it the edges are only drawn. */
-  onChange?: (edge: Edge, points: number) => void;
+  onChange?: ((edge: Edge, points: number) => void) | undefined;
   /** A drag or a row of key presses is over. */
-  onSettled?: () => void;
+  onSettled?: (() => void) | undefined;
 }
 
 /** The wanted target range of a quality scale, whose edges can be dragged, or moved with the arrow keys. */
 export function RangeEdges(props: RangeEdgesProps) {
-  const { name, minimum, maximum, axisMinimum: low, axisMaximum: high, width, top, height, onChange, onSettled } = props;
+  const { name, minimum, maximum, axisMinimum: low, axisMaximum: high, width, top, height, isBare = false, onChange, onSettled } = props;
   const from = minimum ?? low;
   const to = maximum ?? high;
   const isOpen = minimum === null && maximum === null;
@@ -40,7 +42,7 @@ export function RangeEdges(props: RangeEdgesProps) {
       {!isOpen && from <= to && (
         <rect className={classes.targetRange} x={x(from)} width={x(to) - x(from)} y={top} height={height} />
       )}
-      {(['minimum', 'maximum'] as const).map((edge) => {
+      {!isBare && (['minimum', 'maximum'] as const).map((edge) => {
         const at = edge === 'minimum' ? from : to;
         const isSet = (edge === 'minimum' ? minimum : maximum) !== null;
         return (
