@@ -29,6 +29,7 @@ from sapolin.api import (
     recipes,
     reference,
     solve,
+    stock,
     swap,
     target_sets,
     today,
@@ -71,6 +72,7 @@ _TAGS = [
     {"name": "trials", "description": "Bars put to the test: sheets, blind comparisons, trials, and what they teach."},
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
+    {"name": "stock", "description": "Lots and their ledger: in hand, promised, free, used, traced."},
     {"name": "prices", "description": "What oils cost."},
     {"name": "recipes", "description": "Recipes from paper."},
     {"name": "oil notes", "description": "Favourites, oils that are never used, what is left of each."},
@@ -168,7 +170,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
-        moulds, prices,
+        moulds, prices, stock,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

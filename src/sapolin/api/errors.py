@@ -19,6 +19,7 @@ from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, U
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
 from sapolin.store.reading import UnreadableError
+from sapolin.store.stock import UnknownLotError
 from sapolin.store.target_sets import UnknownTargetSetError
 from sapolin.store.trials import UnknownComparisonError, UnknownCriterionError, UnknownTrialError
 
@@ -60,6 +61,7 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
     UnknownMouldError: (404, "not_found", "There is no such mould."),
     UnknownTrayError: (404, "not_found", "There is no such tray."),
+    UnknownLotError: (404, "not_found", "There is no such lot."),
     UnknownComparisonError: (404, "not_found", "There is no such comparison."),
     UnknownTrialError: (404, "not_found", "There is no such trial."),
     UnknownCriterionError: (404, "not_found", "There is no such criterion of your own."),

@@ -9,7 +9,7 @@ from starlette.concurrency import run_in_threadpool
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.pictures import picture_of
-from sapolin.api.stores import Batches, Moulds
+from sapolin.api.stores import AllStores, Batches, Moulds
 from sapolin.core.production.corrections import Deviation
 from sapolin.core.production.events import Event, RecordedEvent
 from sapolin.core.quantities.model import Model
@@ -67,14 +67,17 @@ def get_record(batch_id: str, batches: Batches) -> list[RecordedEvent]:
 
 
 @router.post("/events", summary="Add to the record")
-def add_event(batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, devices: Devices) -> Progress:
+def add_event(
+    batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, devices: Devices, stores: AllStores
+) -> Progress:
     """Durable when it answers. `key` names the event: the same key sent again adds nothing and answers the same. With
     `after_seq`, 409 when another device added to the record since. 422 with the diagnostic when it may not follow; one
     with `is_doubt` is taken when it is sent again with `sure`.
     """
     try:
         return make_day.add_event(
-            batch_id, new.key, new.event, new.after_seq, batches=batches, moulds=moulds, devices=devices
+            batch_id, new.key, new.event, new.after_seq, batches=batches, moulds=moulds, devices=devices,
+            stock=stores.stock,
         )  # fmt: skip
     except NotWeighedError as error:
         raise Refusal(404, "not_weighed", "That has not been weighed.") from error

@@ -5,7 +5,7 @@ from collections.abc import Callable, Collection
 from contextlib import suppress
 from typing import Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from sapolin.core.bar.calculation import CALCULATION_VERSION, calculate
 from sapolin.core.bar.qualities import Standing
@@ -20,6 +20,7 @@ from sapolin.core.production.events import started_of
 from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.core.stock.needs import needs_of
 from sapolin.services.batches import outcome_of, work_of
 from sapolin.services.cure import cure_facts
 from sapolin.store.batches import BatchEntry, BatchRecord
@@ -43,7 +44,7 @@ __all__ = [
 AT_ONCE = 40
 """So many are summed up in one transaction."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
-SUMMARY_VERSION = 3
+SUMMARY_VERSION = 4
 """Of what a summary holds: raised when a field is added that older ones lack."""
 _SUMMARIES_OF = "summaries_of"
 
@@ -118,6 +119,8 @@ class BatchSummary(Model):
     usable_weeks: float | None = None
     """After it was poured; an estimate, so below."""
     best_weeks: float | None = None
+    needs: dict[str, float] = Field(default={})
+    """What it takes of each material, g, while it is planned or being made."""
     cure: CureFacts | None = None
     """What its record after the pour adds up to; null while it is not poured."""
 
@@ -218,6 +221,7 @@ def _summary_of_batch(record: BatchRecord, stores: Stores) -> BatchSummary:
         unmould_hours_high=high,
         usable_weeks=None if bar is None else bar.usable_weeks,
         best_weeks=None if bar is None else bar.best_weeks,
+        needs={} if status in ("open", "made", "aborted") else needs_of(work_of(record, store).planned),
         cure=_facts_after_pour(record.id, stores) if status == "made" else None,
     )
 

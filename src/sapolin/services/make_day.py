@@ -19,6 +19,7 @@ from sapolin.core.production.events import (
     CorrectionTaken,
     EntryAmended,
     Event,
+    Finished,
     Photographed,
     Poured,
     RecordedEvent,
@@ -46,11 +47,13 @@ from sapolin.services.batches import (
 )
 from sapolin.services.followed import FollowedBatch
 from sapolin.services.learning import keep_prediction_in
+from sapolin.services.stock import take_for
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.cures import CureStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.reading import UnreadableError
+from sapolin.store.stock import StockStore
 
 __all__ = ["NotWeighedError", "Progress", "Run", "add_event", "add_photo", "deviation_of", "progress_of", "resume_devices",
            "run_of", "tare"]  # fmt: skip
@@ -226,6 +229,7 @@ def add_event(
     batches: BatchStore,
     moulds: MouldStore,
     devices: Workbench,
+    stock: StockStore,
 ) -> Progress:
     """Add to the record, once for each `key`; what it teaches a mould, what a batch begins with and what became of it when it
     is over are in the same commit.
@@ -264,6 +268,8 @@ def add_event(
         if state.status == "made":
             followed = FollowedBatch(work, after, state, work.outcome(state), CureStore.events_in(session, batch_id))
             CureStore.keep_taught_in(session, batch_id, followed.add_up(followed.events).taught)
+        if isinstance(event, Finished):
+            take_for(session, batch_id, work.planned, state, stock, after[-1].at)
 
     events = batches.add_event(batch_id, key, decide, after_seq, then=then)
     if added:  # It was not there already.

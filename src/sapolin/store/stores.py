@@ -13,6 +13,7 @@ from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.oil_notes import OilNoteStore
 from sapolin.store.prices import PriceStore
+from sapolin.store.stock import StockStore
 from sapolin.store.target_sets import TargetSetStore
 from sapolin.store.trials import ComparisonStore, CriterionStore, TrialStore
 from sapolin.store.workshop import WorkshopStore
@@ -35,6 +36,7 @@ class Stores:
     comparisons: ComparisonStore
     trials: TrialStore
     criteria: CriterionStore
+    stock: StockStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -54,6 +56,7 @@ class Stores:
             self.comparisons,
             self.trials,
             self.criteria,
+            self.stock,
             self.cures,
             self.trays,
             self.batches,
@@ -74,5 +77,5 @@ def open_stores(file: Path) -> Stores:
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
         BatchStore(engine), CureStore(engine), TrayStore(engine), ComparisonStore(engine), TrialStore(engine),
-        CriterionStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
+        CriterionStore(engine), StockStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
     )  # fmt: skip

@@ -358,3 +358,35 @@ class HeededNoteRow(Base):
     formula_id: Mapped[str] = mapped_column(String(32), primary_key=True)
     text: Mapped[str] = mapped_column(Text, primary_key=True)
     at: Mapped[str] = mapped_column(String(32))
+
+
+class LotRow(Base):
+    """A lot as it came in. Never changed but for being archived."""
+
+    __tablename__ = "lots"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    code: Mapped[str] = mapped_column(String(24), unique=True)
+    material: Mapped[str] = mapped_column(String(80), index=True)
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
+    created_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class LedgerRow(Base):
+    """An entry of the ledger. Never changed, never removed: triggers refuse both."""
+
+    __tablename__ = "ledger"
+    __table_args__ = (UniqueConstraint("lot_id", "seq"), UniqueConstraint("lot_id", "key"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    lot_id: Mapped[str] = mapped_column(ForeignKey("lots.id"))
+    seq: Mapped[int] = mapped_column(Integer)
+    key: Mapped[str] = mapped_column(String(64))
+    """Chosen by the device that sent it, so that sending it again adds nothing."""
+    at: Mapped[str] = mapped_column(String(32))
+    change_g: Mapped[float] = mapped_column(Float)
+    batch_id: Mapped[str | None] = mapped_column(String(32), index=True)
+    content: Mapped[str] = mapped_column(Text)
+    """The event as JSON."""

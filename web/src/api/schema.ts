@@ -1961,6 +1961,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The shelf
+         * @description Each material with its lots, what planned batches were promised of it, and what is free: below 0 it runs short.
+         */
+        get: operations["get_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Goods in
+         * @description 422 with what is wrong: a code that was used, a purity that is missing, dates that cross.
+         */
+        post: operations["add_lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A lot
+         * @description As it came in, how it stands, and every entry of its ledger.
+         */
+        get: operations["get_lot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add to the ledger
+         * @description Durable when it answers. 409 when another device added to it after `after_seq`.
+         */
+        post: operations["record_stock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where a lot went
+         * @description The batches that took from it, how many bars they made, and where those are.
+         */
+        get: operations["get_trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/oil-notes": {
         parameters: {
             query?: never;
@@ -2607,6 +2707,17 @@ export interface components {
             problems: components["schemas"]["Diagnostic"][];
         };
         /**
+         * Arrived
+         * @description The lot came in.
+         */
+        Arrived: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arrived";
+        };
+        /**
          * BalanceRequest
          * @description Bring shares to 100.
          */
@@ -2853,6 +2964,14 @@ export interface components {
             usable_weeks?: number | null;
             /** Best Weeks */
             best_weeks?: number | null;
+            /**
+             * Needs
+             * @description What it takes of each material, g, while it is planned or being made.
+             * @default {}
+             */
+            needs: {
+                [key: string]: number;
+            };
             /** @description What its record after the pour adds up to; null while it is not poured. */
             cure?: components["schemas"]["CureFacts"] | null;
         };
@@ -3186,6 +3305,24 @@ export interface components {
             state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
             /** Diagnostics */
             diagnostics: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * Checked
+         * @description Smelt and looked at.
+         */
+        Checked: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "checked";
+            /** Is Good */
+            is_good: boolean;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * Choice
@@ -3733,6 +3870,19 @@ export interface components {
              * @default []
              */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * Counted
+         * @description Weighed on the shelf; the difference is booked.
+         */
+        Counted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "counted";
+            /** Grams */
+            grams: number;
         };
         /**
          * Criterion
@@ -5180,6 +5330,18 @@ export interface components {
             where: string;
         };
         /**
+         * GoodsIn
+         * @description A lot that came in.
+         */
+        GoodsIn: {
+            /**
+             * Key
+             * @description Chosen by the device: sending it again adds nothing.
+             */
+            key: string;
+            lot: components["schemas"]["Lot"];
+        };
+        /**
          * Grams
          * @description A weight.
          */
@@ -5533,6 +5695,32 @@ export interface components {
             sheet: components["schemas"]["Judged"];
         };
         /**
+         * Keeping
+         * @description Until when a lot can be used.
+         */
+        Keeping: {
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /**
+             * Is Estimate
+             * @description By rules of thumb, not by a date on its label.
+             */
+            is_estimate: boolean;
+            /**
+             * Is Past
+             * @description An estimate that is past asks for a smell; a date on a label that is past stops the lot.
+             */
+            is_past: boolean;
+            /**
+             * Is Soon
+             * @description It is to be used first.
+             */
+            is_soon: boolean;
+        };
+        /**
          * KeyAsked
          * @description Who is who, before all is judged.
          */
@@ -5653,6 +5841,26 @@ export interface components {
             inside: number;
             /** Words */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * LedgerEntry
+         * @description An entry as kept.
+         */
+        LedgerEntry: {
+            /**
+             * Seq
+             * @description Counts the entries of a lot, from 1.
+             */
+            seq: number;
+            /** At */
+            at: string;
+            /**
+             * Change G
+             * @description What it changed of what is in hand, g.
+             */
+            change_g: number;
+            /** Event */
+            event: components["schemas"]["Arrived"] | components["schemas"]["Opened"] | components["schemas"]["Used"] | components["schemas"]["Returned"] | components["schemas"]["Wasted"] | components["schemas"]["Counted"] | components["schemas"]["Checked"] | components["schemas"]["Stopped"] | components["schemas"]["LotStruck"];
         };
         /**
          * Left
@@ -5948,6 +6156,147 @@ export interface components {
              * @default
              */
             text: string;
+        };
+        /**
+         * Lot
+         * @description Goods that came in together, as they came in. It never changes; what happens to it are entries.
+         */
+        Lot: {
+            /**
+             * Code
+             * @description On the label of its tub, in this workshop.
+             */
+            code: string;
+            /**
+             * Material
+             * @description Id of the oil; `naoh` or `koh`; of all else its kind and id, such as `scent:lavender`; or the name of a packaging.
+             */
+            material: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "oil" | "lye" | "liquid" | "additive" | "scent" | "colorant" | "packaging";
+            /**
+             * Amount G
+             * @description As it came in, g; of packaging, pieces.
+             */
+            amount_g: number;
+            /**
+             * Price
+             * @description Paid for it, in the maker's own currency; null while not known.
+             */
+            price?: number | null;
+            /**
+             * Freight
+             * @description Its share of the freight.
+             * @default 0
+             */
+            freight: number;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
+            /**
+             * Supplier Code
+             * @description The lot code of the supplier.
+             * @default
+             */
+            supplier_code: string;
+            /**
+             * Arrived
+             * Format: date
+             */
+            arrived: string;
+            /** Best Before */
+            best_before?: string | null;
+            /**
+             * Purity Percent
+             * @description Of lye, by its label.
+             */
+            purity_percent?: number | null;
+            /**
+             * Has Antioxidant
+             * @default false
+             */
+            has_antioxidant: boolean;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
+         * LotNow
+         * @description How a lot stands.
+         */
+        LotNow: {
+            /** In Hand G */
+            in_hand_g: number;
+            /** Opened At */
+            opened_at: string | null;
+            /** Is Stopped */
+            is_stopped: boolean;
+            /** Why Stopped */
+            why_stopped: string;
+            /**
+             * Checked At
+             * @description When it was smelt last and found good.
+             */
+            checked_at: string | null;
+        };
+        /**
+         * LotStruck
+         * @description An earlier entry does not count; it stays in the ledger.
+         */
+        LotStruck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "struck";
+            /** Seq */
+            seq: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * LotTrace
+         * @description From a lot to the bars that were made of it.
+         */
+        LotTrace: {
+            lot: components["schemas"]["LotView"];
+            /** Batches */
+            batches: components["schemas"]["TraceStop"][];
+            /**
+             * Explained Percent
+             * @description Of what came in: in hand, used in batches or booked as waste.
+             */
+            explained_percent: number;
+        };
+        /**
+         * LotView
+         * @description A lot as it stands.
+         */
+        LotView: {
+            /** Id */
+            id: string;
+            lot: components["schemas"]["Lot"];
+            /**
+             * Per Kg
+             * @description Landed, in the maker's own currency.
+             */
+            per_kg: number | null;
+            now: components["schemas"]["LotNow"];
+            keeping: components["schemas"]["Keeping"] | null;
+            /**
+             * Is First
+             * @description The next to be taken.
+             */
+            is_first: boolean;
+            /** Entries */
+            entries: components["schemas"]["LedgerEntry"][];
         };
         /**
          * Lye
@@ -6355,6 +6704,20 @@ export interface components {
             points: number;
         };
         /**
+         * Need
+         * @description What a planned batch needs of a material.
+         */
+        Need: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Grams */
+            grams: number;
+        };
+        /**
          * NewComparisonEvent
          * @description Something to add to the record of a comparison.
          */
@@ -6435,6 +6798,26 @@ export interface components {
             after_seq?: number | null;
             /** Event */
             event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+        };
+        /**
+         * NewStockEvent
+         * @description Something to add to the ledger of a lot.
+         */
+        NewStockEvent: {
+            /** Key */
+            key: string;
+            /**
+             * After Seq
+             * @description The last entry known; null adds it whatever was added meanwhile.
+             */
+            after_seq?: number | null;
+            /**
+             * At
+             * @description When it happened, with its time zone; null is now.
+             */
+            at?: string | null;
+            /** Event */
+            event: components["schemas"]["Arrived"] | components["schemas"]["Opened"] | components["schemas"]["Used"] | components["schemas"]["Returned"] | components["schemas"]["Wasted"] | components["schemas"]["Counted"] | components["schemas"]["Checked"] | components["schemas"]["Stopped"] | components["schemas"]["LotStruck"];
         };
         /**
          * NextBatch
@@ -6849,6 +7232,17 @@ export interface components {
              * @description When they are dry, an estimate.
              */
             ready_at?: string | null;
+        };
+        /**
+         * Opened
+         * @description Its tub was opened: from now on air gets at it.
+         */
+        Opened: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "opened";
         };
         /**
          * Outgoing
@@ -7891,6 +8285,24 @@ export interface components {
              * @description The revision of the draft; another one kept meanwhile refuses it with 409.
              */
             revision: number;
+        };
+        /**
+         * Returned
+         * @description Put back: taken for a batch and not used.
+         */
+        Returned: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "returned";
+            /** Grams */
+            grams: number;
+            /**
+             * Batch Id
+             * @default
+             */
+            batch_id: string;
         };
         /**
          * Room
@@ -8939,6 +9351,87 @@ export interface components {
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
+         * Stock
+         * @description The shelf.
+         */
+        Stock: {
+            /** Materials */
+            materials: components["schemas"]["StockMaterial"][];
+            /**
+             * Use First
+             * @description Lots that near their date or are past it, with something in them.
+             */
+            use_first: components["schemas"]["LotView"][];
+            /**
+             * Worth
+             * @description What is in hand was paid so much; null while nothing has a price.
+             */
+            worth: number | null;
+        };
+        /**
+         * StockMaterial
+         * @description One material on the shelf.
+         */
+        StockMaterial: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "oil" | "lye" | "liquid" | "additive" | "scent" | "colorant" | "packaging";
+            /**
+             * In Hand G
+             * @description What can be used: stopped lots are left out.
+             */
+            in_hand_g: number;
+            /**
+             * Promised G
+             * @description To planned batches.
+             */
+            promised_g: number;
+            /**
+             * Free G
+             * @description Below 0 it runs short.
+             */
+            free_g: number;
+            /**
+             * Per Kg
+             * @description Of what is in hand, by lots; null while no price is known.
+             */
+            per_kg: number | null;
+            /**
+             * Lots
+             * @description First to be used first.
+             */
+            lots: components["schemas"]["LotView"][];
+            /** Needs */
+            needs: components["schemas"]["Need"][];
+        };
+        /**
+         * Stopped
+         * @description Not to be used until it is released.
+         */
+        Stopped: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stopped";
+            /**
+             * Is Stopped
+             * @default true
+             */
+            is_stopped: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Stratum
          * @description One oil in the small picture of a formula.
          */
@@ -9612,6 +10105,31 @@ export interface components {
             inside: number;
         };
         /**
+         * TraceStop
+         * @description A batch that took from a lot, and where its bars are.
+         */
+        TraceStop: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Grams */
+            grams: number;
+            /** At */
+            at: string;
+            /** Bars */
+            bars: number;
+            /** Here */
+            here: number;
+            /**
+             * Gone
+             * @description Where bars went, in a few words each.
+             */
+            gone: string[];
+        };
+        /**
          * Traced
          * @description The batter reached a stage.
          */
@@ -9912,6 +10430,26 @@ export interface components {
             how: "clean" | "stuck" | "broke";
         };
         /**
+         * Used
+         * @description Taken for a batch, at the weight that was captured.
+         */
+        Used: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "used";
+            /** Grams */
+            grams: number;
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Item
+             * @default
+             */
+            item: string;
+        };
+        /**
          * Verdict
          * @description What the choices say.
          */
@@ -9981,6 +10519,24 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * Wasted
+         * @description Spilt, gone off, thrown away.
+         */
+        Wasted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wasted";
+            /** Grams */
+            grams: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * Water
@@ -14202,6 +14758,165 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OilCost"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stock"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_lot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoodsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_lot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    record_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStockEvent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotTrace"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

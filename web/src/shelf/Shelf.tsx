@@ -10,6 +10,8 @@ import { HatchDefs } from '../design/HatchDefs';
 import { formatNumber } from '../design/quantity';
 import { Swatch } from '../design/Swatch';
 import { useTellFailure } from '../app/showFailure';
+import heads from '../design/heads.module.css';
+import { Lots } from './Lots';
 import { MaterialEditor } from './MaterialEditor';
 import { newMaterial } from './newMaterial';
 import { YourOils } from './YourOils';
@@ -42,8 +44,12 @@ export function Shelf() {
   return (
     <div className={classes.page}>
       <HatchDefs />
-      <div className={classes.top}>
+      <div className={heads.top}>
         <h1>Stock</h1>
+      </div>
+      <Lots />
+      <div className={classes.top}>
+        <h2>Your own materials</h2>
         <p>
           Your own oils, certificates and mixtures. They stand in the list of oils beside the catalogue and behave as what
           they are made of. A formula keeps the values it was written with.

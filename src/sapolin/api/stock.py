@@ -1,0 +1,70 @@
+"""The stock: lots, their ledger, what is promised and free, and where a lot went."""
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import Field
+
+from sapolin.api.errors import Refusal
+from sapolin.api.stores import AllStores
+from sapolin.core.quantities.model import Model
+from sapolin.core.stock.ledger import Lot, StockEvent
+from sapolin.services.stock import LotTrace, LotView, Stock, add_stock_event, goods_in, lot_view, stock_of, trace_of
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/stock", tags=["stock"])
+
+Key = Annotated[str, Field(min_length=8, max_length=64)]
+
+
+@router.get("", summary="The shelf")
+def get_stock(stores: AllStores) -> Stock:
+    """Each material with its lots, what planned batches were promised of it, and what is free: below 0 it runs short."""
+    return stock_of(stores)
+
+
+class GoodsIn(Model):
+    """A lot that came in."""
+
+    key: Key
+    """Chosen by the device: sending it again adds nothing."""
+    lot: Lot
+
+
+@router.post("/lots", status_code=201, summary="Goods in")
+def add_lot(new: GoodsIn, stores: AllStores) -> LotView:
+    """422 with what is wrong: a code that was used, a purity that is missing, dates that cross."""
+    return goods_in(new.lot, new.key, stores)
+
+
+@router.get("/lots/{lot_id}", summary="A lot")
+def get_lot(lot_id: str, stores: AllStores) -> LotView:
+    """As it came in, how it stands, and every entry of its ledger."""
+    return lot_view(lot_id, stores)
+
+
+class NewStockEvent(Model):
+    """Something to add to the ledger of a lot."""
+
+    key: Key
+    after_seq: Annotated[int | None, Field(ge=0)] = None
+    """The last entry known; null adds it whatever was added meanwhile."""
+    at: datetime | None = None
+    """When it happened, with its time zone; null is now."""
+    event: StockEvent
+
+
+@router.post("/lots/{lot_id}/events", summary="Add to the ledger")
+def record_stock(lot_id: str, new: NewStockEvent, stores: AllStores) -> LotView:
+    """Durable when it answers. 409 when another device added to it after `after_seq`."""
+    if new.at is not None and new.at.tzinfo is None:
+        raise Refusal(422, "no_time_zone", "The time has no time zone. Add one, such as Z.")
+    return add_stock_event(lot_id, new.key, new.event, new.at, new.after_seq, stores)
+
+
+@router.get("/lots/{lot_id}/trace", summary="Where a lot went")
+def get_trace(lot_id: str, stores: AllStores) -> LotTrace:
+    """The batches that took from it, how many bars they made, and where those are."""
+    return trace_of(lot_id, stores)

@@ -1,0 +1,267 @@
+"""The ledger of the stock: lots, and entries that are only ever added. What is in hand is their sum."""
+
+from collections.abc import Sequence
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
+from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.text import number, percent, weight
+
+__all__ = [
+    "Arrived",
+    "Checked",
+    "Counted",
+    "LedgerEntry",
+    "Lot",
+    "LotNow",
+    "LotStruck",
+    "Opened",
+    "Returned",
+    "StockEvent",
+    "Stopped",
+    "Used",
+    "Wasted",
+    "change_g",
+    "lot_now",
+    "lot_problem",
+    "stock_refusal",
+]  # fmt: skip
+
+MOST_G = 2_000_000.0
+"""Two tonnes: more is a slip."""
+CENT = 1e-6
+LotCode = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[^\x00-\x1f]*\S[^\x00-\x1f]*$")]
+Words = Annotated[str, Field(max_length=200)]
+MaterialKind = Literal["oil", "lye", "liquid", "additive", "scent", "colorant", "packaging"]
+
+
+class Lot(Model):
+    """Goods that came in together, as they came in. It never changes; what happens to it are entries."""
+
+    code: LotCode
+    """On the label of its tub, in this workshop."""
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    """Id of the oil; `naoh` or `koh`; of all else its kind and id, such as `scent:lavender`; or the name of a packaging."""
+    kind: MaterialKind
+    amount_g: FiniteNumber
+    """As it came in, g; of packaging, pieces."""
+    price: FiniteNumber | None = None
+    """Paid for it, in the maker's own currency; null while not known."""
+    freight: FiniteNumber = 0.0
+    """Its share of the freight."""
+    supplier: Annotated[str, Field(max_length=80)] = ""
+    supplier_code: Annotated[str, Field(max_length=60)] = ""
+    """The lot code of the supplier."""
+    arrived: date
+    best_before: date | None = None
+    purity_percent: FiniteNumber | None = None
+    """Of lye, by its label."""
+    has_antioxidant: bool = False
+    place: Annotated[str, Field(max_length=60)] = ""
+
+    @property
+    def per_kg(self) -> float | None:
+        """Landed price per kg; null while no price is known."""
+        return None if self.price is None else 1000 * (self.price + self.freight) / self.amount_g
+
+
+class Arrived(Model):
+    """The lot came in."""
+
+    kind: Literal["arrived"]
+
+
+class Opened(Model):
+    """Its tub was opened: from now on air gets at it."""
+
+    kind: Literal["opened"]
+
+
+class Used(Model):
+    """Taken for a batch, at the weight that was captured."""
+
+    kind: Literal["used"]
+    grams: FiniteNumber
+    batch_id: Annotated[str, Field(max_length=40)]
+    item: Annotated[str, Field(max_length=40)] = ""
+
+
+class Returned(Model):
+    """Put back: taken for a batch and not used."""
+
+    kind: Literal["returned"]
+    grams: FiniteNumber
+    batch_id: Annotated[str, Field(max_length=40)] = ""
+
+
+class Wasted(Model):
+    """Spilt, gone off, thrown away."""
+
+    kind: Literal["wasted"]
+    grams: FiniteNumber
+    why: Words = ""
+
+
+class Counted(Model):
+    """Weighed on the shelf; the difference is booked."""
+
+    kind: Literal["counted"]
+    grams: FiniteNumber
+
+
+class Checked(Model):
+    """Smelt and looked at."""
+
+    kind: Literal["checked"]
+    is_good: bool
+    text: Words = ""
+
+
+class Stopped(Model):
+    """Not to be used until it is released."""
+
+    kind: Literal["stopped"]
+    is_stopped: bool = True
+    why: Words = ""
+
+
+class LotStruck(Model):
+    """An earlier entry does not count; it stays in the ledger."""
+
+    kind: Literal["struck"]
+    seq: int
+    reason: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+StockEvent = Annotated[
+    Arrived | Opened | Used | Returned | Wasted | Counted | Checked | Stopped | LotStruck, Field(discriminator="kind")
+]
+
+
+class LedgerEntry(Model):
+    """An entry as kept."""
+
+    seq: int
+    """Counts the entries of a lot, from 1."""
+    at: str
+    change_g: float
+    """What it changed of what is in hand, g."""
+    event: StockEvent
+
+
+class LotNow(Model):
+    """How a lot stands."""
+
+    in_hand_g: float
+    opened_at: str | None
+    is_stopped: bool
+    why_stopped: str
+    checked_at: str | None
+    """When it was smelt last and found good."""
+
+
+def change_g(lot: Lot, event: StockEvent, entries: Sequence[LedgerEntry]) -> float:
+    """What `event` changes of what is in hand, after `entries`.
+
+    >>> lot = Lot(code="C7", material="coconut", kind="oil", amount_g=5000, arrived=date(2026, 1, 5))
+    >>> change_g(lot, Used(kind="used", grams=260, batch_id="b"), [])
+    -260.0
+    """
+    if isinstance(event, Arrived):
+        return lot.amount_g
+    if isinstance(event, Used | Wasted):
+        return -float(event.grams)
+    if isinstance(event, Returned):
+        return float(event.grams)
+    if isinstance(event, Counted):
+        return event.grams - sum(one.change_g for one in entries)
+    if isinstance(event, LotStruck):
+        return -sum(one.change_g for one in entries if one.seq == event.seq)
+    return 0.0
+
+
+def lot_now(entries: Sequence[LedgerEntry]) -> LotNow:
+    """How a lot stands after `entries`."""
+    struck = {one.event.seq for one in entries if isinstance(one.event, LotStruck)}
+    opened_at: str | None = None
+    checked_at: str | None = None
+    stopped, why = False, ""
+    for one in entries:
+        if one.seq in struck:
+            continue
+        event = one.event
+        if isinstance(event, Opened | Used) and opened_at is None:
+            opened_at = one.at
+        elif isinstance(event, Checked):
+            checked_at = one.at if event.is_good else checked_at
+            if not event.is_good:
+                stopped, why = True, event.text
+        elif isinstance(event, Stopped):
+            stopped, why = event.is_stopped, event.why
+    return LotNow(
+        in_hand_g=sum(one.change_g for one in entries), opened_at=opened_at, is_stopped=stopped, why_stopped=why,
+        checked_at=checked_at,
+    )  # fmt: skip
+
+
+def lot_problem(lot: Lot, codes: Sequence[str], today: date) -> Diagnostic | None:
+    """Why a lot cannot come in; null when it can. `codes` are those of the lots there are."""
+    if lot.code.strip().casefold() in {code.casefold() for code in codes}:
+        return stopping("lot_code_taken", "code", lot_code=lot.code)
+    if not 0 < lot.amount_g <= MOST_G:
+        return stopping("lot_amount", "amount_g", amount=weight(lot.amount_g, 0))
+    if lot.price is not None and lot.price < 0:
+        return stopping("lot_price", "price")
+    if lot.freight < 0:
+        return stopping("lot_price", "freight")
+    if lot.arrived > today:
+        return stopping("lot_arrives_later", "arrived")
+    if lot.best_before is not None and lot.best_before < lot.arrived:
+        return stopping("lot_dates_cross", "best_before")
+    if lot.kind == "lye":
+        return _purity(lot)
+    if lot.purity_percent is not None:
+        return stopping("purity_is_of_lye", "purity_percent")
+    return None
+
+
+def _purity(lot: Lot) -> Diagnostic | None:
+    """Lye only weakens: its label says what it was at most, and never over 100 %."""
+    if lot.purity_percent is None:
+        return stopping("lot_purity_missing", "purity_percent")
+    least = 85.0 if lot.material == "koh" else 90.0
+    if not least <= lot.purity_percent <= 100:
+        tenfold = lot.purity_percent * 10
+        offers = (Offer(value=tenfold, label=(percent(tenfold),)),) if least <= tenfold <= 100 else ()
+        return stopping(
+            "lot_purity", "purity_percent", offers=offers, purity=percent(lot.purity_percent), least=percent(least)
+        )
+    return None
+
+
+def stock_refusal(event: StockEvent, lot: Lot, entries: Sequence[LedgerEntry], at: str) -> Diagnostic | None:
+    """Why `event`, which happened `at`, cannot be added to the ledger of a lot; null when it can."""
+    now = lot_now(entries)
+    if datetime.fromisoformat(at).date() < lot.arrived and not isinstance(event, Arrived):
+        return stopping("before_it_arrived", "at", lot_code=lot.code)
+    if isinstance(event, Used | Wasted | Returned) and event.grams <= 0:
+        return stopping("no_weight", "grams")
+    if isinstance(event, Used) and now.is_stopped:
+        return stopping("lot_is_stopped", "kind", lot_code=lot.code, why=now.why_stopped or "-")
+    if isinstance(event, Used | Wasted) and event.grams > now.in_hand_g + CENT:
+        return stopping("not_so_much_in_hand", "grams", lot_code=lot.code, left=weight(max(now.in_hand_g, 0.0)))
+    if isinstance(event, Counted) and not 0 <= event.grams <= MOST_G:
+        return stopping("lot_amount", "grams", amount=weight(event.grams, 0))
+    if isinstance(event, Arrived):
+        return stopping("arrived_already", "kind", lot_code=lot.code) if entries else None
+    if isinstance(event, LotStruck):
+        known = next((one for one in entries if one.seq == event.seq), None)
+        gone = {one.event.seq for one in entries if isinstance(one.event, LotStruck)}
+        if known is None or event.seq in gone or isinstance(known.event, LotStruck | Arrived):
+            return stopping("nothing_to_strike", "seq", number=number(event.seq))
+        if now.in_hand_g - known.change_g < -CENT:
+            return stopping("later_entries_rest_on_it", "seq", number=number(event.seq))
+    return None

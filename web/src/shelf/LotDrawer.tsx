@@ -1,0 +1,171 @@
+import { Button, Drawer, TextInput } from '@mantine/core';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link } from 'react-router';
+
+import { answered, api, ApiFailure } from '../api/client';
+import type { LotView, NewStockEvent } from '../api/types';
+import { WeightAmount } from '../cure/Amount';
+import { Asked } from '../cure/Asked';
+import { EMPTY } from '../cure/typed';
+import { shortDate, shortDateTime } from '../design/dates';
+import { formatNumber } from '../design/quantity';
+import { useWeights } from '../design/units';
+import classes from './Lots.module.css';
+
+type StockEvent = NewStockEvent['event'];
+
+/** A lot: how it stands, what can be done with it, its ledger, and where it went. */
+export function LotDrawer({ lotId, onClose }: { lotId: string | null; onClose: () => void }) {
+  const { data: lot } = useQuery({
+    queryKey: ['lot', lotId],
+    queryFn: () => answered(api.GET('/api/stock/lots/{lot_id}', { params: { path: { lot_id: lotId ?? '' } } })),
+    enabled: lotId !== null,
+  });
+  return (
+    <Drawer opened={lotId !== null} onClose={onClose} position="right" size={460} title={lot === undefined ? 'Lot' : `Lot ${lot.lot.code}`} closeButtonProps={{ 'aria-label': 'Close the lot' }}>
+      {lot !== undefined && lot.id === lotId && <OpenLot key={lot.id} lot={lot} />}
+    </Drawer>
+  );
+}
+
+function OpenLot({ lot }: { lot: LotView }) {
+  const client = useQueryClient();
+  const weights = useWeights();
+  const words = useWords();
+  const [grams, setGrams] = useState(EMPTY);
+  const [why, setWhy] = useState('');
+  const record = useMutation({
+    mutationFn: (event: StockEvent) => answered(api.POST('/api/stock/lots/{lot_id}/events', { params: { path: { lot_id: lot.id } }, body: { key: crypto.randomUUID(), event } })),
+    onSuccess: (next) => {
+      client.setQueryData(['lot', lot.id], next);
+      setGrams(EMPTY);
+      setWhy('');
+      void client.invalidateQueries({ queryKey: ['stock'] });
+    },
+  });
+  const problem = record.error instanceof ApiFailure ? (record.error.problems[0] ?? null) : null;
+  const out = new Set(lot.entries.flatMap(({ event }) => (event.kind === 'struck' ? [event.seq] : [])));
+  return (
+    <>
+      <dl className={classes.facts}>
+        <div>
+          <dt>In hand</dt>
+          <dd data-testid="lot-in-hand">{weights.tell(lot.now.in_hand_g)}</dd>
+        </div>
+        <div>
+          <dt>Came in</dt>
+          <dd>{shortDate(lot.lot.arrived)}</dd>
+        </div>
+        {lot.per_kg !== null && (
+          <div>
+            <dt>Landed, per kg</dt>
+            <dd>{formatNumber(lot.per_kg, 2)}</dd>
+          </div>
+        )}
+        {lot.lot.purity_percent != null && (
+          <div>
+            <dt>Purity</dt>
+            <dd>{formatNumber(lot.lot.purity_percent, 1)} %</dd>
+          </div>
+        )}
+      </dl>
+      <p className="muted">{[lot.lot.supplier, lot.lot.supplier_code, lot.lot.place].filter(Boolean).join(' · ')}</p>
+      {lot.now.is_stopped && <p className={classes.stopped}>✕ Stopped{lot.now.why_stopped === '' ? '' : `: ${lot.now.why_stopped}`}. Nothing is taken from it.</p>}
+      <div className={classes.fields}>
+        <WeightAmount label="Weight" value={grams} onChange={setGrams} testId="lot-weight" />
+        <TextInput label="Why, or what was smelt" value={why} maxLength={200} onChange={(event) => setWhy(event.currentTarget.value)} data-testid="lot-why" />
+      </div>
+      <div className={classes.row}>
+        <Button disabled={grams.value === null} onClick={() => record.mutate({ kind: 'counted', grams: grams.value ?? 0 })} data-testid="lot-count">
+          Counted
+        </Button>
+        <Button disabled={grams.value === null} onClick={() => record.mutate({ kind: 'wasted', grams: grams.value ?? 0, why: why.trim() })} data-testid="lot-waste">
+          Waste
+        </Button>
+        {lot.now.opened_at === null && <Button onClick={() => record.mutate({ kind: 'opened' })}>Opened</Button>}
+        <Button onClick={() => record.mutate({ kind: 'checked', is_good: true, text: why.trim() })}>Smells good</Button>
+        <Button onClick={() => record.mutate({ kind: 'checked', is_good: false, text: why.trim() })} data-testid="lot-off">
+          Smells old: stop it
+        </Button>
+        {lot.now.is_stopped && (
+          <Button onClick={() => record.mutate({ kind: 'stopped', is_stopped: false, why: why.trim() })} data-testid="lot-release">
+            Release it
+          </Button>
+        )}
+      </div>
+      <Asked problem={problem} />
+      {record.error !== null && problem === null && <p role="alert">{record.error.message}</p>}
+      <h3 className={classes.head}>Ledger</h3>
+      <ol className={classes.ledger} data-testid="lot-ledger">
+        {[...lot.entries].reverse().map((entry) => (
+          <li key={entry.seq} data-void={out.has(entry.seq)}>
+            <time>{shortDateTime(entry.at)}</time>
+            <span>{words(entry.event)}</span>
+            <b>{entry.change_g === 0 ? '' : `${entry.change_g > 0 ? '+' : '−'}${weights.tell(Math.abs(entry.change_g))}`}</b>
+            {!out.has(entry.seq) && entry.event.kind !== 'arrived' && entry.event.kind !== 'struck' && (
+              <button type="button" className={classes.chip} disabled={why.trim() === ''} title={why.trim() === '' ? 'Say why first' : undefined} onClick={() => record.mutate({ kind: 'struck', seq: entry.seq, reason: why.trim() })} aria-label={`Strike entry ${entry.seq}`}>
+                Strike
+              </button>
+            )}
+          </li>
+        ))}
+      </ol>
+      <Trace lotId={lot.id} />
+    </>
+  );
+}
+
+/** The batches that took from it, and where their bars are. */
+function Trace({ lotId }: { lotId: string }) {
+  const weights = useWeights();
+  const { data: trace } = useQuery({
+    queryKey: ['trace', lotId],
+    queryFn: () => answered(api.GET('/api/stock/lots/{lot_id}/trace', { params: { path: { lot_id: lotId } } })),
+    refetchOnMount: 'always',
+  });
+  if (trace === undefined) return null;
+  return (
+    <>
+      <h3 className={classes.head}>Where it went</h3>
+      {trace.batches.length === 0 && <p className="muted">Into no batch yet.</p>}
+      <ul className={classes.notes} data-testid="lot-trace">
+        {trace.batches.map((one) => (
+          <li key={one.batch_id}>
+            <span>
+              <Link to={`/batches/${one.batch_id}/cure`}>{one.code}</Link> {one.name}: {weights.tell(one.grams)}
+              <small>{[one.bars > 0 ? `${one.bars} bars` : 'not cut yet', one.here > 0 ? `${one.here} here` : '', ...one.gone].filter(Boolean).join(' · ')}</small>
+            </span>
+          </li>
+        ))}
+      </ul>
+      <p className="muted">{formatNumber(trace.explained_percent, 0)} % of what came in is accounted for.</p>
+    </>
+  );
+}
+
+function useWords(): (event: StockEvent) => string {
+  const weights = useWeights();
+  return (event) => {
+    switch (event.kind) {
+      case 'arrived':
+        return 'Came in';
+      case 'opened':
+        return 'Opened';
+      case 'used':
+        return 'Used';
+      case 'returned':
+        return 'Put back';
+      case 'wasted':
+        return `Waste${event.why ? `: ${event.why}` : ''}`;
+      case 'counted':
+        return `Counted: ${weights.tell(event.grams)}`;
+      case 'checked':
+        return `${event.is_good ? 'Smells good' : 'Smells old'}${event.text ? `: ${event.text}` : ''}`;
+      case 'stopped':
+        return `${event.is_stopped === false ? 'Released' : 'Stopped'}${event.why ? `: ${event.why}` : ''}`;
+      case 'struck':
+        return `Entry ${event.seq} struck: ${event.reason}`;
+    }
+  };
+}
