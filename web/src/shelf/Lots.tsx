@@ -104,14 +104,20 @@ function Row({ one, most, onOpen }: { one: StockMaterial; most: number; onOpen: 
       </span>
       <span className={classes.lots}>
         {lots.map((lot) => (
-          <button key={lot.id} type="button" className={classes.chip} data-stopped={lot.now.is_stopped} onClick={() => onOpen(lot.id)} aria-label={`Lot ${lot.lot.code} of ${one.name}`}>
-            {lot.lot.code} <small>{lot.now.is_stopped ? 'stopped' : lot.is_first ? 'next' : lot.now.opened_at === null ? 'sealed' : 'open'}</small>
+          <button key={lot.id} type="button" className={classes.chip} data-stopped={lot.now.is_stopped} onClick={() => onOpen(lot.id)} aria-label={`${lot.lot.code} ${standing(lot)}, a lot of ${one.name}`}>
+            {lot.lot.code} <small>{standing(lot)}</small>
           </button>
         ))}
         {lots.length === 0 && <small>nothing in hand</small>}
       </span>
     </li>
   );
+}
+
+function standing(lot: LotView): string {
+  if (lot.now.is_stopped) return 'stopped';
+  if (lot.is_first) return 'next';
+  return lot.now.opened_at === null ? 'sealed' : 'open';
 }
 
 function Short({ one }: { one: StockMaterial }) {

@@ -121,33 +121,31 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
       <div className={classes.room}>
         <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
           <Popover.Target>
-            <div>
-              <Scale
-                low={low}
-                high={high}
-                height={HEIGHT}
-                middle={MIDDLE}
-                range={targetRange ? { minimum: targetRange.minimum, maximum: targetRange.maximum } : { minimum: null, maximum: null }}
-                edges={{ name: quality.name, onChange: targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points)), onSettled: targetRanges?.onSettled }}
-                hasEnds
-                uncertainty={today}
-                yours={today && yours}
-                yoursId={`yours-${quality.id}`}
-                marks={[
-                  ...(before ? [{ at: before.points, shape: 'up', tone: 'reference' } as const] : []),
-                  ...(today ? [isOutside ? ({ at: today.points, shape: 'diamond', tone: 'watch' } as const) : ({ at: today.points, shape: 'disc', tone: 'filled' } as const)] : []),
-                ]}
-                role="group"
-                tabIndex={0}
-                aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
-                onFocus={() => setOpened(true)}
-                onBlur={() => setOpened(false)}
-                onKeyDown={(event) => {
-                  if (event.key === 'Enter') explain(quality.id);
-                  if (event.key === 'Escape') setOpened(false);
-                }}
-              />
-            </div>
+            <Scale
+              low={low}
+              high={high}
+              height={HEIGHT}
+              middle={MIDDLE}
+              range={targetRange ? { minimum: targetRange.minimum, maximum: targetRange.maximum } : { minimum: null, maximum: null }}
+              edges={{ name: quality.name, onChange: targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points)), onSettled: targetRanges?.onSettled }}
+              hasEnds
+              uncertainty={today}
+              yours={today && yours}
+              yoursId={`yours-${quality.id}`}
+              marks={[
+                ...(before ? [{ at: before.points, shape: 'up', tone: 'reference' } as const] : []),
+                ...(today ? [isOutside ? ({ at: today.points, shape: 'diamond', tone: 'watch' } as const) : ({ at: today.points, shape: 'disc', tone: 'filled' } as const)] : []),
+              ]}
+              role="group"
+              tabIndex={0}
+              aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
+              onFocus={() => setOpened(true)}
+              onBlur={() => setOpened(false)}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') explain(quality.id);
+                if (event.key === 'Escape') setOpened(false);
+              }}
+            />
           </Popover.Target>
           <Popover.Dropdown>
             {today && <Parts today={today} names={result?.contributors ?? []} />}

@@ -33,7 +33,7 @@ interface Span {
   high: number;
 }
 
-interface ScaleProps extends Omit<SVGProps<SVGSVGElement>, 'height' | 'ref'> {
+interface ScaleProps extends Omit<SVGProps<SVGSVGElement>, 'height'> {
   low: number;
   high: number;
   marks?: Mark[];
