@@ -106,6 +106,26 @@ def test_a_lot_is_traced_to_its_bars_and_where_they_went(client):
     assert trace["explained_percent"] == pytest.approx(100)
 
 
+def test_a_batch_costs_what_its_lots_were_paid_and_good_bars_pay_for_the_rest(client):
+    goods(client, code="O1", grams=300, price=2.4, best_before=str(TODAY + timedelta(days=20)))
+    goods(client, code="O2", price=45, freight=5, best_before=str(TODAY + timedelta(days=300)))
+    goods(client, code="C1", material="coconut")
+    batch = Batch(client)
+    batch.send(kind="started")
+    batch.up_to("")
+    batch.send(kind="finished")
+    send(client, batch.id, kind="cut", bars=9, samples=1, seconds=2)
+    cost = client.get(f"/api/stock/cost/{batch.id}").json()
+    captured = batch.run()["state"]["captured_g"]["oil:0"]
+    # 300 g at 8 per kg, the rest at 10.
+    by_hand = 300 * 0.008 + (captured - 300) * 0.010
+    assert cost["total"] == pytest.approx(by_hand, abs=0.001)
+    assert (cost["good_bars"], cost["unpriced"]) == (6, ["Coconut"])
+    assert cost["per_bar"] == pytest.approx(by_hand / 6, abs=0.001)
+    assert cost["lines"][0]["lots"] == ["O1", "O2"]
+    assert client.get("/api/stock/cost/none").status_code == 404
+
+
 def test_the_demo_has_a_shelf(demo):
     stock = demo.get("/api/stock").json()
     by = {one["material"]: one for one in stock["materials"]}

@@ -9,8 +9,19 @@ from pydantic import Field
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import Model
+from sapolin.core.stock.cost import BatchCost
 from sapolin.core.stock.ledger import Lot, StockEvent
-from sapolin.services.stock import LotTrace, LotView, Stock, add_stock_event, goods_in, lot_view, stock_of, trace_of
+from sapolin.services.stock import (
+    LotTrace,
+    LotView,
+    Stock,
+    add_stock_event,
+    cost_of_batch,
+    goods_in,
+    lot_view,
+    stock_of,
+    trace_of,
+)
 
 __all__ = ["router"]
 
@@ -62,6 +73,12 @@ def record_stock(lot_id: str, new: NewStockEvent, stores: AllStores) -> LotView:
     if new.at is not None and new.at.tzinfo is None:
         raise Refusal(422, "no_time_zone", "The time has no time zone. Add one, such as Z.")
     return add_stock_event(lot_id, new.key, new.event, new.at, new.after_seq, stores)
+
+
+@router.get("/cost/{batch_id}", summary="What a batch cost")
+def get_cost(batch_id: str, stores: AllStores) -> BatchCost:
+    """In materials, by the lots it was really taken from: landed prices, each good bar paying for seconds and samples too."""
+    return cost_of_batch(batch_id, stores)
 
 
 @router.get("/lots/{lot_id}/trace", summary="Where a lot went")

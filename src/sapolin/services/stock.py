@@ -15,6 +15,7 @@ from sapolin.core.production.state import RunState
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import template
+from sapolin.core.stock.cost import BatchCost, batch_cost
 from sapolin.core.stock.keeping import Keeping, keeping_of
 from sapolin.core.stock.ledger import (
     LedgerEntry,
@@ -36,8 +37,19 @@ from sapolin.store.stock import LotKept, LotUse, StockStore
 from sapolin.store.stores import Stores
 
 __all__ = [
-    "LotTrace", "LotView", "Need", "Stock", "StockMaterial", "add_stock_event", "goods_in", "lot_view", "short_for",
-    "stock_of", "take_for", "trace_of",
+    "LotTrace",
+    "LotView",
+    "Need",
+    "Stock",
+    "StockMaterial",
+    "add_stock_event",
+    "cost_of_batch",
+    "goods_in",
+    "lot_view",
+    "short_for",
+    "stock_of",
+    "take_for",
+    "trace_of",
 ]  # fmt: skip
 
 MOST_PLANNED = 100
@@ -323,6 +335,21 @@ def trace_of(lot_id: str, stores: Stores) -> LotTrace:
     wasted = sum(-one.change_g for one in view.entries if one.event.kind in ("wasted", "counted"))
     explained = view.now.in_hand_g + sum(stop.grams for stop in stops) + wasted
     return LotTrace(lot=view, batches=tuple(stops), explained_percent=min(100 * explained / view.lot.amount_g, 100.0))
+
+
+def cost_of_batch(batch_id: str, stores: Stores) -> BatchCost:
+    """What a batch cost in materials, by the lots it was taken from. Raises UnknownBatchError."""
+    stores.batches.get(batch_id)
+    own, prices, taken = _own_names(stores), {}, []
+    for use in stores.stock.uses(batch_id=batch_id):
+        if use.lot_id not in prices:
+            prices[use.lot_id] = stores.stock.get(use.lot_id).lot.per_kg
+        named = name_of(use.material, own)
+        taken.append((use.material, named[0] if named else use.material, use.code, use.grams, prices[use.lot_id]))
+    events = stores.cures.events(batch_id)
+    state = cure_state(events, events[0].at) if events else None
+    good = 0 if state is None else max(state.bars - state.seconds - state.samples, 0)
+    return batch_cost(taken, good)
 
 
 def _where(gone: Gone) -> str:

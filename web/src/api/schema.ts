@@ -2041,6 +2041,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/cost/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a batch cost
+         * @description In materials, by the lots it was really taken from: landed prices, each good bar paying for seconds and samples too.
+         */
+        get: operations["get_cost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock/lots/{lot_id}/trace": {
         parameters: {
             query?: never;
@@ -2774,6 +2794,37 @@ export interface components {
              * @description In 19 of 20 cases between these.
              */
             high_percent: number;
+        };
+        /**
+         * BatchCost
+         * @description What a batch cost in materials, by the lots it was taken from.
+         */
+        BatchCost: {
+            /**
+             * Lines
+             * @description The dearest first.
+             */
+            lines: components["schemas"]["CostLine"][];
+            /**
+             * Total
+             * @description Of what has a price.
+             */
+            total: number;
+            /**
+             * Unpriced
+             * @description Materials of which a lot has no price.
+             */
+            unpriced: string[];
+            /**
+             * Good Bars
+             * @description Bars cut, less seconds and samples; 0 while none was cut.
+             */
+            good_bars: number;
+            /**
+             * Per Bar
+             * @description Of each good bar: those that are none are paid by the others; null while none was cut.
+             */
+            per_bar: number | null;
         };
         /**
          * BatchPage
@@ -3870,6 +3921,33 @@ export interface components {
              * @default []
              */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * CostLine
+         * @description What was taken of one material, and what that was paid.
+         */
+        CostLine: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Grams */
+            grams: number;
+            /**
+             * Lots
+             * @description Their codes.
+             */
+            lots: string[];
+            /**
+             * Cost
+             * @description In the maker's own currency; null while a lot of it has no price.
+             */
+            cost: number | null;
+            /**
+             * Percent
+             * @description Of all that has a price.
+             */
+            percent: number | null;
         };
         /**
          * Counted
@@ -14886,6 +14964,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LotView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_cost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchCost"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

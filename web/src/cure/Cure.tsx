@@ -11,6 +11,7 @@ import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
 import { Sliced } from '../design/Later';
 import classes from './Cure.module.css';
+import { Cost } from './Cost';
 import { CutForm } from './CutForm';
 import { Earlier } from './Earlier';
 import { Drying } from './Drying';
@@ -120,6 +121,7 @@ function Stage({ view }: { view: CureView }) {
         {!isDry && view.fit === 'untested' && <Fit />}
         <Leave />
         {isFit && <Look />}
+        <Cost />
       </div>
     </div>
   );

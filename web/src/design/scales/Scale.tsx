@@ -61,13 +61,13 @@ interface ScaleProps extends Omit<SVGProps<SVGSVGElement>, 'height'> {
 const INSET = 8;
 
 /** One axis from low to high with what stands on it: every quality scale, strip and range is drawn by this. */
-export function Scale({ low, high, marks = [], range, edges, hasEnds = false, uncertainty, yours, yoursId, capsule, line, height = 30, middle = height / 2, children, ...svg }: ScaleProps) {
+export function Scale({ low, high, marks = [], range, edges, hasEnds = false, uncertainty, yours, yoursId, capsule, line, height = 30, middle = height / 2, children, className = '', style, ...svg }: ScaleProps) {
   const { ref, width: measured } = useElementSize();
   const width = Math.max(0, measured - 2 * INSET);
   const x = (value: number) => ((Math.min(high, Math.max(low, value)) - low) * width) / (high - low);
   return (
     <div ref={ref} className={classes.room}>
-      <svg className={classes.drawing} viewBox={`${-INSET} 0 ${Math.max(1, measured)} ${height}`} style={{ height }} {...svg}>
+      <svg {...svg} className={`${classes.drawing} ${className}`} viewBox={`${-INSET} 0 ${Math.max(1, measured)} ${height}`} style={{ ...style, height }}>
         <line className={classes.axis} x1="0" x2={width} y1={middle} y2={middle} />
         {capsule && <rect className={capsule.isAlarming ? classes.crossing : classes.calm} x={x(capsule.low)} width={Math.max(x(capsule.high) - x(capsule.low), 3)} y={middle - 6} height="12" rx="6" />}
         {(range ?? edges) && (
