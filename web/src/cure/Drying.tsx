@@ -162,7 +162,7 @@ function Curve({ drying, cutAt }: { drying: DryingForecast; cutAt: string }) {
         {today <= last && (
           <>
             <line className={classes.today} x1={x(today)} x2={x(today)} y1={TOP} y2={HEIGHT - BOTTOM} />
-            <text className={classes.todayWord} x={x(today) + 5} y={HEIGHT - BOTTOM - 6}>
+            <text className={classes.todayWord} x={x(today) + (x(today) > width - 110 ? -5 : 5)} textAnchor={x(today) > width - 110 ? 'end' : 'start'} y={HEIGHT - BOTTOM - 6}>
               today, {formatNumber(today, 0)} days
             </text>
           </>
