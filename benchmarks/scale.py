@@ -66,7 +66,7 @@ def fill(stores: Stores) -> None:
         _copies(session, MaterialRow, MATERIALS, material)
 
 
-def _median_ms(act: Callable[[], object], times: int = 15) -> float:
+def median_ms(act: Callable[[], object], times: int = 15) -> float:
     act()
     spent = []
     for _ in range(times):
@@ -100,7 +100,7 @@ def _measure(server: Server, report: Report) -> None:
             ("palette, one word", "api/find?words=guest"),
             ("today", "api/today"),
         ):
-            report(f"{FORMULAS} formulas: {what}, median", _median_ms(lambda a=address: client.get(a)), "ms", 100)
+            report(f"{FORMULAS} formulas: {what}, median", median_ms(lambda a=address: client.get(a)), "ms", 100)
     with sync_playwright() as playwright, chromium(playwright) as running, new_page(running) as page:
         page.goto(f"{server.url}formulas")
         row = page.get_by_test_id("formula-list").get_by_role("listitem").first

@@ -1,8 +1,6 @@
 """Ten years of a workshop: 2,000 batches with their records, 40,000 weigh-ins, 20,000 scores."""
 
 import json
-import statistics
-import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -14,6 +12,7 @@ import httpx
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
+from benchmarks.scale import median_ms
 from e2e.driver import Server
 from sapolin.demo import world
 from sapolin.services.followed import keep_missing_taught
@@ -143,16 +142,6 @@ def _taught(rng: Random) -> dict:
     return {"rules": rules, "judged": judged}
 
 
-def _median_ms(act: Callable[[], object], times: int = 9) -> float:
-    act()
-    spent = []
-    for _ in range(times):
-        start = time.perf_counter()
-        act()
-        spent.append((time.perf_counter() - start) * 1000)
-    return statistics.median(spent)
-
-
 def measure_years(report: Report) -> None:
     """What the maker waits for after ten years."""
     with TemporaryDirectory() as data:
@@ -191,14 +180,14 @@ def _measured(client: httpx.Client, report: Report, drying: str, fit: str, formu
         )
         client.get("/api/today").raise_for_status()
 
-    report("ten years: today, median", _median_ms(get("/api/today")), "ms", 200)
-    report("ten years: the curve of a batch, median", _median_ms(get(f"/api/batches/{drying}/cure")), "ms", 100)
-    report("ten years: a sheet, and what it teaches, median", _median_ms(judge_and_learn), "ms", 500)
-    report("ten years: a weighing, and today after it, median", _median_ms(weigh_and_today), "ms", 700)
-    report("ten years: the week, median", _median_ms(get("/api/coming")), "ms", 400)
-    report("ten years: the tests of a batch, median", _median_ms(get(f"/api/batches/{fit}/tests")), "ms", 300)
+    report("ten years: today, median", median_ms(get("/api/today")), "ms", 200)
+    report("ten years: the curve of a batch, median", median_ms(get(f"/api/batches/{drying}/cure")), "ms", 100)
+    report("ten years: a sheet, and what it teaches, median", median_ms(judge_and_learn), "ms", 500)
+    report("ten years: a weighing, and today after it, median", median_ms(weigh_and_today), "ms", 700)
+    report("ten years: the week, median", median_ms(get("/api/coming")), "ms", 400)
+    report("ten years: the tests of a batch, median", median_ms(get(f"/api/batches/{fit}/tests")), "ms", 300)
     body = formula
     report(
         "ten years: a formula with your bars, median",
-        _median_ms(lambda: client.post("/api/compute/report", json=body).raise_for_status(), 25), "ms", 50,
+        median_ms(lambda: client.post("/api/compute/report", json=body).raise_for_status(), 25), "ms", 50,
     )  # fmt: skip

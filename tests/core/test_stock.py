@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 
 from sapolin.core.stock.keeping import keeping_of, keeps_until
 from sapolin.core.stock.ledger import LedgerEntry, Lot, StockEvent, change_g, lot_now, lot_problem, stock_refusal
-from sapolin.core.stock.taking import Shelf, short_of, taken_from
+from sapolin.core.stock.taking import Shelf, taken_from
 
 EVENT: TypeAdapter[StockEvent] = TypeAdapter(StockEvent)
 AT = "2026-05-01T12:00:00.000+00:00"
@@ -169,6 +169,3 @@ class TestTaking:
     def test_takes_and_what_is_missing_sum_to_what_was_asked(self, amounts, grams):
         takes, missing = taken_from([self.shelf(str(i), one) for i, one in enumerate(amounts)], grams)
         assert sum(one.grams for one in takes) + missing == pytest.approx(grams)
-
-    def test_short_of(self):
-        assert short_of({"a": 5, "b": 5}, {"a": 9}) == {"b": 5}

@@ -18,7 +18,7 @@ from sapolin.core.production.state import RunState
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Param, TemperatureDifference, Text, number, percent, template, text
 from sapolin.core.trials.judging import JudgedPoints, LearnedQuality, judged_points, learned_quality, range_of
-from sapolin.core.trials.predictions import Prediction, TopicHeld, held, prediction_of
+from sapolin.core.trials.predictions import EIGHT_IN_TEN, Prediction, TopicHeld, held, prediction_of
 from sapolin.core.trials.rules import RULES, Rule, Taught, cure_seen, day_seen, learned_rules
 from sapolin.services.batches import BatchWork, Outcome, work_of
 from sapolin.store.cures import CureStore, taught_from
@@ -170,10 +170,10 @@ def your_bars(result: FormulaResult | None, stores: Stores) -> tuple[YourBars, .
         if learned is None or learned.batches < LEAST_BATCHES:
             continue
         points, sd = learned.expected(one.points)
-        least = max(points - 1.2816 * sd, 0.0)
+        least = max(points - EIGHT_IN_TEN * sd, 0.0)
         found.append(
             YourBars(
-                quality=one.quality, points=max(points, 0.0), low=least, high=max(points + 1.2816 * sd, 0.0),
+                quality=one.quality, points=max(points, 0.0), low=least, high=max(points + EIGHT_IN_TEN * sd, 0.0),
                 batches=learned.batches, words=_quality_words(learned, points - one.points),
             )
         )  # fmt: skip
@@ -189,7 +189,6 @@ def _quality_words(learned: LearnedQuality, off: float) -> Text:
 
 
 HARDLY_POINTS = 0.5
-CLEAR_SDS = 1.2816
 
 
 def keep_prediction_in(session: Session, batch_id: str, result: FormulaResult) -> None:
@@ -239,7 +238,7 @@ def _rule_topics(known: Mapping[str, Learned]) -> list[LearnedTopic]:
         found.append(
             LearnedTopic(
                 topic=rule.id, name=template(f"learning.rules.{rule.id}.name"), kind="rule", unit=rule.unit,
-                batches=learned.batches, is_clear=abs(learned.offset) > CLEAR_SDS * learned.offset_sd,
+                batches=learned.batches, is_clear=abs(learned.offset) > EIGHT_IN_TEN * learned.offset_sd,
                 words=text(
                     f"learning.rules.{rule.id}.{key}", offset=_told_offset(rule, abs(learned.offset), learned.offset),
                     sure=_told_offset(rule, learned.offset_sd, learned.offset_sd), batches=number(learned.batches),
@@ -260,7 +259,7 @@ def _quality_topics(known: Mapping[str, LearnedQuality]) -> list[LearnedTopic]:
     return [
         LearnedTopic(
             topic=one.quality, name=qualities()[one.quality].name, kind="quality", unit="points", batches=one.batches,
-            is_clear=abs(one.offset) > CLEAR_SDS * one.offset_sd,
+            is_clear=abs(one.offset) > EIGHT_IN_TEN * one.offset_sd,
             words=_quality_words(one, one.offset) if one.batches else text("learning.quality.nothing"),
         )
         for one in known.values()
@@ -276,7 +275,7 @@ def _testers(known: Mapping[str, LearnedQuality]) -> tuple[Text, ...]:
         )
         for learned in known.values()
         for one in learned.testers
-        if abs(one.offset) > CLEAR_SDS * one.sd
+        if abs(one.offset) > EIGHT_IN_TEN * one.sd
     )  # fmt: skip
 
 

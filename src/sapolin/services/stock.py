@@ -29,8 +29,8 @@ from sapolin.core.stock.ledger import (
     lot_problem,
     stock_refusal,
 )
-from sapolin.core.stock.needs import material_of, needs_of
-from sapolin.core.stock.taking import Shelf, short_of, taken_from
+from sapolin.core.stock.needs import material_of
+from sapolin.core.stock.taking import Shelf, taken_from
 from sapolin.services.lists import batches_of, page_of_batches
 from sapolin.store.clock import utc_now
 from sapolin.store.stock import LotKept, LotUse, StockStore
@@ -46,7 +46,6 @@ __all__ = [
     "cost_of_batch",
     "goods_in",
     "lot_view",
-    "short_for",
     "stock_of",
     "take_for",
     "trace_of",
@@ -298,17 +297,6 @@ def add_stock_event(
 def lot_view(lot_id: str, stores: Stores) -> LotView:
     """A lot. Raises UnknownLotError."""
     return _lot_view(stores.stock.get(lot_id), datetime.now(UTC).date())
-
-
-def short_for(batch_id: str, planned: PlannedBatch, stores: Stores) -> dict[str, float]:
-    """What a planned batch lacks of what is free for it, g by material; only of materials that lots are kept of."""
-    in_hand: dict[str, float] = defaultdict(float)
-    for material in stock_of(stores).materials:
-        if material.lots:
-            others = sum(one.grams for one in material.needs if one.batch_id != batch_id)
-            in_hand[material.material] = material.in_hand_g - others
-    needs = {material: grams for material, grams in needs_of(planned).items() if material in in_hand}
-    return short_of(needs, in_hand)
 
 
 def trace_of(lot_id: str, stores: Stores) -> LotTrace:

@@ -1,6 +1,6 @@
 """Which lots a batch is taken from: those that expire first, opened ones before sealed ones, never one that is stopped."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import date
 
 from sapolin.core.quantities.model import Model
@@ -47,13 +47,3 @@ def taken_from(lots: Sequence[Shelf], grams: float) -> tuple[tuple[Take, ...], f
             takes.append(Take(lot_id=lot.lot_id, code=lot.code, grams=part))
             left -= part
     return tuple(takes), max(left, 0.0)
-
-
-def short_of(needs_g: Mapping[str, float], in_hand_g: Mapping[str, float]) -> dict[str, float]:
-    """What is missing of each material, g.
-
-    >>> short_of({"shea": 640, "coconut": 100}, {"shea": 500, "coconut": 900})
-    {'shea': 140.0}
-    """
-    missing = {material: float(grams - in_hand_g.get(material, 0.0)) for material, grams in needs_g.items()}
-    return {material: grams for material, grams in missing.items() if grams > 1e-6}
