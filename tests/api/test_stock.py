@@ -106,6 +106,21 @@ def test_a_lot_is_traced_to_its_bars_and_where_they_went(client):
     assert trace["explained_percent"] == pytest.approx(100)
 
 
+def test_what_is_struck_is_no_use_of_a_lot(client):
+    lot = goods(client).json()
+    batch = Batch(client)
+    batch.send(kind="started")
+    batch.up_to("")
+    batch.send(kind="finished")
+    trace = client.get(f"/api/stock/lots/{lot['id']}/trace").json()
+    assert len(trace["batches"]) == 1
+    [used] = [one["seq"] for one in trace["lot"]["entries"] if one["event"]["kind"] == "used"]
+    assert record(client, lot["id"], kind="struck", seq=used, reason="the other tub").status_code == 200
+    trace = client.get(f"/api/stock/lots/{lot['id']}/trace").json()
+    assert trace["batches"] == []
+    assert trace["lot"]["now"]["in_hand_g"] == pytest.approx(5000)
+
+
 def test_a_batch_costs_what_its_lots_were_paid_and_good_bars_pay_for_the_rest(client):
     goods(client, code="O1", grams=300, price=2.4, best_before=str(TODAY + timedelta(days=20)))
     goods(client, code="O2", price=45, freight=5, best_before=str(TODAY + timedelta(days=300)))

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Sequence
 from uuid import uuid4
 
-from sqlalchemy import delete, func, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy import delete, exists, func, select, update
+from sqlalchemy.orm import Session, aliased
 
 from sapolin.core.quantities.model import Model
 from sapolin.core.stock.ledger import LedgerEntry, Lot, StockEvent, Used, change_g
@@ -140,20 +140,18 @@ class StockStore(Repository[LotRow]):
                 chosen = chosen.where(LedgerRow.batch_id == batch_id)
             if lot_id is not None:
                 chosen = chosen.where(LedgerRow.lot_id == lot_id)
-            found = []
-            for row, code, material in session.execute(chosen.order_by(LedgerRow.at, LedgerRow.id)):
-                struck = func.json_extract(LedgerRow.content, "$.event.seq")
-                gone = select(LedgerRow.id).where(
-                    LedgerRow.lot_id == row.lot_id, struck == row.seq, LedgerRow.content.contains('"struck"')
+            later = aliased(LedgerRow)
+            struck = exists().where(
+                later.lot_id == LedgerRow.lot_id, func.json_extract(later.content, "$.event.kind") == "struck",
+                func.json_extract(later.content, "$.event.seq") == LedgerRow.seq,
+            )  # fmt: skip
+            rows = session.execute(chosen.where(~struck).order_by(LedgerRow.at, LedgerRow.id))
+            return [
+                LotUse(
+                    lot_id=row.lot_id, code=code, material=material, batch_id=row.batch_id, grams=-row.change_g, at=row.at
                 )
-                if session.scalar(gone) is None:
-                    found.append(
-                        LotUse(
-                            lot_id=row.lot_id, code=code, material=material, batch_id=row.batch_id, grams=-row.change_g,
-                            at=row.at,
-                        )
-                    )  # fmt: skip
-            return found
+                for row, code, material in rows
+            ]  # fmt: skip
 
     def clear(self) -> None:
         """Delete everything for good. Only the demo does this, to its own database."""
