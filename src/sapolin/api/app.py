@@ -21,6 +21,7 @@ from sapolin.api import (
     cure,
     devices,
     formulas,
+    labels,
     making,
     materials,
     moulds,
@@ -73,6 +74,10 @@ _TAGS = [
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "stock", "description": "Lots and their ledger: in hand, promised, free, used, traced."},
+    {
+        "name": "labels",
+        "description": "Labels of batches: ingredients by weight, net weight, claims, drawn and printed.",
+    },
     {"name": "prices", "description": "What oils cost."},
     {"name": "recipes", "description": "Recipes from paper."},
     {"name": "oil notes", "description": "Favourites, oils that are never used, what is left of each."},
@@ -170,7 +175,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
-        moulds, prices, stock,
+        moulds, prices, stock, labels,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

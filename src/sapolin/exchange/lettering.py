@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from reportlab.lib.styles import ParagraphStyle
     from reportlab.platypus import Paragraph
 
-__all__ = ["paragraph"]
+__all__ = ["font_for", "paragraph", "text_width"]
 
 _FONTS = Path(__file__).parent / "fonts"
 _WIDE, _WIDE_BOLD = "DejaVuSansCondensed", "DejaVuSansCondensed-Bold"
@@ -49,3 +49,18 @@ def paragraph(text: str, style: "ParagraphStyle") -> "Paragraph":
     _with_wide_fonts()
     font = _WIDE_BOLD if "Bold" in style.fontName else _WIDE
     return Paragraph(escape(text, quote=False), ParagraphStyle(f"{style.name}, wide", parent=style, fontName=font))
+
+
+def font_for(text: str, *, bold: bool = False) -> str:
+    """The font that has all letters of a line, made known to the page."""
+    if _is_western(text):
+        return "Helvetica-Bold" if bold else "Helvetica"
+    _with_wide_fonts()
+    return _WIDE_BOLD if bold else _WIDE
+
+
+def text_width(text: str, font: str, size: float) -> float:
+    """How wide a line is, in the unit of `size`."""
+    from reportlab.pdfbase.pdfmetrics import stringWidth
+
+    return float(stringWidth(text, font, size))

@@ -9,6 +9,7 @@ from sapolin.store.batches import BatchStore
 from sapolin.store.cures import CureStore, TrayStore
 from sapolin.store.database import checkpoint, close_database, open_database
 from sapolin.store.formulas import FormulaStore
+from sapolin.store.labels import LabelStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.oil_notes import OilNoteStore
@@ -37,6 +38,7 @@ class Stores:
     trials: TrialStore
     criteria: CriterionStore
     stock: StockStore
+    labels: LabelStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -57,6 +59,7 @@ class Stores:
             self.trials,
             self.criteria,
             self.stock,
+            self.labels,
             self.cures,
             self.trays,
             self.batches,
@@ -77,5 +80,5 @@ def open_stores(file: Path) -> Stores:
     return Stores(
         FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
         BatchStore(engine), CureStore(engine), TrayStore(engine), ComparisonStore(engine), TrialStore(engine),
-        CriterionStore(engine), StockStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
+        CriterionStore(engine), StockStore(engine), LabelStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
     )  # fmt: skip

@@ -360,6 +360,18 @@ class HeededNoteRow(Base):
     at: Mapped[str] = mapped_column(String(32))
 
 
+class LabelRow(Base):
+    """The label of a batch."""
+
+    __tablename__ = "labels"
+
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    revision: Mapped[int] = mapped_column(Integer)
+    content: Mapped[str] = mapped_column(Text)
+    """The design as JSON."""
+    updated_at: Mapped[str] = mapped_column(String(32), index=True)
+
+
 class LotRow(Base):
     """A lot as it came in. Never changed but for being archived."""
 

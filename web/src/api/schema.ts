@@ -2081,6 +2081,131 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/labels/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The label of a batch
+         * @description As kept, or as it begins: from the last label of the formula, or of the workshop. With its ingredient lists by weight,
+         *     the net weight that may be printed, allergens to name, words to look at, and the drawing in mm.
+         */
+        get: operations["get_label"];
+        /**
+         * Keep a label
+         * @description Durable when it answers. 409 when another screen saved it since `revision`.
+         */
+        put: operations["put_label"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{batch_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A label as it would be
+         * @description Nothing is kept.
+         */
+        post: operations["preview_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/reshape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A label in another shape
+         * @description With the size such labels usually have, and a sheet that takes as many as fit.
+         */
+        post: operations["reshape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The usual sheet for a label
+         * @description As many labels as its page takes, in the middle of it.
+         */
+        post: operations["sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{batch_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print labels
+         * @description From the label as kept, on sheets from its first free place. 422 with what stands in the way.
+         */
+        get: operations["print_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{batch_id}/test.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Test print with a ruler
+         * @description Outlines of the places of the sheet, one label, and a ruler to check the scale by.
+         */
+        get: operations["print_test"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/oil-notes": {
         parameters: {
             query?: never;
@@ -2705,6 +2830,29 @@ export interface components {
             draft_version: components["schemas"]["VersionRecord"] | null;
         };
         /**
+         * Allergen
+         * @description A substance of scents that labels name.
+         */
+        Allergen: {
+            /** Name */
+            name: string;
+            /**
+             * Percent
+             * @description Of the finished bar, summed over scents; null when a scent that may hold it has no sheet.
+             */
+            percent: number | null;
+            /**
+             * Is Named
+             * @description From 0.01 % of the finished bar, or while that is not known.
+             */
+            is_named: boolean;
+            /**
+             * Scents
+             * @description Names of those that hold it.
+             */
+            scents: string[];
+        };
+        /**
          * ApiError
          * @description What went wrong.
          */
@@ -3318,33 +3466,6 @@ export interface components {
             cavity_ml: number | null;
         };
         /**
-         * Certificate
-         * @description A catalogue oil with the result of a supplier's certificate in place of the typical ones.
-         */
-        Certificate: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "certificate";
-            /**
-             * Of
-             * @description Id of the catalogue oil.
-             */
-            of: string;
-            /** Sap Koh Mg Per G */
-            sap_koh_mg_per_g?: number | null;
-            /** Iodine Value */
-            iodine_value?: number | null;
-            /**
-             * Acids Percent
-             * @description Measured percent of all fatty acids; null keeps the typical ones.
-             */
-            acids_percent?: {
-                [key: string]: number;
-            } | null;
-        };
-        /**
          * CheckResult
          * @description Whether a formula can be calculated and made.
          */
@@ -3522,6 +3643,33 @@ export interface components {
             oils: components["schemas"]["RecipeOil"][];
             /** Superfat Percent */
             superfat_percent?: number | null;
+        };
+        /**
+         * ClaimFlag
+         * @description Words that were looked at.
+         */
+        ClaimFlag: {
+            /** Start */
+            start: number;
+            /**
+             * End
+             * @description Where they stand in the text.
+             */
+            end: number;
+            /** Words */
+            words: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "reword" | "contradicted" | "check" | "holds";
+            /** Reason */
+            reason: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Instead
+             * @description What says it within washing, in the language of the label; empty when there is nothing.
+             */
+            instead: string;
         };
         /**
          * Coefficient
@@ -4552,6 +4700,61 @@ export interface components {
              * @description Its part of the squared distance, %.
              */
             term_percent: number;
+        };
+        /**
+         * DrawnLine
+         * @description A fold: a guide on the screen and the test print, ticks at the edge on the real one.
+         */
+        DrawnLine: {
+            /** X Mm */
+            x_mm: number;
+            /** Y1 Mm */
+            y1_mm: number;
+            /** Y2 Mm */
+            y2_mm: number;
+        };
+        /**
+         * DrawnSquares
+         * @description A QR code.
+         */
+        DrawnSquares: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Side Mm */
+            side_mm: number;
+            /**
+             * Rows
+             * @description One string a row, `1` for a dark square.
+             */
+            rows: string[];
+        };
+        /**
+         * DrawnText
+         * @description One line of text.
+         */
+        DrawnText: {
+            /**
+             * X Mm
+             * @description Where it begins, or its middle.
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @description Of its base line, from the top.
+             */
+            y_mm: number;
+            /** Size Mm */
+            size_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Text */
+            text: string;
+            /** Is Bold */
+            is_bold: boolean;
+            /** Is Centred */
+            is_centred: boolean;
         };
         /**
          * DryingForecast
@@ -5659,6 +5862,33 @@ export interface components {
             sap_koh_mg_per_g: number;
         };
         /**
+         * IngredientLine
+         * @description One name of an ingredient list.
+         */
+        IngredientLine: {
+            /** Name */
+            name: string;
+            /**
+             * Percent
+             * @description Of the bar on the day; as poured, of the batter.
+             */
+            percent: number;
+            /**
+             * Grams
+             * @description In one bar; as poured, in the batter of one bar.
+             */
+            grams: number;
+            /** Is Colour */
+            is_colour: boolean;
+            /**
+             * Is Constructed
+             * @description The name is built as the nomenclature builds such names, and is to be looked up there before it is printed.
+             */
+            is_constructed: boolean;
+            /** Why */
+            why: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
          * JobDone
          * @description Something that the outgoing oils were doing in this blend.
          */
@@ -5838,6 +6068,282 @@ export interface components {
              * @description Potassium hydroxide in what is weighed, %, as its label or certificate states. Never assumed.
              */
             purity_percent: number | null;
+        };
+        /**
+         * LabelDesign
+         * @description A label. Texts are as the maker wrote them.
+         */
+        LabelDesign: {
+            /**
+             * Shape
+             * @default wrap
+             * @enum {string}
+             */
+            shape: "wrap" | "box" | "round" | "tray" | "shelf";
+            /**
+             * Width Mm
+             * @default 210
+             */
+            width_mm: number;
+            /**
+             * Height Mm
+             * @description Of a round one as its width.
+             * @default 38
+             */
+            height_mm: number;
+            /**
+             * Bleed Mm
+             * @description Printed beyond the edge, to be cut off.
+             * @default 2
+             */
+            bleed_mm: number;
+            /**
+             * Languages
+             * @default [
+             *       "en"
+             *     ]
+             */
+            languages: ("en" | "de" | "fr" | "es")[];
+            /**
+             * Style
+             * @default inci
+             * @enum {string}
+             */
+            style: "poured" | "soap" | "inci";
+            /**
+             * Region
+             * @default europe
+             * @enum {string}
+             */
+            region: "europe" | "north_america";
+            /**
+             * Name
+             * @description Of the bar.
+             * @default
+             */
+            name: string;
+            /**
+             * Claim
+             * @description A sentence of one's own; it is checked.
+             * @default
+             */
+            claim: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Lot Code
+             * @description Empty prints the code of the batch.
+             * @default
+             */
+            lot_code: string;
+            /**
+             * Net Rule
+             * @default minimum
+             * @enum {string}
+             */
+            net_rule: "minimum" | "average";
+            /**
+             * Net G
+             * @description To print; null goes by the drying curve.
+             */
+            net_g?: number | null;
+            /**
+             * In Ounces
+             * @description Ounces beside grams.
+             * @default false
+             */
+            in_ounces: boolean;
+            /**
+             * Last Sale
+             * @description The latest day a bar is sold; null is the day of its best before.
+             */
+            last_sale?: string | null;
+            /**
+             * Best Before
+             * @description Null goes by the shelf life, an estimate.
+             */
+            best_before?: string | null;
+            /**
+             * Cautions
+             * @default [
+             *       "washing",
+             *       "eyes",
+             *       "dry"
+             *     ]
+             */
+            cautions: ("washing" | "eyes" | "dry" | "stop" | "children")[];
+            /**
+             * May Contain
+             * @description Traces from tools that are shared, such as tree nuts.
+             * @default
+             */
+            may_contain: string;
+            /**
+             * Recycling
+             * @default
+             */
+            recycling: string;
+            /**
+             * Price
+             * @description On a shelf label.
+             * @default
+             */
+            price: string;
+            /**
+             * Qr
+             * @default
+             * @enum {string}
+             */
+            qr: "" | "batch" | "own";
+            /**
+             * Qr Address
+             * @default
+             */
+            qr_address: string;
+            /**
+             * @default {
+             *       "page": "a4",
+             *       "columns": 1,
+             *       "rows": 7,
+             *       "left_mm": 0,
+             *       "top_mm": 8,
+             *       "gap_x_mm": 0,
+             *       "gap_y_mm": 2,
+             *       "first": 1
+             *     }
+             */
+            sheet: components["schemas"]["SheetLayout"];
+        };
+        /**
+         * LabelDraft
+         * @description A label as it is on the screen.
+         */
+        LabelDraft: {
+            /**
+             * Revision
+             * @description The one it was changed from; 0 for the first.
+             */
+            revision: number;
+            design: components["schemas"]["LabelDesign"];
+        };
+        /**
+         * LabelDrawing
+         * @description A label, to scale.
+         */
+        LabelDrawing: {
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /** Bleed Mm */
+            bleed_mm: number;
+            /** Is Round */
+            is_round: boolean;
+            /** Texts */
+            texts: components["schemas"]["DrawnText"][];
+            /** Folds */
+            folds: components["schemas"]["DrawnLine"][];
+            qr: components["schemas"]["DrawnSquares"] | null;
+            /**
+             * Smallest Mm
+             * @description Height of an x in the smallest letters.
+             */
+            smallest_mm: number;
+            /** Net Digit Mm */
+            net_digit_mm: number | null;
+            /** Problems */
+            problems: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * LabelView
+         * @description A label with all that follows from it.
+         */
+        LabelView: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            design: components["schemas"]["LabelDesign"];
+            /**
+             * Revision
+             * @description 0 while it is not kept: it starts from the last label of the formula, or of the workshop.
+             */
+            revision: number;
+            /**
+             * Saved At
+             * @description Null while it is not kept.
+             */
+            saved_at: string | null;
+            /**
+             * Bars
+             * @description Bars that are still here.
+             */
+            bars: number;
+            /**
+             * Last Sale
+             * @description The day that weights are calculated for; null while the batch is not poured.
+             */
+            last_sale: string | null;
+            /** Best Before */
+            best_before: string | null;
+            /**
+             * Bar G
+             * @description A mean bar on that day; an estimate. Null for a paste, or while nothing is known of its bars.
+             */
+            bar_g: number | null;
+            net: components["schemas"]["NetWeight"] | null;
+            /**
+             * Printed G
+             * @description As it is printed: what was typed, or what the rule allows.
+             */
+            printed_g: number | null;
+            /**
+             * Lists
+             * @description In the first language of the label, by style.
+             */
+            lists: {
+                [key: string]: components["schemas"]["IngredientLine"][];
+            };
+            /** Printed */
+            printed: components["schemas"]["LanguageList"][];
+            /** Allergens */
+            allergens: components["schemas"]["Allergen"][];
+            /**
+             * Flags
+             * @description Words of the name and the sentence of one's own that say more than washing.
+             */
+            flags: components["schemas"]["ClaimFlag"][];
+            /** Name Flags */
+            name_flags: components["schemas"]["ClaimFlag"][];
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /** May Print */
+            may_print: boolean;
+            /** @description Null when it cannot be drawn as it was entered. */
+            drawing: components["schemas"]["LabelDrawing"] | null;
+        };
+        /**
+         * LanguageList
+         * @description The ingredient list in one language, as it is printed.
+         */
+        LanguageList: {
+            /**
+             * Language
+             * @enum {string}
+             */
+            language: "en" | "de" | "fr" | "es";
+            /** Text */
+            text: string;
         };
         /**
          * Learned
@@ -6294,6 +6800,7 @@ export interface components {
              * @description Of lye, by its label.
              */
             purity_percent?: number | null;
+            certificate?: components["schemas"]["sapolin__core__stock__ledger__Certificate"] | null;
             /**
              * Has Antioxidant
              * @default false
@@ -6794,6 +7301,39 @@ export interface components {
             name: string;
             /** Grams */
             grams: number;
+        };
+        /**
+         * NetWeight
+         * @description What may be printed, and why.
+         */
+        NetWeight: {
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "minimum" | "average";
+            /**
+             * Printed G
+             * @description Whole grams; the most that the rule allows.
+             */
+            printed_g: number;
+            /**
+             * Mean G
+             * @description Of the bars on the last day of sale; an estimate.
+             */
+            mean_g: number;
+            /**
+             * At Least G
+             * @description Nineteen bars in twenty weigh at least so much.
+             */
+            at_least_g: number;
+            /**
+             * Weighings
+             * @description How many weighings of bars it rests on.
+             */
+            weighings: number;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * NewComparisonEvent
@@ -7371,7 +7911,7 @@ export interface components {
              */
             vegan: "yes" | "no" | "maybe";
             /** Content */
-            content: components["schemas"]["ByProfile"] | components["schemas"]["BySap"] | components["schemas"]["Certificate"] | components["schemas"]["Recipe"];
+            content: components["schemas"]["ByProfile"] | components["schemas"]["BySap"] | components["schemas"]["sapolin__core__materials__own__Certificate"] | components["schemas"]["Recipe"];
         };
         /**
          * Paper
@@ -8354,6 +8894,18 @@ export interface components {
             diagnostics: components["schemas"]["Diagnostic"][];
         };
         /**
+         * Reshape
+         * @description A label to be given another shape.
+         */
+        Reshape: {
+            design: components["schemas"]["LabelDesign"];
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "wrap" | "box" | "round" | "tray" | "shelf";
+        };
+        /**
          * ReturnRequest
          * @description Go back to a kept version.
          */
@@ -8827,6 +9379,54 @@ export interface components {
              * @description Of the formula and the plan.
              */
             notes: string[];
+        };
+        /**
+         * SheetLayout
+         * @description The sheet that labels are printed on; mm.
+         */
+        SheetLayout: {
+            /**
+             * Page
+             * @default a4
+             * @enum {string}
+             */
+            page: "a4" | "letter";
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /**
+             * Left Mm
+             * @default 0
+             */
+            left_mm: number;
+            /**
+             * Top Mm
+             * @default 0
+             */
+            top_mm: number;
+            /**
+             * Gap X Mm
+             * @default 0
+             */
+            gap_x_mm: number;
+            /**
+             * Gap Y Mm
+             * @default 0
+             */
+            gap_y_mm: number;
+            /**
+             * First
+             * @description The first free place of a sheet that was begun, counted row by row from 1.
+             * @default 1
+             */
+            first: number;
         };
         /**
          * SheetRow
@@ -11114,6 +11714,33 @@ export interface components {
             sure: boolean;
         };
         /**
+         * Certificate
+         * @description A catalogue oil with the result of a supplier's certificate in place of the typical ones.
+         */
+        sapolin__core__materials__own__Certificate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "certificate";
+            /**
+             * Of
+             * @description Id of the catalogue oil.
+             */
+            of: string;
+            /** Sap Koh Mg Per G */
+            sap_koh_mg_per_g?: number | null;
+            /** Iodine Value */
+            iodine_value?: number | null;
+            /**
+             * Acids Percent
+             * @description Measured percent of all fatty acids; null keeps the typical ones.
+             */
+            acids_percent?: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
          * CurvePoint
          * @description A point of a cooling curve.
          */
@@ -11191,6 +11818,36 @@ export interface components {
             c: number;
             /** To C */
             to_c?: number | null;
+        };
+        /**
+         * Certificate
+         * @description What the supplier's sheet says of this very lot; null where it says nothing.
+         */
+        sapolin__core__stock__ledger__Certificate: {
+            /**
+             * Sap Koh Mg Per G
+             * @description Saponification value of an oil, mg KOH per g.
+             */
+            sap_koh_mg_per_g?: number | null;
+            /**
+             * Allergens Percent
+             * @description Fragrance allergens of a scent, % of the scent, by name.
+             * @default {}
+             */
+            allergens_percent: {
+                [key: string]: number;
+            };
+            /**
+             * Most Percent
+             * @description The most that the supplier allows of a scent in the finished product, %.
+             */
+            most_percent?: number | null;
+            /**
+             * Issued For
+             * @description What it was issued for, as it names it.
+             * @default
+             */
+            issued_for: string;
         };
         /**
          * Poured
@@ -15027,6 +15684,233 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LotTrace"];
                 };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    preview_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelView"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    reshape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reshape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelDesign"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelDesign"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetLayout"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    print_labels: {
+        parameters: {
+            query?: {
+                count?: number;
+            };
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    print_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {

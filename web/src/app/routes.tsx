@@ -51,6 +51,7 @@ export const routes: RouteObject[] = [
           { path: 'batches/:batchId', lazy: async () => ({ Component: (await import('../batch/BatchDesk')).BatchDesk }) },
           { path: 'batches/:batchId/cure', lazy: async () => ({ Component: (await import('../cure/Cure')).Cure }) },
           { path: 'batches/:batchId/tests', lazy: async () => ({ Component: (await import('../trials/Tests')).Tests }) },
+          { path: 'batches/:batchId/label', lazy: async () => ({ Component: (await import('../label/Label')).Label }) },
           { path: 'batches/:batchId/beside/:otherId', lazy: async () => ({ Component: (await import('../trials/Beside')).Beside }) },
           { path: 'batches/:batchId/log', lazy: async () => ({ Component: (await import('../make/Log')).Log }) },
           { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },

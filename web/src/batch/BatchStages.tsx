@@ -13,6 +13,7 @@ export function BatchStages({ batchId, isBegun }: { batchId: string; isBegun: bo
           ? [
               { to: `${at}/cure`, label: 'Cure' },
               { to: `${at}/tests`, label: 'Tests' },
+              { to: `${at}/label`, label: 'Label' },
               { to: `${at}/log`, label: 'Log' },
             ]
           : []),

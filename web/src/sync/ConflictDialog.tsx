@@ -6,10 +6,10 @@ interface ConflictDialogProps<R> {
   opened: boolean;
   name: string;
   /** What a copy of one's own becomes. */
-  copyLabel: string;
+  copyLabel?: string;
   load: () => Promise<R>;
-  /** Keep this tab's work beside theirs. */
-  onCopy: () => Promise<void>;
+  /** Keep this tab's work beside theirs; left out where there can be only one. */
+  onCopy?: () => Promise<void>;
   onTheirs: (theirs: R) => void;
   onMine: (theirs: R) => void;
   /** Why theirs can no longer be replaced, if so. */
@@ -36,9 +36,11 @@ export function ConflictDialog<R>({ opened, name, copyLabel, load, onCopy, onThe
         <Text size="sm">
           Another tab or device saved “{name}” after this one opened it. What you did here is still here. What should become of it?
         </Text>
-        <Button variant="filled" onClick={() => void choose(onCopy)()} data-autofocus data-testid="keep-copy">
-          {copyLabel}
-        </Button>
+        {onCopy && (
+          <Button variant="filled" onClick={() => void choose(onCopy)()} data-autofocus data-testid="keep-copy">
+            {copyLabel}
+          </Button>
+        )}
         <Button onClick={() => void choose(onTheirs)()} data-testid="take-theirs">
           Take theirs (undo brings mine back)
         </Button>

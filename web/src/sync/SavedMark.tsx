@@ -4,11 +4,11 @@ import { clockTime } from '../design/dates';
 import { useShown } from '../design/units';
 
 /** Whether what is on screen is on disk. */
-export function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string; unreadCount: number }) {
+export function SavedMark({ save, savedAt, unreadCount }: { save: SaveState; savedAt: string | null; unreadCount: number }) {
   const shown = useShown();
-  const time = clockTime(savedAt);
+  const time = savedAt === null ? '' : clockTime(savedAt);
   const words: Record<SaveState['kind'], string> = {
-    saved: unreadCount > 0 ? `Saved ${time}, but for what cannot be read` : `Saved ${time}`,
+    saved: unreadCount > 0 ? `Saved${time && ` ${time}`}, but for what cannot be read` : savedAt === null ? 'Not changed yet' : `Saved ${time}`,
     waiting: 'Changed …',
     saving: 'Saving …',
     offline: 'Not saved: no answer, trying again',

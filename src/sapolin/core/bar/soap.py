@@ -10,23 +10,78 @@ from typing import NamedTuple
 from sapolin.core.formula.composition import Composition, OilComponent
 from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL, KOH_G_PER_MOL, WATER_G_PER_MOL
 
-__all__ = ["Soap", "soap_of"]
+__all__ = ["Soap", "SoapOfFat", "soap_of"]
+
+
+class SoapOfFat(NamedTuple):
+    """What one fat of a batch becomes."""
+
+    fat: OilComponent
+    of_liquid: bool
+    """It came with a liquid, such as the fat of milk."""
+    reacted_g: float
+    """What of it meets lye, g; the rest stays as it is."""
+    spent_mol: float
+    """Hydroxide that it takes, mol."""
+
+    @property
+    def glycerol_g(self) -> float:
+        """Glycerol that comes off, g: one mole for three of hydroxide, of triglycerides alone."""
+        return self.spent_mol / 3 * GLYCEROL_G_PER_MOL if self.fat.oil.kind == "triglyceride" else 0.0
+
+    @property
+    def water_formed_g(self) -> float:
+        """Water that forms, g: of free acids alone."""
+        return self.spent_mol * WATER_G_PER_MOL if self.fat.oil.kind == "free_acid" else 0.0
+
+    @property
+    def free_g(self) -> float:
+        """What of it stays fat, g."""
+        return self.fat.weight_g - self.reacted_g
+
+    def soap_g(self, base_g_per_mol: float) -> float:
+        """Its soap with a base of that molar mass, dry, g."""
+        return self.reacted_g + self.spent_mol * base_g_per_mol - self.glycerol_g - self.water_formed_g
 
 
 class Soap(NamedTuple):
     """What a batch becomes, nothing boiled off."""
 
-    soap_g: float
-    """Soap, dry, g."""
-    glycerol_g: float
-    water_formed_g: float
-    """Of free acids, g."""
-    free_fat_g: float
-    """Fat that no lye is left for, that of liquids too, g."""
-    spent_mol: float
-    """Hydroxide that fats take, mol."""
-    glycerides_mol: tuple[tuple[OilComponent, float], ...]
-    """What of it each triglyceride takes."""
+    of_fats: tuple[SoapOfFat, ...]
+    """Fat by fat: oils with every mixture taken apart, then those of liquids."""
+    base_g_per_mol: float
+    filler_g: float
+    """What of mixtures is no fat at all, g."""
+
+    @property
+    def soap_g(self) -> float:
+        """Soap, dry, g."""
+        return sum(one.soap_g(self.base_g_per_mol) for one in self.of_fats)
+
+    @property
+    def glycerol_g(self) -> float:
+        """Glycerol that forms, g."""
+        return sum(one.glycerol_g for one in self.of_fats)
+
+    @property
+    def water_formed_g(self) -> float:
+        """Water that free acids form, g."""
+        return sum(one.water_formed_g for one in self.of_fats)
+
+    @property
+    def free_fat_g(self) -> float:
+        """Fat that no lye is left for, and fillers, g."""
+        return sum(one.free_g for one in self.of_fats) + self.filler_g
+
+    @property
+    def spent_mol(self) -> float:
+        """Hydroxide that fats take, mol."""
+        return sum(one.spent_mol for one in self.of_fats)
+
+    @property
+    def glycerides_mol(self) -> tuple[tuple[OilComponent, float], ...]:
+        """What of the hydroxide each triglyceride takes."""
+        return tuple((one.fat, one.spent_mol) for one in self.of_fats if one.fat.oil.kind == "triglyceride")
 
 
 def soap_of(composition: Composition) -> Soap:
@@ -34,34 +89,26 @@ def soap_of(composition: Composition) -> Soap:
 
     More lye than fats can take stays lye and makes no soap.
     """
-    fats = (*composition.pure_oils, *composition.fats[len(composition.oils) :])
-    acids = [one for one in fats if one.oil.kind == "free_acid"]
-    esters = [one for one in fats if one.oil.kind != "free_acid"]
+    of_liquids = composition.fats[len(composition.oils) :]
+    fats = (*((one, False) for one in composition.pure_oils), *((one, True) for one in of_liquids))
+    acids = [one for one, _ in fats if one.oil.kind == "free_acid"]
+    esters = [one for one, _ in fats if one.oil.kind != "free_acid"]
     left_mol = max(composition.lye_mol - composition.consumed_mol, 0.0)
     acids_react = _fraction(left_mol, acids)
-    acids_mol = acids_react * _takes_mol(acids)
-    esters_react = _fraction(left_mol - acids_mol, esters)
-    glycerides = [one for one in esters if one.oil.kind == "triglyceride"]
-    glycerol_g = esters_react * _takes_mol(glycerides) / 3 * GLYCEROL_G_PER_MOL
-    water_g = acids_mol * WATER_G_PER_MOL
-    spent_mol = acids_mol + esters_react * _takes_mol(esters)
-    reacted_g = acids_react * _weight_g(acids) + esters_react * _weight_g(esters)
+    esters_react = _fraction(left_mol - acids_react * _takes_mol(acids), esters)
     return Soap(
-        soap_g=reacted_g + spent_mol * composition.base_g_per_mol - glycerol_g - water_g,
-        glycerol_g=glycerol_g,
-        water_formed_g=water_g,
-        free_fat_g=_weight_g(composition.fats) - reacted_g,
-        spent_mol=spent_mol,
-        glycerides_mol=tuple((one, esters_react * _takes_mol([one])) for one in glycerides),
+        of_fats=tuple(
+            SoapOfFat(fat, of_liquid, reacts * fat.weight_g, reacts * _takes_mol([fat]))
+            for fat, of_liquid in fats
+            for reacts in (acids_react if fat.oil.kind == "free_acid" else esters_react,)
+        ),
+        base_g_per_mol=composition.base_g_per_mol,
+        filler_g=composition.oils_g - sum(one.weight_g for one in composition.pure_oils),
     )
 
 
 def _takes_mol(fats: list[OilComponent]) -> float:
     return sum(one.koh_g for one in fats) / KOH_G_PER_MOL
-
-
-def _weight_g(fats: list[OilComponent] | tuple[OilComponent, ...]) -> float:
-    return sum(one.weight_g for one in fats)
 
 
 def _fraction(lye_mol: float, fats: list[OilComponent]) -> float:

@@ -19,11 +19,13 @@ from sapolin.core.quantities.model import Model
 
 __all__ = [
     "BarAsCut",
+    "BarWeight",
     "CurvePoint",
     "DryingForecast",
     "DryingPrior",
     "Room",
     "Weighing",
+    "bar_weight",
     "days_between",
     "drying_days",
     "drying_forecast",
@@ -219,6 +221,33 @@ def _forecast(
             )
         ),
         weighings=len(weighings), bars=len({one.mark for one in weighings}), doubtful=fit.doubtful,
+    )  # fmt: skip
+
+
+class BarWeight(Model):
+    """What bars of a batch weigh on a day; an estimate."""
+
+    mean_g: float
+    mean_spread: float
+    """How sure the mean is: one standard deviation, as a fraction of it."""
+    bar_spread: float
+    """How bars differ from one another: one standard deviation, as a fraction of the mean."""
+    left: float
+    """Of the weight at cutting, as a fraction."""
+    weighings: int
+
+
+def bar_weight(
+    bar: BarAsCut, weighings: Sequence[Weighing], day: float, room: Room | None = None, prior: DryingPrior | None = None
+) -> BarWeight:
+    """What bars weigh `day` days after they were cut, from what is known of them, and how sure that is."""
+    fit = _fitted(bar, tuple(weighings), drying_days(bar.sides_mm, room or Room()), prior or DryingPrior())
+    drawn = np.random.default_rng(0).multivariate_normal(fit.mean, fit.covariance, size=DRAWS)
+    fractions = _fraction(np.array(day), np.exp(drawn[:, 0]), np.clip(drawn[:, 1], 0.3, 0.995))
+    left = float(_fraction(np.array(day), np.exp(fit.mean[0]), fit.mean[1]))
+    return BarWeight(
+        mean_g=exp(fit.mean_log_g) * left, mean_spread=sqrt(fit.start_spread**2 + (float(np.std(fractions)) / left) ** 2),
+        bar_spread=fit.bar_spread, left=left, weighings=len(weighings),
     )  # fmt: skip
 
 

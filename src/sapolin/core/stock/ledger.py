@@ -12,6 +12,7 @@ from sapolin.core.quantities.text import number, percent, weight
 
 __all__ = [
     "Arrived",
+    "Certificate",
     "Checked",
     "Counted",
     "LedgerEntry",
@@ -38,6 +39,21 @@ Words = Annotated[str, Field(max_length=200)]
 MaterialKind = Literal["oil", "lye", "liquid", "additive", "scent", "colorant", "packaging"]
 
 
+class Certificate(Model):
+    """What the supplier's sheet says of this very lot; null where it says nothing."""
+
+    sap_koh_mg_per_g: FiniteNumber | None = None
+    """Saponification value of an oil, mg KOH per g."""
+    allergens_percent: dict[Annotated[str, Field(min_length=1, max_length=80)], FiniteNumber] = Field(
+        default={}, max_length=100
+    )
+    """Fragrance allergens of a scent, % of the scent, by name."""
+    most_percent: FiniteNumber | None = None
+    """The most that the supplier allows of a scent in the finished product, %."""
+    issued_for: Annotated[str, Field(max_length=80)] = ""
+    """What it was issued for, as it names it."""
+
+
 class Lot(Model):
     """Goods that came in together, as they came in. It never changes; what happens to it are entries."""
 
@@ -59,6 +75,7 @@ class Lot(Model):
     best_before: date | None = None
     purity_percent: FiniteNumber | None = None
     """Of lye, by its label."""
+    certificate: Certificate | None = None
     has_antioxidant: bool = False
     place: Annotated[str, Field(max_length=60)] = ""
 
