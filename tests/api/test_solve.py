@@ -130,7 +130,7 @@ class TestStart:
 
 class TestOilNotes:
     def test_they_are_kept_and_forgotten_when_they_say_nothing(self, client):
-        note = {"liking": "favourite", "on_hand_g": 310.0, "most_percent": None}
+        note = {"liking": "favourite", "on_hand_g": None, "most_percent": 12.0}
         assert client.put("/api/oil-notes/shea", json=note).json() == {"shea": note}
         assert client.get("/api/oil-notes").json() == {"shea": note}
         assert client.put("/api/oil-notes/shea", json={}).json() == {}
@@ -156,19 +156,18 @@ class TestSwapsThatNobodyWaitsFor:
         async def is_disconnected(self) -> bool:
             return True
 
-    class Nothing:
-        """A store without anything in it, which takes its time."""
-
-        def all(self) -> dict:
+    def test_they_end_without_an_answer(self, monkeypatch):
+        def slowly_nothing(_stores):
             time.sleep(0.2)
             return {}
 
-    def test_they_end_without_an_answer(self):
+        for name in ("oil_prices", "oil_notes"):
+            monkeypatch.setattr(f"sapolin.api.swap.{name}", slowly_nothing)
         formula = Formula.model_validate(formula_json())
         question = SwapQuestion(
             formula=formula, outgoing=(Outgoing(oil=formula.blend.lines[0].oil),), others="free", most_replacements=3,
             with_specialties=True,
         )  # fmt: skip
-        answer = asyncio.run(swap(question, self.Left(), self.Nothing(), self.Nothing()))
+        answer = asyncio.run(swap(question, self.Left(), None))
         assert isinstance(answer, Response)
         assert answer.status_code == 499

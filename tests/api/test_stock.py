@@ -102,7 +102,11 @@ def test_a_lot_is_traced_to_its_bars_and_where_they_went(client):
     send(client, batch.id, kind="left", bars=5, to="sold", where="Larch Hut")
     trace = client.get(f"/api/stock/lots/{lot['id']}/trace").json()
     [stop] = trace["batches"]
-    assert (stop["bars"], stop["here"], stop["gone"]) == (9, 3, ["5 sold: Larch Hut"])
+    assert (stop["bars"], stop["here"]) == (9, 3)
+    assert [(one["bars"], one["to"], one["where"]) for one in stop["gone"]] == [
+        (5, "sold", "Larch Hut"), (1, "samples", "the workshop"),
+    ]  # fmt: skip
+    assert (trace["bars"], trace["bars_known"], trace["uncut"]) == (9, 9, [])
     assert trace["explained_percent"] == pytest.approx(100)
 
 

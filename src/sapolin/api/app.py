@@ -16,6 +16,7 @@ from sapolin import __version__
 from sapolin.api import (
     amounts,
     batches,
+    buying,
     compare,
     compute,
     cure,
@@ -175,7 +176,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
-        moulds, prices, stock, labels,
+        moulds, prices, stock, buying, labels,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

@@ -17,6 +17,7 @@ from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, s
 from sapolin.services.batches import plan_of, prepared, sheet_of_batch
 from sapolin.services.lessons import NoteForNextTime, heed, next_time_of, notes_of
 from sapolin.services.lists import BatchPage, BatchStatus, page_of_batches
+from sapolin.services.taking import LotForPlan, lots_for_plan
 from sapolin.store.batches import BatchRecord
 from sapolin.store.stores import Stores
 
@@ -66,6 +67,14 @@ def edit_portions(edit: PortionsEdit) -> tuple[PortionPlan, ...]:
     if edit.leave_out is None:
         return with_portion(edit.portions)
     return without_portion(edit.portions, edit.leave_out)
+
+
+@router.post("/batch-plan/lots", summary="What the next lots say otherwise than a plan")
+def plan_lots(plan: BatchPlan, stores: AllStores) -> tuple[LotForPlan, ...]:
+    """The purity of the lye and the SAP values of certificates that differ from the plan's, each with the plan by what the lot
+    says. Nothing is kept. 422 while the plan cannot be calculated.
+    """
+    return lots_for_plan(plan, stores)
 
 
 @router.post("/batch-plan", summary="Calculate a batch")

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Response
 from pydantic import Field
 
 from sapolin.api.prices import cost_of
-from sapolin.api.stores import AllStores, Formulas, Prices
+from sapolin.api.stores import AllStores, Formulas
 from sapolin.core.advice.report import advice
 from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.formula.changes import changes_between
@@ -15,6 +15,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text
 from sapolin.exchange.comparison import MOST_COLUMNS, Column, Row, comparison_csv, comparison_pdf, comparison_rows
 from sapolin.services.timeline import TimelineEntry, timeline_of
+from sapolin.services.workshop_oils import oil_prices
 
 __all__ = ["router"]
 
@@ -65,9 +66,9 @@ def _columns(request: CompareRequest, prices: dict[str, float]) -> tuple[Column,
 
 
 @router.post("/compare", summary="Compare formulas")
-def compare(request: CompareRequest, prices: Prices) -> Comparison:
+def compare(request: CompareRequest, stores: AllStores) -> Comparison:
     """Every quantity side by side, and each column's changes against the first."""
-    columns = _columns(request, prices.all())
+    columns = _columns(request, oil_prices(stores))
     first = request.formulas[0].formula
     return Comparison(
         columns=columns,
@@ -77,20 +78,20 @@ def compare(request: CompareRequest, prices: Prices) -> Comparison:
 
 
 @router.post("/compare/csv", summary="A comparison as CSV", response_class=Response)
-def compare_csv(request: CompareRequest, prices: Prices) -> Response:
+def compare_csv(request: CompareRequest, stores: AllStores) -> Response:
     """One line a quantity, one column a formula. UTF-8, comma separated, safe to open in a spreadsheet."""
     return Response(
-        comparison_csv(_columns(request, prices.all())),
+        comparison_csv(_columns(request, oil_prices(stores))),
         media_type="text/csv; charset=utf-8",
         headers={"content-disposition": 'attachment; filename="comparison.csv"'},
     )
 
 
 @router.post("/compare/pdf", summary="A comparison as PDF", response_class=Response)
-def compare_pdf(request: CompareRequest, prices: Prices) -> Response:
+def compare_pdf(request: CompareRequest, stores: AllStores) -> Response:
     """A4 on its side; what differs first."""
     return Response(
-        comparison_pdf(_columns(request, prices.all())),
+        comparison_pdf(_columns(request, oil_prices(stores))),
         media_type="application/pdf",
         headers={"content-disposition": 'attachment; filename="comparison.pdf"'},
     )

@@ -18,6 +18,7 @@ from sapolin.store.cures import UnknownTrayError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
+from sapolin.store.price_lists import UnknownPriceListError
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stock import UnknownLotError
 from sapolin.store.target_sets import UnknownTargetSetError
@@ -61,6 +62,7 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
     UnknownMouldError: (404, "not_found", "There is no such mould."),
     UnknownTrayError: (404, "not_found", "There is no such tray."),
+    UnknownPriceListError: (404, "not_found", "There is no such price list."),
     UnknownLotError: (404, "not_found", "There is no such lot."),
     UnknownComparisonError: (404, "not_found", "There is no such comparison."),
     UnknownTrialError: (404, "not_found", "There is no such trial."),

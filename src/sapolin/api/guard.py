@@ -16,6 +16,8 @@ __all__ = ["LOOPBACK", "Guard"]
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 MAX_BODY_BYTES = 1_000_000
 MAX_PHOTO_BYTES = 12_000_000
+MAX_TABLE_BYTES = 6_000_000
+"""Price lists and tables that are brought in, as base64."""
 _SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 _HEADERS = [
     (
@@ -32,6 +34,13 @@ async def _refuse(send: Send, status: int, code: str, message: str) -> None:
     headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})
+
+
+def _most_bytes(path: str) -> int:
+    """How long the body of a request may be."""
+    if path.endswith("/photos"):
+        return MAX_PHOTO_BYTES
+    return MAX_TABLE_BYTES if path.startswith(("/api/price-lists", "/api/imports")) else MAX_BODY_BYTES
 
 
 class Guard:
@@ -51,7 +60,7 @@ class Guard:
             await _refuse(send, 403, "wrong_origin", "Changes are accepted from the application's own pages only.")
             return
 
-        most_bytes = MAX_PHOTO_BYTES if scope["path"].endswith("/photos") else MAX_BODY_BYTES
+        most_bytes = _most_bytes(scope["path"])
         seen_bytes = 0
 
         async def bounded_receive() -> Message:

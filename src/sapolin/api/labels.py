@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import Field
 
+from sapolin.api.files import pdf_named
 from sapolin.api.stores import AllStores
 from sapolin.core.labels.design import LabelDesign, Shape, SheetLayout, shaped, usual_sheet
 from sapolin.core.quantities.model import Model
@@ -74,18 +75,11 @@ def print_labels(
 ) -> Response:
     """From the label as kept, on sheets from its first free place. 422 with what stands in the way."""
     code, content = label_pdf(batch_id, count, _address(request, batch_id), stores)
-    return _pdf(content, f"labels-{code}")
+    return pdf_named(content, f"labels-{code}")
 
 
 @router.get("/{batch_id}/test.pdf", summary="Test print with a ruler", response_class=Response)
 def print_test(batch_id: str, request: Request, stores: AllStores) -> Response:
     """Outlines of the places of the sheet, one label, and a ruler to check the scale by."""
     code, content = ruler_print(batch_id, _address(request, batch_id), stores)
-    return _pdf(content, f"label-test-{code}")
-
-
-def _pdf(content: bytes, name: str) -> Response:
-    safe = "".join(letter if letter.isascii() and (letter.isalnum() or letter in "-_") else "-" for letter in name)
-    return Response(
-        content, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{safe}.pdf"'}
-    )
+    return pdf_named(content, f"label-test-{code}")

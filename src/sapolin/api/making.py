@@ -9,13 +9,14 @@ from starlette.concurrency import run_in_threadpool
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.pictures import picture_of
-from sapolin.api.stores import AllStores, Batches, Moulds
+from sapolin.api.stores import AllStores, Batches
 from sapolin.core.production.corrections import Deviation
 from sapolin.core.production.events import Event, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.devices.protocol import UnpluggedError
 from sapolin.services import make_day
 from sapolin.services.make_day import NotWeighedError, Progress, Run
+from sapolin.services.taking import ItemLots, lots_for_items
 
 __all__ = ["router"]
 
@@ -67,20 +68,23 @@ def get_record(batch_id: str, batches: Batches) -> list[RecordedEvent]:
 
 
 @router.post("/events", summary="Add to the record")
-def add_event(
-    batch_id: str, new: NewEvent, batches: Batches, moulds: Moulds, devices: Devices, stores: AllStores
-) -> Progress:
+def add_event(batch_id: str, new: NewEvent, devices: Devices, stores: AllStores) -> Progress:
     """Durable when it answers. `key` names the event: the same key sent again adds nothing and answers the same. With
     `after_seq`, 409 when another device added to the record since. 422 with the diagnostic when it may not follow; one
     with `is_doubt` is taken when it is sent again with `sure`.
     """
     try:
-        return make_day.add_event(
-            batch_id, new.key, new.event, new.after_seq, batches=batches, moulds=moulds, devices=devices,
-            stock=stores.stock,
-        )  # fmt: skip
+        return make_day.add_event(batch_id, new.key, new.event, new.after_seq, stores=stores, devices=devices)
     except NotWeighedError as error:
         raise Refusal(404, "not_weighed", "That has not been weighed.") from error
+
+
+@router.get("/lots", summary="The lots that a batch can be taken from")
+def get_lots(batch_id: str, stores: AllStores) -> tuple[ItemLots, ...]:
+    """For each thing to weigh, first to be used first; without those that are stopped or past their date. Record `lot_chosen`
+    with the code that was typed or scanned before it is weighed.
+    """
+    return lots_for_items(batch_id, stores)
 
 
 @router.post("/tare", summary="Tare the scale for a weighing")

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import Field
 
-from sapolin.api.stores import Prices
+from sapolin.api.stores import AllStores, Prices
 from sapolin.core.formula.blend import oil_shares
 from sapolin.core.formula.check import examine
 from sapolin.core.formula.cost import OilCost, oil_cost
@@ -13,6 +13,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
+from sapolin.services.workshop_oils import oil_prices
 
 __all__ = ["cost_of", "router"]
 
@@ -40,9 +41,9 @@ def set_price(oil_id: str, price: Price, prices: Prices) -> dict[str, float]:
 
 
 @router.post("/cost", summary="What the oils of a formula cost")
-def cost(formula: Formula, prices: Prices) -> OilCost:
-    """Per kg of oils and for the batch; null while an oil has no price."""
-    return cost_of(formula, prices.all())
+def cost(formula: Formula, stores: AllStores) -> OilCost:
+    """Per kg of oils and for the batch, by the prices typed or what lots in hand were paid; null while an oil has no price."""
+    return cost_of(formula, oil_prices(stores))
 
 
 def cost_of(formula: Formula, known: dict[str, float]) -> OilCost:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Query, Request
 
 from sapolin.api.jobs import Job, Jobs
-from sapolin.api.stores import OilNotes, Prices
+from sapolin.api.stores import AllStores
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.purposes import purposes
@@ -21,6 +21,8 @@ from sapolin.core.optimise.solve.question import StartingQuestion, starting_ques
 from sapolin.core.optimise.trades import Trade, best_trades
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
+from sapolin.services.workshop_oils import UseUp, oil_notes, oil_prices, use_up
+from sapolin.store.stores import Stores
 
 __all__ = ["router"]
 
@@ -69,15 +71,16 @@ def _state(job: Job) -> SolveState:
     )
 
 
-def _as_kept(question: SolveQuestion, prices: Prices, notes: OilNotes) -> SolveQuestion:
-    """The question with the prices that are kept and what the maker says of their oils."""
-    return solve_with_notes(question.model_copy(update={"prices": {**prices.all(), **question.prices}}), notes.all())
+def _as_kept(question: SolveQuestion, stores: Stores) -> SolveQuestion:
+    """The question with the prices that are known, what the maker says of their oils, and what is on the shelf."""
+    priced = question.model_copy(update={"prices": {**oil_prices(stores), **question.prices}})
+    return solve_with_notes(priced, oil_notes(stores))
 
 
 @router.post("/solve", status_code=202, summary="Find a blend")
-def start_solve(question: SolveQuestion, jobs: Running, prices: Prices, notes: OilNotes) -> SolveState:
+def start_solve(question: SolveQuestion, jobs: Running, stores: AllStores) -> SolveState:
     """Start looking. 422 at once when the question cannot be asked; otherwise watch it by its id."""
-    priced = _as_kept(question, prices, notes)
+    priced = _as_kept(question, stores)
     solve_model(priced)
     return _state(jobs.start(lambda job: answer_solve(priced, report=job.report, clock=monotonic)))
 
@@ -104,12 +107,12 @@ def cancel_solve(job_id: str, jobs: Running) -> SolveState:
 
 
 @router.post("/solve-front", summary="The choice along price, palm or change")
-def get_front(question: SolveQuestion, axis: Axis, prices: Prices, notes: OilNotes) -> Front:
+def get_front(question: SolveQuestion, axis: Axis, stores: AllStores) -> Front:
     """Blends of which none is better both on the axis (price per kg; palm, % of oils; points changed of the formula's blend)
     and by what is aimed at, from the least on the axis on; and what one more oil, or a little more, would buy. Each is proven
     within a fiftieth of a point. It takes about half a second. 422 when the question cannot be asked, or no oil has a price.
     """
-    return front_of(_as_kept(question, prices, notes), axis)
+    return front_of(_as_kept(question, stores), axis)
 
 
 @router.post("/solve-start", summary="The question to begin with")
@@ -124,6 +127,12 @@ def start_of_a_question(
     return starting_question(formula, purpose)
 
 
+@router.post("/solve-use-up", summary="Lots that a blend could use up")
+def get_use_up(formula: Formula, stores: AllStores) -> tuple[UseUp, ...]:
+    """Oils on the shelf that near their date, with the share of this formula that would use each up."""
+    return use_up(formula, stores)
+
+
 @router.post("/solve-targets", summary="More like this one")
 def like_this(formula: Formula) -> tuple[Target, ...]:
     """Target ranges around the qualities of a bar that the maker likes."""
@@ -131,11 +140,11 @@ def like_this(formula: Formula) -> tuple[Target, ...]:
 
 
 @router.post("/best-move", summary="The one move that helps most")
-def get_best_move(formula: Formula, notes: OilNotes) -> BestMove | None:
+def get_best_move(formula: Formula, stores: AllStores) -> BestMove | None:
     """The single move of a share between two oils, one of them perhaps new, that brings the blend nearest to its target ranges,
     with the blend after it; null when none helps. It works from the first oil on: nothing else need be entered.
     """
-    known = notes.all()
+    known = oil_notes(stores)
     return best_move(formula, catalogue(), at_hand=oils_at_hand(known), never=oils_never_used(known))
 
 

@@ -3,25 +3,17 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
+from sapolin.api.files import pdf_named
 from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import Model
 from sapolin.core.stock.cost import BatchCost
 from sapolin.core.stock.ledger import Lot, StockEvent
-from sapolin.services.stock import (
-    LotTrace,
-    LotView,
-    Stock,
-    add_stock_event,
-    cost_of_batch,
-    goods_in,
-    lot_view,
-    stock_of,
-    trace_of,
-)
+from sapolin.services.stock import LotFound, LotWhole, Stock, add_stock_event, find_lots, goods_in, lot_whole, stock_of
+from sapolin.services.trace import LotTrace, cost_of_batch, trace_of, trace_page
 
 __all__ = ["router"]
 
@@ -45,15 +37,23 @@ class GoodsIn(Model):
 
 
 @router.post("/lots", status_code=201, summary="Goods in")
-def add_lot(new: GoodsIn, stores: AllStores) -> LotView:
-    """422 with what is wrong: a code that was used, a purity that is missing, dates that cross."""
+def add_lot(new: GoodsIn, stores: AllStores) -> LotWhole:
+    """422 with what is wrong: a code that was used, a purity that is missing, dates that cross, a certificate that cannot be of
+    that material.
+    """
     return goods_in(new.lot, new.key, stores)
 
 
+@router.get("/lots", summary="Find lots by their code")
+def search_lots(stores: AllStores, search: Annotated[str, Query(min_length=1, max_length=60)]) -> tuple[LotFound, ...]:
+    """Used up ones too, by the code on the tub or the supplier's; the newest first."""
+    return find_lots(search, stores)
+
+
 @router.get("/lots/{lot_id}", summary="A lot")
-def get_lot(lot_id: str, stores: AllStores) -> LotView:
+def get_lot(lot_id: str, stores: AllStores) -> LotWhole:
     """As it came in, how it stands, and every entry of its ledger."""
-    return lot_view(lot_id, stores)
+    return lot_whole(lot_id, stores)
 
 
 class NewStockEvent(Model):
@@ -68,7 +68,7 @@ class NewStockEvent(Model):
 
 
 @router.post("/lots/{lot_id}/events", summary="Add to the ledger")
-def record_stock(lot_id: str, new: NewStockEvent, stores: AllStores) -> LotView:
+def record_stock(lot_id: str, new: NewStockEvent, stores: AllStores) -> LotWhole:
     """Durable when it answers. 409 when another device added to it after `after_seq`."""
     if new.at is not None and new.at.tzinfo is None:
         raise Refusal(422, "no_time_zone", "The time has no time zone. Add one, such as Z.")
@@ -83,5 +83,12 @@ def get_cost(batch_id: str, stores: AllStores) -> BatchCost:
 
 @router.get("/lots/{lot_id}/trace", summary="Where a lot went")
 def get_trace(lot_id: str, stores: AllStores) -> LotTrace:
-    """The batches that took from it, how many bars they made, and where those are."""
+    """The batches that took from it, how many bars they made, and where those are; and how complete the record of it is."""
     return trace_of(lot_id, stores)
+
+
+@router.get("/lots/{lot_id}/trace.pdf", summary="Where a lot went, on paper", response_class=Response)
+def print_trace(lot_id: str, stores: AllStores) -> Response:
+    """One page for a recall, with a column to tick who was told."""
+    code, content = trace_page(lot_id, stores)
+    return pdf_named(content, f"trace-{code}")

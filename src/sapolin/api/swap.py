@@ -6,12 +6,13 @@ from threading import Event
 from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from sapolin.api.stores import OilNotes, Prices
+from sapolin.api.stores import AllStores
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.optimise.own_oils import swap_with_notes
 from sapolin.core.optimise.swap import Lever, SwapAnswer, SwapCancelledError, SwapQuestion, answer_swap, levers_of
 from sapolin.core.quantities.model import Model
+from sapolin.services.workshop_oils import oil_notes, oil_prices
 
 __all__ = ["router"]
 
@@ -34,7 +35,7 @@ GONE = 499
 
 
 @router.post("", summary="Take an oil out", response_model=SwapAnswer)
-async def swap(question: SwapQuestion, request: Request, prices: Prices, notes: OilNotes) -> SwapAnswer | Response:
+async def swap(question: SwapQuestion, request: Request, stores: AllStores) -> SwapAnswer | Response:
     """Ranked candidates over the whole allowed catalogue, each calculated in full, with their words.
 
     Close the connection to cancel: a question that another has taken the place of is not answered to its end.
@@ -48,8 +49,8 @@ async def swap(question: SwapQuestion, request: Request, prices: Prices, notes: 
             await sleep(LOOKED_AFTER_S)
 
     def answer() -> SwapAnswer:
-        priced = question.model_copy(update={"prices": {**prices.all(), **question.prices}})
-        return answer_swap(swap_with_notes(priced, notes.all()), go_on=lambda: not gone.is_set())
+        priced = question.model_copy(update={"prices": {**oil_prices(stores), **question.prices}})
+        return answer_swap(swap_with_notes(priced, oil_notes(stores)), go_on=lambda: not gone.is_set())
 
     watcher = create_task(look())
     try:

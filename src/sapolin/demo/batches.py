@@ -15,7 +15,7 @@ from sapolin.core.cure.events import CureRecord
 from sapolin.core.cure.trays import Tray
 from sapolin.core.production.events import RecordedEvent, begin
 from sapolin.core.trials.rules import trace_minutes
-from sapolin.demo.stock import fill_stock
+from sapolin.demo.stock import fill_labels, fill_price_lists, fill_stock
 from sapolin.demo.trials import fill_comparisons, start_trials
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
 from sapolin.services.cure import cure_of
@@ -79,6 +79,8 @@ def fill_batches(stores: Stores) -> None:
     taught_anew(stores)
     in_order = sorted(followed, key=lambda one: -one[1].get("days_ago", 0))
     fill_stock(_read("lots.json"), [batch_id for batch_id, _ in in_order], stores)
+    fill_price_lists(stores)
+    fill_labels(ids, stores)
 
 
 def _whole(entry: dict[str, Any], entries: dict[str, dict[str, Any]]) -> dict[str, Any]:

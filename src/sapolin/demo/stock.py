@@ -1,17 +1,22 @@
 """The shelf of the made-up workshop: lots that its batches took from, some near their date, one stopped."""
 
+import json
 from datetime import UTC, datetime, timedelta
+from importlib.resources import files
 from typing import Any
 
 from sqlalchemy.orm import Session
 
+from sapolin.core.labels.design import LabelDesign
 from sapolin.core.stock.ledger import Lot, StockEvent
+from sapolin.core.stock.price_list import PriceList
 from sapolin.demo.trials import days_ago
 from sapolin.services.batches import work_of
-from sapolin.services.stock import take_for
+from sapolin.services.buying import keep_list, preview_list
+from sapolin.services.taking import settle
 from sapolin.store.stores import Stores
 
-__all__ = ["fill_stock"]
+__all__ = ["fill_labels", "fill_price_lists", "fill_stock"]
 
 
 def fill_stock(lots: list[dict[str, Any]], made: list[str], stores: Stores) -> None:
@@ -32,7 +37,7 @@ def fill_stock(lots: list[dict[str, Any]], made: list[str], stores: Stores) -> N
             work = work_of(stores.batches.get(batch_id), stores.batches)
             state = work.state(stores.batches.events(batch_id))
             if state.ended_at is not None and state.status == "made":
-                take_for(session, batch_id, work.planned, state, stores.stock, state.ended_at)
+                settle(session, batch_id, work.planned, state, stores.stock, state.ended_at)
 
 
 def _event(event: dict[str, Any]) -> StockEvent:
@@ -40,3 +45,28 @@ def _event(event: dict[str, Any]) -> StockEvent:
 
     adapter: TypeAdapter[StockEvent] = TypeAdapter(StockEvent)
     return adapter.validate_python(event)
+
+
+def fill_price_lists(stores: Stores) -> None:
+    """Keep the lists of the suppliers, read as the workshop reads them, and what it wants beside what batches need."""
+    folder = files("sapolin.demo")
+    kept = json.loads(folder.joinpath("price_lists.json").read_text(encoding="utf-8"))
+    stores.workshop.change(also_buy=kept["also_buy"])
+    for entry in kept["lists"]:
+        content = folder.joinpath("price_lists", entry["file"]).read_bytes()
+        columns = preview_list(entry["file"], content, "", None, stores).columns
+        keep_list(
+            entry["file"], content,
+            PriceList(
+                supplier=entry["supplier"], freight=float(entry["freight"]),
+                free_from=None if entry["free_from"] is None else float(entry["free_from"]),
+                columns=columns.model_copy(update={"chosen": entry["chosen"]}),
+            ),
+            stores,
+        )  # fmt: skip
+
+
+def fill_labels(ids: dict[str, str], stores: Stores) -> None:
+    """Keep the labels of some batches, `ids` by their code."""
+    for entry in json.loads(files("sapolin.demo").joinpath("labels.json").read_text(encoding="utf-8")):
+        stores.labels.save(ids[entry["code"]], LabelDesign.model_validate(entry["design"]), 0)

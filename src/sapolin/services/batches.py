@@ -16,6 +16,7 @@ from sapolin.core.batch.sheet import Sheet, sheet_from
 from sapolin.core.batch.temperatures import usual_choices
 from sapolin.core.production.actual import ActualBatch, actual_batch, expected_g, weighed_composition
 from sapolin.core.production.events import RecordedEvent
+from sapolin.core.production.lots import with_lots
 from sapolin.core.production.sheet import actual_sheet
 from sapolin.core.production.state import RunState, state_of
 from sapolin.core.quantities.diagnostics import FormulaError
@@ -122,11 +123,11 @@ class BatchWork:
         """The batch as weighed so far, what is still to come at its target; and what follows from those weights."""
         with self.in_force():
             weights_g = expected_g(state)
-            actual = actual_batch(self.planned, weights_g)
-            planned = self.planned
+            planned = with_lots(self.planned, state.lots)
+            actual = actual_batch(planned, weights_g)
             if state.status != "planned" and actual.result is not None:
-                composition = weighed_composition(self.planned, weights_g)
-                planned = as_poured(self.record.plan, self.planned, composition, weights_g)
+                composition = weighed_composition(planned, weights_g)
+                planned = as_poured(self.record.plan, planned, composition, weights_g)
             return Outcome(
                 actual=actual,
                 poured=Poured(

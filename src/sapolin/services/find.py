@@ -50,7 +50,7 @@ def find(stores: Stores, words: str) -> tuple[Hit, ...]:
             if one.status != "unreadable"
         ),
         *(
-            Hit(kind="material", id=material_id, name=name, address="/stock", description="own material")
+            Hit(kind="material", id=material_id, name=name, address="/stock/materials", description="own material")
             for material_id, name in materials
         ),
     )  # fmt: skip

@@ -22,6 +22,7 @@ from sapolin.core.labels.ingredients import (
 from sapolin.core.labels.net_weight import NetWeight, net_weight, net_words
 from sapolin.core.materials.ingredients import scents
 from sapolin.core.production.actual import expected_g, weighed_composition
+from sapolin.core.production.lots import with_lots
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import listed, number, percent, weight
@@ -97,7 +98,7 @@ class _Made:
         work = batch.work
         with work.in_force():
             weights = expected_g(batch.run)
-            self.composition: Composition = weighed_composition(work.planned, weights)
+            self.composition: Composition = weighed_composition(with_lots(work.planned, batch.run.lots), weights)
             self.additions = Additions(work.planned.scents, work.planned.portions).with_weights(weights)
             self.in_the_bar: InTheBar = in_the_bar(
                 self.composition,
@@ -137,9 +138,8 @@ def _sheets(batch_id: str, scent_ids: list[str], stores: Stores) -> dict[str, Lo
         if material in taken:
             lots = [stores.stock.get(taken[material]).lot]
         else:
-            lots = sorted(
-                (lot for _, lot, _ in stores.stock.in_hand(material)), key=lambda one: one.arrived, reverse=True
-            )
+            standing = stores.stock.standing(material)
+            lots = sorted((one.lot for one in standing), key=lambda one: one.arrived, reverse=True)
         sheet = next((lot for lot in lots if lot.certificate is not None), None)
         if sheet is not None:
             found[scent] = sheet

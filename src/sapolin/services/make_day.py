@@ -20,6 +20,7 @@ from sapolin.core.production.events import (
     EntryAmended,
     Event,
     Finished,
+    LotChosen,
     Photographed,
     Poured,
     RecordedEvent,
@@ -29,6 +30,7 @@ from sapolin.core.production.events import (
     started_of,
 )
 from sapolin.core.production.guard import amendable, refusal
+from sapolin.core.production.lots import with_lots
 from sapolin.core.production.state import RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
@@ -47,13 +49,13 @@ from sapolin.services.batches import (
 )
 from sapolin.services.followed import FollowedBatch
 from sapolin.services.learning import keep_prediction_in
-from sapolin.services.stock import take_for
+from sapolin.services.taking import chosen, settle, unconfirmed
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.cures import CureStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.reading import UnreadableError
-from sapolin.store.stock import StockStore
+from sapolin.store.stores import Stores
 
 __all__ = ["NotWeighedError", "Progress", "Run", "add_event", "add_photo", "deviation_of", "progress_of", "resume_devices",
            "run_of", "tare"]  # fmt: skip
@@ -185,7 +187,8 @@ def _deviation(work: BatchWork, state: RunState, item: str) -> Deviation:
     if weigh is None or item not in state.captured_g:
         raise NotWeighedError(item)
     with work.in_force():
-        return deviation(work.record.plan, work.planned, state.targets_g, state.captured_g, weigh)
+        planned = with_lots(work.planned, state.lots)
+        return deviation(work.record.plan, planned, state.targets_g, state.captured_g, weigh)
 
 
 def deviation_of(batch_id: str, item: str, batches: BatchStore) -> Deviation:
@@ -226,18 +229,17 @@ def add_event(
     event: Event,
     after_seq: int | None,
     *,
-    batches: BatchStore,
-    moulds: MouldStore,
+    stores: Stores,
     devices: Workbench,
-    stock: StockStore,
 ) -> Progress:
-    """Add to the record, once for each `key`; what it teaches a mould, what a batch begins with and what became of it when it
-    is over are in the same commit.
+    """Add to the record, once for each `key`; what it teaches a mould, what a batch begins with, what became of it when it is
+    over and what it took from the shelf are in the same commit.
 
     Raises UnknownBatchError, StaleRecordError, or FormulaError with why it cannot be.
     """
     if isinstance(event, Photographed | Tared):
         raise FormulaError([stopping("not_by_itself", "kind")])
+    batches = stores.batches
     work = work_of(batches.get(batch_id), batches)
     forbids = forbidden(work.prepared.diagnostics)
     added: list[Event] = []
@@ -250,9 +252,12 @@ def add_event(
             work.planned if not isinstance(event, Poured) else poured_batch(work.planned, work.outcome(state).poured)
         )
         problem = refusal(event, state, work.steps, planned, events, forbids)
+        if problem is None and isinstance(event, Captured):
+            problem = unconfirmed(event.item, work.planned, state, stores)
         if problem is not None:
             raise FormulaError([problem])
-        added.append(_as_recorded(event, work, state))
+        known = chosen(event, work.planned, state, stores) if isinstance(event, LotChosen) else event
+        added.append(_as_recorded(known, work, state))
         return added[0]
 
     def then(session: Session, before: list[RecordedEvent], after: list[RecordedEvent]) -> None:
@@ -268,8 +273,9 @@ def add_event(
         if state.status == "made":
             followed = FollowedBatch(work, after, state, work.outcome(state), CureStore.events_in(session, batch_id))
             CureStore.keep_taught_in(session, batch_id, followed.add_up(followed.events).taught)
-        if isinstance(event, Finished):
-            take_for(session, batch_id, work.planned, state, stock, after[-1].at)
+        if isinstance(event, Finished | EntryAmended) and state.status == "made":
+            amends = not isinstance(event, Finished)
+            settle(session, batch_id, work.planned, state, stores.stock, after[-1].at, amends=amends)
 
     events = batches.add_event(batch_id, key, decide, after_seq, then=then)
     if added:  # It was not there already.

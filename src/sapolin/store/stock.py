@@ -3,17 +3,23 @@
 from collections.abc import Callable, Sequence
 from uuid import uuid4
 
-from sqlalchemy import delete, exists, func, select, update
+from sqlalchemy import case, delete, exists, func, or_, select, update
 from sqlalchemy.orm import Session, aliased
 
 from sapolin.core.quantities.model import Model
-from sapolin.core.stock.ledger import LedgerEntry, Lot, StockEvent, Used, change_g
+from sapolin.core.stock.ledger import LedgerEntry, Lot, LotNow, Opened, Returned, StockEvent, Used, change_g, lot_now
 from sapolin.store.batches import StaleRecordError
 from sapolin.store.clock import utc_now
 from sapolin.store.repository import Repository
 from sapolin.store.tables import LedgerRow, LotRow
 
-__all__ = ["LotKept", "LotUse", "StockStore", "UnknownLotError"]
+__all__ = ["LotKept", "LotStanding", "LotUse", "StockStore", "UnknownLotError"]
+
+
+LEAST_G = 0.05
+"""Less than this is an empty tub."""
+MOST_AT_ONCE = 500
+"""Ids in one question to the database."""
 
 
 class UnknownLotError(LookupError):
@@ -28,13 +34,23 @@ class LotKept(Model):
     entries: tuple[LedgerEntry, ...]
 
 
+class LotStanding(Model):
+    """A lot with how it stands, without its entries."""
+
+    id: str
+    lot: Lot
+    now: LotNow
+
+
 class LotUse(Model):
-    """What a batch took from a lot."""
+    """What a batch took from a lot, or put back into it (below 0)."""
 
     lot_id: str
     code: str
     material: str
     batch_id: str
+    item: str
+    """As make day names it; empty for what was booked by hand."""
     grams: float
     at: str
 
@@ -72,29 +88,76 @@ class StockStore(Repository[LotRow]):
         with self._reading() as session:
             return self._kept(session, self._row(session, lot_id))
 
-    def all(self) -> list[LotKept]:
-        """The lots in use with their entries, the newest first. For few lots; `in_hand` is for lists."""
+    def find(self, words: str, limit: int = 20) -> list[tuple[str, Lot]]:
+        """Lots whose code, or that of their supplier, holds `words`; the newest first. Used up ones too."""
+        part = words.strip().lower()
         with self._reading() as session:
-            return [
-                self._kept(session, row) for row in session.scalars(self._chosen().order_by(LotRow.created_at.desc()))
-            ]
+            code = func.lower(LotRow.code)
+            theirs = func.lower(func.json_extract(LotRow.content, "$.supplier_code"))
+            chosen = (
+                self._chosen()
+                .where(or_(code.contains(part, autoescape=True), theirs.contains(part, autoescape=True)))
+                .order_by(LotRow.created_at.desc())
+            )
+            return [(row.id, Lot.model_validate_json(row.content)) for row in session.scalars(chosen.limit(limit))]
 
-    def in_hand(self, material: str | None = None) -> list[tuple[str, Lot, float]]:
-        """The lots in use with what is in hand of each, by code; those of one material."""
+    def by_code(self, session: Session, code: str) -> LotStanding | None:
+        """The lot of a code, in whatever case; null when there is none."""
+        row = session.scalar(self._chosen().where(func.lower(LotRow.code) == code.strip().lower()))
+        if row is None:
+            return None
+        found = self._kept(session, row)
+        return LotStanding(id=row.id, lot=found.lot, now=lot_now(found.entries))
+
+    def standing(self, material: str | None = None, *, used_up: bool = False) -> list[LotStanding]:
+        """The lots in use, by code, with how they stand; those of one material. Those with nothing left only when asked for."""
         with self._reading() as session:
-            return self.in_hand_in(session, material)
+            return self.standing_in(session, material, used_up=used_up)
 
-    @staticmethod
-    def in_hand_in(session: Session, material: str | None = None) -> list[tuple[str, Lot, float]]:
-        """The same, in a transaction."""
+    @classmethod
+    def standing_in(cls, session: Session, material: str | None = None, *, used_up: bool = False) -> list[LotStanding]:
+        """The same, in a transaction. Sums and first uses come from an index; of entries only those made by hand are read."""
         sums = (
-            select(LedgerRow.lot_id, func.sum(LedgerRow.change_g).label("grams")).group_by(LedgerRow.lot_id).subquery()
-        )
-        chosen = select(LotRow, sums.c.grams).join(sums, sums.c.lot_id == LotRow.id).where(LotRow.archived_at.is_(None))
+            select(
+                LedgerRow.lot_id, func.sum(LedgerRow.change_g).label("grams"),
+                func.min(case((LedgerRow.batch_id.is_not(None), LedgerRow.at))).label("used_at"),
+            ).group_by(LedgerRow.lot_id).subquery()
+        )  # fmt: skip
+        chosen = select(LotRow.id, LotRow.content, sums.c.grams, sums.c.used_at).join(sums, sums.c.lot_id == LotRow.id)
+        chosen = chosen.where(LotRow.archived_at.is_(None))
+        if not used_up:
+            chosen = chosen.where(sums.c.grams > LEAST_G)
         if material is not None:
             chosen = chosen.where(LotRow.material == material)
-        rows = session.execute(chosen.order_by(LotRow.code))
-        return [(row.id, Lot.model_validate_json(row.content), grams) for row, grams in rows]
+        rows = session.execute(chosen.order_by(LotRow.code)).all()
+        by_hand = cls._entries_by_hand(session, [row.id for row in rows])
+        return [
+            LotStanding(
+                id=lot_id, lot=Lot.model_validate_json(content),
+                now=cls._now(session, lot_id, by_hand.get(lot_id, []), used_at).model_copy(update={"in_hand_g": grams}),
+            )
+            for lot_id, content, grams, used_at in rows
+        ]  # fmt: skip
+
+    @classmethod
+    def _entries_by_hand(cls, session: Session, ids: Sequence[str]) -> dict[str, list[LedgerEntry]]:
+        found: dict[str, list[LedgerEntry]] = {}
+        for i in range(0, len(ids), MOST_AT_ONCE):
+            chosen = select(LedgerRow).where(
+                LedgerRow.lot_id.in_(ids[i : i + MOST_AT_ONCE]), LedgerRow.batch_id.is_(None), LedgerRow.seq > 1
+            )
+            for row in session.scalars(chosen.order_by(LedgerRow.lot_id, LedgerRow.seq)):
+                found.setdefault(row.lot_id, []).append(_entry(row))
+        return found
+
+    @classmethod
+    def _now(cls, session: Session, lot_id: str, by_hand: Sequence[LedgerEntry], used_at: str | None) -> LotNow:
+        if any(one.event.kind == "struck" for one in by_hand):  # It may be the first use that was struck.
+            return lot_now(cls.entries_in(session, lot_id))
+        if used_at is None:
+            return lot_now(by_hand)
+        used = LedgerEntry(seq=0, at=used_at, change_g=0.0, event=Opened(kind="opened"))
+        return lot_now(sorted([used, *by_hand], key=lambda one: one.at))
 
     def add_event(
         self, lot_id: str, key: str, event: StockEvent, check: Callable[[Lot, Sequence[LedgerEntry]], None],
@@ -116,42 +179,61 @@ class StockStore(Repository[LotRow]):
             )
             return self._kept(session, row)
 
-    def entries_in(self, session: Session, lot_id: str) -> list[LedgerEntry]:
+    @staticmethod
+    def entries_in(session: Session, lot_id: str) -> list[LedgerEntry]:
         """The entries of a lot, in a transaction."""
         rows = session.scalars(select(LedgerRow).where(LedgerRow.lot_id == lot_id).order_by(LedgerRow.seq))
-        return [
-            LedgerEntry(
-                seq=row.seq, at=row.at, change_g=row.change_g, event=_Wrapped.model_validate_json(row.content).event
-            )
-            for row in rows
-        ]
+        return [_entry(row) for row in rows]
 
-    def use_in(self, session: Session, lot_id: str, key: str, used: Used, at: str) -> None:
-        """What a batch took, in the transaction that ends its make day."""
+    def book_in(self, session: Session, lot_id: str, key: str, event: Used | Returned, at: str) -> None:
+        """What a batch took or put back, in the transaction of its make day."""
         last = session.scalar(select(func.max(LedgerRow.seq)).where(LedgerRow.lot_id == lot_id)) or 0
-        self._append(session, lot_id, key, last + 1, used, -float(used.grams), at)
+        grams = float(event.grams)
+        self._append(session, lot_id, key, last + 1, event, -grams if isinstance(event, Used) else grams, at)
 
     def uses(self, *, batch_id: str | None = None, lot_id: str | None = None) -> list[LotUse]:
         """What batches took, in order of time: of one batch, or from one lot. What was struck is left out."""
         with self._reading() as session:
-            chosen = select(LedgerRow, LotRow.code, LotRow.material).join(LotRow, LotRow.id == LedgerRow.lot_id)
-            chosen = chosen.where(LedgerRow.batch_id.is_not(None))
-            if batch_id is not None:
-                chosen = chosen.where(LedgerRow.batch_id == batch_id)
-            if lot_id is not None:
-                chosen = chosen.where(LedgerRow.lot_id == lot_id)
-            later = aliased(LedgerRow)
-            struck = exists().where(
-                later.lot_id == LedgerRow.lot_id, func.json_extract(later.content, "$.event.kind") == "struck",
-                func.json_extract(later.content, "$.event.seq") == LedgerRow.seq,
-            )  # fmt: skip
-            rows = session.execute(chosen.where(~struck).order_by(LedgerRow.at, LedgerRow.id))
-            return [
-                LotUse(
-                    lot_id=row.lot_id, code=code, material=material, batch_id=row.batch_id, grams=-row.change_g, at=row.at
-                )
-                for row, code, material in rows
-            ]  # fmt: skip
+            return self.uses_in(session, batch_id=batch_id, lot_id=lot_id)
+
+    @staticmethod
+    def uses_in(session: Session, *, batch_id: str | None = None, lot_id: str | None = None) -> list[LotUse]:
+        """The same, in a transaction."""
+        chosen = select(LedgerRow, LotRow.code, LotRow.material).join(LotRow, LotRow.id == LedgerRow.lot_id)
+        chosen = chosen.where(LedgerRow.batch_id.is_not(None))
+        if batch_id is not None:
+            chosen = chosen.where(LedgerRow.batch_id == batch_id)
+        if lot_id is not None:
+            chosen = chosen.where(LedgerRow.lot_id == lot_id)
+        later = aliased(LedgerRow)
+        struck = exists().where(
+            later.lot_id == LedgerRow.lot_id, func.json_extract(later.content, "$.event.kind") == "struck",
+            func.json_extract(later.content, "$.event.seq") == LedgerRow.seq,
+        )  # fmt: skip
+        rows = session.execute(chosen.where(~struck).order_by(LedgerRow.at, LedgerRow.id))
+        return [
+            LotUse(
+                lot_id=row.lot_id, code=code, material=material, batch_id=row.batch_id,
+                item=getattr(_entry(row).event, "item", ""), grams=-row.change_g, at=row.at,
+            )
+            for row, code, material in rows
+        ]  # fmt: skip
+
+    def used_since(self, at: str) -> dict[str, float]:
+        """What batches took of each material since a time, g."""
+        with self._reading() as session:
+            rows = session.execute(
+                select(LotRow.material, func.sum(-LedgerRow.change_g))
+                .join(LotRow, LotRow.id == LedgerRow.lot_id)
+                .where(LedgerRow.batch_id.is_not(None), LedgerRow.at >= at)
+                .group_by(LotRow.material)
+            )
+            return {material: grams for material, grams in rows if grams > 0}
+
+    def materials(self) -> set[str]:
+        """Ids of every material that lots are kept of, used up ones too."""
+        with self._reading() as session:
+            return {*session.scalars(select(LotRow.material).where(LotRow.archived_at.is_(None)).distinct())}
 
     def clear(self) -> None:
         """Delete everything for good. Only the demo does this, to its own database."""
@@ -175,3 +257,9 @@ class StockStore(Repository[LotRow]):
         return LotKept(
             id=row.id, lot=Lot.model_validate_json(row.content), entries=tuple(self.entries_in(session, row.id))
         )
+
+
+def _entry(row: LedgerRow) -> LedgerEntry:
+    return LedgerEntry(
+        seq=row.seq, at=row.at, change_g=row.change_g, event=_Wrapped.model_validate_json(row.content).event
+    )

@@ -13,6 +13,7 @@ from sapolin.store.labels import LabelStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.oil_notes import OilNoteStore
+from sapolin.store.price_lists import PriceListStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.stock import StockStore
 from sapolin.store.target_sets import TargetSetStore
@@ -39,6 +40,7 @@ class Stores:
     criteria: CriterionStore
     stock: StockStore
     labels: LabelStore
+    price_lists: PriceListStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -60,6 +62,7 @@ class Stores:
             self.criteria,
             self.stock,
             self.labels,
+            self.price_lists,
             self.cures,
             self.trays,
             self.batches,
@@ -78,7 +81,21 @@ def open_stores(file: Path) -> Stores:
     """Open the database `file`, created and migrated as needed."""
     engine = open_database(file)
     return Stores(
-        FormulaStore(engine), MaterialStore(engine), PriceStore(engine), TargetSetStore(engine), MouldStore(engine),
-        BatchStore(engine), CureStore(engine), TrayStore(engine), ComparisonStore(engine), TrialStore(engine),
-        CriterionStore(engine), StockStore(engine), LabelStore(engine), WorkshopStore(engine), OilNoteStore(engine), engine,
-    )  # fmt: skip
+        formulas=FormulaStore(engine),
+        materials=MaterialStore(engine),
+        prices=PriceStore(engine),
+        target_sets=TargetSetStore(engine),
+        moulds=MouldStore(engine),
+        batches=BatchStore(engine),
+        cures=CureStore(engine),
+        trays=TrayStore(engine),
+        comparisons=ComparisonStore(engine),
+        trials=TrialStore(engine),
+        criteria=CriterionStore(engine),
+        stock=StockStore(engine),
+        labels=LabelStore(engine),
+        price_lists=PriceListStore(engine),
+        workshop=WorkshopStore(engine),
+        oil_notes=OilNoteStore(engine),
+        engine=engine,
+    )

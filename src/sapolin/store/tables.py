@@ -372,6 +372,20 @@ class LabelRow(Base):
     updated_at: Mapped[str] = mapped_column(String(32), index=True)
 
 
+class PriceListRow(Base):
+    """The price list of a supplier."""
+
+    __tablename__ = "price_lists"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    supplier: Mapped[str] = mapped_column(String(80), index=True)
+    """In lower case; one list of each is in use."""
+    content: Mapped[str] = mapped_column(Text)
+    """As JSON."""
+    read_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+
+
 class LotRow(Base):
     """A lot as it came in. Never changed but for being archived."""
 

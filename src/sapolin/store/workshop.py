@@ -13,10 +13,11 @@ from sapolin.store.clock import utc_now
 from sapolin.store.repository import Repository
 from sapolin.store.tables import WorkshopRow
 
-__all__ = ["LyeTub", "Workshop", "WorkshopStore"]
+__all__ = ["AlsoBuy", "LyeTub", "Workshop", "WorkshopStore"]
 
 MOST_TUBS = 12
 MOST_CUTTERS = 20
+MOST_ALSO = 60
 
 
 class LyeTub(Model):
@@ -25,6 +26,14 @@ class LyeTub(Model):
     name: Annotated[str, Field(min_length=1, max_length=60)]
     lye: Literal["naoh", "koh"]
     purity_percent: FiniteNumber
+
+
+class AlsoBuy(Model):
+    """Something to buy beside what batches are short of."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    grams: Annotated[FiniteNumber, Field(gt=0, le=2_000_000)]
+    """Of packaging, pieces."""
 
 
 class Workshop(Model):
@@ -45,6 +54,10 @@ class Workshop(Model):
     cutters: Annotated[tuple[Cutter, ...], Field(max_length=MOST_CUTTERS)] = ()
     learns: bool = True
     """Forecasts go by what the workshop's own bars taught."""
+    also_buy: Annotated[tuple[AlsoBuy, ...], Field(max_length=MOST_ALSO)] = ()
+    """What else is to be bought."""
+    confirms_lots: bool = False
+    """On make day nothing is weighed before its lot is confirmed by its code."""
 
 
 class WorkshopStore(Repository[WorkshopRow]):

@@ -647,6 +647,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solve-use-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lots that a blend could use up
+         * @description Oils on the shelf that near their date, with the share of this formula that would use each up.
+         */
+        post: operations["get_use_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solve-targets": {
         parameters: {
             query?: never;
@@ -1240,6 +1260,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batch-plan/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What the next lots say otherwise than a plan
+         * @description The purity of the lye and the SAP values of certificates that differ from the plan's, each with the plan by what the lot
+         *     says. Nothing is kept. 422 while the plan cannot be calculated.
+         */
+        post: operations["plan_lots"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batch-plan": {
         parameters: {
             query?: never;
@@ -1537,6 +1578,27 @@ export interface paths {
          *     with `is_doubt` is taken when it is sent again with `sure`.
          */
         post: operations["add_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The lots that a batch can be taken from
+         * @description For each thing to weigh, first to be used first; without those that are stopped or past their date. Record `lot_chosen`
+         *     with the code that was typed or scanned before it is weighed.
+         */
+        get: operations["get_lots"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1952,7 +2014,7 @@ export interface paths {
         put?: never;
         /**
          * What the oils of a formula cost
-         * @description Per kg of oils and for the batch; null while an oil has no price.
+         * @description Per kg of oils and for the batch, by the prices typed or what lots in hand were paid; null while an oil has no price.
          */
         post: operations["cost"];
         delete?: never;
@@ -1988,11 +2050,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Find lots by their code
+         * @description Used up ones too, by the code on the tub or the supplier's; the newest first.
+         */
+        get: operations["search_lots"];
         put?: never;
         /**
          * Goods in
-         * @description 422 with what is wrong: a code that was used, a purity that is missing, dates that cross.
+         * @description 422 with what is wrong: a code that was used, a purity that is missing, dates that cross, a certificate that cannot be of
+         *     that material.
          */
         post: operations["add_lot"];
         delete?: never;
@@ -2070,11 +2137,173 @@ export interface paths {
         };
         /**
          * Where a lot went
-         * @description The batches that took from it, how many bars they made, and where those are.
+         * @description The batches that took from it, how many bars they made, and where those are; and how complete the record of it is.
          */
         get: operations["get_trace"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/lots/{lot_id}/trace.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where a lot went, on paper
+         * @description One page for a recall, with a column to tick who was told.
+         */
+        get: operations["print_trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/buying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to buy
+         * @description What planned batches are short of and what else is wanted, and the purchase of it that costs least, proven; with what a
+         *     larger pack, waiting or one supplier alone would change.
+         */
+        get: operations["get_buying"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/buying/list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to buy, for a spreadsheet
+         * @description One row a line.
+         */
+        get: operations["get_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/buying/list.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to buy, on paper
+         * @description With boxes to tick.
+         */
+        get: operations["get_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/price-lists/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look at a price list
+         * @description CSV or XLSX. Which column is what, and each row as it was read, those with something to settle first. Nothing is kept.
+         *     422 when it is no table.
+         */
+        post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/price-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep a price list
+         * @description In the place of the supplier's last one, which is archived. How its columns were read is remembered.
+         */
+        post: operations["keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/price-lists/{list_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Buy no more by a price list
+         * @description It is archived, and can be restored.
+         */
+        delete: operations["archive"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/price-lists/{list_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Buy by a price list again
+         * @description In the place of the one in use of the same supplier.
+         */
+        post: operations["restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2215,7 +2444,8 @@ export interface paths {
         };
         /**
          * Every note
-         * @description By oil id. Solves and swaps go by them: favourites and what is on hand first, what is never used not at all.
+         * @description By oil id; what is on hand is what its lots have free. Solves and swaps go by them: favourites and what is on hand first,
+         *     what is never used not at all.
          */
         get: operations["get_notes"];
         put?: never;
@@ -2236,7 +2466,8 @@ export interface paths {
         get?: never;
         /**
          * Say something of an oil
-         * @description Of a catalogue oil or an own material; a note that says nothing is forgotten. Kept when it answers, with every note.
+         * @description Of a catalogue oil or an own material; a note that says nothing is forgotten. Kept when it answers, with every note. What
+         *     is on hand is not set here: it follows from the lots.
          */
         put: operations["set_note"];
         post?: never;
@@ -2853,6 +3084,19 @@ export interface components {
             scents: string[];
         };
         /**
+         * AlsoBuy
+         * @description Something to buy beside what batches are short of.
+         */
+        AlsoBuy: {
+            /** Material */
+            material: string;
+            /**
+             * Grams
+             * @description Of packaging, pieces.
+             */
+            grams: number;
+        };
+        /**
          * ApiError
          * @description What went wrong.
          */
@@ -2942,6 +3186,23 @@ export interface components {
              * @description In 19 of 20 cases between these.
              */
             high_percent: number;
+        };
+        /**
+         * BarsGone
+         * @description Bars of a batch that left.
+         */
+        BarsGone: {
+            /** Bars */
+            bars: number;
+            /** To */
+            to: string;
+            /**
+             * Where
+             * @description Empty where nobody said.
+             */
+            where: string;
+            /** At */
+            at: string;
         };
         /**
          * BatchCost
@@ -3333,6 +3594,70 @@ export interface components {
              * @enum {string}
              */
             kind: "burst";
+        };
+        /**
+         * BuyHint
+         * @description What another choice would save.
+         */
+        BuyHint: {
+            /**
+             * Material
+             * @description Empty when it is about a whole order.
+             */
+            material: string;
+            /**
+             * Saves
+             * @description In the maker's own currency; a year where a year's use is known.
+             */
+            saves: number;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * BuyNeed
+         * @description Something to buy.
+         */
+        BuyNeed: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "oil" | "lye" | "liquid" | "additive" | "scent" | "colorant" | "packaging";
+            /**
+             * Short G
+             * @description What planned batches are short of.
+             */
+            short_g: number;
+            /**
+             * Also G
+             * @description What the maker wants beside it.
+             */
+            also_g: number;
+            /**
+             * Batches
+             * @description Codes of those that need it.
+             */
+            batches: string[];
+        };
+        /**
+         * Buying
+         * @description What to buy, and how it costs least.
+         */
+        Buying: {
+            /** Needs */
+            needs: components["schemas"]["BuyNeed"][];
+            purchase: components["schemas"]["Purchase"];
+            /**
+             * Names
+             * @description Of every material in it.
+             */
+            names: components["schemas"]["MaterialName"][];
+            /** Lists */
+            lists: components["schemas"]["ListBrief"][];
         };
         /**
          * ByProfile
@@ -3802,6 +4127,47 @@ export interface components {
             /** Diagnostics */
             diagnostics: components["schemas"]["Diagnostic"][];
             cost: components["schemas"]["OilCost"];
+        };
+        /**
+         * Columns
+         * @description How a list is to be read; remembered with its supplier.
+         */
+        Columns: {
+            /**
+             * Fields
+             * @description Heading of the column that holds each; what is left out the list does not say.
+             * @default {}
+             */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * Decimal
+             * @default
+             * @enum {string}
+             */
+            decimal: "" | "," | ".";
+            /**
+             * Priced By
+             * @description What the price is for.
+             * @default pack
+             * @enum {string}
+             */
+            priced_by: "pack" | "kg" | "g" | "l" | "lb" | "oz" | "gal" | "piece";
+            /**
+             * Pack Unit
+             * @description Unit of a pack that is a bare number, where no column says it.
+             * @default
+             */
+            pack_unit: string;
+            /**
+             * Chosen
+             * @description Material by the name the list calls it, where the maker chose; an empty one leaves the row out.
+             * @default {}
+             */
+            chosen: {
+                [key: string]: string;
+            };
         };
         /**
          * CompareRequest
@@ -5889,6 +6255,21 @@ export interface components {
             why: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
+         * ItemLots
+         * @description The lots that something to weigh can be taken from.
+         */
+        ItemLots: {
+            /** Item */
+            item: string;
+            /** Material */
+            material: string;
+            /**
+             * Lots
+             * @description First to be used first; none when no lot is kept of it.
+             */
+            lots: components["schemas"]["LotView"][];
+        };
+        /**
          * JobDone
          * @description Something that the outgoing oils were doing in this blend.
          */
@@ -6714,6 +7095,151 @@ export interface components {
             cautions: string;
         };
         /**
+         * ListAsked
+         * @description A price list to look at.
+         */
+        ListAsked: {
+            file: components["schemas"]["SentFile"];
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
+            /** @description Null: as the supplier's last list was read, or as its headings suggest. */
+            columns?: components["schemas"]["Columns"] | null;
+        };
+        /**
+         * ListBrief
+         * @description A price list in use.
+         */
+        ListBrief: {
+            /** Id */
+            id: string;
+            /** Supplier */
+            supplier: string;
+            /** Freight */
+            freight: number;
+            /** Free From */
+            free_from: number | null;
+            /** Least Order */
+            least_order: number;
+            /** Offers */
+            offers: number;
+            /** Read At */
+            read_at: string;
+            /** File Name */
+            file_name: string;
+        };
+        /**
+         * ListPreview
+         * @description A price list before it is kept.
+         */
+        ListPreview: {
+            /** Headers */
+            headers: string[];
+            /** @description As sent; or as remembered of the supplier, or guessed from the headings. */
+            columns: components["schemas"]["Columns"];
+            /** Is Remembered */
+            is_remembered: boolean;
+            /** @description Rows with something to settle first; no more than 400. */
+            read: components["schemas"]["ListRead"];
+            /**
+             * Names
+             * @description Of every material that its rows name or may mean.
+             */
+            names: components["schemas"]["MaterialName"][];
+            /**
+             * Packaging
+             * @description What packaging there is on the shelf.
+             */
+            packaging: components["schemas"]["MaterialName"][];
+        };
+        /**
+         * ListRead
+         * @description A list as it was read.
+         */
+        ListRead: {
+            /** Rows */
+            rows: components["schemas"]["ListRow"][];
+            /**
+             * Usable
+             * @description Rows that can be bought from.
+             */
+            usable: number;
+            /**
+             * Unmatched
+             * @description Rows whose material has to be chosen.
+             */
+            unmatched: number;
+            /** Unreadable */
+            unreadable: number;
+            /**
+             * Problems
+             * @description What is wrong with the list as a whole.
+             */
+            problems: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * ListRow
+         * @description A row as it was read.
+         */
+        ListRow: {
+            /**
+             * Line
+             * @description In the file, from 1.
+             */
+            line: number;
+            /** Name */
+            name: string;
+            /** Pack */
+            pack: string;
+            /** Price */
+            price: string;
+            /**
+             * Material
+             * @description Null while it is not known which is meant.
+             */
+            material: string | null;
+            /** Suggestions */
+            suggestions: string[];
+            /**
+             * Left Out
+             * @description The maker does not buy it.
+             */
+            left_out: boolean;
+            /** Pack G */
+            pack_g: number | null;
+            /** Pack Price */
+            pack_price: number | null;
+            /** Per Kg */
+            per_kg: number | null;
+            /** Step */
+            step: number;
+            problem: components["schemas"]["Diagnostic"] | null;
+        };
+        /**
+         * ListToKeep
+         * @description A price list to keep.
+         */
+        ListToKeep: {
+            file: components["schemas"]["SentFile"];
+            /** Supplier */
+            supplier: string;
+            columns: components["schemas"]["Columns"];
+            /**
+             * Freight
+             * @default 0
+             */
+            freight: number;
+            /** Free From */
+            free_from?: number | null;
+            /**
+             * Least Order
+             * @default 0
+             */
+            least_order: number;
+        };
+        /**
          * Looked
          * @description Kept bars were looked at months later.
          */
@@ -6813,6 +7339,97 @@ export interface components {
             place: string;
         };
         /**
+         * LotChosen
+         * @description From now on an item is taken from this lot: its code was typed or scanned.
+         */
+        LotChosen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lot_chosen";
+            /** Item */
+            item: string;
+            /**
+             * Code
+             * @description As it was read; empty: from no lot that is kept.
+             */
+            code: string;
+            /**
+             * Lot Id
+             * @description Found by its code, whatever is sent.
+             * @default
+             */
+            lot_id: string;
+            /**
+             * Purity Percent
+             * @description Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent.
+             */
+            purity_percent?: number | null;
+            /**
+             * Target G
+             * @description What is to be weighed of a lye of that purity, g, so that the hydroxide is as planned; null: as it was.
+             */
+            target_g?: number | null;
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * LotForPlan
+         * @description What the lot that comes next says otherwise than the plan.
+         */
+        LotForPlan: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /** @description The plan by what the lot says. */
+            plan: components["schemas"]["BatchPlan"];
+        };
+        /**
+         * LotFound
+         * @description A lot found by its code, used up or not.
+         */
+        LotFound: {
+            /** Id */
+            id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Supplier Code */
+            supplier_code: string;
+            /**
+             * Arrived
+             * Format: date
+             */
+            arrived: string;
+        };
+        /**
+         * LotInUse
+         * @description The lot that an item is taken from.
+         */
+        LotInUse: {
+            /** Lot Id */
+            lot_id: string;
+            /**
+             * Code
+             * @description Empty: from no lot that is kept.
+             */
+            code: string;
+            /**
+             * Purity Percent
+             * @description Of lye.
+             */
+            purity_percent: number | null;
+        };
+        /**
          * LotNow
          * @description How a lot stands.
          */
@@ -6851,14 +7468,36 @@ export interface components {
          * @description From a lot to the bars that were made of it.
          */
         LotTrace: {
-            lot: components["schemas"]["LotView"];
+            lot: components["schemas"]["LotWhole"];
+            /** Name */
+            name: string;
             /** Batches */
             batches: components["schemas"]["TraceStop"][];
             /**
+             * Missing G
+             * @description What was found missing, or too much, when it was counted: where it went nobody knows.
+             */
+            missing_g: number;
+            /**
              * Explained Percent
-             * @description Of what came in: in hand, used in batches or booked as waste.
+             * @description Of what came in: all but what is missing.
              */
             explained_percent: number;
+            /**
+             * Bars
+             * @description Bars of the batches that were cut.
+             */
+            bars: number;
+            /**
+             * Bars Known
+             * @description Those that are here, or gone to somewhere that is named.
+             */
+            bars_known: number;
+            /**
+             * Uncut
+             * @description Codes of batches whose bars were not counted yet.
+             */
+            uncut: string[];
         };
         /**
          * LotView
@@ -6878,6 +7517,29 @@ export interface components {
             /**
              * Is First
              * @description The next to be taken.
+             * @default false
+             */
+            is_first: boolean;
+        };
+        /**
+         * LotWhole
+         * @description A lot with its ledger.
+         */
+        LotWhole: {
+            /** Id */
+            id: string;
+            lot: components["schemas"]["Lot"];
+            /**
+             * Per Kg
+             * @description Landed, in the maker's own currency.
+             */
+            per_kg: number | null;
+            now: components["schemas"]["LotNow"];
+            keeping: components["schemas"]["Keeping"] | null;
+            /**
+             * Is First
+             * @description The next to be taken.
+             * @default false
              */
             is_first: boolean;
             /** Entries */
@@ -7077,6 +7739,16 @@ export interface components {
             problems: components["schemas"]["Diagnostic"][];
             /** @description The material as the calculation sees it; null while something stops it. */
             oil: components["schemas"]["Oil"] | null;
+        };
+        /**
+         * MaterialName
+         * @description A material by its name.
+         */
+        MaterialName: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
         };
         /**
          * MaterialRecord
@@ -7415,7 +8087,7 @@ export interface components {
              */
             after_seq?: number | null;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * NewStockEvent
@@ -7861,6 +8533,58 @@ export interface components {
              * @enum {string}
              */
             kind: "opened";
+        };
+        /**
+         * Order
+         * @description What to buy from one supplier.
+         */
+        Order: {
+            /** Supplier */
+            supplier: string;
+            /** Lines */
+            lines: components["schemas"]["OrderLine"][];
+            /** Goods */
+            goods: number;
+            /** Freight */
+            freight: number;
+            /**
+             * To Free Freight
+             * @description Goods worth so much more would come free of freight; null when they do, or never do.
+             */
+            to_free_freight: number | null;
+        };
+        /**
+         * OrderLine
+         * @description Packs to buy.
+         */
+        OrderLine: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Packs */
+            packs: number;
+            /** Pack G */
+            pack_g: number;
+            /** Grams */
+            grams: number;
+            /**
+             * Needed G
+             * @description Of the material, in all lines together.
+             */
+            needed_g: number;
+            /** Cost */
+            cost: number;
+            /**
+             * Landed Per Kg
+             * @description With its share of the freight, by worth.
+             */
+            landed_per_kg: number;
+            /**
+             * Instead
+             * @description What the next best pack alone would cost more, goods only; empty when there is no other.
+             */
+            instead: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Outgoing
@@ -8402,6 +9126,37 @@ export interface components {
             given_up: string[];
         };
         /**
+         * Purchase
+         * @description The cheapest purchase.
+         */
+        Purchase: {
+            /** Orders */
+            orders: components["schemas"]["Order"][];
+            /** Goods */
+            goods: number;
+            /** Freight */
+            freight: number;
+            /** Total */
+            total: number;
+            /**
+             * Is Proven
+             * @description No purchase of these offers is cheaper.
+             */
+            is_proven: boolean;
+            /**
+             * Gap
+             * @description Otherwise: it is at most so much dearer than the cheapest.
+             */
+            gap: number;
+            /**
+             * Not Offered
+             * @description Materials that nobody offers.
+             */
+            not_offered: string[];
+            /** Hints */
+            hints: components["schemas"]["BuyHint"][];
+        };
+        /**
          * Purpose
          * @description What the bar is for, with starting target ranges.
          */
@@ -8783,7 +9538,7 @@ export interface components {
              */
             at: string;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Reference
@@ -8933,6 +9688,11 @@ export interface components {
              * @default
              */
             batch_id: string;
+            /**
+             * Item
+             * @default
+             */
+            item: string;
         };
         /**
          * Room
@@ -9116,6 +9876,24 @@ export interface components {
             };
             /** Abort Reason */
             abort_reason: string;
+            /**
+             * Lots
+             * @description The lot that each item is taken from, where one was chosen.
+             * @default {}
+             */
+            lots: {
+                [key: string]: components["schemas"]["LotInUse"];
+            };
+            /**
+             * Taken G
+             * @description What was weighed of each item by the id of the lot chosen then, g; under an empty id where none was.
+             * @default {}
+             */
+            taken_g: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
         };
         /**
          * ScalePlay
@@ -9280,6 +10058,20 @@ export interface components {
             where: "outside" | "inside";
             /** Text */
             text: string;
+        };
+        /**
+         * SentFile
+         * @description A file as it was chosen.
+         */
+        SentFile: {
+            /** Name */
+            name: string;
+            /**
+             * Content
+             * Format: base64
+             * @description Its bytes, as base64.
+             */
+            content: string;
         };
         /**
          * ShareLimit
@@ -10076,13 +10868,23 @@ export interface components {
              */
             free_g: number;
             /**
+             * Is Short
+             * @description More is promised than is in hand.
+             */
+            is_short: boolean;
+            /**
+             * Is Kept
+             * @description Lots are kept of it; of what no lot is kept, nothing is known.
+             */
+            is_kept: boolean;
+            /**
              * Per Kg
              * @description Of what is in hand, by lots; null while no price is known.
              */
             per_kg: number | null;
             /**
              * Lots
-             * @description First to be used first.
+             * @description Those with something in them, first to be used first.
              */
             lots: components["schemas"]["LotView"][];
             /** Needs */
@@ -10801,11 +11603,13 @@ export interface components {
             bars: number;
             /** Here */
             here: number;
+            /** Gone */
+            gone: components["schemas"]["BarsGone"][];
             /**
-             * Gone
-             * @description Where bars went, in a few words each.
+             * Cut
+             * @description Whether its bars were counted.
              */
-            gone: string[];
+            cut: boolean;
         };
         /**
          * Traced
@@ -11106,6 +11910,35 @@ export interface components {
              * @enum {string}
              */
             how: "clean" | "stuck" | "broke";
+        };
+        /**
+         * UseUp
+         * @description A lot that nears its date, and the share of a blend that would use it up.
+         */
+        UseUp: {
+            /** Oil */
+            oil: string;
+            /** Name */
+            name: string;
+            /** Code */
+            code: string;
+            /** Grams */
+            grams: number;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /**
+             * Share Percent
+             * @description Of the oils: all of it, or the most that makers use of such an oil.
+             */
+            share_percent: number;
+            /**
+             * Is All
+             * @description That share uses all of it.
+             */
+            is_all: boolean;
         };
         /**
          * Used
@@ -11563,6 +12396,18 @@ export interface components {
              * @default true
              */
             learns: boolean;
+            /**
+             * Also Buy
+             * @description What else is to be bought.
+             * @default []
+             */
+            also_buy: components["schemas"]["AlsoBuy"][];
+            /**
+             * Confirms Lots
+             * @description On make day nothing is weighed before its lot is confirmed by its code.
+             * @default false
+             */
+            confirms_lots: boolean;
         };
         /**
          * WorkshopChange
@@ -11599,6 +12444,16 @@ export interface components {
              * @description Whether forecasts go by what the workshop's own bars taught.
              */
             learns?: boolean | null;
+            /**
+             * Also Buy
+             * @description What else is to be bought, beside what batches are short of.
+             */
+            also_buy?: components["schemas"]["AlsoBuy"][] | null;
+            /**
+             * Confirms Lots
+             * @description Whether on make day nothing is weighed before its lot is confirmed by its code.
+             */
+            confirms_lots?: boolean | null;
         };
         /**
          * YourBars
@@ -13109,6 +13964,39 @@ export interface operations {
             };
         };
     };
+    get_use_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UseUp"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     like_this: {
         parameters: {
             query?: never;
@@ -14213,6 +15101,39 @@ export interface operations {
             };
         };
     };
+    plan_lots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotForPlan"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     prepare_plan: {
         parameters: {
             query?: never;
@@ -14782,6 +15703,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_lots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemLots"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -15535,6 +16487,37 @@ export interface operations {
             };
         };
     };
+    search_lots: {
+        parameters: {
+            query: {
+                search: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotFound"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     add_lot: {
         parameters: {
             query?: never;
@@ -15554,7 +16537,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LotView"];
+                    "application/json": components["schemas"]["LotWhole"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -15585,7 +16568,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LotView"];
+                    "application/json": components["schemas"]["LotWhole"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -15620,7 +16603,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LotView"];
+                    "application/json": components["schemas"]["LotWhole"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -15684,6 +16667,242 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LotTrace"];
                 };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    print_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_buying: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Buying"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListPreview"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListToKeep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListBrief"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {

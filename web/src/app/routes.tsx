@@ -58,7 +58,9 @@ export const routes: RouteObject[] = [
           { path: 'comparisons/:comparisonId', lazy: async () => ({ Component: (await import('../trials/Comparison')).Comparison }) },
           { path: 'trials/:trialId', lazy: async () => ({ Component: (await import('../trials/Trial')).Trial }) },
           { path: 'learning', lazy: async () => ({ Component: (await import('../trials/Learning')).Learning }) },
-          { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
+          { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Lots')).Lots }) },
+          { path: 'stock/buying', lazy: async () => ({ Component: (await import('../shelf/Buying')).Buying }) },
+          { path: 'stock/materials', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
           { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Guide')).Guide }) },
           ...(import.meta.env.DEV
             ? [{ path: 'design', lazy: async () => ({ Component: (await import('../design/Gallery')).Gallery }) }]

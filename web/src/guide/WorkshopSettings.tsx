@@ -1,4 +1,4 @@
-import { Button, SegmentedControl, TextInput } from '@mantine/core';
+import { Button, SegmentedControl, Switch, TextInput } from '@mantine/core';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
@@ -42,6 +42,7 @@ export function WorkshopSettings() {
       <Units workshop={workshop} onChange={keep} />
       <Tubs workshop={workshop} onChange={keep} />
       <HabitFields workshop={workshop} onChange={keep} />
+      <Switch label="On make day, confirm each lot by its code before it is weighed" checked={workshop.confirms_lots} onChange={(event) => keep({ confirms_lots: event.currentTarget.checked })} data-testid="confirms-lots" />
       <p className={classes.state} role="status" data-testid="workshop-state">
         {change.isPending && 'Saving …'}
         {change.isSuccess && 'Saved'}

@@ -169,6 +169,8 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, shown }: Uni
   switch (event.kind) {
     case 'started':
       return 'Make day begun';
+    case 'lot_chosen':
+      return `${step?.weigh?.name ?? event.item}: ${event.code === '' ? 'from no lot that is kept' : `from lot ${event.code}`}`;
     case 'tared':
       return `Scale tared for ${step?.weigh?.name ?? event.item}`;
     case 'step_done':

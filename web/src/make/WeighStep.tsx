@@ -7,6 +7,7 @@ import { useSettings } from '../app/settings';
 import { Sentence } from '../design/Sentence';
 import { saidOf, useWeights } from '../design/units';
 import { Corrections } from './Corrections';
+import { LotStrip } from './LotStrip';
 import classes from './Make.module.css';
 import { useMaking, useReadings } from './MakeContext';
 import { signal } from './signals';
@@ -137,6 +138,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
 
   return (
     <>
+      <LotStrip key={now.item} now={now} />
       <div className={classes.readings}>
         <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff} data-testid="live-weight" aria-live="off">
           {shown === null ? '– – –' : weights.format(shown, decimals)}

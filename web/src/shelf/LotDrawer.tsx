@@ -4,14 +4,14 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
-import type { LotView, NewStockEvent } from '../api/types';
+import type { LotWhole, NewStockEvent } from '../api/types';
 import { WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
 import { EMPTY } from '../cure/typed';
 import { shortDate, shortDateTime } from '../design/dates';
 import { formatNumber } from '../design/quantity';
-import { useWeights } from '../design/units';
 import classes from './Lots.module.css';
+import { useAmounts } from './useAmounts';
 
 type StockEvent = NewStockEvent['event'];
 
@@ -29,10 +29,10 @@ export function LotDrawer({ lotId, onClose }: { lotId: string | null; onClose: (
   );
 }
 
-function OpenLot({ lot }: { lot: LotView }) {
+function OpenLot({ lot }: { lot: LotWhole }) {
   const client = useQueryClient();
-  const weights = useWeights();
-  const words = useWords();
+  const weights = useAmounts(lot.lot.kind);
+  const words = useWords(lot.lot.kind);
   const [grams, setGrams] = useState(EMPTY);
   const [why, setWhy] = useState('');
   const record = useMutation({
@@ -59,8 +59,8 @@ function OpenLot({ lot }: { lot: LotView }) {
         </div>
         {lot.per_kg !== null && (
           <div>
-            <dt>Landed, per kg</dt>
-            <dd>{formatNumber(lot.per_kg, 2)}</dd>
+            <dt>Landed</dt>
+            <dd>{weights.price(lot.per_kg)}</dd>
           </div>
         )}
         {lot.lot.purity_percent != null && (
@@ -69,7 +69,27 @@ function OpenLot({ lot }: { lot: LotView }) {
             <dd>{formatNumber(lot.lot.purity_percent, 1)} %</dd>
           </div>
         )}
+        {lot.lot.certificate?.sap_koh_mg_per_g != null && (
+          <div>
+            <dt>SAP, by its certificate</dt>
+            <dd>{formatNumber(lot.lot.certificate.sap_koh_mg_per_g, 1)}</dd>
+          </div>
+        )}
+        {lot.lot.certificate?.most_percent != null && (
+          <div>
+            <dt>Most in a finished bar</dt>
+            <dd>{formatNumber(lot.lot.certificate.most_percent, 2)} %</dd>
+          </div>
+        )}
       </dl>
+      {Object.keys(lot.lot.certificate?.allergens_percent ?? {}).length > 0 && (
+        <p className="muted">
+          Allergens by its sheet:{' '}
+          {Object.entries(lot.lot.certificate?.allergens_percent ?? {})
+            .map(([name, share]) => `${name} ${formatNumber(share, 3, 0)} %`)
+            .join(', ')}
+        </p>
+      )}
       <p className="muted">{[lot.lot.supplier, lot.lot.supplier_code, lot.lot.place].filter(Boolean).join(' · ')}</p>
       {lot.now.is_stopped && <p className={classes.stopped}>✕ Stopped{lot.now.why_stopped === '' ? '' : `: ${lot.now.why_stopped}`}. Nothing is taken from it.</p>}
       <div className={classes.fields}>
@@ -111,17 +131,17 @@ function OpenLot({ lot }: { lot: LotView }) {
           </li>
         ))}
       </ol>
-      <Trace lotId={lot.id} />
+      <Trace lot={lot} />
     </>
   );
 }
 
-/** The batches that took from it, and where their bars are. */
-function Trace({ lotId }: { lotId: string }) {
-  const weights = useWeights();
+/** The batches that took from it, where their bars are, and how complete the record is. */
+function Trace({ lot }: { lot: LotWhole }) {
+  const amounts = useAmounts(lot.lot.kind);
   const { data: trace } = useQuery({
-    queryKey: ['trace', lotId],
-    queryFn: () => answered(api.GET('/api/stock/lots/{lot_id}/trace', { params: { path: { lot_id: lotId } } })),
+    queryKey: ['trace', lot.id],
+    queryFn: () => answered(api.GET('/api/stock/lots/{lot_id}/trace', { params: { path: { lot_id: lot.id } } })),
     refetchOnMount: 'always',
   });
   if (trace === undefined) return null;
@@ -133,19 +153,28 @@ function Trace({ lotId }: { lotId: string }) {
         {trace.batches.map((one) => (
           <li key={one.batch_id}>
             <span>
-              <Link to={`/batches/${one.batch_id}/cure`}>{one.code}</Link> {one.name}: {weights.tell(one.grams)}
-              <small>{[one.bars > 0 ? `${one.bars} bars` : 'not cut yet', one.here > 0 ? `${one.here} here` : '', ...one.gone].filter(Boolean).join(' · ')}</small>
+              <Link to={`/batches/${one.batch_id}/cure`}>{one.code}</Link> {one.name}: {amounts.tell(one.grams)}
+              <small>
+                {[one.cut ? `${one.bars} bars` : 'not cut yet', one.here > 0 ? `${one.here} here` : '', ...one.gone.map((gone) => `${gone.bars} ${gone.to}${gone.where ? `: ${gone.where}` : ''}`)].filter(Boolean).join(' · ')}
+              </small>
             </span>
           </li>
         ))}
       </ul>
-      <p className="muted">{formatNumber(trace.explained_percent, 0)} % of what came in is accounted for.</p>
+      <p className="muted" data-testid="drill">
+        {formatNumber(trace.explained_percent, 1, 0)} % of what came in is accounted for
+        {trace.missing_g > 0 && ` (${amounts.tell(trace.missing_g)} was off when counted)`}; of {trace.bars} bars, {trace.bars_known} are here or gone to a place that is named
+        {trace.uncut.length > 0 && `; ${trace.uncut.join(', ')} not cut yet`}.
+      </p>
+      <Button component="a" href={`/api/stock/lots/${lot.id}/trace.pdf`} target="_blank" data-testid="trace-sheet">
+        Trace sheet
+      </Button>
     </>
   );
 }
 
-function useWords(): (event: StockEvent) => string {
-  const weights = useWeights();
+function useWords(kind: LotWhole['lot']['kind']): (event: StockEvent) => string {
+  const weights = useAmounts(kind);
   return (event) => {
     switch (event.kind) {
       case 'arrived':

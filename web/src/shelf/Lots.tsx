@@ -1,79 +1,89 @@
-import { Button } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
+import { useDebouncedValue, useDocumentTitle } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import type { LotView, StockMaterial } from '../api/types';
+import columns from '../design/columns.module.css';
 import { shortDate } from '../design/dates';
 import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
-import { useWeights } from '../design/units';
 import { GoodsIn } from './GoodsIn';
 import { LotDrawer } from './LotDrawer';
 import classes from './Lots.module.css';
+import { StockStages } from './StockStages';
+import { useAmounts } from './useAmounts';
 
 /** What is on the shelf: in hand, promised to planned batches, free; its lots, first to be used first. */
 export function Lots() {
   const { data: stock, error } = useQuery({ queryKey: ['stock'], queryFn: ({ signal }) => answered(api.GET('/api/stock', { signal })), refetchOnMount: 'always' });
   const [isComing, setComing] = useState(false);
   const [lot, setLot] = useState<string | null>(null);
+  useDocumentTitle('Stock · Sapolin');
   const materials = stock?.materials ?? [];
-  const kept = materials.filter((one) => one.lots.length > 0);
-  const short = kept.filter((one) => one.free_g < -0.05);
+  const kept = materials.filter((one) => one.is_kept);
+  const short = materials.filter((one) => one.is_short);
   const most = Math.max(1, ...kept.map((one) => Math.max(one.in_hand_g, one.promised_g)));
   return (
-    <div className={heads.sides}>
-      <Panel
-        title="On the shelf"
-        aside={
-          <Button variant="filled" onClick={() => setComing(true)} data-testid="goods-in">
-            Goods in
-          </Button>
-        }
-      >
-        {error !== null && <p role="alert">{error.message}</p>}
-        {stock !== undefined && kept.length === 0 && (
-          <p className="muted">No lot yet. Enter what stands on the shelf, tub by tub: from then on planned batches reserve it, make day takes from it, and a lot can be traced to its bars.</p>
-        )}
-        <ul className={classes.list} data-testid="shelf-lots">
-          {kept.map((one) => (
-            <Row key={one.material} one={one} most={most} onOpen={setLot} />
-          ))}
-        </ul>
-        {kept.length > 0 && (
-          <p className={classes.legend}>
-            <i className={classes.promised} /> promised to planned batches <i className={classes.free} /> free
-          </p>
-        )}
-      </Panel>
-      <div className={classes.side}>
-        {short.length > 0 && (
-          <Panel title="Short" aside="for planned batches">
-            <ul className={classes.notes} data-testid="short">
-              {short.map((one) => (
-                <Short key={one.material} one={one} />
+    <div className={columns.page}>
+      <div className={heads.top}>
+        <h1>Stock</h1>
+        <StockStages />
+        <Button variant="filled" onClick={() => setComing(true)} data-testid="goods-in">
+          Goods in
+        </Button>
+      </div>
+      <div className={heads.sides}>
+        <Panel title="On the shelf" aside={stock?.worth == null ? undefined : `what is in hand was paid ${formatNumber(stock.worth, 2)}`}>
+          {error !== null && <p role="alert">{error.message}</p>}
+          {stock !== undefined && kept.length === 0 && (
+            <p className="muted">No lot yet. Enter what stands on the shelf, tub by tub: from then on planned batches reserve it, make day takes from it, and a lot can be traced to its bars.</p>
+          )}
+          <ul className={classes.list} data-testid="shelf-lots">
+            {kept.map((one) => (
+              <Row key={one.material} one={one} most={most} onOpen={setLot} />
+            ))}
+          </ul>
+          {kept.length > 0 && (
+            <p className={classes.legend}>
+              <i className={classes.promised} /> promised to planned batches <i className={classes.free} /> free
+            </p>
+          )}
+        </Panel>
+        <div className={classes.side}>
+          {short.length > 0 && (
+            <Panel title="Short" aside="for planned batches">
+              <ul className={classes.notes} data-testid="short">
+                {short.map((one) => (
+                  <Short key={one.material} one={one} />
+                ))}
+              </ul>
+              <Button component={Link} to="/stock/buying" mt={8} data-testid="to-buying">
+                How to buy it
+              </Button>
+            </Panel>
+          )}
+          <Panel title="Use first" aside="near its date, or past it">
+            {(stock?.use_first ?? []).length === 0 && <p className="muted">Nothing is near its date.</p>}
+            <ul className={classes.notes} data-testid="use-first">
+              {(stock?.use_first ?? []).map((one) => (
+                <li key={one.id}>
+                  <button type="button" className={classes.chip} onClick={() => setLot(one.id)}>
+                    {one.lot.code}
+                  </button>
+                  <span>
+                    {materials.find((material) => material.material === one.lot.material)?.name ?? one.lot.material}
+                    <small data-watch={one.keeping?.is_past}>{keeping(one)}</small>
+                  </span>
+                </li>
               ))}
             </ul>
           </Panel>
-        )}
-        <Panel title="Use first" aside="near its date, or past it">
-          {(stock?.use_first ?? []).length === 0 && <p className="muted">Nothing is near its date.</p>}
-          <ul className={classes.notes} data-testid="use-first">
-            {(stock?.use_first ?? []).map((one) => (
-              <li key={one.id}>
-                <button type="button" className={classes.chip} onClick={() => setLot(one.id)}>
-                  {one.lot.code}
-                </button>
-                <span>
-                  {materials.find((material) => material.material === one.lot.material)?.name ?? one.lot.material}
-                  <small data-watch={one.keeping?.is_past}>{keeping(one)}</small>
-                </span>
-              </li>
-            ))}
-          </ul>
-        </Panel>
+          <FindLot onOpen={setLot} />
+        </div>
       </div>
       {isComing && <GoodsIn onClose={() => setComing(false)} />}
       <LotDrawer lotId={lot} onClose={() => setLot(null)} />
@@ -81,34 +91,66 @@ export function Lots() {
   );
 }
 
+/** Any lot by its code or its supplier's, used up or not: for the day something has to be called back. */
+function FindLot({ onOpen }: { onOpen: (lotId: string) => void }) {
+  const [words, setWords] = useState('');
+  const [asked] = useDebouncedValue(words.trim(), 150);
+  const { data: found } = useQuery({
+    queryKey: ['find-lot', asked],
+    queryFn: ({ signal }) => answered(api.GET('/api/stock/lots', { params: { query: { search: asked } }, signal })),
+    enabled: asked !== '',
+  });
+  return (
+    <Panel title="Where did it go?">
+      <TextInput label="Code of a lot, yours or the supplier’s" value={words} maxLength={60} onChange={(event) => setWords(event.currentTarget.value)} data-testid="find-lot" />
+      <ul className={classes.notes} data-testid="found-lots">
+        {asked !== '' &&
+          (found ?? []).map((one) => (
+            <li key={one.id}>
+              <button type="button" className={classes.chip} onClick={() => onOpen(one.id)}>
+                {one.code}
+              </button>
+              <span>
+                {one.name}
+                <small>
+                  came in {shortDate(one.arrived)}
+                  {one.supplier_code !== '' && ` · theirs ${one.supplier_code}`}
+                </small>
+              </span>
+            </li>
+          ))}
+      </ul>
+      {asked !== '' && found?.length === 0 && <p className="muted">No lot has that in its code.</p>}
+    </Panel>
+  );
+}
+
 function Row({ one, most, onOpen }: { one: StockMaterial; most: number; onOpen: (lotId: string) => void }) {
-  const weights = useWeights();
+  const amounts = useAmounts(one.kind);
   const part = (grams: number) => `${(100 * Math.max(grams, 0)) / most}%`;
-  const isShort = one.free_g < -0.05;
-  const lots = one.lots.filter((lot) => lot.now.in_hand_g > 0.05);
   return (
     <li data-testid={`stock-${one.material}`}>
       <span className={classes.name}>
         {one.name}
-        {one.per_kg !== null && <small>{formatNumber(one.per_kg, 2)} per kg</small>}
+        {one.per_kg !== null && <small>{amounts.price(one.per_kg)}</small>}
       </span>
-      <span className={classes.bar} role="img" aria-label={`${weights.tell(one.in_hand_g)} in hand, ${weights.tell(one.promised_g)} promised`}>
+      <span className={classes.bar} role="img" aria-label={`${amounts.tell(one.in_hand_g)} in hand, ${amounts.tell(one.promised_g)} promised`}>
         <i className={classes.promised} style={{ width: part(Math.min(one.promised_g, one.in_hand_g)) }} />
         <i className={classes.free} style={{ width: part(one.free_g) }} />
-        {isShort && <i className={classes.short} style={{ width: part(-one.free_g) }} />}
+        {one.is_short && <i className={classes.short} style={{ width: part(-one.free_g) }} />}
       </span>
-      <span className={classes.amount} data-short={isShort}>
-        {isShort ? '−' : ''}
-        {weights.tell(Math.abs(one.free_g))}
-        <small>{isShort ? 'short' : 'free'}</small>
+      <span className={classes.amount} data-short={one.is_short}>
+        {one.is_short ? '−' : ''}
+        {amounts.tell(Math.abs(one.free_g))}
+        <small>{one.is_short ? 'short' : 'free'}</small>
       </span>
       <span className={classes.lots}>
-        {lots.map((lot) => (
+        {one.lots.map((lot) => (
           <button key={lot.id} type="button" className={classes.chip} data-stopped={lot.now.is_stopped} onClick={() => onOpen(lot.id)} aria-label={`${lot.lot.code} ${standing(lot)}, a lot of ${one.name}`}>
             {lot.lot.code} <small>{standing(lot)}</small>
           </button>
         ))}
-        {lots.length === 0 && <small>nothing in hand</small>}
+        {one.lots.length === 0 && <small>nothing in hand</small>}
       </span>
     </li>
   );
@@ -121,12 +163,12 @@ function standing(lot: LotView): string {
 }
 
 function Short({ one }: { one: StockMaterial }) {
-  const weights = useWeights();
+  const amounts = useAmounts(one.kind);
   const batch = one.needs[0];
   return (
     <li>
       <span>
-        <b>{one.name}</b>: {weights.tell(-one.free_g)} short
+        <b>{one.name}</b>: {amounts.tell(-one.free_g)} short
         {batch !== undefined && (
           <small>
             for <Link to={`/batches/${batch.batch_id}`}>{batch.code}</Link>

@@ -11,9 +11,9 @@ import { formatNumber } from '../design/quantity';
 import { Swatch } from '../design/Swatch';
 import { useTellFailure } from '../app/showFailure';
 import heads from '../design/heads.module.css';
-import { Lots } from './Lots';
 import { MaterialEditor } from './MaterialEditor';
 import { newMaterial } from './newMaterial';
+import { StockStages } from './StockStages';
 import { YourOils } from './YourOils';
 import classes from './Shelf.module.css';
 
@@ -39,15 +39,15 @@ export function Shelf() {
     queryFn: () => answered(api.GET('/api/materials', { params: { query: { deleted: shown === 'archived' } } })),
   });
   const actions = useShelfActions();
-  useDocumentTitle('Stock · Sapolin');
+  useDocumentTitle('Own materials · Sapolin');
 
   return (
     <div className={classes.page}>
       <HatchDefs />
       <div className={heads.top}>
         <h1>Stock</h1>
+        <StockStages />
       </div>
-      <Lots />
       <div className={classes.top}>
         <h2>Your own materials</h2>
         <p>

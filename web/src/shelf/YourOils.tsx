@@ -74,7 +74,7 @@ export function YourOils() {
       }),
   });
   return (
-    <Panel title="Your oils" aside="swaps and solves go by it; empty forgets">
+    <Panel title="Your oils" aside="swaps and solves go by it and by the shelf; empty forgets">
       <PickOne
         label="Add an oil"
         choices={oils
@@ -88,7 +88,7 @@ export function YourOils() {
           <li className={classes.oilsHead} aria-hidden>
             <span />
             <span>price per kg</span>
-            <span>on hand</span>
+            <span>free, by its lots</span>
             <span>at most</span>
             <span>how you use it</span>
           </li>
@@ -107,17 +107,7 @@ export function YourOils() {
               onChange={(value) => keep(oil.id, value)}
               testId={`price-${oil.id}`}
             />
-            <NumberField
-              label={`${oil.name}, on hand`}
-              value={notes[oil.id]?.on_hand_g ?? null}
-              unit={weights.unit}
-              step={50}
-              format={(grams) => weights.format(grams, 0)}
-              parse={weights.parse}
-              {...unreadOf(`hand:${oil.id}`)}
-              onChange={(on_hand_g) => note(oil.id, { on_hand_g })}
-              testId={`hand-${oil.id}`}
-            />
+            <span className={classes.free} data-testid={`hand-${oil.id}`}>{notes[oil.id]?.on_hand_g == null ? 'no lot' : weights.tell(notes[oil.id]?.on_hand_g ?? 0)}</span>
             <NumberField
               label={`${oil.name}, at most`}
               value={notes[oil.id]?.most_percent ?? null}

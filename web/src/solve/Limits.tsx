@@ -1,7 +1,10 @@
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { answered, api } from '../api/client';
 import { useOilNotes, useOils, useReference } from '../api/queries';
 import type { Formula } from '../api/types';
+import { shortDate } from '../design/dates';
 import { NumberField, type NumberFieldProps } from '../design/NumberField';
 import { Panel } from '../design/Panel';
 import { PickOne } from '../design/PickOne';
@@ -212,6 +215,7 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
             );
           })}
         </ul>
+        <UseUp asked={asked} formula={formula} onChange={onChange} />
         <PickOne
           label={`Limit an oil: at least, at most, ${weights.unit} left`}
           choices={oils
@@ -222,6 +226,32 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
         />
       </div>
     </Panel>
+  );
+}
+
+/** Oils on the shelf that near their date: one touch puts as much of each into the question as uses it up. */
+function UseUp({ asked, formula, onChange }: LimitsProps) {
+  const weights = useWeights();
+  const { data } = useQuery({
+    queryKey: ['use-up', formula.blend],
+    queryFn: ({ signal }) => answered(api.POST('/api/solve-use-up', { body: formula, signal })),
+  });
+  const open = (data ?? []).filter((one) => !asked.limits.some((limit) => limit.oil === one.oil));
+  if (open.length === 0) return null;
+  return (
+    <div className={classes.chips} role="group" aria-label="Use up" data-testid="use-up">
+      {open.map((one) => (
+        <button
+          key={one.code}
+          type="button"
+          className={classes.chip}
+          title={one.is_all ? 'all of it' : 'the most that makers use of such an oil'}
+          onClick={() => onChange({ limits: [...asked.limits, { oil: one.oil, minimum_percent: one.share_percent, maximum_percent: 100 }] })}
+        >
+          use up {one.name} {one.code}: {weights.tell(one.grams)}, until {shortDate(one.until)}
+        </button>
+      ))}
+    </div>
   );
 }
 

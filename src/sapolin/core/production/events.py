@@ -15,7 +15,8 @@ from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import Text
 
 __all__ = [
-    "Aborted", "Burst", "Captured", "Chose", "CorrectionTaken", "EntryAmended", "Event", "Finished", "Noted", "Photographed",
+    "Aborted", "Burst", "Captured", "Chose", "CorrectionTaken", "EntryAmended", "Event", "Finished", "LotChosen", "Noted",
+    "Photographed",
     "Poured", "RecordedEvent", "Started", "StepDone", "Tared", "Temperature", "TraceStage", "Traced", "begin", "started_of",
 ]  # fmt: skip
 
@@ -82,6 +83,23 @@ class Captured(Model):
     adds: bool = False
     """It comes on top of what is in the bowl. For a weight from the scale this follows from the tares, whatever is sent; for
     a typed one it is as the maker said."""
+    sure: bool = False
+    """It was asked about, and stands."""
+
+
+class LotChosen(Model):
+    """From now on an item is taken from this lot: its code was typed or scanned."""
+
+    kind: Literal["lot_chosen"]
+    item: Item
+    code: Annotated[str, Field(max_length=24)]
+    """As it was read; empty: from no lot that is kept."""
+    lot_id: Annotated[str, Field(max_length=32)] = ""
+    """Found by its code, whatever is sent."""
+    purity_percent: FiniteNumber | None = None
+    """Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent."""
+    target_g: FiniteNumber | None = None
+    """What is to be weighed of a lye of that purity, g, so that the hydroxide is as planned; null: as it was."""
     sure: bool = False
     """It was asked about, and stands."""
 
@@ -183,8 +201,8 @@ class Finished(Model):
 
 
 Event = Annotated[
-    Started | StepDone | Tared | Captured | CorrectionTaken | Temperature | Chose | Traced | Burst | Noted | Photographed
-    | Poured | EntryAmended | Aborted | Finished,
+    Started | StepDone | Tared | LotChosen | Captured | CorrectionTaken | Temperature | Chose | Traced | Burst | Noted
+    | Photographed | Poured | EntryAmended | Aborted | Finished,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

@@ -12,6 +12,7 @@ from sapolin.core.production.events import (
     EntryAmended,
     Event,
     Finished,
+    LotChosen,
     Noted,
     Photographed,
     Poured,
@@ -72,6 +73,8 @@ def refusal(
     if isinstance(event, StepDone):
         return _step(event, state, steps)
     if isinstance(event, Tared):
+        return None if event.item in state.targets_g else stopping("unknown_item", "item")
+    if isinstance(event, LotChosen):
         return None if event.item in state.targets_g else stopping("unknown_item", "item")
     if isinstance(event, Captured):
         return _capture(event, state, steps)

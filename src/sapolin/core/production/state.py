@@ -3,6 +3,8 @@
 from collections.abc import Container, Mapping, Sequence
 from typing import Literal
 
+from pydantic import Field
+
 from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, Step
 from sapolin.core.batch.targets import Role
 from sapolin.core.production.events import (
@@ -13,6 +15,7 @@ from sapolin.core.production.events import (
     CorrectionTaken,
     EntryAmended,
     Finished,
+    LotChosen,
     Noted,
     Photographed,
     Poured,
@@ -25,7 +28,7 @@ from sapolin.core.production.events import (
 )
 from sapolin.core.quantities.model import Model
 
-__all__ = ["Mark", "Reading", "RunState", "Tare", "is_used", "state_of"]
+__all__ = ["LotInUse", "Mark", "Reading", "RunState", "Tare", "is_used", "state_of"]
 
 
 class Reading(Model):
@@ -44,6 +47,16 @@ class Tare(Model):
     item: str
     emptied: bool
     """Nothing of the item was in the container then."""
+
+
+class LotInUse(Model):
+    """The lot that an item is taken from."""
+
+    lot_id: str
+    code: str
+    """Empty: from no lot that is kept."""
+    purity_percent: float | None
+    """Of lye."""
 
 
 class Mark(Model):
@@ -86,6 +99,10 @@ class RunState(Model):
     poured_ml: dict[int, float]
     """Left over or missing, by mould, mL."""
     abort_reason: str
+    lots: dict[str, LotInUse] = Field(default={})
+    """The lot that each item is taken from, where one was chosen."""
+    taken_g: dict[str, dict[str, float]] = Field(default={})
+    """What was weighed of each item by the id of the lot chosen then, g; under an empty id where none was."""
 
 
 def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState:
@@ -103,6 +120,8 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
     targets = {step.weigh.item: step.weigh.target_g for step in steps if step.weigh}
     tolerances = {step.weigh.item: step.weigh.tolerance_g for step in steps if step.weigh}
     captured: dict[str, float] = {}
+    lots: dict[str, LotInUse] = {}
+    taken: dict[str, dict[str, float]] = {}
     tare: Tare | None = None
     on_scale: dict[str, float] = {}
     said_done: set[str] = set()
@@ -120,7 +139,12 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
             combined = record.at if event.step == COMBINE_STEP else combined
         elif isinstance(event, Tared):
             tare, on_scale = Tare(tare=event.tare, item=event.item, emptied=event.emptied), {}
+        elif isinstance(event, LotChosen):
+            lots[event.item] = LotInUse(lot_id=event.lot_id, code=event.code, purity_percent=event.purity_percent)
+            if event.target_g is not None and event.item in targets:
+                targets[event.item] = event.target_g
         elif isinstance(event, Captured):
+            whole_before = captured.get(event.item, 0.0)
             before = captured.get(event.item, 0.0) if event.adds else 0.0
             weight_g = true_g.get(record.seq, event.weight_g)
             if not event.adds or event.source == "typed":
@@ -128,6 +152,10 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
             else:
                 # The same zero read again: what it showed before is in what it shows now.
                 captured[event.item] = before + weight_g - on_scale.get(event.item, 0.0)
+            lot_id = lots[event.item].lot_id if event.item in lots else ""
+            by_lot = taken.setdefault(event.item, {}) if event.adds else {}
+            by_lot[lot_id] = by_lot.get(lot_id, 0.0) + captured[event.item] - (whole_before if event.adds else 0.0)
+            taken[event.item] = by_lot
             if event.source == "typed":
                 # What the scale shows is no longer what the record counts.
                 tare, on_scale = None, {}
@@ -195,6 +223,8 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
         photos=tuple(photos),
         poured_ml=poured,
         abort_reason=reason,
+        lots=lots,
+        taken_g=taken,
     )
 
 

@@ -4,7 +4,19 @@ from collections.abc import Sequence
 
 from sapolin.core.quantities.model import Model
 
-__all__ = ["BatchCost", "CostLine", "batch_cost"]
+__all__ = ["BatchCost", "CostLine", "TakenFromLot", "batch_cost"]
+
+
+class TakenFromLot(Model):
+    """What was taken from one lot."""
+
+    material: str
+    name: str
+    lot: str
+    """Its code."""
+    grams: float
+    per_kg: float | None
+    """Landed price; null while it has none."""
 
 
 class CostLine(Model):
@@ -36,10 +48,12 @@ class BatchCost(Model):
     """Of each good bar: those that are none are paid by the others; null while none was cut."""
 
 
-def batch_cost(taken: Sequence[tuple[str, str, str, float, float | None]], good_bars: int) -> BatchCost:
-    """Add up what was `taken`: material, its name, code of the lot, g, price per kg.
+def batch_cost(taken: Sequence[TakenFromLot], good_bars: int) -> BatchCost:
+    """Add up what was `taken`.
 
-    >>> cost = batch_cost([("a", "A", "A1", 500, 8.0), ("a", "A", "A2", 100, 10.0), ("b", "B", "B1", 50, None)], 10)
+    >>> lots = (("a", "A", "A1", 500, 8.0), ("a", "A", "A2", 100, 10.0), ("b", "B", "B1", 50, None))
+    >>> names = ("material", "name", "lot", "grams", "per_kg")
+    >>> cost = batch_cost([TakenFromLot(**dict(zip(names, one, strict=True))) for one in lots], 10)
     >>> cost.total, cost.per_bar, cost.unpriced, cost.lines[0].lots
     (5.0, 0.5, ('B',), ('A1', 'A2'))
     """
@@ -48,14 +62,14 @@ def batch_cost(taken: Sequence[tuple[str, str, str, float, float | None]], good_
     names: dict[str, str] = {}
     lots: dict[str, dict[str, None]] = {}
     unpriced: dict[str, None] = {}
-    for material, name, code, weight_g, per_kg in taken:
-        names[material] = name
-        lots.setdefault(material, {})[code] = None
-        grams[material] = grams.get(material, 0.0) + weight_g
-        if per_kg is None:
-            unpriced[material] = None
+    for one in taken:
+        names[one.material] = one.name
+        lots.setdefault(one.material, {})[one.lot] = None
+        grams[one.material] = grams.get(one.material, 0.0) + one.grams
+        if one.per_kg is None:
+            unpriced[one.material] = None
         else:
-            costs[material] = costs.get(material, 0.0) + weight_g * per_kg / 1000
+            costs[one.material] = costs.get(one.material, 0.0) + one.grams * one.per_kg / 1000
     total = sum(costs.values())
     lines = [
         CostLine(

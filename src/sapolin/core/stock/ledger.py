@@ -112,6 +112,7 @@ class Returned(Model):
     kind: Literal["returned"]
     grams: FiniteNumber
     batch_id: Annotated[str, Field(max_length=40)] = ""
+    item: Annotated[str, Field(max_length=40)] = ""
 
 
 class Wasted(Model):

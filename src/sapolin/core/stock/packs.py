@@ -1,0 +1,129 @@
+"""Packs and prices as price lists write them: `12 x 500 ml`, `1x5l`, `2,5 kg`, `1 gal`, `100 pcs`, `12,50 €`.
+
+Nothing is guessed silently: `1.250` may be one and a quarter or a thousand and more, so it is asked about unless the list says
+which sign stands before decimals.
+"""
+
+import re
+from typing import Literal, NamedTuple
+
+from sapolin.core.quantities.units import WEIGHT_UNITS
+
+__all__ = ["CannotReadError", "Decimal", "Pack", "pack_g", "read_number", "read_pack"]
+
+Decimal = Literal["", ",", "."]
+"""The sign before decimals; empty goes by each number, and asks where it could be either."""
+ML_PER_UNIT = {"ml": 1.0, "cl": 10.0, "dl": 100.0, "l": 1000.0, "fl oz": 29.5735295625, "pt": 473.176473, "qt": 946.352946,
+               "gal": 3785.411784}  # fmt: skip
+"""Of the United States where they have their own."""
+_UNITS: dict[str, str] = {
+    "g": "g", "gr": "g", "gram": "g", "grams": "g", "gramm": "g", "kg": "kg", "kgs": "kg", "kilo": "kg", "kilos": "kg",
+    "oz": "oz", "ounce": "oz", "ounces": "oz", "lb": "lb", "lbs": "lb", "pound": "lb", "pounds": "lb", "ml": "ml",
+    "cl": "cl", "dl": "dl", "l": "l", "lt": "l", "ltr": "l", "liter": "l", "litre": "l", "liters": "l", "litres": "l",
+    "floz": "fl oz", "fl oz": "fl oz", "fl. oz": "fl oz", "fluid ounce": "fl oz", "fluid ounces": "fl oz", "pt": "pt",
+    "pint": "pt", "pints": "pt", "qt": "qt", "quart": "qt", "quarts": "qt", "gal": "gal", "gallon": "gal", "gallons": "gal",
+    "pc": "piece", "pcs": "piece", "piece": "piece", "pieces": "piece", "stk": "piece", "stück": "piece", "ea": "piece",
+    "each": "piece", "unit": "piece", "units": "piece", "pièce": "piece", "pièces": "piece", "ud": "piece", "uds": "piece",
+}  # fmt: skip
+_UNIT = "|".join(sorted((re.escape(unit) for unit in _UNITS), key=len, reverse=True))
+_NUMBER = r"\d[\d.,'\u202f\u00a0]*"
+_TIMES = re.compile(rf"(\d+)\s*[x×*]\s*({_NUMBER})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
+_ONE = re.compile(rf"({_NUMBER})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
+_AMBIGUOUS = re.compile(r"\d{1,3}[.,]\d{3}")
+MOST = 10_000_000.0
+
+
+class CannotReadError(ValueError):
+    """Why something could not be read: `ambiguous`, `no_number`, `no_unit`, `not_positive`."""
+
+    def __init__(self, code: str) -> None:
+        super().__init__(code)
+        self.code = code
+
+
+class Pack(NamedTuple):
+    """What one pack holds."""
+
+    amount: float
+    """In all, of `unit`."""
+    unit: str
+    """`g`, `ml` or `piece`."""
+
+
+def read_number(written: str, decimal: Decimal = "") -> float:
+    """A number as a list writes it. Raises CannotReadError.
+
+    >>> [read_number(one) for one in ("12,50 €", "1.234,50", "1,234.50", "$7", "1'200.00")]
+    [12.5, 1234.5, 1234.5, 7.0, 1200.0]
+    >>> read_number("1.250", ","), read_number("1.250", ".")
+    (1250.0, 1.25)
+    """
+    found = re.search(rf"-?{_NUMBER}", written.replace("−", "-"))
+    if found is None:
+        raise CannotReadError("no_number")
+    digits = re.sub(r"['\u202f\u00a0]", "", found.group().lstrip("-")).rstrip(".,")
+    if found.group().startswith("-"):
+        raise CannotReadError("not_positive")
+    signs = {sign for sign in ".," if sign in digits}
+    if len(signs) == 2:  # The later one stands before the decimals.
+        mark = max(signs, key=digits.rfind)
+        if decimal and mark != decimal:
+            raise CannotReadError("ambiguous")
+    elif not signs:
+        mark = "."
+    else:
+        mark = signs.pop()
+        if digits.count(mark) > 1:
+            mark = "." if mark == "," else ","
+        elif decimal:
+            mark = decimal
+        elif _AMBIGUOUS.fullmatch(digits):
+            raise CannotReadError("ambiguous")
+    other = "," if mark == "." else "."
+    value = float(digits.replace(other, "").replace(mark, "."))
+    if not 0 <= value <= MOST:
+        raise CannotReadError("not_positive")
+    return value
+
+
+def read_pack(written: str, decimal: Decimal = "", unit: str = "") -> Pack:
+    """What a pack holds; a bare number counts in `unit`. Raises CannotReadError.
+
+    >>> read_pack("1x5l"), read_pack("12 x 500 g"), read_pack("Canister 2,5 kg")
+    (Pack(amount=5000.0, unit='ml'), Pack(amount=6000.0, unit='g'), Pack(amount=2500.0, unit='g'))
+    """
+    times = _TIMES.search(written)
+    if times is not None:
+        return _pack(int(times[1]) * read_number(times[2], decimal), times[3])
+    one = _ONE.search(written)
+    if one is not None:
+        return _pack(read_number(one[1], decimal), one[2])
+    if not re.search(r"\d", written):
+        raise CannotReadError("no_number")
+    if not unit:
+        raise CannotReadError("no_unit")
+    return _pack(read_number(written, decimal), unit)
+
+
+def _pack(amount: float, written_unit: str) -> Pack:
+    unit = _UNITS.get(re.sub(r"\s+", " ", written_unit.strip().lower().rstrip(".")))
+    if unit is None:
+        raise CannotReadError("no_unit")
+    if amount <= 0:
+        raise CannotReadError("not_positive")
+    if unit == "piece":
+        return Pack(amount, "piece")
+    if unit in ML_PER_UNIT:
+        return Pack(amount * ML_PER_UNIT[unit], "ml")
+    return Pack(amount * next(one.grams for id_, one in WEIGHT_UNITS.items() if id_ == unit), "g")
+
+
+def pack_g(pack: Pack, density_g_per_ml: float | None) -> float | None:
+    """What a pack weighs, g; pieces stay pieces. Null when it is sold by volume and no density is known.
+
+    >>> pack_g(Pack(5000.0, "ml"), 0.92)
+    4600.0
+    """
+    if pack.unit == "ml":
+        return None if density_g_per_ml is None else pack.amount * density_g_per_ml
+    return pack.amount

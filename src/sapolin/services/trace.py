@@ -1,0 +1,154 @@
+"""Where a lot went and what a batch was taken from: from deliveries to batches, to bars, to where they are, and back."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime
+
+from sapolin.core.cure.state import CureState, cure_state
+from sapolin.core.quantities.model import Model
+from sapolin.core.stock.cost import BatchCost, TakenFromLot, batch_cost
+from sapolin.exchange.trace_sheet import TraceRow, TraceSheet, trace_pdf
+from sapolin.services.lists import batches_of
+from sapolin.services.materials_named import name_of, own_names
+from sapolin.services.stock import LotWhole, lot_whole
+from sapolin.store.stock import LotUse
+from sapolin.store.stores import Stores
+
+__all__ = ["BarsGone", "LotTrace", "TraceStop", "cost_of_batch", "trace_of", "trace_page"]
+
+
+class BarsGone(Model):
+    """Bars of a batch that left."""
+
+    bars: int
+    to: str
+    where: str
+    """Empty where nobody said."""
+    at: str
+
+
+class TraceStop(Model):
+    """A batch that took from a lot, and where its bars are."""
+
+    batch_id: str
+    code: str
+    name: str
+    grams: float
+    at: str
+    bars: int
+    here: int
+    gone: tuple[BarsGone, ...]
+    cut: bool
+    """Whether its bars were counted."""
+
+
+class LotTrace(Model):
+    """From a lot to the bars that were made of it."""
+
+    lot: LotWhole
+    name: str
+    batches: tuple[TraceStop, ...]
+    missing_g: float
+    """What was found missing, or too much, when it was counted: where it went nobody knows."""
+    explained_percent: float
+    """Of what came in: all but what is missing."""
+    bars: int
+    """Bars of the batches that were cut."""
+    bars_known: int
+    """Those that are here, or gone to somewhere that is named."""
+    uncut: tuple[str, ...]
+    """Codes of batches whose bars were not counted yet."""
+
+
+def trace_of(lot_id: str, stores: Stores) -> LotTrace:
+    """From a lot to batches, to bars, to where they went. Raises UnknownLotError."""
+    view = lot_whole(lot_id, stores)
+    named = name_of(view.lot.material, own_names(stores))
+    uses: dict[str, LotUse] = {}
+    for use in stores.stock.uses(lot_id=lot_id):
+        before = uses.get(use.batch_id)
+        uses[use.batch_id] = use if before is None else before.model_copy(update={"grams": before.grams + use.grams})
+    batches = batches_of(stores, set(uses))
+    states = _states(stores, list(uses))
+    stops = []
+    for batch_id, use in uses.items():
+        if use.grams <= 0:
+            continue
+        state, batch = states.get(batch_id), batches.get(batch_id)
+        stops.append(
+            TraceStop(
+                batch_id=batch_id, code=batch.code if batch else "-", name=batch.name if batch else "", grams=use.grams,
+                at=use.at, bars=state.bars if state else 0, here=state.here if state else 0,
+                gone=tuple(_gone(state)), cut=state is not None and state.cut_at is not None,
+            )
+        )  # fmt: skip
+    struck = {one.event.seq for one in view.entries if one.event.kind == "struck"}
+    missing = sum(abs(one.change_g) for one in view.entries if one.event.kind == "counted" and one.seq not in struck)
+    return LotTrace(
+        lot=view, name=named[0] if named else view.lot.material, batches=tuple(stops), missing_g=missing,
+        explained_percent=max(100 * (1 - missing / view.lot.amount_g), 0.0), bars=sum(stop.bars for stop in stops),
+        bars_known=sum(stop.here + sum(one.bars for one in stop.gone if one.where.strip()) for stop in stops),
+        uncut=tuple(stop.code for stop in stops if not stop.cut),
+    )  # fmt: skip
+
+
+def _states(stores: Stores, batch_ids: list[str]) -> dict[str, CureState]:
+    found = {}
+    for batch_id in batch_ids:
+        events = stores.cures.events(batch_id)
+        if events:
+            found[batch_id] = cure_state(events, events[0].at)
+    return found
+
+
+def _gone(state: CureState | None) -> Iterator[BarsGone]:
+    if state is None:
+        return
+    for one in state.gone:
+        yield BarsGone(bars=one.bars, to=one.to, where=one.where, at=one.at)
+    for bars, to in ((state.seconds, "seconds"), (state.samples, "samples")):
+        if bars > 0:
+            yield BarsGone(bars=bars, to=to, where="the workshop", at=state.cut_at or "")
+
+
+def trace_page(lot_id: str, stores: Stores) -> tuple[str, bytes]:
+    """Code of a lot, and one page for a recall: every batch of it and where its bars are. Raises UnknownLotError."""
+    trace = trace_of(lot_id, stores)
+    lot = trace.lot.lot
+    rows = tuple(
+        TraceRow(
+            batch=stop.code,
+            name=stop.name,
+            grams=stop.grams,
+            taken=stop.at,
+            bars=stop.bars if stop.cut else None,
+            here=stop.here,
+            gone=tuple((one.bars, f"{one.to} {one.where}".strip(), one.at) for one in stop.gone),
+        )
+        for stop in trace.batches
+    )
+    sheet = TraceSheet(
+        code=lot.code, name=trace.name, supplier=lot.supplier, supplier_code=lot.supplier_code, arrived=lot.arrived,
+        amount_g=lot.amount_g, in_hand_g=trace.lot.now.in_hand_g, missing_g=trace.missing_g,
+        explained_percent=trace.explained_percent, bars=trace.bars, bars_known=trace.bars_known, uncut=trace.uncut, rows=rows,
+        printed=datetime.now(UTC).date(),
+    )  # fmt: skip
+    return lot.code, trace_pdf(sheet)
+
+
+def cost_of_batch(batch_id: str, stores: Stores) -> BatchCost:
+    """What a batch cost, by the lots it was taken from. Raises UnknownBatchError."""
+    stores.batches.get(batch_id)
+    own, prices, taken = own_names(stores), dict[str, float | None](), []
+    for use in stores.stock.uses(batch_id=batch_id):
+        if use.lot_id not in prices:
+            prices[use.lot_id] = stores.stock.get(use.lot_id).lot.per_kg
+        named = name_of(use.material, own)
+        taken.append(
+            TakenFromLot(
+                material=use.material, name=named[0] if named else use.material, lot=use.code, grams=use.grams,
+                per_kg=prices[use.lot_id],
+            )
+        )  # fmt: skip
+    state = _states(stores, [batch_id]).get(batch_id)
+    good = 0 if state is None else max(state.bars - state.seconds - state.samples, 0)
+    return batch_cost(taken, good)
