@@ -12,8 +12,9 @@ from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import Model
 from sapolin.core.stock.cost import BatchCost
 from sapolin.core.stock.ledger import Lot, StockEvent
+from sapolin.services.costs import MadeInAYear, book_packaging, cost_of_batch, made_in_a_year
 from sapolin.services.stock import LotFound, LotWhole, Stock, add_stock_event, find_lots, goods_in, lot_whole, stock_of
-from sapolin.services.trace import LotTrace, cost_of_batch, trace_of, trace_page
+from sapolin.services.trace import LotTrace, trace_of, trace_page
 
 __all__ = ["router"]
 
@@ -77,8 +78,24 @@ def record_stock(lot_id: str, new: NewStockEvent, stores: AllStores) -> LotWhole
 
 @router.get("/cost/{batch_id}", summary="What a batch cost")
 def get_cost(batch_id: str, stores: AllStores) -> BatchCost:
-    """In materials, by the lots it was really taken from: landed prices, each good bar paying for seconds and samples too."""
+    """By the lots it was really taken from (landed prices), with packaging, energy and time; planned beside actual, for each
+    good bar and each 100 g; and the price of a bar for the margin that is wanted.
+    """
     return cost_of_batch(batch_id, stores)
+
+
+@router.post("/cost/{batch_id}/packaging", summary="Book what wraps the bars of a batch")
+def post_packaging(batch_id: str, stores: AllStores) -> BatchCost:
+    """From the shelf, for its good bars, less what is booked already: sending it again books nothing twice. 422 when there is
+    too little in hand.
+    """
+    return book_packaging(batch_id, stores)
+
+
+@router.get("/year/{formula_id}", summary="What was made of a formula in a year")
+def get_year(formula_id: str, stores: AllStores) -> MadeInAYear:
+    """The last 365 days."""
+    return made_in_a_year(formula_id, stores)
 
 
 @router.get("/lots/{lot_id}/trace", summary="Where a lot went")

@@ -13,6 +13,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.stock.cost import CostRates
 from sapolin.store.workshop import MOST_ALSO, MOST_CUTTERS, MOST_TUBS, AlsoBuy, LyeTub, Workshop
 
 __all__ = ["router"]
@@ -38,6 +39,8 @@ class WorkshopChange(Model):
     """Cutters with gaps of their own."""
     learns: bool | None = None
     """Whether forecasts go by what the workshop's own bars taught."""
+    costs: CostRates | None = None
+    """What is counted beside materials."""
     also_buy: Annotated[tuple[AlsoBuy, ...], Field(max_length=MOST_ALSO)] | None = None
     """What else is to be bought, beside what batches are short of."""
     confirms_lots: bool | None = None

@@ -18,6 +18,7 @@ from sapolin.core.trials.rules import trace_minutes
 from sapolin.demo.stock import fill_labels, fill_price_lists, fill_stock
 from sapolin.demo.trials import fill_comparisons, start_trials
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
+from sapolin.services.costs import book_packaging
 from sapolin.services.cure import cure_of
 from sapolin.services.followed import FollowedBatch, added_up_by
 from sapolin.services.learning import keep_prediction, taught_anew
@@ -81,6 +82,7 @@ def fill_batches(stores: Stores) -> None:
     fill_stock(_read("lots.json"), [batch_id for batch_id, _ in in_order], stores)
     fill_price_lists(stores)
     fill_labels(ids, stores)
+    book_packaging(ids["B-092"], stores)
 
 
 def _whole(entry: dict[str, Any], entries: dict[str, dict[str, Any]]) -> dict[str, Any]:

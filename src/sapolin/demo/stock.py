@@ -51,7 +51,7 @@ def fill_price_lists(stores: Stores) -> None:
     """Keep the lists of the suppliers, read as the workshop reads them, and what it wants beside what batches need."""
     folder = files("sapolin.demo")
     kept = json.loads(folder.joinpath("price_lists.json").read_text(encoding="utf-8"))
-    stores.workshop.change(also_buy=kept["also_buy"])
+    stores.workshop.change(also_buy=kept["also_buy"], costs=kept["costs"])
     for entry in kept["lists"]:
         content = folder.joinpath("price_lists", entry["file"]).read_bytes()
         columns = preview_list(entry["file"], content, "", None, stores).columns

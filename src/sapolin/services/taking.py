@@ -26,7 +26,7 @@ from sapolin.services.stock import LotView, keeping_now, view_of
 from sapolin.store.stock import LotStanding, LotUse, StockStore
 from sapolin.store.stores import Stores
 
-__all__ = ["ItemLots", "LotForPlan", "chosen", "lots_for_items", "lots_for_plan", "settle", "unconfirmed"]
+__all__ = ["ItemLots", "LotForPlan", "chosen", "lots_for_items", "lots_for_plan", "settle", "shelf_of", "unconfirmed"]
 
 
 class ItemLots(Model):
@@ -48,7 +48,8 @@ class LotForPlan(Model):
     """The plan by what the lot says."""
 
 
-def _shelf(standing: list[LotStanding], today: date) -> list[Shelf]:
+def shelf_of(standing: list[LotStanding], today: date) -> list[Shelf]:
+    """The lots that may be taken from today."""
     shelf = []
     for one in standing:
         keeping = keeping_now(one.lot, one.now, today)
@@ -72,7 +73,7 @@ def lots_for_items(batch_id: str, stores: Stores) -> tuple[ItemLots, ...]:
         if step.weigh is None or meant is None:
             continue
         lots = [view_of(one.id, one.lot, one.now, today) for one in stores.stock.standing(meant[0])]
-        order = {one.lot_id: i for i, one in enumerate(in_order(_shelf(stores.stock.standing(meant[0]), today)))}
+        order = {one.lot_id: i for i, one in enumerate(in_order(shelf_of(stores.stock.standing(meant[0]), today)))}
         usable = sorted((one for one in lots if one.id in order), key=lambda one: order[one.id])
         firsts = [one.model_copy(update={"is_first": i == 0}) for i, one in enumerate(usable)]
         found.append(ItemLots(item=step.weigh.item, material=meant[0], lots=tuple(firsts)))
@@ -121,7 +122,7 @@ def unconfirmed(item: str, planned: PlannedBatch, state: RunState, stores: Store
     meant = material_of(item, planned)
     if meant is None or item in state.lots or not stores.workshop.get().confirms_lots:
         return None
-    shelf = in_order(_shelf(stores.stock.standing(meant[0]), datetime.now(UTC).date()))
+    shelf = in_order(shelf_of(stores.stock.standing(meant[0]), datetime.now(UTC).date()))
     return stopping("lot_not_confirmed", "item", lot_code=shelf[0].code) if shelf else None
 
 
@@ -188,7 +189,7 @@ def _take(
         if part > 0:
             takes[lot_id] += part
             grams -= part
-    shelf = [one.model_copy(update={"in_hand_g": one.in_hand_g - takes[one.lot_id]}) for one in _shelf(standing, day)]
+    shelf = [one.model_copy(update={"in_hand_g": one.in_hand_g - takes[one.lot_id]}) for one in shelf_of(standing, day)]
     for take in taken_from(shelf, grams)[0]:
         takes[take.lot_id] += take.grams
     for lot_id, taken in takes.items():
@@ -240,7 +241,7 @@ def lots_for_plan(plan: BatchPlan, stores: Stores) -> tuple[LotForPlan, ...]:
 
 def _next(stores: Stores, material: str, today: date) -> LotStanding | None:
     standing = stores.stock.standing(material)
-    first = next(iter(in_order(_shelf(standing, today))), None)
+    first = next(iter(in_order(shelf_of(standing, today))), None)
     return None if first is None else next(one for one in standing if one.id == first.lot_id)
 
 

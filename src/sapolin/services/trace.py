@@ -1,11 +1,10 @@
-"""Where a lot went and what a batch was taken from: from deliveries to batches, to bars, to where they are, and back."""
+"""Where a lot went: from the delivery to batches, to bars, to where they are."""
 
 from collections.abc import Iterator
 from datetime import UTC, datetime
 
 from sapolin.core.cure.state import CureState, cure_state
 from sapolin.core.quantities.model import Model
-from sapolin.core.stock.cost import BatchCost, TakenFromLot, batch_cost
 from sapolin.exchange.trace_sheet import TraceRow, TraceSheet, trace_pdf
 from sapolin.services.lists import batches_of
 from sapolin.services.materials_named import name_of, own_names
@@ -13,7 +12,7 @@ from sapolin.services.stock import LotWhole, lot_whole
 from sapolin.store.stock import LotUse
 from sapolin.store.stores import Stores
 
-__all__ = ["BarsGone", "LotTrace", "TraceStop", "cost_of_batch", "trace_of", "trace_page"]
+__all__ = ["BarsGone", "LotTrace", "TraceStop", "trace_of", "trace_page"]
 
 
 class BarsGone(Model):
@@ -133,22 +132,3 @@ def trace_page(lot_id: str, stores: Stores) -> tuple[str, bytes]:
         printed=datetime.now(UTC).date(),
     )  # fmt: skip
     return lot.code, trace_pdf(sheet)
-
-
-def cost_of_batch(batch_id: str, stores: Stores) -> BatchCost:
-    """What a batch cost, by the lots it was taken from. Raises UnknownBatchError."""
-    stores.batches.get(batch_id)
-    own, prices, taken = own_names(stores), dict[str, float | None](), []
-    for use in stores.stock.uses(batch_id=batch_id):
-        if use.lot_id not in prices:
-            prices[use.lot_id] = stores.stock.get(use.lot_id).lot.per_kg
-        named = name_of(use.material, own)
-        taken.append(
-            TakenFromLot(
-                material=use.material, name=named[0] if named else use.material, lot=use.code, grams=use.grams,
-                per_kg=prices[use.lot_id],
-            )
-        )  # fmt: skip
-    state = _states(stores, [batch_id]).get(batch_id)
-    good = 0 if state is None else max(state.bars - state.seconds - state.samples, 0)
-    return batch_cost(taken, good)

@@ -9,6 +9,7 @@ from sqlalchemy import delete, select
 from sapolin.core.batch.plan import Cutter
 from sapolin.core.formula.starting import Habits
 from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.stock.cost import CostRates
 from sapolin.store.clock import utc_now
 from sapolin.store.repository import Repository
 from sapolin.store.tables import WorkshopRow
@@ -54,6 +55,8 @@ class Workshop(Model):
     cutters: Annotated[tuple[Cutter, ...], Field(max_length=MOST_CUTTERS)] = ()
     learns: bool = True
     """Forecasts go by what the workshop's own bars taught."""
+    costs: CostRates = CostRates()
+    """What is counted beside materials."""
     also_buy: Annotated[tuple[AlsoBuy, ...], Field(max_length=MOST_ALSO)] = ()
     """What else is to be bought."""
     confirms_lots: bool = False

@@ -2117,9 +2117,51 @@ export interface paths {
         };
         /**
          * What a batch cost
-         * @description In materials, by the lots it was really taken from: landed prices, each good bar paying for seconds and samples too.
+         * @description By the lots it was really taken from (landed prices), with packaging, energy and time; planned beside actual, for each
+         *     good bar and each 100 g; and the price of a bar for the margin that is wanted.
          */
         get: operations["get_cost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/cost/{batch_id}/packaging": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Book what wraps the bars of a batch
+         * @description From the shelf, for its good bars, less what is booked already: sending it again books nothing twice. 422 when there is
+         *     too little in hand.
+         */
+        post: operations["post_packaging"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/year/{formula_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was made of a formula in a year
+         * @description The last 365 days.
+         */
+        get: operations["get_year"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3206,7 +3248,7 @@ export interface components {
         };
         /**
          * BatchCost
-         * @description What a batch cost in materials, by the lots it was taken from.
+         * @description What a batch cost.
          */
         BatchCost: {
             /**
@@ -3215,25 +3257,43 @@ export interface components {
              */
             lines: components["schemas"]["CostLine"][];
             /**
-             * Total
-             * @description Of what has a price.
-             */
-            total: number;
-            /**
              * Unpriced
              * @description Materials of which a lot has no price.
              */
             unpriced: string[];
             /**
-             * Good Bars
-             * @description Bars cut, less seconds and samples; 0 while none was cut.
+             * Planned Unpriced
+             * @description Materials of the plan that no price is known of: it costs more than is said.
              */
-            good_bars: number;
+            planned_unpriced: string[];
             /**
-             * Per Bar
-             * @description Of each good bar: those that are none are paid by the others; null while none was cut.
+             * Parts
+             * @description Of what it really cost, by kind.
              */
-            per_bar: number | null;
+            parts: components["schemas"]["PartOfCost"][];
+            planned: components["schemas"]["CostSide"];
+            actual: components["schemas"]["CostSide"];
+            /**
+             * Price
+             * @description Of a bar, for the margin that is wanted.
+             */
+            price: number | null;
+            rates: components["schemas"]["CostRates"];
+            /**
+             * Minutes By Record
+             * @description The make day is on record; otherwise the usual minutes count.
+             */
+            minutes_by_record: boolean;
+            /**
+             * Packaging Booked
+             * @description Pieces that were booked for it.
+             */
+            packaging_booked: number;
+            /**
+             * Packaging Open
+             * @description Pieces that its good bars still need.
+             */
+            packaging_open: number;
         };
         /**
          * BatchPage
@@ -4445,6 +4505,11 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "oil" | "lye" | "liquid" | "additive" | "scent" | "colorant" | "packaging";
             /** Grams */
             grams: number;
             /**
@@ -4459,9 +4524,84 @@ export interface components {
             cost: number | null;
             /**
              * Percent
-             * @description Of all that has a price.
+             * @description Of all that the batch cost.
              */
             percent: number | null;
+        };
+        /**
+         * CostRates
+         * @description What a workshop counts beside materials, in its own currency.
+         */
+        CostRates: {
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Per Hour
+             * @default 0
+             */
+            per_hour: number;
+            /**
+             * Minutes
+             * @description Usual make day, where none is on record.
+             * @default 90
+             */
+            minutes: number;
+            /**
+             * Minutes After
+             * @description Cutting, turning, wrapping: usual minutes for a batch.
+             * @default 0
+             */
+            minutes_after: number;
+            /**
+             * Energy
+             * @description For one batch.
+             * @default 0
+             */
+            energy: number;
+            /**
+             * Margin Percent
+             * @description Of the price.
+             * @default 50
+             */
+            margin_percent: number;
+            /**
+             * Packs
+             * @default []
+             */
+            packs: components["schemas"]["PackPerBar"][];
+        };
+        /**
+         * CostSide
+         * @description A batch as planned, or as it was made.
+         */
+        CostSide: {
+            /** Materials */
+            materials: number;
+            /** Packaging */
+            packaging: number;
+            /** Energy */
+            energy: number;
+            /** Time */
+            time: number;
+            /** Minutes */
+            minutes: number;
+            /** Total */
+            total: number;
+            /**
+             * Bars
+             * @description Good ones: as planned all of them; actual less seconds and samples. 0 while none was cut.
+             */
+            bars: number;
+            /** Per Bar */
+            per_bar: number | null;
+            /**
+             * Per 100 G
+             * @description Of a cured bar; null while nothing is known of its weight.
+             */
+            per_100_g: number | null;
         };
         /**
          * Counted
@@ -7699,6 +7839,16 @@ export interface components {
             purity_percent: number;
         };
         /**
+         * MadeInAYear
+         * @description What was made of a formula in the last 365 days.
+         */
+        MadeInAYear: {
+            /** Batches */
+            batches: number;
+            /** Oils G */
+            oils_g: number;
+        };
+        /**
          * Mark
          * @description Something that happened at a time.
          */
@@ -8638,12 +8788,43 @@ export interface components {
             content: components["schemas"]["ByProfile"] | components["schemas"]["BySap"] | components["schemas"]["sapolin__core__materials__own__Certificate"] | components["schemas"]["Recipe"];
         };
         /**
+         * PackPerBar
+         * @description What wraps a bar.
+         */
+        PackPerBar: {
+            /** Material */
+            material: string;
+            /**
+             * Pieces
+             * @default 1
+             */
+            pieces: number;
+        };
+        /**
          * Paper
          * @description A recipe as it is written.
          */
         Paper: {
             /** Text */
             text: string;
+        };
+        /**
+         * PartOfCost
+         * @description A part of what a batch costs.
+         */
+        PartOfCost: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "oil" | "lye" | "liquid" | "additive" | "scent" | "colorant" | "packaging" | "energy" | "time";
+            /** Cost */
+            cost: number;
+            /**
+             * Percent
+             * @description Of all.
+             */
+            percent: number;
         };
         /**
          * PasteMix
@@ -12397,6 +12578,19 @@ export interface components {
              */
             learns: boolean;
             /**
+             * @description What is counted beside materials.
+             * @default {
+             *       "currency": "",
+             *       "per_hour": 0,
+             *       "minutes": 90,
+             *       "minutes_after": 0,
+             *       "energy": 0,
+             *       "margin_percent": 50,
+             *       "packs": []
+             *     }
+             */
+            costs: components["schemas"]["CostRates"];
+            /**
              * Also Buy
              * @description What else is to be bought.
              * @default []
@@ -12444,6 +12638,8 @@ export interface components {
              * @description Whether forecasts go by what the workshop's own bars taught.
              */
             learns?: boolean | null;
+            /** @description What is counted beside materials. */
+            costs?: components["schemas"]["CostRates"] | null;
             /**
              * Also Buy
              * @description What else is to be bought, beside what batches are short of.
@@ -16635,6 +16831,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchCost"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    post_packaging: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchCost"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_year: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeInAYear"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

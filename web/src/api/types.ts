@@ -123,3 +123,4 @@ export type Buying = Schemas['Buying'];
 export type ListPreview = Schemas['ListPreview'];
 export type ListRow = Schemas['ListRow'];
 export type ListColumns = Schemas['Columns'];
+export type BatchCost = Schemas['BatchCost'];

@@ -29,6 +29,7 @@ import { Levers } from './Levers';
 import { asking, firstQuestion, inWords, type Asked } from './question';
 import classes from './Swap.module.css';
 import { SwapHeader } from './SwapHeader';
+import { YearlySaving } from './YearlySaving';
 
 
 /** Take an oil out of a formula and see, before anything is changed, which replacements there are. */
@@ -129,6 +130,7 @@ function OpenSwap({ record }: { record: FormulaRecord }) {
           </div>
           <div className={columns.column}>
             {before && result && <CompositionChanges before={before} after={result} cost={candidate?.cost.per_kg} costBefore={answer?.cost_before.per_kg} />}
+            <YearlySaving formulaId={record.id} before={answer?.cost_before.per_kg ?? null} after={candidate?.cost.per_kg ?? null} />
             {candidate && formula && (
               <Levers before={record.formula} formula={formula} pulled={pulled !== null} onPull={setPulled} />
             )}
