@@ -138,9 +138,9 @@ def test_a_batch_costs_what_its_lots_were_paid_and_good_bars_pay_for_the_rest(cl
     captured = batch.run()["state"]["captured_g"]["oil:0"]
     # 300 g at 8 per kg, the rest at 10.
     by_hand = 300 * 0.008 + (captured - 300) * 0.010
-    assert cost["total"] == pytest.approx(by_hand, abs=0.001)
-    assert (cost["good_bars"], cost["unpriced"]) == (6, ["Coconut"])
-    assert cost["per_bar"] == pytest.approx(by_hand / 6, abs=0.001)
+    assert cost["actual"]["total"] == pytest.approx(by_hand, abs=0.001)
+    assert (cost["actual"]["bars"], cost["unpriced"]) == (6, ["Coconut"])
+    assert cost["actual"]["per_bar"] == pytest.approx(by_hand / 6, abs=0.001)
     assert cost["lines"][0]["lots"] == ["O1", "O2"]
     assert client.get("/api/stock/cost/none").status_code == 404
 

@@ -22,6 +22,7 @@ from sapolin.api import (
     cure,
     devices,
     formulas,
+    imports,
     labels,
     making,
     materials,
@@ -176,7 +177,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
-        moulds, prices, stock, buying, labels,
+        moulds, prices, stock, buying, labels, imports,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

@@ -54,19 +54,19 @@ def get_buying(stores: AllStores) -> Buying:
 
 
 @router.get("/buying/list.csv", summary="What to buy, for a spreadsheet", response_class=Response)
-def get_csv(stores: AllStores) -> Response:
+def get_shopping_csv(stores: AllStores) -> Response:
     """One row a line."""
     return csv_named(shopping_csv(shopping_list(stores)), "to-buy")
 
 
 @router.get("/buying/list.pdf", summary="What to buy, on paper", response_class=Response)
-def get_pdf(stores: AllStores) -> Response:
+def get_shopping_pdf(stores: AllStores) -> Response:
     """With boxes to tick."""
     return pdf_named(shopping_pdf(shopping_list(stores)), "to-buy")
 
 
 @router.post("/price-lists/preview", summary="Look at a price list")
-def preview(asked: ListAsked, stores: AllStores) -> ListPreview:
+def preview_price_list(asked: ListAsked, stores: AllStores) -> ListPreview:
     """CSV or XLSX. Which column is what, and each row as it was read, those with something to settle first. Nothing is kept.
     422 when it is no table.
     """
@@ -74,7 +74,7 @@ def preview(asked: ListAsked, stores: AllStores) -> ListPreview:
 
 
 @router.post("/price-lists", status_code=201, summary="Keep a price list")
-def keep(new: ListToKeep, stores: AllStores) -> ListBrief:
+def add_price_list(new: ListToKeep, stores: AllStores) -> ListBrief:
     """In the place of the supplier's last one, which is archived. How its columns were read is remembered."""
     return keep_list(
         new.file.name, new.file.content,
@@ -87,12 +87,12 @@ def keep(new: ListToKeep, stores: AllStores) -> ListBrief:
 
 
 @router.delete("/price-lists/{list_id}", status_code=204, summary="Buy no more by a price list")
-def archive(list_id: str, stores: AllStores) -> None:
+def archive_price_list(list_id: str, stores: AllStores) -> None:
     """It is archived, and can be restored."""
     stores.price_lists.archive(list_id)
 
 
 @router.post("/price-lists/{list_id}/restore", status_code=204, summary="Buy by a price list again")
-def restore(list_id: str, stores: AllStores) -> None:
+def restore_price_list(list_id: str, stores: AllStores) -> None:
     """In the place of the one in use of the same supplier."""
     stores.price_lists.restore(list_id)

@@ -16,6 +16,7 @@ from sapolin.core.quantities.text import plain
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.cures import UnknownTrayError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
+from sapolin.store.imports import UnknownImportError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
 from sapolin.store.price_lists import UnknownPriceListError
@@ -62,6 +63,7 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
     UnknownMouldError: (404, "not_found", "There is no such mould."),
     UnknownTrayError: (404, "not_found", "There is no such tray."),
+    UnknownImportError: (404, "not_found", "There is no such import."),
     UnknownPriceListError: (404, "not_found", "There is no such price list."),
     UnknownLotError: (404, "not_found", "There is no such lot."),
     UnknownComparisonError: (404, "not_found", "There is no such comparison."),

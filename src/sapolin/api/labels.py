@@ -58,13 +58,13 @@ class Reshape(Model):
 
 
 @router.post("/reshape", summary="A label in another shape")
-def reshape(asked: Reshape) -> LabelDesign:
+def reshape_label(asked: Reshape) -> LabelDesign:
     """With the size such labels usually have, and a sheet that takes as many as fit."""
     return shaped(asked.design, asked.shape)
 
 
 @router.post("/sheet", summary="The usual sheet for a label")
-def sheet(design: LabelDesign) -> SheetLayout:
+def usual_label_sheet(design: LabelDesign) -> SheetLayout:
     """As many labels as its page takes, in the middle of it."""
     return usual_sheet(design, design.sheet.page)
 

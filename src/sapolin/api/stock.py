@@ -13,6 +13,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.stock.cost import BatchCost
 from sapolin.core.stock.ledger import Lot, StockEvent
 from sapolin.services.costs import MadeInAYear, book_packaging, cost_of_batch, made_in_a_year
+from sapolin.services.mixing import LotMix, mix_lots
 from sapolin.services.stock import LotFound, LotWhole, Stock, add_stock_event, find_lots, goods_in, lot_whole, stock_of
 from sapolin.services.trace import LotTrace, trace_of, trace_page
 
@@ -43,6 +44,22 @@ def add_lot(new: GoodsIn, stores: AllStores) -> LotWhole:
     that material.
     """
     return goods_in(new.lot, new.key, stores)
+
+
+class Mixing(Model):
+    """Lots to be poured together."""
+
+    key: Key
+    """Chosen by the device: sending it again mixes nothing twice."""
+    mix: LotMix
+
+
+@router.post("/mixes", status_code=201, summary="Split a lot, or pour lots together")
+def mix_stock(new: Mixing, stores: AllStores) -> LotWhole:
+    """Tubs of one material become one tub, or a part of one a tub of its own; several oils become a master blend, which is kept
+    as a material of one's own; dry lye and water a master lye. 422 with what stands in the way; nothing is poured then.
+    """
+    return mix_lots(new.mix, new.key, stores)
 
 
 @router.get("/lots", summary="Find lots by their code")

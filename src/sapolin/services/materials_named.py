@@ -4,8 +4,9 @@ from collections.abc import Mapping
 
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
-from sapolin.core.quantities.text import template
+from sapolin.core.quantities.text import percent, plain, template, text
 from sapolin.core.stock.ledger import MaterialKind
+from sapolin.core.stock.mixing import master_percent_of
 from sapolin.store.stores import Stores
 
 __all__ = ["Named", "name_of", "named_materials", "own_names"]
@@ -14,14 +15,18 @@ Named = tuple[str, MaterialKind]
 
 
 def own_names(stores: Stores) -> dict[str, str]:
-    """Names of the maker's own materials by id."""
-    return {one.material.id: one.material.name for one in stores.materials.find()}
+    """Names of the maker's own materials by id, archived ones too: what stands on the shelf keeps its name."""
+    return {one.material.id: one.material.name for one in stores.materials.find(archived=None)}
 
 
 def name_of(material: str, own: Mapping[str, str]) -> Named | None:
     """Name and kind of a material by its id; null when there is none. A packaging is called by its id."""
     if material in ("naoh", "koh"):
         return template(f"stock.lye.{material}"), "lye"
+    share = master_percent_of(material)
+    if share is not None:
+        lye = material.partition(":")[0].upper().replace("NAOH", "NaOH")
+        return plain(text("stock.master_lye", lye=lye, share=percent(share))), "lye"
     if material in catalogue():
         return catalogue()[material].name, "oil"
     tables: dict[str, tuple[Mapping[str, object], MaterialKind]] = {

@@ -206,6 +206,8 @@ def goods_in(lot: Lot, key: str, stores: Stores) -> LotWhole:
     """Keep a lot that came in. Raises FormulaError with why it cannot."""
     if name_of(lot.material, own_names(stores)) is None:
         raise FormulaError([stopping("unknown_stock_material", "material")])
+    if lot.parts:
+        raise FormulaError([stopping("mixed_by_itself", "parts")])
     today = datetime.now(UTC).date()
 
     def check(codes: Sequence[str]) -> None:

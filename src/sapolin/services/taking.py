@@ -18,7 +18,7 @@ from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stoppi
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, percent, text
 from sapolin.core.stock.ledger import Returned, Used
-from sapolin.core.stock.needs import material_of
+from sapolin.core.stock.needs import dry_lye_of, material_of
 from sapolin.core.stock.taking import Shelf, taken_from
 from sapolin.services.batches import prepared, work_of
 from sapolin.services.materials_named import name_of, own_names
@@ -137,6 +137,7 @@ def settle(
     back to the lot that was taken from last. When it `amends`, only what was booked before is put right.
     """
     day = datetime.fromisoformat(at).date()
+    kept = stock.materials_in(session)
     booked: dict[str, list[LotUse]] = defaultdict(list)
     for use in stock.uses_in(session, batch_id=batch_id):
         booked[use.item].append(use)
@@ -145,6 +146,10 @@ def settle(
         if found is None or (amends and not booked[item]):
             continue
         material, part = found
+        dry = dry_lye_of(material)
+        if dry is not None and material not in kept:
+            # Nobody keeps that master lye as a lot: it was made of dry lye.
+            material, part = dry
         want = grams * part - sum(use.grams for use in booked[item])
         key = f"{batch_id}-{item}-{state.seq}"
         if want > LEAST_BOOKED_G:

@@ -56,6 +56,8 @@ class LotTrace(Model):
     """Those that are here, or gone to somewhere that is named."""
     uncut: tuple[str, ...]
     """Codes of batches whose bars were not counted yet."""
+    mixed_into: tuple[str, ...]
+    """Codes of the lots that it was poured into; what was made of those is counted by its part of them."""
 
 
 def trace_of(lot_id: str, stores: Stores) -> LotTrace:
@@ -63,9 +65,13 @@ def trace_of(lot_id: str, stores: Stores) -> LotTrace:
     view = lot_whole(lot_id, stores)
     named = name_of(view.lot.material, own_names(stores))
     uses: dict[str, LotUse] = {}
-    for use in stores.stock.uses(lot_id=lot_id):
-        before = uses.get(use.batch_id)
-        uses[use.batch_id] = use if before is None else before.model_copy(update={"grams": before.grams + use.grams})
+    mixed = list(_mixed_of(lot_id, view.lot.code, stores))
+    for descendant, part, _ in ((lot_id, 1.0, ""), *mixed):
+        for use in stores.stock.uses(lot_id=descendant):
+            before, own = uses.get(use.batch_id), use.model_copy(update={"grams": part * use.grams})
+            uses[use.batch_id] = (
+                own if before is None else before.model_copy(update={"grams": before.grams + own.grams})
+            )
     batches = batches_of(stores, set(uses))
     states = _states(stores, list(uses))
     stops = []
@@ -87,7 +93,17 @@ def trace_of(lot_id: str, stores: Stores) -> LotTrace:
         explained_percent=max(100 * (1 - missing / view.lot.amount_g), 0.0), bars=sum(stop.bars for stop in stops),
         bars_known=sum(stop.here + sum(one.bars for one in stop.gone if one.where.strip()) for stop in stops),
         uncut=tuple(stop.code for stop in stops if not stop.cut),
+        mixed_into=tuple(dict.fromkeys(code for _, _, code in mixed)),
     )  # fmt: skip
+
+
+def _mixed_of(lot_id: str, code: str, stores: Stores) -> Iterator[tuple[str, float, str]]:
+    """The lots that hold some of a lot, its part of each, and their codes; those mixed of them too."""
+    for child, lot in stores.stock.children(lot_id):
+        part = sum(one.grams for one in lot.parts if one.lot_id == lot_id) / lot.amount_g
+        yield child, part, lot.code
+        for descendant, of_child, its_code in _mixed_of(child, lot.code, stores):
+            yield descendant, part * of_child, its_code
 
 
 def _states(stores: Stores, batch_ids: list[str]) -> dict[str, CureState]:

@@ -213,6 +213,11 @@ class BatchStore(Repository[BatchRow]):
             session.flush()
             return self._record(session, row)
 
+    def codes(self) -> set[str]:
+        """The codes of all batches, in lower case."""
+        with self._reading() as session:
+            return {code.casefold() for code in session.scalars(select(BatchRow.code))}
+
     def update(self, batch_id: str, revision: int, plan: BatchPlan) -> BatchRecord:
         """Replace the plan, if `revision` is still the one kept and the batch is not begun.
 

@@ -3,6 +3,8 @@
 import re
 from uuid import uuid4
 
+from sqlalchemy.orm import Session
+
 from sapolin.core.materials.own import OwnMaterial
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
@@ -70,20 +72,20 @@ class MaterialStore(Repository[MaterialRow]):
 
     def create(self, material: OwnMaterial) -> MaterialRecord:
         """Keep a new material under its id."""
-        now = utc_now()
         with self._writing() as session:
-            row = MaterialRow(
-                id=material.id,
-                name=material.name,
-                content=material.model_dump_json(),
-                revision=1,
-                created_at=now,
-                updated_at=now,
-                archived_at=None,
-            )
-            session.add(row)
-            session.flush()
-            return _record(row)
+            return self.create_in(session, material)
+
+    @staticmethod
+    def create_in(session: Session, material: OwnMaterial) -> MaterialRecord:
+        """The same, in a transaction."""
+        now = utc_now()
+        row = MaterialRow(
+            id=material.id, name=material.name, content=material.model_dump_json(), revision=1, created_at=now,
+            updated_at=now, archived_at=None,
+        )  # fmt: skip
+        session.add(row)
+        session.flush()
+        return _record(row)
 
     def update(self, revision: int, material: OwnMaterial) -> MaterialRecord:
         """Replace a material, if `revision` is still the one kept.

@@ -7,7 +7,18 @@ from sqlalchemy import case, delete, exists, func, or_, select, update
 from sqlalchemy.orm import Session, aliased
 
 from sapolin.core.quantities.model import Model
-from sapolin.core.stock.ledger import LedgerEntry, Lot, LotNow, Opened, Returned, StockEvent, Used, change_g, lot_now
+from sapolin.core.stock.ledger import (
+    LedgerEntry,
+    Lot,
+    LotNow,
+    Mixed,
+    Opened,
+    Returned,
+    StockEvent,
+    Used,
+    change_g,
+    lot_now,
+)
 from sapolin.store.batches import StaleRecordError
 from sapolin.store.clock import utc_now
 from sapolin.store.repository import Repository
@@ -219,6 +230,16 @@ class StockStore(Repository[LotRow]):
             for row, code, material in rows
         ]  # fmt: skip
 
+    def take_away(self, lot_id: str) -> bool:
+        """Archive a lot that came in by mistake; only while nothing happened to it. Whether it was."""
+        with self._writing(alone=True) as session:
+            row = self._row(session, lot_id)
+            if session.scalar(select(func.max(LedgerRow.seq)).where(LedgerRow.lot_id == lot_id)) != 1:
+                return False
+            # Its code is free again.
+            row.archived_at, row.code = utc_now(), f"~{row.id[:22]}"
+            return True
+
     def used_since(self, at: str) -> dict[str, float]:
         """What batches took of each material since a time, g."""
         with self._reading() as session:
@@ -230,10 +251,63 @@ class StockStore(Repository[LotRow]):
             )
             return {material: grams for material, grams in rows if grams > 0}
 
+    def codes(self) -> list[str]:
+        """The codes of all lots."""
+        with self._reading() as session:
+            return [*session.scalars(select(LotRow.code))]
+
     def materials(self) -> set[str]:
         """Ids of every material that lots are kept of, used up ones too."""
         with self._reading() as session:
-            return {*session.scalars(select(LotRow.material).where(LotRow.archived_at.is_(None)).distinct())}
+            return self.materials_in(session)
+
+    @staticmethod
+    def materials_in(session: Session) -> set[str]:
+        """The same, in a transaction."""
+        return {*session.scalars(select(LotRow.material).where(LotRow.archived_at.is_(None)).distinct())}
+
+    def children(self, lot_id: str) -> list[tuple[str, Lot]]:
+        """The lots that were mixed of a lot, or split from it."""
+        with self._reading() as session:
+            holds = func.json_extract(LotRow.content, "$.parts").contains(f'"{lot_id}"')
+            return [
+                (row.id, Lot.model_validate_json(row.content)) for row in session.scalars(self._chosen().where(holds))
+            ]
+
+    def mix(
+        self,
+        parts: Sequence[tuple[str, float]],
+        key: str,
+        make: Callable[[Sequence[LotStanding], Sequence[str]], Lot],
+        then: Callable[[Session], None],
+    ) -> LotKept:
+        """Pour `parts` (lot and g) into a new lot, once for each `key`, in one transaction. `make` is told how the lots stand
+        and the codes there are, gives the new lot, or raises; what belongs to it, `then` keeps.
+        """
+        with self._writing(alone=True) as session:
+            known = session.scalar(select(LedgerRow.lot_id).where(LedgerRow.key == key, LedgerRow.seq == 1))
+            if known is not None:
+                return self._kept(session, self._row(session, known))
+            standing = []
+            for lot_id, _ in parts:
+                row = self._row(session, lot_id)
+                kept = self._kept(session, row)
+                standing.append(LotStanding(id=row.id, lot=kept.lot, now=lot_now(kept.entries)))
+            lot, now = make(standing, [*session.scalars(select(LotRow.code))]), utc_now()
+            row = LotRow(
+                id=uuid4().hex, code=lot.code.strip(), material=lot.material, content=lot.model_dump_json(), created_at=now,
+                archived_at=None,
+            )  # fmt: skip
+            session.add(row)
+            session.flush()
+            arrived = _Wrapped.model_validate({"event": {"kind": "arrived"}}).event
+            self._append(session, row.id, key, 1, arrived, lot.amount_g, now)
+            for i, (lot_id, grams) in enumerate(parts):
+                last = session.scalar(select(func.max(LedgerRow.seq)).where(LedgerRow.lot_id == lot_id)) or 0
+                poured = Mixed(kind="mixed", grams=grams, into=lot.code)
+                self._append(session, lot_id, f"{key[:56]}-{i}", last + 1, poured, -grams, now)
+            then(session)
+            return self._kept(session, row)
 
     def clear(self) -> None:
         """Delete everything for good. Only the demo does this, to its own database."""

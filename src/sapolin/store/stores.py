@@ -9,6 +9,7 @@ from sapolin.store.batches import BatchStore
 from sapolin.store.cures import CureStore, TrayStore
 from sapolin.store.database import checkpoint, close_database, open_database
 from sapolin.store.formulas import FormulaStore
+from sapolin.store.imports import ImportStore
 from sapolin.store.labels import LabelStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
@@ -41,6 +42,7 @@ class Stores:
     stock: StockStore
     labels: LabelStore
     price_lists: PriceListStore
+    imports: ImportStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -63,6 +65,7 @@ class Stores:
             self.stock,
             self.labels,
             self.price_lists,
+            self.imports,
             self.cures,
             self.trays,
             self.batches,
@@ -95,6 +98,7 @@ def open_stores(file: Path) -> Stores:
         stock=StockStore(engine),
         labels=LabelStore(engine),
         price_lists=PriceListStore(engine),
+        imports=ImportStore(engine),
         workshop=WorkshopStore(engine),
         oil_notes=OilNoteStore(engine),
         engine=engine,

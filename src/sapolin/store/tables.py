@@ -386,6 +386,21 @@ class PriceListRow(Base):
     archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
+class ImportRow(Base):
+    """A table that was brought in, with what was made of it."""
+
+    __tablename__ = "imports"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), unique=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    file_name: Mapped[str] = mapped_column(String(200))
+    content: Mapped[str] = mapped_column(Text)
+    """Ids of what was made, as JSON."""
+    at: Mapped[str] = mapped_column(String(32))
+    undone_at: Mapped[str | None] = mapped_column(String(32))
+
+
 class LotRow(Base):
     """A lot as it came in. Never changed but for being archived."""
 

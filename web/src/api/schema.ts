@@ -2068,6 +2068,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock/mixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split a lot, or pour lots together
+         * @description Tubs of one material become one tub, or a part of one a tub of its own; several oils become a master blend, which is kept
+         *     as a material of one's own; dry lye and water a master lye. 422 with what stands in the way; nothing is poured then.
+         */
+        post: operations["mix_stock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock/lots/{lot_id}": {
         parameters: {
             query?: never;
@@ -2242,7 +2263,7 @@ export interface paths {
          * What to buy, for a spreadsheet
          * @description One row a line.
          */
-        get: operations["get_csv"];
+        get: operations["get_shopping_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2262,7 +2283,7 @@ export interface paths {
          * What to buy, on paper
          * @description With boxes to tick.
          */
-        get: operations["get_pdf"];
+        get: operations["get_shopping_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2285,7 +2306,7 @@ export interface paths {
          * @description CSV or XLSX. Which column is what, and each row as it was read, those with something to settle first. Nothing is kept.
          *     422 when it is no table.
          */
-        post: operations["preview"];
+        post: operations["preview_price_list"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2305,7 +2326,7 @@ export interface paths {
          * Keep a price list
          * @description In the place of the supplier's last one, which is archived. How its columns were read is remembered.
          */
-        post: operations["keep"];
+        post: operations["add_price_list"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2326,7 +2347,7 @@ export interface paths {
          * Buy no more by a price list
          * @description It is archived, and can be restored.
          */
-        delete: operations["archive"];
+        delete: operations["archive_price_list"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2345,7 +2366,7 @@ export interface paths {
          * Buy by a price list again
          * @description In the place of the one in use of the same supplier.
          */
-        post: operations["restore"];
+        post: operations["restore_price_list"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2410,7 +2431,7 @@ export interface paths {
          * A label in another shape
          * @description With the size such labels usually have, and a sheet that takes as many as fit.
          */
-        post: operations["reshape"];
+        post: operations["reshape_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2430,7 +2451,7 @@ export interface paths {
          * The usual sheet for a label
          * @description As many labels as its page takes, in the middle of it.
          */
-        post: operations["sheet"];
+        post: operations["usual_label_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2471,6 +2492,70 @@ export interface paths {
         get: operations["print_test"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look at a table
+         * @description CSV or XLSX. What would be made of it, and what is left out and why. Nothing is kept.
+         */
+        post: operations["preview_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was brought in
+         * @description The latest twenty, the newest first.
+         */
+        get: operations["get_imports"];
+        put?: never;
+        /**
+         * Bring a table in
+         * @description What can be read is kept; what cannot is left out. Batches of before are kept as made by their plan, and say so.
+         */
+        post: operations["bring_table_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take away what was brought in
+         * @description Formulas and batches are archived, lots that nothing was taken from are taken away; what was used since stays.
+         */
+        post: operations["take_import_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6307,6 +6392,90 @@ export interface components {
             address: string;
         };
         /**
+         * ImportItem
+         * @description One formula, lot or batch of a table.
+         */
+        ImportItem: {
+            /**
+             * Line
+             * @description Where it begins, in the file.
+             */
+            line: number;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** @description Why it is left out. */
+            problem: components["schemas"]["Diagnostic"] | null;
+        };
+        /**
+         * ImportKept
+         * @description What was brought in.
+         */
+        ImportKept: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "formulas" | "stock" | "batches";
+            /** File Name */
+            file_name: string;
+            /**
+             * Made
+             * @description Ids of what was made.
+             */
+            made: string[];
+            /** At */
+            at: string;
+            /** Undone At */
+            undone_at: string | null;
+        };
+        /**
+         * ImportPreview
+         * @description A table before it is kept.
+         */
+        ImportPreview: {
+            /** Headers */
+            headers: string[];
+            /**
+             * Fields
+             * @description What can be read from it.
+             */
+            fields: string[];
+            /** Needed */
+            needed: string[];
+            mapping: components["schemas"]["TableMapping"];
+            /**
+             * Items
+             * @description Those with a problem first; no more than 300.
+             */
+            items: components["schemas"]["ImportItem"][];
+            /** Usable */
+            usable: number;
+            /** Left Out */
+            left_out: number;
+            /**
+             * Problems
+             * @description What is wrong with the table as a whole.
+             */
+            problems: components["schemas"]["Diagnostic"][];
+        };
+        /**
+         * ImportUndone
+         * @description What became of an import that was undone.
+         */
+        ImportUndone: {
+            /** Taken Away */
+            taken_away: number;
+            /**
+             * Kept
+             * @description What was used since stays.
+             */
+            kept: number;
+        };
+        /**
          * Incoming
          * @description A new oil, or one that moved.
          */
@@ -6965,7 +7134,7 @@ export interface components {
              */
             change_g: number;
             /** Event */
-            event: components["schemas"]["Arrived"] | components["schemas"]["Opened"] | components["schemas"]["Used"] | components["schemas"]["Returned"] | components["schemas"]["Wasted"] | components["schemas"]["Counted"] | components["schemas"]["Checked"] | components["schemas"]["Stopped"] | components["schemas"]["LotStruck"];
+            event: components["schemas"]["Arrived"] | components["schemas"]["Opened"] | components["schemas"]["Used"] | components["schemas"]["Mixed"] | components["schemas"]["Returned"] | components["schemas"]["Wasted"] | components["schemas"]["Counted"] | components["schemas"]["Checked"] | components["schemas"]["Stopped"] | components["schemas"]["LotStruck"];
         };
         /**
          * Left
@@ -7477,6 +7646,12 @@ export interface components {
              * @default
              */
             place: string;
+            /**
+             * Parts
+             * @description What it was mixed of, or split from; empty for goods that were bought.
+             * @default []
+             */
+            parts: components["schemas"]["LotPart"][];
         };
         /**
          * LotChosen
@@ -7570,6 +7745,36 @@ export interface components {
             purity_percent: number | null;
         };
         /**
+         * LotMix
+         * @description What is poured together.
+         */
+        LotMix: {
+            /**
+             * Code
+             * @description Of the new tub.
+             */
+            code: string;
+            /**
+             * Name
+             * @description Of a master blend; it becomes a material of one's own.
+             * @default
+             */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["MixPart"][];
+            /**
+             * Water G
+             * @description Of a master lye.
+             * @default 0
+             */
+            water_g: number;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
          * LotNow
          * @description How a lot stands.
          */
@@ -7587,6 +7792,18 @@ export interface components {
              * @description When it was smelt last and found good.
              */
             checked_at: string | null;
+        };
+        /**
+         * LotPart
+         * @description What a mixed lot holds of another.
+         */
+        LotPart: {
+            /** Lot Id */
+            lot_id: string;
+            /** Code */
+            code: string;
+            /** Grams */
+            grams: number;
         };
         /**
          * LotStruck
@@ -7638,6 +7855,11 @@ export interface components {
              * @description Codes of batches whose bars were not counted yet.
              */
             uncut: string[];
+            /**
+             * Mixed Into
+             * @description Codes of the lots that it was poured into; what was made of those is counted by its part of them.
+             */
+            mixed_into: string[];
         };
         /**
          * LotView
@@ -7983,6 +8205,34 @@ export interface components {
             volume_ml: number | null;
         };
         /**
+         * MixPart
+         * @description So much of a lot.
+         */
+        MixPart: {
+            /** Lot Id */
+            lot_id: string;
+            /** Grams */
+            grams: number;
+        };
+        /**
+         * Mixed
+         * @description Poured into another lot.
+         */
+        Mixed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mixed";
+            /** Grams */
+            grams: number;
+            /**
+             * Into
+             * @description Code of that lot.
+             */
+            into: string;
+        };
+        /**
          * MixedQuality
          * @description One quality of a mix.
          */
@@ -7991,6 +8241,18 @@ export interface components {
             quality: string;
             /** Points */
             points: number;
+        };
+        /**
+         * Mixing
+         * @description Lots to be poured together.
+         */
+        Mixing: {
+            /**
+             * Key
+             * @description Chosen by the device: sending it again mixes nothing twice.
+             */
+            key: string;
+            mix: components["schemas"]["LotMix"];
         };
         /**
          * MixtureComponent
@@ -8257,7 +8519,7 @@ export interface components {
              */
             at?: string | null;
             /** Event */
-            event: components["schemas"]["Arrived"] | components["schemas"]["Opened"] | components["schemas"]["Used"] | components["schemas"]["Returned"] | components["schemas"]["Wasted"] | components["schemas"]["Counted"] | components["schemas"]["Checked"] | components["schemas"]["Stopped"] | components["schemas"]["LotStruck"];
+            event: components["schemas"]["Arrived"] | components["schemas"]["Opened"] | components["schemas"]["Used"] | components["schemas"]["Mixed"] | components["schemas"]["Returned"] | components["schemas"]["Wasted"] | components["schemas"]["Counted"] | components["schemas"]["Checked"] | components["schemas"]["Stopped"] | components["schemas"]["LotStruck"];
         };
         /**
          * NextBatch
@@ -11353,6 +11615,71 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * TableAsked
+         * @description A table to look at.
+         */
+        TableAsked: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "formulas" | "stock" | "batches";
+            file: components["schemas"]["SentFile"];
+            /** @description Null: as its headings suggest. */
+            mapping?: components["schemas"]["TableMapping"] | null;
+        };
+        /**
+         * TableMapping
+         * @description How a table is to be read.
+         */
+        TableMapping: {
+            /**
+             * Fields
+             * @description Heading of the column that holds each.
+             * @default {}
+             */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * Decimal
+             * @default
+             * @enum {string}
+             */
+            decimal: "" | "," | ".";
+            /**
+             * Unit
+             * @description Of an amount that is a bare number: g, kg, oz, lb, %; empty asks.
+             * @default
+             */
+            unit: string;
+            /**
+             * Day First
+             * @description How 3/4/2026 is meant; empty asks.
+             * @default
+             * @enum {string}
+             */
+            day_first: "" | "day" | "month";
+        };
+        /**
+         * TableToKeep
+         * @description A table to bring in.
+         */
+        TableToKeep: {
+            /**
+             * Key
+             * @description Chosen by the device: sending it again brings nothing in twice.
+             */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "formulas" | "stock" | "batches";
+            file: components["schemas"]["SentFile"];
+            mapping: components["schemas"]["TableMapping"];
         };
         /**
          * Tare
@@ -16747,6 +17074,39 @@ export interface operations {
             };
         };
     };
+    mix_stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mixing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotWhole"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     get_lot: {
         parameters: {
             query?: never;
@@ -16995,7 +17355,7 @@ export interface operations {
             };
         };
     };
-    get_csv: {
+    get_shopping_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -17022,7 +17382,7 @@ export interface operations {
             };
         };
     };
-    get_pdf: {
+    get_shopping_pdf: {
         parameters: {
             query?: never;
             header?: never;
@@ -17049,7 +17409,7 @@ export interface operations {
             };
         };
     };
-    preview: {
+    preview_price_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -17082,7 +17442,7 @@ export interface operations {
             };
         };
     };
-    keep: {
+    add_price_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -17115,7 +17475,7 @@ export interface operations {
             };
         };
     };
-    archive: {
+    archive_price_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -17144,7 +17504,7 @@ export interface operations {
             };
         };
     };
-    restore: {
+    restore_price_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -17274,7 +17634,7 @@ export interface operations {
             };
         };
     };
-    reshape: {
+    reshape_label: {
         parameters: {
             query?: never;
             header?: never;
@@ -17307,7 +17667,7 @@ export interface operations {
             };
         };
     };
-    sheet: {
+    usual_label_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -17388,6 +17748,132 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    preview_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportPreview"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_imports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportKept"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    bring_table_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableToKeep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportKept"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_import_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportUndone"];
+                };
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {

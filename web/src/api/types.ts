@@ -124,3 +124,5 @@ export type ListPreview = Schemas['ListPreview'];
 export type ListRow = Schemas['ListRow'];
 export type ListColumns = Schemas['Columns'];
 export type BatchCost = Schemas['BatchCost'];
+export type ImportPreview = Schemas['ImportPreview'];
+export type ImportMapping = Schemas['TableMapping'];

@@ -61,6 +61,7 @@ export const routes: RouteObject[] = [
           { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Lots')).Lots }) },
           { path: 'stock/buying', lazy: async () => ({ Component: (await import('../shelf/Buying')).Buying }) },
           { path: 'stock/materials', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
+          { path: 'bring-in/:kind', lazy: async () => ({ Component: (await import('../imports/BringIn')).BringIn }) },
           { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Guide')).Guide }) },
           ...(import.meta.env.DEV
             ? [{ path: 'design', lazy: async () => ({ Component: (await import('../design/Gallery')).Gallery }) }]

@@ -72,6 +72,9 @@ export function FormulaList() {
         <FileButton onChange={(file) => void actions.read(file)} accept="application/json,.json">
           {(props) => <Button {...props}>Read a file</Button>}
         </FileButton>
+        <Button component={Link} to="/bring-in/formulas">
+          Bring a table in
+        </Button>
         <Button onClick={() => setReading(true)} data-testid="read-recipe">
           Read a recipe
         </Button>

@@ -52,7 +52,7 @@ export function GoodsIn({ onClose }: { onClose: () => void }) {
     keep.mutate({
       code: code.trim(), material: kind === 'packaging' ? `packaging:${packaging.trim()}` : material, kind, amount_g: grams.value, price: price.value, freight: freight.value ?? 0,
       supplier: supplier.trim(), supplier_code: supplierCode.trim(), arrived, best_before: bestBefore === '' ? null : bestBefore,
-      purity_percent: kind === 'lye' ? percent : null, has_antioxidant: antioxidant, place: place.trim(),
+      purity_percent: kind === 'lye' ? percent : null, parts: [], has_antioxidant: antioxidant, place: place.trim(),
       certificate: hasSheet ? { sap_koh_mg_per_g: kind === 'oil' ? sapValue : null, allergens_percent: kind === 'scent' ? sheet.shares : {}, most_percent: kind === 'scent' ? most.value : null, issued_for: '' } : null,
     });
   };

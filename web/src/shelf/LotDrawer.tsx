@@ -91,6 +91,7 @@ function OpenLot({ lot }: { lot: LotWhole }) {
         </p>
       )}
       <p className="muted">{[lot.lot.supplier, lot.lot.supplier_code, lot.lot.place].filter(Boolean).join(' · ')}</p>
+      {lot.lot.parts.length > 0 && <p className="muted">Poured from {lot.lot.parts.map((part) => `${part.code} (${weights.tell(part.grams)})`).join(', ')}.</p>}
       {lot.now.is_stopped && <p className={classes.stopped}>✕ Stopped{lot.now.why_stopped === '' ? '' : `: ${lot.now.why_stopped}`}. Nothing is taken from it.</p>}
       <div className={classes.fields}>
         <WeightAmount label="Weight" value={grams} onChange={setGrams} testId="lot-weight" />
@@ -102,6 +103,9 @@ function OpenLot({ lot }: { lot: LotWhole }) {
         </Button>
         <Button disabled={grams.value === null} onClick={() => record.mutate({ kind: 'wasted', grams: grams.value ?? 0, why: why.trim() })} data-testid="lot-waste">
           Waste
+        </Button>
+        <Button disabled={grams.value === null} onClick={() => record.mutate({ kind: 'returned', grams: grams.value ?? 0, batch_id: '', item: '' })}>
+          Put back
         </Button>
         {lot.now.opened_at === null && <Button onClick={() => record.mutate({ kind: 'opened' })}>Opened</Button>}
         <Button onClick={() => record.mutate({ kind: 'checked', is_good: true, text: why.trim() })}>Smells good</Button>
@@ -123,7 +127,7 @@ function OpenLot({ lot }: { lot: LotWhole }) {
             <time>{shortDateTime(entry.at)}</time>
             <span>{words(entry.event)}</span>
             <b>{entry.change_g === 0 ? '' : `${entry.change_g > 0 ? '+' : '−'}${weights.tell(Math.abs(entry.change_g))}`}</b>
-            {!out.has(entry.seq) && entry.event.kind !== 'arrived' && entry.event.kind !== 'struck' && (
+            {!out.has(entry.seq) && !['arrived', 'struck', 'mixed'].includes(entry.event.kind) && (
               <button type="button" className={classes.chip} disabled={why.trim() === ''} title={why.trim() === '' ? 'Say why first' : undefined} onClick={() => record.mutate({ kind: 'struck', seq: entry.seq, reason: why.trim() })} aria-label={`Strike entry ${entry.seq}`}>
                 Strike
               </button>
@@ -164,6 +168,7 @@ function Trace({ lot }: { lot: LotWhole }) {
       <p className="muted" data-testid="drill">
         {formatNumber(trace.explained_percent, 1, 0)} % of what came in is accounted for
         {trace.missing_g > 0 && ` (${amounts.tell(trace.missing_g)} was off when counted)`}; of {trace.bars} bars, {trace.bars_known} are here or gone to a place that is named
+        {trace.mixed_into.length > 0 && `; some of it was poured into ${trace.mixed_into.join(', ')}`}
         {trace.uncut.length > 0 && `; ${trace.uncut.join(', ')} not cut yet`}.
       </p>
       <Button component="a" href={`/api/stock/lots/${lot.id}/trace.pdf`} target="_blank" data-testid="trace-sheet">
@@ -183,6 +188,8 @@ function useWords(kind: LotWhole['lot']['kind']): (event: StockEvent) => string 
         return 'Opened';
       case 'used':
         return 'Used';
+      case 'mixed':
+        return `Poured into ${event.into}`;
       case 'returned':
         return 'Put back';
       case 'wasted':

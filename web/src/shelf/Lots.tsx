@@ -14,6 +14,7 @@ import { formatNumber } from '../design/quantity';
 import { GoodsIn } from './GoodsIn';
 import { LotDrawer } from './LotDrawer';
 import classes from './Lots.module.css';
+import { MixLots } from './MixLots';
 import { StockStages } from './StockStages';
 import { useAmounts } from './useAmounts';
 
@@ -21,6 +22,7 @@ import { useAmounts } from './useAmounts';
 export function Lots() {
   const { data: stock, error } = useQuery({ queryKey: ['stock'], queryFn: ({ signal }) => answered(api.GET('/api/stock', { signal })), refetchOnMount: 'always' });
   const [isComing, setComing] = useState(false);
+  const [isMixing, setMixing] = useState(false);
   const [lot, setLot] = useState<string | null>(null);
   useDocumentTitle('Stock · Sapolin');
   const materials = stock?.materials ?? [];
@@ -32,6 +34,12 @@ export function Lots() {
       <div className={heads.top}>
         <h1>Stock</h1>
         <StockStages />
+        <Button component={Link} to="/bring-in/stock">
+          Bring a table in
+        </Button>
+        <Button onClick={() => setMixing(true)} disabled={kept.length === 0} data-testid="mix-lots">
+          Mix or split
+        </Button>
         <Button variant="filled" onClick={() => setComing(true)} data-testid="goods-in">
           Goods in
         </Button>
@@ -86,6 +94,7 @@ export function Lots() {
         </div>
       </div>
       {isComing && <GoodsIn onClose={() => setComing(false)} />}
+      {isMixing && <MixLots materials={kept} onClose={() => setMixing(false)} />}
       <LotDrawer lotId={lot} onClose={() => setLot(null)} />
     </div>
   );

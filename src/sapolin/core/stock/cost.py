@@ -14,8 +14,8 @@ from sapolin.core.stock.ledger import MaterialKind
 __all__ = ["BatchCost", "CostLine", "CostRates", "CostSide", "PackPerBar", "PartOfCost", "TakenFromLot", "batch_cost",
            "price_for"]  # fmt: skip
 
-LONGEST_DAY_MINUTES = 8 * 60
-"""A make day on record for longer was left open: the usual minutes count instead."""
+DAY_MINUTES = (5, 8 * 60)
+"""A make day on record for longer was left open, one for less was entered afterwards: the usual minutes count instead."""
 Part = Literal["oil", "lye", "liquid", "additive", "scent", "colorant", "packaging", "energy", "time"]
 PARTS: tuple[Part, ...] = ("oil", "lye", "liquid", "additive", "scent", "colorant", "packaging", "energy", "time")
 
@@ -151,7 +151,7 @@ def batch_cost(
         line.material: 1000 * line.cost / line.grams for line in lines if line.cost is not None and line.grams > 0
     }
     per_kg = dict(prices) | of_material
-    by_record = minutes is not None and minutes <= LONGEST_DAY_MINUTES
+    by_record = minutes is not None and DAY_MINUTES[0] <= minutes <= DAY_MINUTES[1]
     spent = (minutes or 0.0) if by_record else rates.minutes
     wanted = sum(pack.pieces for pack in rates.packs) * good_bars
     booked = sum(line.grams for line in lines if line.kind == "packaging")

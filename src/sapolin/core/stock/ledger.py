@@ -18,7 +18,9 @@ __all__ = [
     "LedgerEntry",
     "Lot",
     "LotNow",
+    "LotPart",
     "LotStruck",
+    "Mixed",
     "Opened",
     "Returned",
     "StockEvent",
@@ -54,6 +56,14 @@ class Certificate(Model):
     """What it was issued for, as it names it."""
 
 
+class LotPart(Model):
+    """What a mixed lot holds of another."""
+
+    lot_id: Annotated[str, Field(max_length=32)]
+    code: Annotated[str, Field(max_length=24)]
+    grams: FiniteNumber
+
+
 class Lot(Model):
     """Goods that came in together, as they came in. It never changes; what happens to it are entries."""
 
@@ -78,6 +88,8 @@ class Lot(Model):
     certificate: Certificate | None = None
     has_antioxidant: bool = False
     place: Annotated[str, Field(max_length=60)] = ""
+    parts: Annotated[tuple[LotPart, ...], Field(max_length=20)] = ()
+    """What it was mixed of, or split from; empty for goods that were bought."""
 
     @property
     def per_kg(self) -> float | None:
@@ -113,6 +125,15 @@ class Returned(Model):
     grams: FiniteNumber
     batch_id: Annotated[str, Field(max_length=40)] = ""
     item: Annotated[str, Field(max_length=40)] = ""
+
+
+class Mixed(Model):
+    """Poured into another lot."""
+
+    kind: Literal["mixed"]
+    grams: FiniteNumber
+    into: Annotated[str, Field(max_length=24)]
+    """Code of that lot."""
 
 
 class Wasted(Model):
@@ -155,7 +176,8 @@ class LotStruck(Model):
 
 
 StockEvent = Annotated[
-    Arrived | Opened | Used | Returned | Wasted | Counted | Checked | Stopped | LotStruck, Field(discriminator="kind")
+    Arrived | Opened | Used | Mixed | Returned | Wasted | Counted | Checked | Stopped | LotStruck,
+    Field(discriminator="kind"),
 ]
 
 
@@ -190,7 +212,7 @@ def change_g(lot: Lot, event: StockEvent, entries: Sequence[LedgerEntry]) -> flo
     """
     if isinstance(event, Arrived):
         return lot.amount_g
-    if isinstance(event, Used | Wasted):
+    if isinstance(event, Used | Wasted | Mixed):
         return -float(event.grams)
     if isinstance(event, Returned):
         return float(event.grams)
@@ -211,7 +233,7 @@ def lot_now(entries: Sequence[LedgerEntry]) -> LotNow:
         if one.seq in struck:
             continue
         event = one.event
-        if isinstance(event, Opened | Used) and opened_at is None:
+        if isinstance(event, Opened | Used | Mixed) and opened_at is None:
             opened_at = one.at
         elif isinstance(event, Checked):
             checked_at = one.at if event.is_good else checked_at
@@ -250,7 +272,7 @@ def _purity(lot: Lot) -> Diagnostic | None:
     """Lye only weakens: its label says what it was at most, and never over 100 %."""
     if lot.purity_percent is None:
         return stopping("lot_purity_missing", "purity_percent")
-    least = 85.0 if lot.material == "koh" else 90.0
+    least = 85.0 if lot.material.startswith("koh") else 90.0
     if not least <= lot.purity_percent <= 100:
         tenfold = lot.purity_percent * 10
         offers = (Offer(value=tenfold, label=(percent(tenfold),)),) if least <= tenfold <= 100 else ()
@@ -273,12 +295,14 @@ def stock_refusal(event: StockEvent, lot: Lot, entries: Sequence[LedgerEntry], a
         return stopping("not_so_much_in_hand", "grams", lot_code=lot.code, left=weight(max(now.in_hand_g, 0.0)))
     if isinstance(event, Counted) and not 0 <= event.grams <= MOST_G:
         return stopping("lot_amount", "grams", amount=weight(event.grams, 0))
+    if isinstance(event, Mixed):
+        return stopping("mixed_by_itself", "kind")
     if isinstance(event, Arrived):
         return stopping("arrived_already", "kind", lot_code=lot.code) if entries else None
     if isinstance(event, LotStruck):
         known = next((one for one in entries if one.seq == event.seq), None)
         gone = {one.event.seq for one in entries if isinstance(one.event, LotStruck)}
-        if known is None or event.seq in gone or isinstance(known.event, LotStruck | Arrived):
+        if known is None or event.seq in gone or isinstance(known.event, LotStruck | Arrived | Mixed):
             return stopping("nothing_to_strike", "seq", number=number(event.seq))
         if now.in_hand_g - known.change_g < -CENT:
             return stopping("later_entries_rest_on_it", "seq", number=number(event.seq))

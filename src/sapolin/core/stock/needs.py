@@ -3,8 +3,9 @@
 from collections import defaultdict
 
 from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.stock.mixing import master_lye, master_percent_of
 
-__all__ = ["material_of", "needs_of"]
+__all__ = ["dry_lye_of", "material_of", "needs_of"]
 
 
 def needs_of(planned: PlannedBatch) -> dict[str, float]:
@@ -13,8 +14,12 @@ def needs_of(planned: PlannedBatch) -> dict[str, float]:
     needs: dict[str, float] = defaultdict(float)
     for oil in result.oils:
         needs[oil.oil] += oil.weight_g
-    needs["naoh"] += result.lye.naoh_g
-    needs["koh"] += result.lye.koh_g
+    for lye, grams in (("naoh", result.lye.naoh_g), ("koh", result.lye.koh_g)):
+        master = result.lye.master
+        if master is None:
+            needs[lye] += grams
+        else:  # What is poured is the master lye; its water comes with it.
+            needs[master_lye(lye, master.lye_concentration_percent)] += 100 * grams / master.lye_concentration_percent
     for liquid in result.liquids:
         needs[f"liquid:{liquid.liquid}"] += liquid.weight_g
     for additive in result.additives:
@@ -33,7 +38,7 @@ def material_of(item: str, planned: PlannedBatch) -> tuple[str, float] | None:
     at = [int(one) for one in rest if one.isdigit()]
     if kind == "lye":
         master = planned.result.lye.master
-        return rest[0], 1.0 if master is None else master.lye_concentration_percent / 100
+        return (rest[0], 1.0) if master is None else (master_lye(rest[0], master.lye_concentration_percent), 1.0)
     if kind == "oil":
         return planned.result.oils[at[0]].oil, 1.0
     if kind == "liquid":
@@ -45,3 +50,13 @@ def material_of(item: str, planned: PlannedBatch) -> tuple[str, float] | None:
     if kind == "colour":
         return f"colorant:{planned.portions[at[0]].colours[at[1]].colorant}", 1.0
     return None
+
+
+def dry_lye_of(material: str) -> tuple[str, float] | None:
+    """The dry lye that a master lye is made of, and its part of it; null for anything else.
+
+    >>> dry_lye_of("naoh:50")
+    ('naoh', 0.5)
+    """
+    share = master_percent_of(material)
+    return None if share is None else (material.partition(":")[0], share / 100)
