@@ -15,6 +15,7 @@ sys.path.insert(0, str(ROOT / "tests"))
 from benchmarks.making import measure_making  # noqa: E402
 from benchmarks.scale import measure_scale  # noqa: E402
 from benchmarks.solving import measure_solving  # noqa: E402
+from benchmarks.stock import measure_stock  # noqa: E402
 from benchmarks.years import measure_years  # noqa: E402
 from e2e.driver import Server, chromium, new_page, open_formula, running_server  # noqa: E402
 from sapolin.core.bar.calculation import calculate  # noqa: E402
@@ -151,6 +152,7 @@ def main() -> None:
         measure_making(server, report)
     measure_scale(report)
     measure_years(report)
+    measure_stock(report)
 
 
 main()

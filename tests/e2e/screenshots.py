@@ -97,8 +97,15 @@ def main() -> None:
             take(page, "compare")
             take_batches(page, server.url)
             page.goto(f"{server.url}stock")
-            page.get_by_test_id("materials").wait_for()
+            page.get_by_test_id("stock-coconut").wait_for()
             take(page, "stock")
+            page.get_by_role("link", name="To buy", exact=True).click()
+            page.get_by_test_id("buy-total").wait_for()
+            take(page, "buying")
+            batches = page.request.get(f"{server.url}api/batches").json()["batches"]
+            page.goto(f"{server.url}batches/{next(one['id'] for one in batches if one['code'] == 'B-092')}/label")
+            page.get_by_test_id("label-drawing").wait_for()
+            take(page, "label")
         with new_page(running, width=390, height=844) as page:
             open_formula(page, server.url)
             take(page, "phone")

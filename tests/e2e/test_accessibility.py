@@ -62,6 +62,12 @@ def batches(page: Page, server: Server) -> dict[str, list[str]]:
     return seen
 
 
+def label_of(page: Page, server: Server) -> str:
+    """The screen of a label."""
+    batches = page.request.get(f"{server.url}api/batches").json()["batches"]
+    return f"batches/{next(one['id'] for one in batches if one['code'] == 'B-092')}/label"
+
+
 def screens_of_tests(page: Page, server: Server) -> list[str]:
     """Bars put to the test: a batch that is judged and one in a trial, side by side, both comparisons, the trials."""
     ids = {one["code"]: one["id"] for one in page.request.get(f"{server.url}api/batches").json()["batches"]}
@@ -113,7 +119,6 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.get_by_test_id("comparison").wait_for()
         seen["trials"] = audit(page)
         page.get_by_role("navigation", name="Places", exact=True).get_by_role("link", name="Stock").click()
-        page.get_by_test_id("materials").wait_for()
         page.get_by_test_id("stock-coconut").wait_for()
         seen["shelf"] = audit(page)
         page.get_by_role("button", name="C7").click()
@@ -126,13 +131,27 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.wait_for_timeout(400)
         seen["goods in"] = audit(page)
         page.keyboard.press("Escape")
+        page.get_by_test_id("mix-lots").click()
+        page.get_by_test_id("mix-code").wait_for()
+        page.wait_for_timeout(400)
+        seen["mix"] = audit(page)
+        page.keyboard.press("Escape")
+        page.get_by_role("link", name="To buy", exact=True).click()
+        page.get_by_test_id("buy-total").wait_for()
+        seen["buying"] = audit(page)
+        page.get_by_test_id("read-price-list").click()
+        page.wait_for_timeout(400)
+        seen["price list"] = audit(page)
+        page.keyboard.press("Escape")
+        page.get_by_role("link", name="Own materials").click()
+        page.get_by_test_id("materials").wait_for()
         page.get_by_test_id("new-material").click()
         page.get_by_test_id("content.sap_koh_mg_per_g").fill("19")
         page.get_by_role("button", name="Take 190").wait_for()
         page.wait_for_timeout(400)
         seen["material"] = audit(page)
         seen |= batches(page, server)
-        for screen in (*screens_of_tests(page, server), "week", "learning"):
+        for screen in (*screens_of_tests(page, server), label_of(page, server), "bring-in/stock", "week", "learning"):
             page.goto(f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
             page.wait_for_load_state("networkidle")
@@ -153,7 +172,8 @@ def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
             "", "formulas", formula, f"{formula}/solve", f"{formula}/swap", f"{formula}/compare", f"{formula}/history",
             f"{formula}/recipe", "batches", planned, f"{planned}/sheet", f"{making}/make", f"{made}/make", f"{made}/log",
             "stock", "guide", *(f"batches/{ids[code]}/cure" for code in ("B-100", "B-098", "B-094", "B-092")),
-            *screens_of_tests(page, server), "week", "learning",
+            *screens_of_tests(page, server), "week", "learning", "stock/buying", "stock/materials", "bring-in/formulas",
+            f"batches/{ids['B-092']}/label", f"batches/{ids['B-093']}/label",
         )  # fmt: skip
         seen = {}
         for screen in screens:

@@ -103,7 +103,7 @@ def test_what_a_soap_must_do_without(page: Page, server: Server):
 
 
 def test_a_certificate_from_the_shelf_to_the_bench(page: Page, server: Server):
-    page.goto(f"{server.url}stock")
+    page.goto(f"{server.url}stock/materials")
     page.get_by_test_id("new-material").click()
     page.get_by_test_id("material-name").fill("Olive, lot 9")
     page.get_by_label("Certificate for", exact=True).select_option("olive-refined")

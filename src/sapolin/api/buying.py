@@ -10,7 +10,16 @@ from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.stock.price_list import Columns, PriceList
 from sapolin.exchange.shopping_list import shopping_csv, shopping_pdf
-from sapolin.services.buying import Buying, ListBrief, ListPreview, buying_of, keep_list, preview_list, shopping_list
+from sapolin.services.buying import (
+    Buying,
+    ListBrief,
+    ListPreview,
+    brief_of,
+    buying_of,
+    keep_list,
+    preview_list,
+    shopping_list,
+)
 
 __all__ = ["router"]
 
@@ -86,13 +95,13 @@ def add_price_list(new: ListToKeep, stores: AllStores) -> ListBrief:
     )  # fmt: skip
 
 
-@router.delete("/price-lists/{list_id}", status_code=204, summary="Buy no more by a price list")
-def archive_price_list(list_id: str, stores: AllStores) -> None:
+@router.delete("/price-lists/{list_id}", summary="Buy no more by a price list")
+def archive_price_list(list_id: str, stores: AllStores) -> ListBrief:
     """It is archived, and can be restored."""
-    stores.price_lists.archive(list_id)
+    return brief_of(stores.price_lists.archive(list_id))
 
 
-@router.post("/price-lists/{list_id}/restore", status_code=204, summary="Buy by a price list again")
-def restore_price_list(list_id: str, stores: AllStores) -> None:
+@router.post("/price-lists/{list_id}/restore", summary="Buy by a price list again")
+def restore_price_list(list_id: str, stores: AllStores) -> ListBrief:
     """In the place of the one in use of the same supplier."""
-    stores.price_lists.restore(list_id)
+    return brief_of(stores.price_lists.restore(list_id))

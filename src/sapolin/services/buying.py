@@ -17,7 +17,7 @@ from sapolin.services.stock import stock_of
 from sapolin.store.price_lists import PriceListKept
 from sapolin.store.stores import Stores
 
-__all__ = ["BuyNeed", "Buying", "ListBrief", "ListPreview", "MaterialName", "buying_of", "keep_list", "preview_list",
+__all__ = ["BuyNeed", "Buying", "ListBrief", "ListPreview", "MaterialName", "brief_of", "buying_of", "keep_list", "preview_list",
            "shopping_list"]  # fmt: skip
 
 SHOWN_ROWS = 400
@@ -103,14 +103,7 @@ def buying_of(stores: Stores) -> Buying:
     materials = {line.material for order in purchase.orders for line in order.lines} | {one.material for one in needs}
     return Buying(
         needs=needs, purchase=purchase, names=_named(materials, stores),
-        lists=tuple(
-            ListBrief(
-                id=one.id, supplier=one.list.supplier, freight=one.list.freight, free_from=one.list.free_from,
-                least_order=one.list.least_order, offers=len(one.list.offers), read_at=one.read_at,
-                file_name=one.list.file_name,
-            )
-            for one in lists
-        ),
+        lists=tuple(brief_of(one) for one in lists),
     )  # fmt: skip
 
 
@@ -185,9 +178,15 @@ def keep_list(file_name: str, content: bytes, new: PriceList, stores: Stores) ->
     kept = stores.price_lists.keep(
         new.model_copy(update={"supplier": supplier, "offers": offers, "file_name": file_name[:200]})
     )
+    return brief_of(kept)
+
+
+def brief_of(kept: PriceListKept) -> ListBrief:
+    """A price list in brief."""
+    one = kept.list
     return ListBrief(
-        id=kept.id, supplier=supplier, freight=new.freight, free_from=new.free_from, least_order=new.least_order,
-        offers=len(offers), read_at=kept.read_at, file_name=kept.list.file_name,
+        id=kept.id, supplier=one.supplier, freight=one.freight, free_from=one.free_from, least_order=one.least_order,
+        offers=len(one.offers), read_at=kept.read_at, file_name=one.file_name,
     )  # fmt: skip
 
 

@@ -57,11 +57,10 @@ class PriceListStore(Repository[PriceListRow]):
             session.add(row)
             return _kept(row)
 
-    def archive(self, list_id: str) -> None:
+    def archive(self, list_id: str) -> PriceListKept:
         """Buy no more by a list. Raises UnknownPriceListError."""
         with self._writing() as session:
-            self._row(session, list_id)
-            self._archived(session, list_id, True)
+            return _kept(self._archived(session, list_id, True))
 
     def restore(self, list_id: str) -> PriceListKept:
         """Buy by a list again, in the place of the one in use of the same supplier. Raises UnknownPriceListError."""

@@ -17487,11 +17487,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["ListBrief"];
+                };
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {
@@ -17516,11 +17518,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["ListBrief"];
+                };
             };
             /** @description What is wrong, where, and what to do. */
             "4XX": {

@@ -79,7 +79,7 @@ export function Cost() {
       <table className={classes.costTable}>
         <thead>
           <tr>
-            <th />
+            <td />
             <th>planned</th>
             <th>actual</th>
           </tr>

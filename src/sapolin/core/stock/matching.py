@@ -8,6 +8,7 @@ from functools import cache
 
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
+from sapolin.core.materials.usual_shares import variants
 from sapolin.core.quantities.model import Model
 from sapolin.data import read_json
 
@@ -88,6 +89,12 @@ def _known() -> Names:
 
 
 @cache
+def _order() -> Mapping[str, int]:
+    """Where a material stands among the known names: what is named at more length comes first."""
+    return {id_: i for i, (_, id_) in enumerate(reversed(_known()))}
+
+
+@cache
 def _by_word() -> Mapping[str, Names]:
     """The known names by one of their telling words."""
     index: dict[str, list[tuple[frozenset[str], str]]] = defaultdict(list)
@@ -122,12 +129,10 @@ def match_name(written: str, own: Mapping[str, str] | None = None) -> Matched:
     meant = [id_ for id_, score in best.items() if score == top]
     if not words & _OF_A_KIND:
         # Where nothing says which kind, the usual one is meant, if it is among them.
-        variants = read_json("oil_variants")
-        meant = [id_ for id_ in meant if variants.get(id_) not in meant]
+        meant = [id_ for id_ in meant if variants().get(id_) not in meant]
         plain = [id_ for id_ in meant if id_ in catalogue() and _words(catalogue()[id_].name) - _IDLE <= words]
         meant = plain if len(plain) == 1 else meant
-    order = {id_: i for i, (_, id_) in enumerate(reversed(_known()))}
-    ranked = sorted(best, key=lambda id_: (-best[id_], -order.get(id_, 0)))
+    ranked = sorted(best, key=lambda id_: (-best[id_], -_order().get(id_, 0)))
     return Matched(material=meant[0] if len(meant) == 1 else None, suggestions=tuple(ranked[:MOST_SUGGESTIONS]))
 
 
