@@ -17,8 +17,8 @@ from sapolin.services.stock import stock_of
 from sapolin.store.price_lists import PriceListKept
 from sapolin.store.stores import Stores
 
-__all__ = ["BuyNeed", "Buying", "ListBrief", "ListPreview", "MaterialName", "brief_of", "buying_of", "keep_list", "preview_list",
-           "shopping_list"]  # fmt: skip
+__all__ = ["BuyNeed", "Buying", "ListBrief", "ListPreview", "MaterialName", "brief_of", "buying_of", "keep_list",
+           "preview_list", "shopping_list"]  # fmt: skip
 
 SHOWN_ROWS = 400
 """So many rows of a list are shown; all of them are read."""
