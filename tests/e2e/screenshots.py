@@ -1,6 +1,5 @@
 """Makes the pictures in docs/screenshots from the demo data: `./run shots`."""
 
-import re
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -18,7 +17,7 @@ def take(page: Page, name: str) -> None:
 
 
 def take_batches(page: Page, url: str) -> None:
-    """The list, a plan, and make day: a pour too far, temperatures, and what was made."""
+    """The list, a plan, and make day: a pour too far, and what was made."""
     page.goto(f"{url}batches")
     page.get_by_test_id("batch-B-103").wait_for()
     take(page, "batches")
@@ -26,14 +25,6 @@ def take_batches(page: Page, url: str) -> None:
     page.get_by_test_id("size-words").wait_for()
     page.get_by_test_id("tab-colour").click()
     take(page, "batch")
-    page.goto(f"{url}batches")
-    page.get_by_test_id("batch-B-102").get_by_role("link").first.click()
-    for bowl in ("lye", "oils"):
-        page.get_by_test_id(f"cool-{bowl}").click()
-        page.wait_for_timeout(400)
-        page.get_by_test_id(f"log-{bowl}").click()
-        page.get_by_role("region", name=bowl.capitalize()).get_by_text(re.compile(", minute 3[3-9]")).wait_for()
-    take(page, "make-temperatures")
     page.goto(f"{url}batches")
     page.get_by_test_id("batch-B-096").get_by_role("link").first.click()
     page.get_by_test_id("ready-range").wait_for()
@@ -43,9 +34,6 @@ def take_batches(page: Page, url: str) -> None:
     page.get_by_role("link", name="Tests").click()
     page.get_by_test_id("predicted").wait_for()
     take(page, "tests")
-    page.goto(f"{url}learning")
-    page.get_by_test_id("topics").wait_for()
-    take(page, "learning")
     begin_milk_bar(page, url)
     confirm(page)
     confirm(page)

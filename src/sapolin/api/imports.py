@@ -44,7 +44,7 @@ def preview_import(asked: TableAsked, stores: AllStores) -> ImportPreview:
 
 @router.post("", status_code=201, summary="Bring a table in")
 def bring_table_in(new: TableToKeep, stores: AllStores) -> ImportKept:
-    """What can be read is kept; what cannot is left out. Batches of before are kept as made by their plan, and say so."""
+    """What can be read is kept; what cannot is left out. Batches of before get the weights of their plan, and say so."""
     return import_table(new.kind, new.file.name, new.file.content, new.mapping, new.key, stores)
 
 

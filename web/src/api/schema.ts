@@ -2533,7 +2533,7 @@ export interface paths {
         put?: never;
         /**
          * Bring a table in
-         * @description What can be read is kept; what cannot is left out. Batches of before are kept as made by their plan, and say so.
+         * @description What can be read is kept; what cannot is left out. Batches of before get the weights of their plan, and say so.
          */
         post: operations["bring_table_in"];
         delete?: never;

@@ -18,6 +18,7 @@ import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import heads from '../design/heads.module.css';
 import { Heed } from '../history/Heed';
+import { ShelfNotes } from './ShelfNotes';
 import classes from './Today.module.css';
 
 const FOLLOW_MS = 60_000;
@@ -121,6 +122,7 @@ export function Today() {
           )}
         </div>
         <div className={classes.side}>
+          <ShelfNotes />
           <Panel title="Next time" aside="from earlier batches">
             {data.lessons.length === 0 && (
               <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
