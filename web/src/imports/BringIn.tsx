@@ -23,6 +23,7 @@ const KINDS: { value: Kind; label: string; about: string; at: string }[] = [
   { value: 'stock', label: 'Stock', about: 'One row a tub: its code, the material, how much of it; price, dates, supplier and purity of lye if there are any.', at: '/stock' },
   { value: 'batches', label: 'Past batches', about: 'One row a batch: the formula by its name, the day it was made, its oils; bars and a note if there are any. Each says that its weights are those of the plan.', at: '/batches' },
 ];
+const NOUNS: Record<Kind, [string, string]> = { formulas: ['formula', 'formulas'], stock: ['lot', 'lots'], batches: ['batch', 'batches'] };
 const FIELDS: Record<string, string> = {
   formula: 'Formula', oil: 'Oil', amount: 'Amount', superfat: 'Superfat', code: 'Code', material: 'Material', price: 'Price', arrived: 'Came in on', best_before: 'Best before', supplier: 'Supplier', purity: 'Purity of lye', made: 'Made on', oils: 'Oils together', bars: 'Bars', note: 'Note',
 };
@@ -215,7 +216,7 @@ function Before() {
           <li key={one.id}>
             <span>
               <b>
-                <Link to={KINDS.find((kind) => kind.value === one.kind)?.at ?? '/'}>{one.made.length} {KINDS.find((kind) => kind.value === one.kind)?.label.toLowerCase()}</Link>
+                <Link to={KINDS.find((kind) => kind.value === one.kind)?.at ?? '/'}>{one.made.length} {NOUNS[one.kind][one.made.length === 1 ? 0 : 1]}</Link>
               </b>
               <small>
                 {one.file_name} · {shortDateTime(one.at)}

@@ -33,9 +33,9 @@ export function Drawing() {
       <SegmentedControl value={design.shape} onChange={(next) => reshape.mutate(next as LabelDesign['shape'])} data={SHAPES} aria-label="Shape of the label" data-testid="label-shape" />
       {drawing === null ? <p className="muted">It is drawn as soon as its size is possible.</p> : <Picture drawing={drawing} name={view.name} />}
       <div className={classes.fields}>
-        <LabelNumber label={design.shape === 'round' ? 'Across' : 'Width'} field="width_mm" value={design.width_mm} onChange={(next) => next !== null && change({ width_mm: next }, 'width')} />
-        {design.shape !== 'round' && <LabelNumber label="Height" field="height_mm" value={design.height_mm} onChange={(next) => next !== null && change({ height_mm: next }, 'height')} />}
-        <LabelNumber label="Bleed" field="bleed_mm" value={design.bleed_mm} step={0.5} onChange={(next) => next !== null && change({ bleed_mm: next }, 'bleed')} />
+        <LabelNumber label={design.shape === 'round' ? 'Across' : 'Width'} field="width_mm" value={design.width_mm} onChange={(next) => change({ width_mm: next }, 'width')} />
+        {design.shape !== 'round' && <LabelNumber label="Height" field="height_mm" value={design.height_mm} onChange={(next) => change({ height_mm: next }, 'height')} />}
+        <LabelNumber label="Bleed" field="bleed_mm" value={design.bleed_mm} step={0.5} onChange={(next) => change({ bleed_mm: next }, 'bleed')} />
       </div>
     </Panel>
   );

@@ -46,7 +46,7 @@ export function Facts() {
           </p>
         )}
         <div className={classes.fields}>
-          <LabelNumber label="Print another weight" field="net_g" unit="g" value={design.net_g} placeholder={view.net === null ? '' : String(view.net.printed_g)} onChange={(net_g) => change({ net_g }, 'net')} />
+          <LabelNumber label="Print another weight" field="net_g" unit="g" value={design.net_g} placeholder={view.net === null ? '' : String(view.net.printed_g)} onChange={(net_g) => change({ net_g }, 'net')} onEmpty={() => change({ net_g: null }, 'net')} />
           <TextInput type="date" label="Sold at the latest" value={design.last_sale ?? view.last_sale ?? ''} onChange={(event) => change({ last_sale: event.currentTarget.value || null })} data-testid="last-sale" />
           <TextInput type="date" label="Best before" value={design.best_before ?? view.best_before ?? ''} onChange={(event) => change({ best_before: event.currentTarget.value || null })} data-testid="best-before" />
         </div>

@@ -48,11 +48,13 @@ interface LabelNumberProps {
   unit?: string;
   step?: number;
   placeholder?: string;
-  onChange: (value: number | null) => void;
+  onChange: (value: number) => void;
+  /** What an emptied box means; without it a number has to be entered, and the one before holds until then. */
+  onEmpty?: () => void;
 }
 
 /** A number of the label, told what is wrong with it. */
-export function LabelNumber({ label, field, value, unit = 'mm', step = 1, placeholder, onChange }: LabelNumberProps) {
+export function LabelNumber({ label, field, value, unit = 'mm', step = 1, placeholder, onChange, onEmpty }: LabelNumberProps) {
   const { draft, view } = useLabel();
   const problem = view.diagnostics.find((one) => one.path === field && one.stops !== '');
   return (
@@ -66,7 +68,11 @@ export function LabelNumber({ label, field, value, unit = 'mm', step = 1, placeh
       parse={parseNumber}
       unread={draft.unread[field]}
       onUnread={(text) => draft.setUnread(field, text)}
-      onChange={onChange}
+      onChange={(next) => {
+        if (next !== null) onChange(next);
+        else if (onEmpty) onEmpty();
+        else draft.setUnread(field, '');
+      }}
       onLeave={draft.closeStep}
       problem={problem && saidOf(problem)}
       placeholder={placeholder}

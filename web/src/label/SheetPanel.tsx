@@ -18,7 +18,7 @@ export function SheetPanel() {
     onSuccess: (next) => change({ sheet: next }),
   });
   const number = (label: string, field: keyof typeof sheet, unit = 'mm') => (
-    <LabelNumber label={label} field={`sheet.${field}`} unit={unit} value={sheet[field] as number} onChange={(next) => next !== null && set({ [field]: unit === '' ? Math.round(next) : next }, field)} />
+    <LabelNumber label={label} field={`sheet.${field}`} unit={unit} value={sheet[field] as number} onChange={(next) => set({ [field]: unit === '' ? Math.round(next) : next }, field)} />
   );
   return (
     <Panel title="Sheet" aside={`${sheet.columns} × ${sheet.rows} on ${sheet.page === 'a4' ? 'A4' : 'Letter'}`}>

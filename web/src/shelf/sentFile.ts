@@ -5,10 +5,12 @@ export interface SentFile {
 }
 
 /** Read a chosen file. */
-export async function fileAsBase64(file: File): Promise<SentFile> {
-  const bytes = new Uint8Array(await file.arrayBuffer());
-  let text = '';
-  // In pieces: a whole file is too many arguments for one call.
-  for (let i = 0; i < bytes.length; i += 0x8000) text += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
-  return { name: file.name, content: btoa(text) };
+export function fileAsBase64(file: File): Promise<SentFile> {
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    // `data:text/csv;base64,...`: what stands behind the comma.
+    reader.onload = () => resolve({ name: file.name, content: String(reader.result).split(',')[1] ?? '' });
+    reader.onerror = () => reject(reader.error ?? new Error('The file cannot be read.'));
+    reader.readAsDataURL(file);
+  });
 }
