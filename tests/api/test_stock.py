@@ -104,7 +104,7 @@ def test_a_lot_is_traced_to_its_bars_and_where_they_went(client):
     [stop] = trace["batches"]
     assert (stop["bars"], stop["here"]) == (9, 3)
     assert [(one["bars"], one["to"], one["where"]) for one in stop["gone"]] == [
-        (5, "sold", "Larch Hut"), (1, "samples", "the workshop"),
+        (5, "sold", "Larch Hut"), (1, "for tests", "the workshop"),
     ]  # fmt: skip
     assert (trace["bars"], trace["bars_known"], trace["uncut"]) == (9, 9, [])
     assert trace["explained_percent"] == pytest.approx(100)

@@ -1,6 +1,5 @@
 """Makes the pictures in docs/screenshots from the demo data: `./run shots`."""
 
-
 from playwright.sync_api import Page, sync_playwright
 
 from e2e.driver import ROOT, chromium, new_page, open_formula, running_server

@@ -307,3 +307,31 @@ def test_nothing_is_saved_when_the_disk_is_full(tmp_path):
     with pytest.raises(OperationalError, match="full"):
         fill_up()
     assert kept.id in [one.id for one in stores.formulas.find()]
+
+
+def test_what_was_typed_as_on_hand_becomes_lots_and_is_told_once(tmp_path):
+    file = tmp_path / "sapolin.db"
+    old_database(file, "0015")
+    note = '{"liking": "favourite", "on_hand_g": %s, "most_percent": null}'
+    with closing(sqlite3.connect(file)) as connection, connection:
+        for oil, grams in (("olive-refined", "3200.0"), ("shea", "450.0"), ("hemp", "0.0"), ("coconut", "900.0")):
+            connection.execute("INSERT INTO oil_notes VALUES (?, ?, '2029-02-03T10:00:00+00:00')", (oil, note % grams))
+        connection.execute("INSERT INTO prices (oil, per_kg, updated_at) VALUES ('olive-refined', 6.5, '2029-01-01')")
+        # A lot that stands there already: the ledger knows better than what was typed.
+        lot = '{"code": "start-1", "material": "coconut", "kind": "oil", "amount_g": 700.0, "arrived": "2029-01-01"}'
+        connection.execute("INSERT INTO lots VALUES ('c', 'start-1', 'coconut', ?, '2029-01-01', NULL)", (lot,))
+        connection.execute(
+            "INSERT INTO ledger (lot_id, seq, key, at, change_g, content) "
+            "VALUES ('c', 1, 'k', '2029-01-01', 700.0, '{\"event\": {\"kind\": \"arrived\"}}')"
+        )
+    stores = open_stores(file)
+    lots = {one.lot.material: one for one in stores.stock.standing()}
+    assert {material: one.now.in_hand_g for material, one in lots.items()} == {
+        "olive-refined": 3200.0, "shea": 450.0, "coconut": 700.0,
+    }  # fmt: skip
+    assert lots["olive-refined"].lot.per_kg == pytest.approx(6.5)
+    assert (lots["shea"].lot.per_kg, str(lots["shea"].lot.arrived)) == (None, "2029-02-03")
+    assert len({one.lot.code.lower() for one in lots.values()}) == 3
+    notes = stores.oil_notes.all()
+    assert {note.on_hand_g for note in notes.values()} == {None}
+    assert notes["shea"].liking == "favourite"

@@ -120,9 +120,8 @@ def _gone(state: CureState | None) -> Iterator[BarsGone]:
         return
     for one in state.gone:
         yield BarsGone(bars=one.bars, to=one.to, where=one.where, at=one.at)
-    for bars, to in ((state.seconds, "seconds"), (state.samples, "samples")):
-        if bars > 0:
-            yield BarsGone(bars=bars, to=to, where="the workshop", at=state.cut_at or "")
+    if state.samples > 0:
+        yield BarsGone(bars=state.samples, to="for tests", where="the workshop", at=state.cut_at or "")
 
 
 def trace_page(lot_id: str, stores: Stores) -> tuple[str, bytes]:
@@ -137,7 +136,7 @@ def trace_page(lot_id: str, stores: Stores) -> tuple[str, bytes]:
             taken=stop.at,
             bars=stop.bars if stop.cut else None,
             here=stop.here,
-            gone=tuple((one.bars, f"{one.to} {one.where}".strip(), one.at) for one in stop.gone),
+            gone=tuple((one.bars, f"{one.to}: {one.where}" if one.where else one.to, one.at) for one in stop.gone),
         )
         for stop in trace.batches
     )
