@@ -15,10 +15,11 @@ from sapolin.core.cure.drying import BarAsCut
 from sapolin.core.cure.learning import Learned
 from sapolin.core.cure.state import CureState
 from sapolin.core.production.state import RunState
+from sapolin.core.quantities.chances import EIGHT_IN_TEN
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Param, TemperatureDifference, Text, number, percent, template, text
 from sapolin.core.trials.judging import JudgedPoints, LearnedQuality, judged_points, learned_quality, range_of
-from sapolin.core.trials.predictions import EIGHT_IN_TEN, Prediction, TopicHeld, held, prediction_of
+from sapolin.core.trials.predictions import Prediction, TopicHeld, held, prediction_of
 from sapolin.core.trials.rules import RULES, Rule, Taught, cure_seen, day_seen, learned_rules
 from sapolin.services.batches import BatchWork, Outcome, work_of
 from sapolin.store.cures import CureStore, taught_from

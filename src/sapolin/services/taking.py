@@ -72,8 +72,9 @@ def lots_for_items(batch_id: str, stores: Stores) -> tuple[ItemLots, ...]:
         meant = None if step.weigh is None else material_of(step.weigh.item, work.planned)
         if step.weigh is None or meant is None:
             continue
-        lots = [view_of(one.id, one.lot, one.now, today) for one in stores.stock.standing(meant[0])]
-        order = {one.lot_id: i for i, one in enumerate(in_order(shelf_of(stores.stock.standing(meant[0]), today)))}
+        standing = stores.stock.standing(meant[0])
+        lots = [view_of(one.id, one.lot, one.now, today) for one in standing]
+        order = {one.lot_id: i for i, one in enumerate(in_order(shelf_of(standing, today)))}
         usable = sorted((one for one in lots if one.id in order), key=lambda one: order[one.id])
         firsts = [one.model_copy(update={"is_first": i == 0}) for i, one in enumerate(usable)]
         found.append(ItemLots(item=step.weigh.item, material=meant[0], lots=tuple(firsts)))

@@ -128,18 +128,17 @@ class StockStore(Repository[LotRow]):
     @classmethod
     def standing_in(cls, session: Session, material: str | None = None, *, used_up: bool = False) -> list[LotStanding]:
         """The same, in a transaction. Sums and first uses come from an index; of entries only those made by hand are read."""
-        sums = (
-            select(
-                LedgerRow.lot_id, func.sum(LedgerRow.change_g).label("grams"),
-                func.min(case((LedgerRow.batch_id.is_not(None), LedgerRow.at))).label("used_at"),
-            ).group_by(LedgerRow.lot_id).subquery()
+        booked = select(
+            LedgerRow.lot_id, func.sum(LedgerRow.change_g).label("grams"),
+            func.min(case((LedgerRow.batch_id.is_not(None), LedgerRow.at))).label("used_at"),
         )  # fmt: skip
+        if material is not None:
+            booked = booked.where(LedgerRow.lot_id.in_(select(LotRow.id).where(LotRow.material == material)))
+        sums = booked.group_by(LedgerRow.lot_id).subquery()
         chosen = select(LotRow.id, LotRow.content, sums.c.grams, sums.c.used_at).join(sums, sums.c.lot_id == LotRow.id)
         chosen = chosen.where(LotRow.archived_at.is_(None))
         if not used_up:
             chosen = chosen.where(sums.c.grams > LEAST_G)
-        if material is not None:
-            chosen = chosen.where(LotRow.material == material)
         rows = session.execute(chosen.order_by(LotRow.code)).all()
         by_hand = cls._entries_by_hand(session, [row.id for row in rows])
         return [

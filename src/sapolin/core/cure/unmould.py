@@ -11,6 +11,7 @@ from typing import Literal
 import numpy as np
 
 from sapolin.core.cure.learning import Observed, from_posterior
+from sapolin.core.quantities.chances import EIGHT_IN_TEN
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
@@ -71,7 +72,7 @@ def unmould_forecast(low_h: float, high_h: float, presses: Sequence[Press]) -> U
 
 def _rule_sd(low_h: float, high_h: float) -> float:
     """The forecast is a range that eight of ten keep to, and no surer than the rule of thumb is."""
-    return max(log(high_h / low_h) / 2 / 1.2816, coefficient("unmould.pressed_spread"))
+    return max(log(high_h / low_h) / 2 / EIGHT_IN_TEN, coefficient("unmould.pressed_spread"))
 
 
 def _weights(low_h: float, high_h: float, presses: Sequence[Press]) -> np.ndarray:

@@ -9,14 +9,13 @@ from statistics import NormalDist
 
 from sapolin.core.cure.drying import BarWeight
 from sapolin.core.labels.design import NetRule
+from sapolin.core.quantities.chances import KEPT_BY_NINETEEN_IN_TWENTY
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, percent, text, weight
 from sapolin.core.quantities.units import from_grams
 
 __all__ = ["NetWeight", "letter_height_mm", "net_weight", "net_words", "tolerated_error_g"]
 
-SURE = NormalDist().inv_cdf(0.95)
-"""Nineteen times of twenty."""
 SHORT_FRACTION = 0.025
 """So many bars may be short by more than the tolerated error (EU 76/211)."""
 NEVER_SHORT = NormalDist().inv_cdf(0.999)
@@ -73,10 +72,10 @@ def letter_height_mm(net_g: float) -> float:
 def net_weight(bars: BarWeight, rule: NetRule) -> NetWeight:
     """The net weight for bars that weigh so much on the last day of sale."""
     spread = (bars.bar_spread**2 + bars.mean_spread**2) ** 0.5
-    at_least = bars.mean_g * max(1 - SURE * spread, 0.0)
+    at_least = bars.mean_g * max(1 - KEPT_BY_NINETEEN_IN_TWENTY * spread, 0.0)
     printed = at_least
     if rule == "average":
-        sure_mean = bars.mean_g * max(1 - SURE * bars.mean_spread, 0.0)
+        sure_mean = bars.mean_g * max(1 - KEPT_BY_NINETEEN_IN_TWENTY * bars.mean_spread, 0.0)
         printed = next((net for net in range(floor(sure_mean), 0, -1) if _average_holds(net, bars)), 0)
     words = text(
         f"label.net.{rule}", mean=weight(bars.mean_g), least=weight(at_least), error=weight(tolerated_error_g(printed)),

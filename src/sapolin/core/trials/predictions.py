@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from math import sqrt
 
 from sapolin.core.cure.learning import Learned, Observed
+from sapolin.core.quantities.chances import EIGHT_IN_TEN
 from sapolin.core.quantities.model import Model
 from sapolin.core.trials.judging import LearnedQuality, range_of, seen_of
 from sapolin.core.trials.rules import RULES, Taught
@@ -12,8 +13,6 @@ __all__ = ["Held", "Predicted", "Prediction", "TopicHeld", "held", "prediction_o
 
 MOST_SHOWN = 120
 """The latest so many are told one by one."""
-EIGHT_IN_TEN = 1.2816
-"""Standard deviations on either side that eight of ten lie within."""
 
 
 class Predicted(Model):
