@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { LotWhole, NewStockEvent } from '../api/types';
-import { WeightAmount } from '../cure/Amount';
+import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
 import { EMPTY } from '../cure/typed';
 import { shortDate, shortDateTime } from '../design/dates';
@@ -94,7 +94,7 @@ function OpenLot({ lot }: { lot: LotWhole }) {
       {lot.lot.parts.length > 0 && <p className="muted">Poured from {lot.lot.parts.map((part) => `${part.code} (${weights.tell(part.grams)})`).join(', ')}.</p>}
       {lot.now.is_stopped && <p className={classes.stopped}>✕ Stopped{lot.now.why_stopped === '' ? '' : `: ${lot.now.why_stopped}`}. Nothing is taken from it.</p>}
       <div className={classes.fields}>
-        <WeightAmount label="Weight" value={grams} onChange={setGrams} testId="lot-weight" />
+        {lot.lot.kind === 'packaging' ? <Amount label="Pieces" unit="pcs" value={grams} onChange={setGrams} testId="lot-weight" /> : <WeightAmount label="Weight" value={grams} onChange={setGrams} testId="lot-weight" />}
         <TextInput label="Why, or what was smelt" value={why} maxLength={200} onChange={(event) => setWhy(event.currentTarget.value)} data-testid="lot-why" />
       </div>
       <div className={classes.row}>
