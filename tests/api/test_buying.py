@@ -122,3 +122,19 @@ def test_the_demo_buys_from_two_suppliers(demo):
     assert {one["supplier"] for one in now["lists"]} == {"The mill", "Valley store"}
     assert now["purchase"]["is_proven"]
     assert {"lard", "coconut", "shea", "packaging:paper wrap"} == {one["material"] for one in now["needs"]}
+
+
+def test_what_is_needed_first_comes_first_with_its_day(client):
+    goods(client, "O1", grams=300)
+    goods(client, "C1", "coconut", grams=10)
+    client.patch("/api/workshop", json={"also_buy": [{"material": "shea", "grams": 100}]})
+    for day in (None, "2031-05-04", "2031-04-02"):
+        Batch(client, make_on=day)
+    needs = buying(client)["needs"]
+    assert {one["material"]: one["by"] for one in needs} == {
+        "olive-refined": "2031-04-02", "coconut": "2031-04-02", "shea": None,
+    }  # fmt: skip
+    assert needs[-1]["material"] == "shea"
+    # The next batch of a formula has no day yet.
+    [batch, *_] = client.get("/api/batches").json()["batches"]
+    assert batch["make_on"] == "2031-04-02"

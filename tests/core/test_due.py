@@ -1,6 +1,6 @@
 """What the day begins with: from when to when a batch is due, by hand on a calendar."""
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 
 import pytest
 
@@ -128,3 +128,20 @@ class TestAfterThePour:
 
     def test_nothing_is_due_of_bars_that_are_gone(self):
         assert self.due(datetime(2026, 6, 2, tzinfo=UTC), here=0) == {}
+
+
+@pytest.mark.parametrize(
+    ("now", "standing"),
+    [
+        (datetime(2026, 5, 3, 23, 59, tzinfo=UTC), "later"),
+        (datetime(2026, 5, 4, 0, 0, tzinfo=UTC), "now"),
+        (datetime(2026, 5, 4, 23, 59, tzinfo=UTC), "now"),
+        (datetime(2026, 5, 5, 0, 0, tzinfo=UTC), "late"),
+    ],
+)
+def test_a_batch_waits_for_the_day_it_is_planned_for(now, standing):
+    planned = BatchFacts(id="p", code="B-2", name="Olive", status="planned", make_on=date(2026, 5, 4))
+    [due] = due_of([planned], now)
+    assert (due.kind, due.standing) == ("make", standing)
+    [begun] = due_of([planned.model_copy(update={"status": "making"})], now)
+    assert (begun.kind, begun.standing) == ("go_on", "now")

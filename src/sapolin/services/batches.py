@@ -56,7 +56,7 @@ def plan_of(formula: FormulaRecord, batches: BatchStore, scale_capacity_g: float
     """The plan that a new batch of a formula starts from: as its last one was made, or the usual choices on the scale of the
     workshop."""
     last = next(iter(batches.find(formula.id)), None)
-    now = {"formula": formula.formula, "formula_id": formula.id, "version": 0, "notes": ""}
+    now = {"formula": formula.formula, "formula_id": formula.id, "version": 0, "notes": "", "make_on": None}
     if last is not None:
         return last.plan.model_copy(update=now)
     choices = usual_choices(formula.formula)

@@ -43,6 +43,8 @@ class BuyNeed(Model):
     """What the maker wants beside it."""
     batches: tuple[str, ...]
     """Codes of those that need it."""
+    by: date | None
+    """When the first of them is to be made; null while that is open."""
 
     @property
     def grams(self) -> float:
@@ -122,6 +124,7 @@ def _needs(stores: Stores) -> tuple[BuyNeed, ...]:
         one.material: BuyNeed(
             material=one.material, name=one.name, kind=one.kind, short_g=-one.free_g,
             also_g=also.get(one.material, 0.0), batches=tuple(need.code for need in one.needs),
+            by=min((need.by for need in one.needs if need.by is not None), default=None),
         )
         for one in stock_of(stores).materials
         if one.is_short
@@ -130,9 +133,9 @@ def _needs(stores: Stores) -> tuple[BuyNeed, ...]:
         named = name_of(material, own)
         if material not in found and named is not None:
             found[material] = BuyNeed(
-                material=material, name=named[0], kind=named[1], short_g=0.0, also_g=grams, batches=()
+                material=material, name=named[0], kind=named[1], short_g=0.0, also_g=grams, batches=(), by=None
             )
-    return tuple(found.values())
+    return tuple(sorted(found.values(), key=lambda one: (one.by or date.max, one.short_g <= 0)))
 
 
 def _keeps_months(material: str, today: date) -> float:

@@ -3,6 +3,7 @@ summed up. A save takes that away; the next list makes it anew, so a list never 
 
 from collections.abc import Callable, Collection
 from contextlib import suppress
+from datetime import date
 from typing import Literal
 
 from pydantic import Field, ValidationError
@@ -44,7 +45,7 @@ __all__ = [
 AT_ONCE = 40
 """So many are summed up in one transaction."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
-SUMMARY_VERSION = 4
+SUMMARY_VERSION = 5
 """Of what a summary holds: raised when a field is added that older ones lack."""
 _SUMMARIES_OF = "summaries_of"
 
@@ -119,6 +120,8 @@ class BatchSummary(Model):
     usable_weeks: float | None = None
     """After it was poured; an estimate, so below."""
     best_weeks: float | None = None
+    make_on: date | None = None
+    """The day it is planned for."""
     needs: dict[str, float] = Field(default={})
     """What it takes of each material, g, while it is planned or being made."""
     cure: CureFacts | None = None
@@ -221,6 +224,7 @@ def _summary_of_batch(record: BatchRecord, stores: Stores) -> BatchSummary:
         unmould_hours_high=high,
         usable_weeks=None if bar is None else bar.usable_weeks,
         best_weeks=None if bar is None else bar.best_weeks,
+        make_on=record.plan.make_on,
         needs={} if status in ("open", "made", "aborted") else needs_of(work_of(record, store).planned),
         cure=_facts_after_pour(record.id, stores) if status == "made" else None,
     )

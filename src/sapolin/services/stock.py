@@ -81,6 +81,8 @@ class Need(Model):
     code: str
     name: str
     grams: float
+    by: date | None
+    """The day it is to be made; null while that is open."""
 
 
 class StockMaterial(Model):
@@ -198,7 +200,9 @@ def needs_now(stores: Stores) -> dict[str, list[Need]]:
     found: dict[str, list[Need]] = defaultdict(list)
     for batch in page_of_batches(stores, statuses=("planned", "making"), limit=MOST_PLANNED).batches:
         for material, grams in batch.needs.items():
-            found[material].append(Need(batch_id=batch.id, code=batch.code, name=batch.name, grams=grams))
+            found[material].append(
+                Need(batch_id=batch.id, code=batch.code, name=batch.name, grams=grams, by=batch.make_on)
+            )
     return found
 
 

@@ -52,6 +52,7 @@ def _facts(summary: BatchSummary) -> BatchFacts | None:
     low, high = summary.unmould_hours_low, summary.unmould_hours_high
     return BatchFacts(
         id=summary.id, code=summary.code, name=summary.name, status=summary.status, at=summary.current,
+        make_on=summary.make_on,
         ended_at=None if summary.ended_at is None else datetime.fromisoformat(summary.ended_at),
         unmould_hours=None if low is None or high is None else (low, high),
         usable_weeks=summary.usable_weeks, best_weeks=summary.best_weeks, cure=summary.cure,

@@ -3452,6 +3452,11 @@ export interface components {
              */
             portions: components["schemas"]["PortionPlan"][];
             /**
+             * Make On
+             * @description The day it is to be made; null while that is open.
+             */
+            make_on?: string | null;
+            /**
              * Notes
              * @default
              */
@@ -3569,6 +3574,11 @@ export interface components {
             usable_weeks?: number | null;
             /** Best Weeks */
             best_weeks?: number | null;
+            /**
+             * Make On
+             * @description The day it is planned for.
+             */
+            make_on?: string | null;
             /**
              * Needs
              * @description What it takes of each material, g, while it is planned or being made.
@@ -3787,6 +3797,11 @@ export interface components {
              * @description Codes of those that need it.
              */
             batches: string[];
+            /**
+             * By
+             * @description When the first of them is to be made; null while that is open.
+             */
+            by: string | null;
         };
         /**
          * Buying
@@ -8385,6 +8400,11 @@ export interface components {
             name: string;
             /** Grams */
             grams: number;
+            /**
+             * By
+             * @description The day it is to be made; null while that is open.
+             */
+            by: string | null;
         };
         /**
          * NetWeight

@@ -1,4 +1,4 @@
-import { Menu } from '@mantine/core';
+import { Menu, TextInput } from '@mantine/core';
 import { useState } from 'react';
 
 import { useMoulds, useReference } from '../api/queries';
@@ -53,6 +53,16 @@ export function SizePanel() {
           options={BY}
           onChange={(by) => draft.edit(setSize({ by }))}
           testId="size-by"
+        />
+        <TextInput
+          type="date"
+          label="Make day on"
+          value={plan.make_on ?? ''}
+          onChange={(event) => {
+            const make_on = event.currentTarget.value || null;
+            draft.edit((now) => ({ ...now, make_on }), 'make_on');
+          }}
+          data-testid="make-on"
         />
         {size.by === 'oils_g' && (
           <PlanNumber label="Oils" field="size.value" value={size.value} {...weight} change={(now, value) => setSize({ value })(now)} />

@@ -106,7 +106,7 @@ export function Buying() {
 function NeedRow({ need, needs }: { need: Need; needs: Need[] }) {
   const amounts = useAmounts(need.kind);
   const { now, keep } = useAlsoBuy(needs);
-  const why = [need.short_g > 0 ? `${amounts.tell(need.short_g)} short for ${need.batches.join(', ')}` : '', need.also_g > 0 ? `${need.short_g > 0 ? `${amounts.tell(need.also_g)} ` : ''}wanted` : ''];
+  const why = [need.short_g > 0 ? `${amounts.tell(need.short_g)} short for ${need.batches.join(', ')}${need.by === null ? '' : `, needed by ${shortDate(need.by)}`}` : '', need.also_g > 0 ? `${need.short_g > 0 ? `${amounts.tell(need.also_g)} ` : ''}wanted` : ''];
   return (
     <li>
       <span>

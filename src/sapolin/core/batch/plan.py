@@ -1,6 +1,7 @@
 """The plan of a batch: everything a maker decides beside the formula, and what cannot be decided so."""
 
 from collections.abc import Iterator
+from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -164,6 +165,8 @@ class BatchPlan(Model):
     scents: tuple[ScentLine, ...] = Field(default=(), max_length=12)
     portions: tuple[PortionPlan, ...] = Field(default=(), max_length=MOST_PORTIONS)
     """In the order they are poured; none is one colour throughout."""
+    make_on: date | None = None
+    """The day it is to be made; null while that is open."""
     notes: Annotated[str, Field(max_length=5000)] = ""
 
 

@@ -1,7 +1,7 @@
 """What is to be done about the batches there are, by the forecasts there are: what the day begins with."""
 
 from collections.abc import Iterator, Sequence
-from datetime import datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from typing import Literal
 
 from sapolin.core.cure.state import FitStanding
@@ -83,6 +83,8 @@ class BatchFacts(Model):
     status: Literal["planned", "open", "making", "made"]
     at: str | None = None
     """Title of the step that make day is at."""
+    make_on: date | None = None
+    """The day it is planned for."""
     ended_at: datetime | None = None
     unmould_hours: tuple[float, float] | None = None
     """After it was poured, an estimate."""
@@ -109,6 +111,16 @@ class Due(Model):
 
 
 _Timed = tuple[DueKind, Standing, datetime | None, datetime | None]
+
+
+def _planned_for(facts: BatchFacts, now: datetime) -> tuple[Standing, datetime | None, datetime | None]:
+    """From the morning of the day it is planned for; late from the day after. A batch that is being made goes on now."""
+    if facts.make_on is None or facts.status == "making":
+        return "now", None, None
+    morning = datetime.combine(facts.make_on, time(), tzinfo=now.tzinfo)
+    if now < morning:
+        return "later", morning, None
+    return ("now" if now < morning + timedelta(days=1) else "late"), morning, morning + timedelta(days=1)
 
 
 def _timed(facts: BatchFacts, now: datetime) -> _Timed:
@@ -203,7 +215,7 @@ def due_of(batches: Sequence[BatchFacts], now: datetime) -> tuple[Due, ...]:
             kind: DueKind = (
                 "go_on" if facts.status == "making" else "make" if facts.status == "planned" else "finish_plan"
             )  # fmt: skip
-            timed = [(kind, "now", None, None)]
+            timed = [(kind, *_planned_for(facts, now))]
         elif facts.cure is None or facts.cure.seq == 0:
             timed = [_timed(facts, now)]
         else:
