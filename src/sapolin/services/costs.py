@@ -19,7 +19,7 @@ from sapolin.services.followed import FollowedBatch, bar_of
 from sapolin.services.lists import page_of_batches
 from sapolin.services.materials_named import name_of, own_names
 from sapolin.services.taking import shelf_of
-from sapolin.services.workshop_oils import oil_prices
+from sapolin.services.workshop_oils import landed_prices
 from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
 from sapolin.store.stores import Stores
@@ -72,15 +72,7 @@ def _good_bars(batch: FollowedBatch) -> int:
 
 def _prices(stores: Stores) -> dict[str, float]:
     """Price per kg of every material, from its lots in hand; of oils also as typed."""
-    paid: dict[str, list[tuple[float, float]]] = {}
-    for one in stores.stock.standing():
-        if one.lot.per_kg is not None:
-            paid.setdefault(one.lot.material, []).append((one.lot.per_kg, one.now.in_hand_g))
-    landed = {
-        material: sum(price * grams for price, grams in lots) / sum(grams for _, grams in lots)
-        for material, lots in paid.items()
-    }
-    known = oil_prices(stores) | landed
+    known = stores.prices.all() | landed_prices(stores)
     mixed = with_materials(catalogue(), [one.material for one in stores.materials.find()])
     # A mixture without a price of its own costs what its parts cost.
     parts = {oil.id: price_of(oil, known) for oil in mixed.values() if oil.components and oil.id not in known}

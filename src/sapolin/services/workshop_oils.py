@@ -12,7 +12,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.services.stock import needs_now, stock_of, view_of
 from sapolin.store.stores import Stores
 
-__all__ = ["UseUp", "oil_notes", "oil_prices", "use_up"]
+__all__ = ["UseUp", "landed_prices", "oil_notes", "oil_prices", "use_up"]
 
 
 def oil_notes(stores: Stores) -> dict[str, OilNote]:
@@ -68,13 +68,18 @@ def use_up(formula: Formula, stores: Stores) -> tuple[UseUp, ...]:
     return tuple(found)
 
 
-def oil_prices(stores: Stores) -> dict[str, float]:
-    """Price per kg by oil: as typed; of an oil without one, what its lots in hand were paid, landed."""
+def landed_prices(stores: Stores, *, oils_only: bool = False) -> dict[str, float]:
+    """Price per kg by material: what its lots in hand were paid, landed, by weight."""
     paid: dict[str, list[tuple[float, float]]] = defaultdict(list)
     for one in stores.stock.standing():
-        if one.lot.kind == "oil" and one.lot.per_kg is not None:
+        if one.lot.per_kg is not None and (one.lot.kind == "oil" or not oils_only):
             paid[one.lot.material].append((one.lot.per_kg, one.now.in_hand_g))
-    landed = {
-        oil: sum(price * grams for price, grams in lots) / sum(grams for _, grams in lots) for oil, lots in paid.items()
+    return {
+        material: sum(price * grams for price, grams in lots) / sum(grams for _, grams in lots)
+        for material, lots in paid.items()
     }
-    return landed | stores.prices.all()
+
+
+def oil_prices(stores: Stores) -> dict[str, float]:
+    """Price per kg by oil: as typed; of an oil without one, what its lots in hand were paid, landed."""
+    return landed_prices(stores, oils_only=True) | stores.prices.all()
