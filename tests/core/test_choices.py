@@ -18,7 +18,7 @@ LITERALS = {
     "apart": Choices.model_fields["school"].annotation,
     **{
         name: Choices.model_fields[name].annotation
-        for name in ("milk", "lye", "scent_at", "extras_at", "weigh_into", "top", "cover")
+        for name in ("milk", "lye", "scent_at", "extras_at", "weigh_into", "top", "cover", "mixing")
     },
     "method": Process.model_fields["method"].annotation,
     "gel": Process.model_fields["gel"].annotation,

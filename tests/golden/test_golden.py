@@ -138,9 +138,11 @@ def tables_then() -> dict[str, Any]:
 
 def comparable(results: dict[str, Any], formula: Formula) -> dict[str, Any]:
     """The quantities that are meant to be as before: the fat of liquids counts among the fatty acids since, and every acid of
-    one double bond among what turns rancid."""
+    one double bond among what turns rancid; what is cooked next meets its lye warmer."""
     has_fat = any(liquids()[line.liquid].fat_like for line in formula.liquids)
     left_out = ("qualities", "indices") if has_fat else ()
+    if formula.process.method == "hot":
+        left_out = (*left_out, "window")
     kept = {name: value for name, value in results.items() if name not in left_out}
     if "qualities" in kept:
         kept["qualities"] = kept["qualities"][:-3]

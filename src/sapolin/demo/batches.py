@@ -7,6 +7,7 @@ from importlib.resources import files
 from math import exp
 from typing import Any
 
+from sapolin.core.bar.pace import minutes_to_trace
 from sapolin.core.batch.moulds import Mould
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
@@ -14,7 +15,6 @@ from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.cure.events import CureRecord
 from sapolin.core.cure.trays import Tray
 from sapolin.core.production.events import RecordedEvent, begin
-from sapolin.core.trials.rules import trace_minutes
 from sapolin.demo.stock import fill_labels, fill_price_lists, fill_stock
 from sapolin.demo.trials import fill_comparisons, start_trials
 from sapolin.services.batches import frozen_json, keep_missing_outcomes
@@ -145,7 +145,7 @@ def _day(entry: dict[str, Any], plan: BatchPlan) -> Iterator[tuple[float, dict[s
         for bowl, at, celsius in entry["temperatures"]
     ]
     bar = planned.result.bar
-    trace = 8.0 if bar is None else trace_minutes(bar.trace_points) * (0.8 + luck)
+    trace = 8.0 if bar is None else minutes_to_trace(bar.trace_points) * (0.8 + luck)
     for step in steps_of(plan, planned):
         if step.id in ("temperatures", entry["until"]):
             for bowl, at, celsius in readings:

@@ -13,6 +13,7 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, as_poured
 from sapolin.core.batch.procedure import Step, pouring_steps
 from sapolin.core.batch.sheet import Sheet, sheet_from
+from sapolin.core.batch.starting import starting_size
 from sapolin.core.batch.temperatures import usual_choices
 from sapolin.core.production.actual import ActualBatch, actual_batch, expected_g, weighed_composition
 from sapolin.core.production.events import RecordedEvent
@@ -62,7 +63,8 @@ def plan_of(formula: FormulaRecord, batches: BatchStore, scale_capacity_g: float
     choices = usual_choices(formula.formula)
     if scale_capacity_g is not None:
         choices = choices.model_copy(update={"scale_capacity_g": scale_capacity_g})
-    return BatchPlan(formula=formula.formula, formula_id=formula.id, choices=choices)
+    size = starting_size(formula.formula)
+    return BatchPlan(formula=formula.formula, formula_id=formula.id, choices=choices, size=size)
 
 
 def frozen_json(plan: BatchPlan) -> str:

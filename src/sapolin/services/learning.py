@@ -89,9 +89,10 @@ def taught_by(
     planned = work.planned
     result = outcome.actual.result or planned.result
     points = None if planned.result.bar is None else planned.result.bar.trace_points
+    mixing = work.record.plan.choices.mixing
     filled = {i: fill.batter_ml for i, fill in enumerate(outcome.poured.moulds)}
     seen = (
-        day_seen(run, points, (planned.lye_peak.low_c + planned.lye_peak.high_c) / 2, filled)
+        day_seen(run, points, (planned.lye_peak.low_c + planned.lye_peak.high_c) / 2, filled, mixing)
         if run.status == "made"
         else {}
     )

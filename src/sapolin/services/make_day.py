@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.heat import gel_onset_hours
 from sapolin.core.batch.moulds import calibrated
-from sapolin.core.batch.procedure import first_aid
+from sapolin.core.batch.procedure import closing_of, first_aid, process_of
 from sapolin.core.batch.readiness import forbidden
 from sapolin.core.production.abandoned import what_to_do_with_the_bowls
 from sapolin.core.production.actual import ActualBatch
@@ -24,18 +24,19 @@ from sapolin.core.production.events import (
     Photographed,
     Poured,
     RecordedEvent,
+    SoapTested,
     Started,
     Tared,
     begin,
     started_of,
 )
-from sapolin.core.production.guard import amendable, refusal
+from sapolin.core.production.guard import amendable, passes, refusal
 from sapolin.core.production.lots import with_lots
 from sapolin.core.production.state import RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import plain
+from sapolin.core.quantities.text import Text, plain
 from sapolin.devices.workbench import Workbench
 from sapolin.services import batches as batch_work
 from sapolin.services.batches import (
@@ -102,6 +103,8 @@ class Run(Model):
     gel_onset_hours: float
     """About when gel is seen after pouring, insulated; an estimate."""
     first_aid: tuple[str, ...]
+    closing: Text
+    """What is said when the last step is done."""
     progress: Progress
 
 
@@ -135,6 +138,7 @@ def run_of(batch_id: str, batches: BatchStore) -> Run:
         phases=tuple(dict.fromkeys(step.phase for step in work.steps)),
         gel_onset_hours=gel_hours,
         first_aid=first_aid(),
+        closing=closing_of(work.prepared.process or process_of(record.plan, work.planned)),
         progress=progress,
     )
 
@@ -220,6 +224,9 @@ def _as_recorded(event: Event, work: BatchWork, state: RunState) -> Event:
         return event.model_copy(update={"adds": not (state.tare is not None and state.tare.emptied)})
     if isinstance(event, Captured):
         return event.model_copy(update={"tare": ""})
+    if isinstance(event, SoapTested):
+        with work.in_force():
+            return event.model_copy(update={"passed": passes(event, work.steps)})
     return event
 
 

@@ -3436,6 +3436,7 @@ export interface components {
              *       "top": "level",
              *       "alcohol_spray": true,
              *       "cover": "cover",
+             *       "mixing": "stick_blender",
              *       "scale_capacity_g": 5000
              *     }
              */
@@ -3452,6 +3453,11 @@ export interface components {
              */
             portions: components["schemas"]["PortionPlan"][];
             /**
+             * Jar G
+             * @description What a jar of paste takes, g; null while no jar is chosen, and for bars.
+             */
+            jar_g?: number | null;
+            /**
              * Make On
              * @description The day it is to be made; null while that is open.
              */
@@ -3461,6 +3467,42 @@ export interface components {
              * @default
              */
             notes: string;
+        };
+        /**
+         * BatchProcess
+         * @description How a batch is made.
+         */
+        BatchProcess: {
+            /**
+             * Makes
+             * @enum {string}
+             */
+            makes: "bar" | "paste";
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "cold" | "hot";
+            /**
+             * Is Poured
+             * @description It goes liquid and caustic into moulds: gel, ash and the top are to be thought of.
+             */
+            is_poured: boolean;
+            /**
+             * Is Salt Bar
+             * @description So much salt that it sets within hours.
+             */
+            is_salt_bar: boolean;
+            /**
+             * Is Big
+             * @description So much lye that one does not work with it alone.
+             */
+            is_big: boolean;
+            /**
+             * Is Lye Heavy
+             * @description Made with lye to spare on purpose: it is neutralised before anyone touches it.
+             */
+            is_lye_heavy: boolean;
         };
         /**
          * BatchRecord
@@ -4075,7 +4117,13 @@ export interface components {
              * @default cover
              * @enum {string}
              */
-            cover: "insulate" | "cover" | "heat_pad" | "fridge";
+            cover: "insulate" | "cover" | "heat_pad" | "oven" | "fridge";
+            /**
+             * Mixing
+             * @default stick_blender
+             * @enum {string}
+             */
+            mixing: "stick_blender" | "whisk" | "drill";
             /**
              * Scale Capacity G
              * @description The most that the scale shows, container included, g; null when every weighing stays far below it.
@@ -8519,7 +8567,7 @@ export interface components {
              */
             after_seq?: number | null;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["StageReached"] | components["schemas"]["SoapTested"] | components["schemas"]["Packed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * NewStockEvent
@@ -9083,6 +9131,38 @@ export interface components {
             pieces: number;
         };
         /**
+         * Packed
+         * @description What went into jars.
+         */
+        Packed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "packed";
+            /** Jars */
+            jars: number;
+            /**
+             * Weight G
+             * @description All of it together, without the jars, g.
+             */
+            weight_g: number;
+        };
+        /**
+         * PackedSeen
+         * @description What went into jars.
+         */
+        PackedSeen: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /** Jars */
+            jars: number;
+            /** Weight G */
+            weight_g: number;
+        };
+        /**
          * Paper
          * @description A recipe as it is written.
          */
@@ -9352,6 +9432,11 @@ export interface components {
             room_c: number;
             window: components["schemas"]["TemperatureWindow"];
             lye_peak: components["schemas"]["LyePeak"];
+            /**
+             * Trace Points
+             * @description The pace of trace, points; null for batches that began before pastes had one.
+             */
+            trace_points?: number | null;
             /** @description Whether it gels; null for hot process and without a mould, and for batches that began before this was forecast. */
             gel?: components["schemas"]["GelForecast"] | null;
         };
@@ -9464,6 +9549,8 @@ export interface components {
             diagnostics: components["schemas"]["Diagnostic"][];
             /** Steps */
             steps: components["schemas"]["Step"][];
+            /** @description How it is made; null for batches that began before it was kept. */
+            process?: components["schemas"]["BatchProcess"] | null;
         };
         /**
          * Press
@@ -10001,7 +10088,7 @@ export interface components {
              */
             at: string;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["StageReached"] | components["schemas"]["SoapTested"] | components["schemas"]["Packed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Reference
@@ -10236,6 +10323,11 @@ export interface components {
             gel_onset_hours: number;
             /** First Aid */
             first_aid: string[];
+            /**
+             * Closing
+             * @description What is said when the last step is done.
+             */
+            closing: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             progress: components["schemas"]["Progress"];
         };
         /**
@@ -10339,6 +10431,19 @@ export interface components {
             };
             /** Abort Reason */
             abort_reason: string;
+            /**
+             * Stages
+             * @description Stages of what is cooked or left to saponify, as they were reached.
+             * @default []
+             */
+            stages: components["schemas"]["Mark"][];
+            /**
+             * Tests
+             * @default []
+             */
+            tests: components["schemas"]["SoapTestSeen"][];
+            /** @description Null while nothing is in jars. */
+            packed?: components["schemas"]["PackedSeen"] | null;
             /**
              * Lots
              * @description The lot that each item is taken from, where one was chosen.
@@ -10796,6 +10901,75 @@ export interface components {
             height_mm: number | null;
         };
         /**
+         * SoapTestOutcome
+         * @description How a test may come out.
+         */
+        SoapTestOutcome: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /**
+             * Passed
+             * @description The work may go on.
+             */
+            passed: boolean;
+        };
+        /**
+         * SoapTestSeen
+         * @description A test and how it came out.
+         */
+        SoapTestSeen: {
+            /** Seq */
+            seq: number;
+            /** At */
+            at: string;
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "zap" | "clarity" | "ph";
+            /** Outcome */
+            outcome: string;
+            /** Passed */
+            passed: boolean;
+            /** Ph */
+            ph: number | null;
+        };
+        /**
+         * SoapTested
+         * @description Soap was tested before the work goes on.
+         */
+        SoapTested: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tested";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "zap" | "clarity" | "ph";
+            /**
+             * Outcome
+             * @description One of those that its step names; empty where a pH was read.
+             * @default
+             */
+            outcome: string;
+            /**
+             * Ph
+             * @description As read from a strip or meter.
+             */
+            ph?: number | null;
+            /**
+             * Passed
+             * @description The work may go on. It follows from the outcome or the pH, whatever is sent.
+             * @default false
+             */
+            passed: boolean;
+        };
+        /**
          * Solution
          * @description One blend.
          */
@@ -11048,6 +11222,19 @@ export interface components {
             covers: string;
         };
         /**
+         * StageReached
+         * @description What is cooked, or left to saponify, was seen to have come to a stage of its step.
+         */
+        StageReached: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stage_reached";
+            /** Stage */
+            stage: string;
+        };
+        /**
          * Started
          * @description Make day begins.
          */
@@ -11219,7 +11406,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "confirm" | "weigh" | "do" | "temperature" | "trace" | "pour";
+            kind: "confirm" | "weigh" | "do" | "temperature" | "trace" | "pour" | "stages" | "test" | "pack";
             /** Title */
             title: string;
             /** Text */
@@ -11237,6 +11424,35 @@ export interface components {
              */
             checks: string[];
             weigh?: components["schemas"]["WeighTarget"] | null;
+            /**
+             * Stages
+             * @description In the order they are seen; each is noted when it is reached.
+             * @default []
+             */
+            stages: components["schemas"]["StepStage"][];
+            /**
+             * Test
+             * @description Passed before the step is done.
+             */
+            test?: ("zap" | "clarity" | "ph") | null;
+            /**
+             * Outcomes
+             * @description What can be said of the test; a pH is read instead.
+             * @default []
+             */
+            outcomes: components["schemas"]["SoapTestOutcome"][];
+            /**
+             * If Needed
+             * @description What to do when it does not go as it should.
+             * @default []
+             */
+            if_needed: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
+            /**
+             * Timer Minutes
+             * @description Times that are worth a timer, min.
+             * @default []
+             */
+            timer_minutes: number[];
         };
         /**
          * StepDone
@@ -11282,6 +11498,21 @@ export interface components {
             high: number;
             /** Words */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * StepStage
+         * @description What the soap goes through within a step, as it is seen.
+         */
+        StepStage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Looks
+             * @description How one knows it.
+             */
+            looks: string;
         };
         /**
          * Stock

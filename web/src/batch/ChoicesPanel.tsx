@@ -20,6 +20,7 @@ export function ChoicesPanel() {
     draft.edit((now) => ({ ...now, formula: { ...now.formula, process: { ...now.formula.process, ...patch } } }));
   const isMilk = work?.planned.window.meets_milk === true;
   const window = work?.planned.window;
+  const isPoured = work?.process?.is_poured !== false;
   const choice = <T extends string>(label: string, value: T, about: string, onChange: (value: T) => void) => (
     <SelectField showLabel label={label} value={value} options={(known[about] ?? []) as (Choice & { value: T })[]} onChange={onChange} testId={`choice-${label.toLowerCase()}`} />
   );
@@ -35,14 +36,15 @@ export function ChoicesPanel() {
       <div className={classes.scroll}>
         <div className={classes.three}>
           {choice('Process', formula.process.method, 'method', (method) => setProcess({ method }))}
-          {choice('Gel', formula.process.gel, 'gel', (gel) => setProcess({ gel }))}
-          {choice('Cover', choices.cover, 'cover', (cover) => set({ cover }))}
-          {choice('Apart', choices.school, 'apart', (school) => set({ school }))}
+          {choice('Mixed with', choices.mixing ?? 'stick_blender', 'mixing', (mixing) => set({ mixing }))}
+          {isPoured && choice('Gel', formula.process.gel, 'gel', (gel) => setProcess({ gel }))}
+          {isPoured && choice('Cover', choices.cover, 'cover', (cover) => set({ cover }))}
+          {isPoured && choice('Apart', choices.school, 'apart', (school) => set({ school }))}
           {isMilk && choice('Milk', choices.milk, 'milk', (milk) => set({ milk }))}
-          {choice('Scent', choices.scent_at, 'scent_at', (scent_at) => set({ scent_at }))}
-          {choice('Extras', choices.extras_at, 'extras_at', (extras_at) => set({ extras_at }))}
+          {isPoured && choice('Scent', choices.scent_at, 'scent_at', (scent_at) => set({ scent_at }))}
+          {isPoured && choice('Extras', choices.extras_at, 'extras_at', (extras_at) => set({ extras_at }))}
           {choice('Weigh', choices.weigh_into, 'weigh_into', (weigh_into) => set({ weigh_into }))}
-          {choice('Top', choices.top, 'top', (top) => set({ top }))}
+          {isPoured && choice('Top', choices.top, 'top', (top) => set({ top }))}
           {choice('Lye', choices.lye, 'lye', (lye) => set({ lye }))}
           <PlanNumber
             label="Lye concentration"
@@ -80,12 +82,14 @@ export function ChoicesPanel() {
           <input type="checkbox" checked={choices.ice_bath} onChange={(event) => set({ ice_bath: event.currentTarget.checked })} />
           The lye jug stands in an ice bath
         </label>
-        <label className={classes.check}>
-          <input type="checkbox" checked={choices.alcohol_spray} onChange={(event) => set({ alcohol_spray: event.currentTarget.checked })} />
-          The top is sprayed with alcohol, against ash
-        </label>
+        {isPoured && (
+          <label className={classes.check}>
+            <input type="checkbox" checked={choices.alcohol_spray} onChange={(event) => set({ alcohol_spray: event.currentTarget.checked })} />
+            The top is sprayed with alcohol, against ash
+          </label>
+        )}
         <p className={classes.about}>
-          {meaning('lye', choices.lye)} {meaning('apart', choices.school)} {meaning('cover', choices.cover)} {isMilk && meaning('milk', choices.milk)}{' '}
+          {meaning('lye', choices.lye)} {isPoured && `${meaning('apart', choices.school)} ${meaning('cover', choices.cover)}`} {isMilk && meaning('milk', choices.milk)}{' '}
           {meaning('weigh_into', choices.weigh_into)}
         </p>
       </div>

@@ -16,6 +16,7 @@ import { MouldEditor } from './MouldEditor';
 import { CutterPick } from './CutterPick';
 import { changeCut, changeMould } from './plan';
 
+const BY_OF_PASTE = new Set<SizeBy['by']>(['oils_g', 'batter_g', 'limiting']);
 const BY: { value: SizeBy['by']; label: string }[] = [
   { value: 'moulds', label: 'the moulds' },
   { value: 'oils_g', label: 'a weight of oils' },
@@ -40,9 +41,10 @@ export function SizePanel() {
     parse: (text: string) => parseWeight(text, weightUnit.id, units),
   };
   const result = work?.planned.size;
+  const isPaste = work?.process?.makes === 'paste';
   return (
     <Panel
-      title="Size and moulds"
+      title={isPaste ? 'Size and jars' : 'Size and moulds'}
       aside={result ? `${weights.tell(result.oils_g)} oils · ${weights.tell(result.batter_g)} batter` : ''}
     >
       <div className={classes.two}>
@@ -50,7 +52,7 @@ export function SizePanel() {
           showLabel
           label="Sized by"
           value={size.by}
-          options={BY}
+          options={isPaste ? BY.filter((one) => BY_OF_PASTE.has(one.value)) : BY}
           onChange={(by) => draft.edit(setSize({ by }))}
           testId="size-by"
         />
@@ -102,12 +104,20 @@ export function SizePanel() {
           ))}
         </div>
       )}
-      <ul className={classes.moulds} aria-label="Moulds">
-        {plan.moulds.map((use, i) => (
-          <MouldRow key={`${use.mould.id}-${i}`} index={i} />
-        ))}
-      </ul>
-      <AddMould />
+      {isPaste ? (
+        <div className={classes.two}>
+          <PlanNumber label="A jar takes" field="jar_g" value={plan.jar_g} {...weight} change={(now, value) => ({ ...now, jar_g: value })} />
+        </div>
+      ) : (
+        <>
+          <ul className={classes.moulds} aria-label="Moulds">
+            {plan.moulds.map((use, i) => (
+              <MouldRow key={`${use.mould.id}-${i}`} index={i} />
+            ))}
+          </ul>
+          <AddMould />
+        </>
+      )}
       {problems
         .filter((problem) => problem.path === 'moulds' || problem.path === 'size.available_g')
         .map((problem) => (
@@ -115,7 +125,7 @@ export function SizePanel() {
             <Sentence>{saidOf(problem)}</Sentence>
           </p>
         ))}
-      {result && (
+      {result && !isPaste && (
         <p className={`${classes.words} ${isStale ? 'stale' : ''}`} data-testid="size-words">
           <Sentence>{result.words}</Sentence>
           {result.limiting && ` ${result.limiting} is what limits it.`}

@@ -12,6 +12,7 @@ import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { Beginning } from './Beginning';
 import { CheckStep } from './CheckStep';
+import { IfNeeded, PackStep, StagesStep, TestStep } from './CookSteps';
 import { DevicePanel } from './DevicePanel';
 import { FirstAid } from './FirstAid';
 import classes from './Make.module.css';
@@ -24,7 +25,7 @@ import { Summary } from './Summary';
 import { IceBath, TemperatureStep } from './TemperatureStep';
 import { useAwake, useFullScreen, useTabletSettings } from './tablet';
 import { whenOf } from './time';
-import { TimerPanel } from './TimerPanel';
+import { StepTimers, TimerPanel } from './TimerPanel';
 import { TraceStep } from './TraceStep';
 import { useDevices } from './useDevices';
 import { useRun } from './useRun';
@@ -100,7 +101,7 @@ export function MakeDay() {
         <main className={classes.main} id="screen">
           {status === 'planned' && <Beginning />}
           {status === 'making' && step && <OneStep key={step.id} step={step} run={run} isCurrent={step.id === current} onShow={show} />}
-          {status === 'making' && current === null && shown === null && <Closing onFinish={() => void send({ kind: 'finished' })} />}
+          {status === 'making' && current === null && shown === null && <Closing words={run.closing} onFinish={() => void send({ kind: 'finished' })} />}
           {(status === 'made' || status === 'aborted') && <Summary />}
         </main>
         <aside className={classes.side}>
@@ -196,6 +197,11 @@ function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
       {step.kind === 'temperature' && <TemperatureStep isCurrent={isCurrent} />}
       {step.kind === 'trace' && <TraceStep isCurrent={isCurrent} />}
       {step.kind === 'pour' && <PourStep isCurrent={isCurrent} />}
+      {step.kind === 'stages' && <StagesStep step={step} isCurrent={isCurrent} />}
+      {step.kind === 'test' && <TestStep step={step} isCurrent={isCurrent} />}
+      {step.kind === 'pack' && <PackStep isCurrent={isCurrent} />}
+      <IfNeeded step={step} />
+      {isCurrent && <StepTimers minutes={step.timer_minutes ?? []} />}
       {step.kind === 'weigh' && <p className={classes.text}><Sentence>{step.text}</Sentence></p>}
       {step.kind !== 'weigh' && (
         <CheckStep step={step} isCurrent={isCurrent} beside={step.kind === 'temperature' && <IceBath />} />
@@ -214,13 +220,12 @@ function OneStep({ step, run, isCurrent, onShow }: OneStepProps) {
   );
 }
 
-function Closing({ onFinish }: { onFinish: () => void }) {
+function Closing({ words, onFinish }: { words: Run['closing']; onFinish: () => void }) {
   return (
     <article className={classes.step}>
-      <h2 className={classes.heading}>Poured, covered, washed up</h2>
+      <h2 className={classes.heading}>All steps are done</h2>
       <p className={classes.text}>
-        What was poured burns skin until about a day from now: keep it out of reach of children and animals, and wear gloves when
-        you look at it.
+        <Sentence>{words}</Sentence>
       </p>
       <div className={classes.actions}>
         <button type="button" className={classes.primary} onClick={onFinish} data-testid="finish">

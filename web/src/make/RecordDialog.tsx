@@ -6,6 +6,7 @@ import { answered, api } from '../api/client';
 import type { Diagnostic, Run, Text } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import buttons from '../design/buttons.module.css';
+import { formatNumber } from '../design/quantity';
 import { useTemperature } from '../design/temperature';
 import { saidOf, useShown, useWeights } from '../design/units';
 import classes from './Make.module.css';
@@ -191,6 +192,15 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, shown }: Uni
       return `“${event.text}”${event.next_time ? ' (next time)' : ''}`;
     case 'photographed':
       return `picture ${event.name}`;
+    case 'stage_reached':
+      return `stage: ${run.prepared.steps.flatMap((one) => one.stages ?? []).find((one) => one.id === event.stage)?.name ?? event.stage}`;
+    case 'tested': {
+      const test = run.prepared.steps.find((one) => one.test === event.test);
+      const said = typeof event.ph === 'number' ? `pH ${formatNumber(event.ph, 1)}` : (test?.outcomes?.find((one) => one.id === event.outcome)?.label ?? event.outcome);
+      return `${test?.title ?? event.test}: ${said}`;
+    }
+    case 'packed':
+      return `${event.jars} jars, ${weights.tell(event.weight_g)}`;
     case 'poured':
       return `${run.prepared.planned.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
     case 'amended':

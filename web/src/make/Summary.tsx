@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 
 import { useReference } from '../api/queries';
 import { formatChange, formatNumber } from '../design/quantity';
+import { Sentence } from '../design/Sentence';
 import { useTemperature } from '../design/temperature';
 import { useWeights } from '../design/units';
 import classes from './Make.module.css';
@@ -17,6 +18,7 @@ export function Summary() {
   const weights = useWeights();
   const { planned } = run.prepared;
   const { actual, state } = run;
+  const isPaste = run.prepared.process?.makes === 'paste';
   if (state.status === 'aborted') {
     return (
       <article className={classes.step}>
@@ -52,14 +54,15 @@ export function Summary() {
     <article className={classes.step}>
       <h2 className={classes.heading}>Made</h2>
       <p className={classes.text} data-testid="waiting">
-        {run.unmould_from && run.unmould_to
+        {isPaste && <Sentence>{run.closing}</Sentence>}
+        {!isPaste && run.unmould_from && run.unmould_to
           ? `Unmould between ${dayAndTimeOf(run.unmould_from)} and ${dayAndTimeOf(run.unmould_to)}, an estimate: when it is firm like cheese and lets go.`
-          : 'It waits to be unmoulded.'}{' '}
-        {run.record.plan.formula.process.gel !== 'prevented' && state.ended_at && `Gel, if it comes, from about ${formatNumber(run.gel_onset_hours, 1)} h after pouring.`}
+          : !isPaste && 'It waits to be unmoulded.'}{' '}
+        {run.prepared.process?.is_poured !== false && run.record.plan.formula.process.gel !== 'prevented' && state.ended_at && `Gel, if it comes, from about ${formatNumber(run.gel_onset_hours, 1)} h after pouring.`}
       </p>
       <div className={classes.actions}>
         <Link className={classes.primary} to={`/batches/${run.record.id}/cure`} data-testid="to-cure">
-          Unmould, cut and cure
+          {isPaste ? 'Its rest' : 'Unmould, cut and cure'}
         </Link>
       </div>
       <table className={classes.compare}>

@@ -20,14 +20,37 @@ function useNow(): number {
   return now;
 }
 
-/** A kitchen timer that outlives a reload and rings until it is heard. */
-export function TimerPanel() {
-  const { run } = useMaking();
+function useTimer(batchId: string) {
   const [endsAt, setEndsAt] = useLocalStorage<number | null>({
-    key: `sapolin.timer.${run.record.id}`,
+    key: `sapolin.timer.${batchId}`,
     defaultValue: null,
     getInitialValueInEffect: false,
   });
+  const add = (minutes: number) =>
+    setEndsAt((ends) => (ends === null || ends <= Date.now() ? Date.now() : ends) + minutes * 60_000);
+  return { endsAt, setEndsAt, add };
+}
+
+/** Times of a step that are worth a timer, each started by a touch. */
+export function StepTimers({ minutes }: { minutes: readonly number[] }) {
+  const { run } = useMaking();
+  const { setEndsAt } = useTimer(run.record.id);
+  if (minutes.length === 0) return null;
+  return (
+    <div className={classes.stages}>
+      {minutes.map((one) => (
+        <button key={one} type="button" className={classes.timerButton} onClick={() => setEndsAt(Date.now() + one * 60_000)} data-testid={`timer-${one}`}>
+          ⏱ Ring in {one} min
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** A kitchen timer that outlives a reload and rings until it is heard. */
+export function TimerPanel() {
+  const { run } = useMaking();
+  const { endsAt, setEndsAt, add } = useTimer(run.record.id);
   const now = useNow();
   const isRunning = endsAt !== null;
   const left = endsAt === null ? 0 : Math.ceil((endsAt - now) / 1000);
@@ -38,8 +61,6 @@ export function TimerPanel() {
     const again = setInterval(() => signal('alarm'), AGAIN_MS);
     return () => clearInterval(again);
   }, [isOver]);
-  const add = (minutes: number) =>
-    setEndsAt((ends) => (ends === null || ends <= Date.now() ? Date.now() : ends) + minutes * 60_000);
   return (
     <section className={classes.panel} aria-label="Timer" data-over={isOver}>
       <header>

@@ -12,7 +12,7 @@ from sapolin.core.bar.calculation import CALCULATION_VERSION
 from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch, plan_batch
-from sapolin.core.batch.procedure import Step, steps_of
+from sapolin.core.batch.procedure import BatchProcess, Step, process_of, steps_of
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.materials.catalogue import Catalogue, Oil, catalogue
@@ -43,6 +43,8 @@ class PreparedBatch(Model):
     diagnostics: tuple[Diagnostic, ...]
     """What to settle or to know before it is made, the gravest first."""
     steps: tuple[Step, ...]
+    process: BatchProcess | None = None
+    """How it is made; null for batches that began before it was kept."""
 
 
 class FrozenRows(Model):
@@ -91,7 +93,10 @@ class FrozenBatch(Model):
 def prepare(plan: BatchPlan) -> PreparedBatch:
     """Everything that follows from `plan`. Raises FormulaError with what stands in the way."""
     planned = plan_batch(plan)
-    return PreparedBatch(planned=planned, diagnostics=readiness(plan, planned), steps=steps_of(plan, planned))
+    return PreparedBatch(
+        planned=planned, diagnostics=readiness(plan, planned), steps=steps_of(plan, planned),
+        process=process_of(plan, planned),
+    )  # fmt: skip
 
 
 def freeze(plan: BatchPlan, prepared: PreparedBatch) -> FrozenBatch:

@@ -13,6 +13,7 @@ from sapolin.core.bar.soap import soap_of
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Shape, Slab
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.formula.composition import Composition
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Temperature, Text, text
@@ -21,7 +22,7 @@ __all__ = ["GelForecast", "gel_forecast", "gel_temperature_c", "kept_fraction", 
 
 OILS_CP_J_PER_G_K = 2.0
 SOLUTION_CP_J_PER_G_K = 3.5
-WRAPPED = {"fridge": 0.5, "cover": 1.5, "insulate": 4.0, "heat_pad": 6.0}
+WRAPPED = {"fridge": 0.5, "cover": 1.5, "insulate": 4.0, "heat_pad": 6.0, "oven": 8.0}
 """How many times as long a mould keeps its warmth as one that stands bare (rule of thumb)."""
 
 
@@ -94,7 +95,7 @@ def gel_forecast(
 
     `heights_mm` is how high it stands in each mould. A hot process bar has gelled while it cooked.
     """
-    if not plan.moulds or plan.formula.process.method == "hot":
+    if not plan.moulds or plan.formula.process.method == "hot" or purposes()[plan.formula.purpose].makes == "paste":
         return None
     kept = max(
         kept_fraction(use.mould.shape, height, plan.choices.cover)

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from sapolin.core.bar.pace import Mixing
 from sapolin.core.batch.moulds import Mould, mould_problems
 from sapolin.core.formula.document import Formula, Water
 from sapolin.core.materials.ingredients import colorants, scents
@@ -146,7 +147,8 @@ class Choices(Model):
     weigh_into: Literal["one_bowl", "separate"] = "one_bowl"
     top: Literal["level", "textured"] = "level"
     alcohol_spray: bool = True
-    cover: Literal["insulate", "cover", "heat_pad", "fridge"] = "cover"
+    cover: Literal["insulate", "cover", "heat_pad", "oven", "fridge"] = "cover"
+    mixing: Mixing = "stick_blender"
     scale_capacity_g: FiniteNumber | None = 5000.0
     """The most that the scale shows, container included, g; null when every weighing stays far below it."""
 
@@ -165,6 +167,8 @@ class BatchPlan(Model):
     scents: tuple[ScentLine, ...] = Field(default=(), max_length=12)
     portions: tuple[PortionPlan, ...] = Field(default=(), max_length=MOST_PORTIONS)
     """In the order they are poured; none is one colour throughout."""
+    jar_g: FiniteNumber | None = None
+    """What a jar of paste takes, g; null while no jar is chosen, and for bars."""
     make_on: date | None = None
     """The day it is to be made; null while that is open."""
     notes: Annotated[str, Field(max_length=5000)] = ""
@@ -310,6 +314,8 @@ def plan_problems(plan: BatchPlan) -> tuple[Diagnostic, ...]:
     found = [*_size(plan), *_moulds(plan), *_scents(plan), *_portions(plan)]
     room_c, capacity_g = plan.choices.room_c, plan.choices.scale_capacity_g
     found += _number(room_c, "choices.room_c", "room", -5, 45, "°C")
+    if plan.jar_g is not None:
+        found += _number(plan.jar_g, "jar_g", "jar", 10, 50_000, "g")
     if capacity_g is not None:
         found += _number(capacity_g, "choices.scale_capacity_g", "scale_capacity", 100, 300_000, "g")
     if room_c is not None and 50 <= room_c <= 110:

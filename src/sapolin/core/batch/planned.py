@@ -5,6 +5,7 @@ from typing import TypeVar
 
 from sapolin.core.advice.report import advice
 from sapolin.core.bar.calculation import calculation_of_composition
+from sapolin.core.bar.expectations import EXPECTATIONS
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.batch.additions import (
     Additions,
@@ -62,6 +63,8 @@ class PlannedBatch(Model):
     room_c: float
     window: TemperatureWindow
     lye_peak: LyePeak
+    trace_points: float | None = None
+    """The pace of trace, points; null for batches that began before pastes had one."""
     gel: GelForecast | None = None
     """Whether it gels; null for hot process and without a mould, and for batches that began before this was forecast."""
 
@@ -178,6 +181,7 @@ def _planned(
             composition, start_c=room_c, milk=plan.choices.milk, in_ice=plan.choices.ice_bath,
             set_aside_g=sum(cup.weight_g for cup in cups if cup.source == "water"),
         ),
+        trace_points=EXPECTATIONS["trace_points"].of(calculation.bar).value,
         gel=gel_forecast(
             plan, composition, calculation.conditions, (window.low_c + window.high_c) / 2,
             [fill.height_mm for fill in fills],

@@ -9,7 +9,7 @@ from itertools import pairwise
 from sapolin.core.advice.rules import gravest_first
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.procedure import HURRIES
+from sapolin.core.batch.procedure import HURRIES, process_of
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.batch.temperatures import meets_milk
 from sapolin.core.materials.catalogue import Catalogue, catalogue
@@ -95,7 +95,12 @@ def _amounts(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
 
 
 def _moulds(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
+    process = process_of(plan, planned)
+    if process.makes == "paste":
+        return
     size, spare_ml = planned.size, planned.volume.high_ml - planned.volume.total_ml
+    if process.is_salt_bar and any(use.cut is not None for use in plan.moulds):
+        yield diagnostic("salt_bar_in_a_loaf", "warning", "moulds")
     if not plan.moulds:
         yield diagnostic("no_mould", "warning", "moulds", volume=number(planned.volume.total_ml, 0, "mL"))
     elif size.over_ml > 0:
@@ -114,17 +119,20 @@ def _moulds(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
 
 def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
     window, peak = planned.window, planned.lye_peak
+    process = process_of(plan, planned)
     if window.conflict:
         yield diagnostic("too_cool_for_fats", "warning").model_copy(update={"message": window.conflict})
     if meets_milk(plan.formula.liquids) and plan.choices.milk == "chilled":
         yield diagnostic("scorched_milk", "warning", "choices.milk", peak=Temperature(c=peak.high_c))
     if peak.boils:
         yield diagnostic("lye_boils", "warning", peak=Temperature(c=peak.high_c))
+    if not process.is_poured:
+        return
     gel = planned.gel
     if gel is not None and gel.middle_high_c >= coefficient("limit.middle_c"):
         middle = Temperature(c=gel.middle_low_c, to_c=gel.middle_high_c)
         yield diagnostic("middle_overheats", "warning", "choices.cover", middle=middle)
-    warm = plan.formula.process.gel == "encouraged" or plan.choices.cover in ("insulate", "heat_pad")
+    warm = plan.formula.process.gel == "encouraged" or plan.choices.cover in ("insulate", "heat_pad", "oven")
     if window.milk and warm:
         yield diagnostic("milk_overheats", "warning", "choices.cover")
     if plan.formula.process.gel == "encouraged" and plan.choices.cover == "fridge":

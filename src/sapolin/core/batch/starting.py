@@ -4,17 +4,21 @@ from collections.abc import Sequence
 from math import floor
 
 from sapolin.core.batch.moulds import Cylinder, Mould, Slab
-from sapolin.core.batch.plan import MOST_PORTIONS, ColourLine, Cut, MouldUse, PortionPlan, ScentLine
+from sapolin.core.batch.plan import MOST_PORTIONS, ColourLine, Cut, MouldUse, PortionPlan, ScentLine, SizeBy
+from sapolin.core.formula.document import Formula
+from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.ingredients import Colorant, Scent
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.text import number, template
 
-__all__ = ["starting_colour", "starting_scent", "starting_use", "with_portion", "without_portion"]
+__all__ = ["starting_colour", "starting_scent", "starting_size", "starting_use", "with_portion", "without_portion"]
 
 BAR_MM = 25.0
 """A usual thickness of a slice."""
 SLAB_BAR_MM = (80.0, 55.0)
 """A usual bar from a slab, seen from above."""
+PASTE_OILS_G = 1000.0
+"""Oils of a small batch of paste."""
 HEADROOM_MM = 5.0
 """Batter stays this far below the rim of a box, so that it can be moved."""
 
@@ -29,6 +33,13 @@ def starting_use(mould: Mould) -> MouldUse:
     if isinstance(shape, Slab):
         return MouldUse(mould=mould, headroom_mm=HEADROOM_MM, cut=Cut(bar_mm=BAR_MM))
     return MouldUse(mould=mould, cut=Cut(bar_mm=BAR_MM) if isinstance(shape, Cylinder) else None)
+
+
+def starting_size(formula: Formula) -> SizeBy:
+    """What a batch is sized by at first: a bar by its moulds, paste by the weight of oils that its formula names."""
+    if purposes()[formula.purpose].makes == "bar":
+        return SizeBy()
+    return SizeBy(by="oils_g", value=formula.blend.total_oils_g or PASTE_OILS_G)
 
 
 def starting_scent(scent: Scent) -> ScentLine:

@@ -77,7 +77,11 @@ def temperature_window(plan: BatchPlan, composition: Composition) -> Temperature
     milk = holds_milk(plan.formula.liquids)
     wanted = plan.formula.process.batter_temperature_c
     low, high = coefficient("temperature.usual_low_c"), coefficient("temperature.usual_high_c")
-    if plan.choices.school == "room_temperature":
+    hot = plan.formula.process.method == "hot" and not milk
+    if hot:
+        # It is cooked next: warm oils are no harm, and lye need not cool far.
+        low, high = coefficient("cook.combine_low_c"), coefficient("cook.combine_high_c")
+    elif plan.choices.school == "room_temperature":
         low, high = ROOM_TEMPERATURE_LOW_C, low
     if milk:
         low, high = min(low, coefficient("temperature.milk_high_c") - 6), coefficient("temperature.milk_high_c")
@@ -95,7 +99,7 @@ def temperature_window(plan: BatchPlan, composition: Composition) -> Temperature
     return TemperatureWindow(
         low_c=low,
         high_c=high,
-        apart_c=APART_C[plan.choices.school],
+        apart_c=high - low if hot else APART_C[plan.choices.school],
         hardest_fat=hardest.oil.name,
         melts_c=melts,
         milk=milk,

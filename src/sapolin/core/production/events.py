@@ -10,14 +10,36 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.batch.procedure import SoapTestKind
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import Text
 
 __all__ = [
-    "Aborted", "Burst", "Captured", "Chose", "CorrectionTaken", "EntryAmended", "Event", "Finished", "LotChosen", "Noted",
+    "Aborted",
+    "Burst",
+    "Captured",
+    "Chose",
+    "CorrectionTaken",
+    "EntryAmended",
+    "Event",
+    "Finished",
+    "LotChosen",
+    "Noted",
+    "Packed",
     "Photographed",
-    "Poured", "RecordedEvent", "Started", "StepDone", "Tared", "Temperature", "TraceStage", "Traced", "begin", "started_of",
+    "Poured",
+    "RecordedEvent",
+    "SoapTested",
+    "StageReached",
+    "Started",
+    "StepDone",
+    "Tared",
+    "Temperature",
+    "TraceStage",
+    "Traced",
+    "begin",
+    "started_of",
 ]  # fmt: skip
 
 Item = Annotated[str, Field(min_length=1, max_length=40)]
@@ -166,6 +188,35 @@ class Photographed(Model):
     name: Line
 
 
+class StageReached(Model):
+    """What is cooked, or left to saponify, was seen to have come to a stage of its step."""
+
+    kind: Literal["stage_reached"]
+    stage: Item
+
+
+class SoapTested(Model):
+    """Soap was tested before the work goes on."""
+
+    kind: Literal["tested"]
+    test: SoapTestKind
+    outcome: Annotated[str, Field(max_length=20)] = ""
+    """One of those that its step names; empty where a pH was read."""
+    ph: FiniteNumber | None = None
+    """As read from a strip or meter."""
+    passed: bool = False
+    """The work may go on. It follows from the outcome or the pH, whatever is sent."""
+
+
+class Packed(Model):
+    """What went into jars."""
+
+    kind: Literal["packed"]
+    jars: Annotated[int, Field(ge=1, le=2000)]
+    weight_g: FiniteNumber
+    """All of it together, without the jars, g."""
+
+
 class Poured(Model):
     """How the moulds really took it."""
 
@@ -202,7 +253,7 @@ class Finished(Model):
 
 Event = Annotated[
     Started | StepDone | Tared | LotChosen | Captured | CorrectionTaken | Temperature | Chose | Traced | Burst | Noted
-    | Photographed | Poured | EntryAmended | Aborted | Finished,
+    | Photographed | StageReached | SoapTested | Packed | Poured | EntryAmended | Aborted | Finished,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

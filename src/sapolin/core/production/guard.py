@@ -14,9 +14,12 @@ from sapolin.core.production.events import (
     Finished,
     LotChosen,
     Noted,
+    Packed,
     Photographed,
     Poured,
     RecordedEvent,
+    SoapTested,
+    StageReached,
     Started,
     StepDone,
     Tared,
@@ -25,11 +28,12 @@ from sapolin.core.production.events import (
 )
 from sapolin.core.production.state import RunState, is_used
 from sapolin.core.production.weighing import WeighingNow, weighing_now
+from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
 from sapolin.core.quantities.text import number, plain, template, weight
 from sapolin.core.quantities.units import from_grams, to_grams
 
-__all__ = ["amendable", "refusal"]
+__all__ = ["amendable", "passes", "refusal"]
 
 MOST_WEIGHT_G = 200_000.0
 TEMPERATURE_C = (-30.0, 150.0)
@@ -42,10 +46,16 @@ SELDOM_BELOW_ROOM_C = 12.0
 """Nor does either bowl fall so far below the room, unless it stands in ice or began as ice."""
 ICE_SELDOM_BELOW_C = -2.0
 """Not even lye in an ice bath is colder."""
+PH_READ = (5.0, 14.0)
+"""What a strip or meter can say of soap."""
+MOST_PACKED = 1.5
+"""Water that loosened it weighs too, but never so many times what was planned."""
 SLIP_FRACTION = 0.15
 SLIP_TIMES = 6.0
 """A weight that is less than this fraction, or more than this many times, of what was asked for looks like a slip."""
-AMENDABLE = (Captured, Temperature, Traced, Burst, Noted, Poured, Chose, CorrectionTaken)
+AMENDABLE = (
+    Captured, Temperature, Traced, Burst, Noted, Poured, Chose, CorrectionTaken, StageReached, SoapTested, Packed,
+)  # fmt: skip
 """What may have been entered wrongly. The rest happened all the same: a step, a zero of the scale, an amendment."""
 
 
@@ -61,7 +71,7 @@ def refusal(
 
     `forbids` is what forbids to begin at all.
     """
-    after_the_fact = isinstance(event, Noted | Photographed | Poured | EntryAmended)
+    after_the_fact = isinstance(event, Noted | Photographed | Poured | Packed | EntryAmended)
     if isinstance(event, Started):
         if state.status != "planned":
             return stopping("started_already", "kind")
@@ -84,6 +94,8 @@ def refusal(
         return _temperature(event, state, planned)
     if isinstance(event, Poured):
         return _pour(event, planned)
+    if isinstance(event, StageReached | SoapTested | Packed):
+        return _seen(event, state, steps, planned)
     if isinstance(event, EntryAmended):
         return _amendment(event, events, state, steps)
     if isinstance(event, Finished) and state.current is not None:
@@ -105,6 +117,44 @@ def _step(event: StepDone, state: RunState, steps: Sequence[Step]) -> Diagnostic
     if step.weigh is not None and step.weigh.item not in state.settled:
         weighed = step.weigh.item in state.captured_g
         return stopping("off_target" if weighed else "not_weighed", "step", name=step.weigh.name)
+    if step.test is not None:
+        last = next((one for one in reversed(state.tests) if one.test == step.test), None)
+        if last is None or not last.passed:
+            return stopping("not_tested" if last is None else "not_passed", "step", title=step.title)
+    if step.kind == "pack" and state.packed is None:
+        return stopping("not_packed", "step")
+    return None
+
+
+def passes(event: SoapTested, steps: Sequence[Step]) -> bool:
+    """Whether the work may go on after a test: by the pH that was read, else by its outcome."""
+    if event.ph is not None:
+        return event.ph <= coefficient("soap.ph_most")
+    return any(
+        one.passed for step in steps if step.test == event.test for one in step.outcomes if one.id == event.outcome
+    )
+
+
+def _seen(
+    event: StageReached | SoapTested | Packed, state: RunState, steps: Sequence[Step], planned: PlannedBatch
+) -> Diagnostic | None:
+    """Whether what is cooked, tested or packed can be so."""
+    if isinstance(event, StageReached):
+        known = {stage.id for step in steps for stage in step.stages}
+        return None if event.stage in known else stopping("unknown_stage", "stage")
+    if isinstance(event, SoapTested):
+        tests = [step for step in steps if step.test == event.test]
+        if not tests:
+            return stopping("unknown_test", "test")
+        if event.ph is None and all(event.outcome != one.id for step in tests for one in step.outcomes):
+            return stopping("unknown_outcome", "outcome")
+        if event.ph is not None and not PH_READ[0] <= event.ph <= PH_READ[1]:
+            low, high = (number(end, 0) for end in PH_READ)
+            return stopping("ph_out_of_range", "ph", ph=number(event.ph, 1), low=low, high=high)
+        return None
+    most_g = planned.size.batter_g * MOST_PACKED
+    if not 0 < event.weight_g <= most_g:
+        return stopping("packed_out_of_range", "weight_g", weight=weight(event.weight_g, 0), most=weight(most_g, 0))
     return None
 
 

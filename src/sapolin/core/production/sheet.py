@@ -52,6 +52,7 @@ def _happened(planned: PlannedBatch, state: RunState, actual: ActualBatch) -> It
     if stages:
         rest = tuple(segment for stage in stages[1:] for segment in (", ", *stage))
         yield Fact(name=template("facts.traced.name"), value=(*stages[0], *rest))
+    yield from _cooked(state)
     for mould, over_ml in sorted(state.poured_ml.items()):
         code = "just_filled" if over_ml == 0 else "left_over" if over_ml > 0 else "short"
         difference = number(abs(over_ml), 0, "mL")
@@ -60,6 +61,26 @@ def _happened(planned: PlannedBatch, state: RunState, actual: ActualBatch) -> It
         yield fact("note", words=note.what)
     if state.abort_reason:
         yield fact("given_up", reason=state.abort_reason)
+
+
+def _cooked(state: RunState) -> Iterator[Fact]:
+    """What was cooked, tested and packed."""
+    reached = [
+        text("facts.reached.stage", stage=template(f"stages.{mark.what}"),
+             minutes=number(_minutes(state.combined_at or mark.at, mark.at), 0, "min"))
+        for mark in state.stages
+    ]  # fmt: skip
+    if reached:
+        rest = tuple(segment for stage in reached[1:] for segment in (", ", *stage))
+        yield Fact(name=template("facts.reached.name"), value=(*reached[0], *rest))
+    for test in state.tests:
+        if test.ph is not None:
+            said = text("facts.tested_ph.value", ph=number(test.ph, 1))
+        else:
+            said = (template(f"steps.{test.test}.outcomes.{test.outcome}"),)
+        yield Fact(name=template(f"facts.tested.{test.test}"), value=said)
+    if state.packed is not None:
+        yield fact("packed", jars=number(state.packed.jars), weight=weight(state.packed.weight_g, 0))
 
 
 def _composition(actual: ActualBatch) -> Iterator[Fact]:

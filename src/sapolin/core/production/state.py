@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, Step
+from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, SoapTestKind, Step
 from sapolin.core.batch.targets import Role
 from sapolin.core.production.events import (
     Aborted,
@@ -17,9 +17,12 @@ from sapolin.core.production.events import (
     Finished,
     LotChosen,
     Noted,
+    Packed,
     Photographed,
     Poured,
     RecordedEvent,
+    SoapTested,
+    StageReached,
     Started,
     StepDone,
     Tared,
@@ -28,7 +31,7 @@ from sapolin.core.production.events import (
 )
 from sapolin.core.quantities.model import Model
 
-__all__ = ["LotInUse", "Mark", "Reading", "RunState", "Tare", "is_used", "state_of"]
+__all__ = ["LotInUse", "Mark", "PackedSeen", "Reading", "RunState", "SoapTestSeen", "Tare", "is_used", "state_of"]
 
 
 class Reading(Model):
@@ -67,6 +70,26 @@ class Mark(Model):
     what: str
 
 
+class SoapTestSeen(Model):
+    """A test and how it came out."""
+
+    seq: int
+    at: str
+    test: SoapTestKind
+    outcome: str
+    passed: bool
+    ph: float | None
+
+
+class PackedSeen(Model):
+    """What went into jars."""
+
+    seq: int
+    at: str
+    jars: int
+    weight_g: float
+
+
 class RunState(Model):
     """What the events add up to."""
 
@@ -99,6 +122,11 @@ class RunState(Model):
     poured_ml: dict[int, float]
     """Left over or missing, by mould, mL."""
     abort_reason: str
+    stages: tuple[Mark, ...] = ()
+    """Stages of what is cooked or left to saponify, as they were reached."""
+    tests: tuple[SoapTestSeen, ...] = ()
+    packed: PackedSeen | None = None
+    """Null while nothing is in jars."""
     lots: dict[str, LotInUse] = Field(default={})
     """The lot that each item is taken from, where one was chosen."""
     taken_g: dict[str, dict[str, float]] = Field(default={})
@@ -127,6 +155,9 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
     said_done: set[str] = set()
     readings, marks, notes, next_time, photos = [], [], [], [], []
     poured: dict[int, float] = {}
+    stages: list[Mark] = []
+    tests: list[SoapTestSeen] = []
+    packed: PackedSeen | None = None
     started = ended = combined = None
     reason, bursts = "", 0
     for record in counting:
@@ -184,6 +215,16 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
                 next_time.append(event.text)
         elif isinstance(event, Photographed):
             photos.append(Mark(seq=record.seq, at=record.at, what=f"{event.file_id}:{event.name}"))
+        elif isinstance(event, StageReached):
+            stages.append(Mark(seq=record.seq, at=record.at, what=event.stage))
+        elif isinstance(event, SoapTested):
+            tests.append(
+                SoapTestSeen(
+                    seq=record.seq, at=record.at, test=event.test, outcome=event.outcome, passed=event.passed, ph=event.ph
+                )
+            )  # fmt: skip
+        elif isinstance(event, Packed):
+            packed = PackedSeen(seq=record.seq, at=record.at, jars=event.jars, weight_g=event.weight_g)
         elif isinstance(event, Poured):
             poured[event.mould] = event.difference_ml
         elif isinstance(event, EntryAmended):
@@ -223,6 +264,9 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
         photos=tuple(photos),
         poured_ml=poured,
         abort_reason=reason,
+        stages=tuple(stages),
+        tests=tuple(tests),
+        packed=packed,
         lots=lots,
         taken_g=taken,
     )

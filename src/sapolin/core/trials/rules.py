@@ -11,6 +11,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from sapolin.core.bar.pace import Mixing, minutes_to_trace
 from sapolin.core.cure.drying import BarAsCut, days_between, drying_days, drying_observed
 from sapolin.core.cure.learning import Learned, Observed, learned
 from sapolin.core.cure.state import CureState
@@ -20,7 +21,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.trials.judging import JudgedPoints
 
-__all__ = ["RULES", "Rule", "Taught", "cure_seen", "day_seen", "learned_rules", "trace_minutes"]
+__all__ = ["RULES", "Rule", "Taught", "cure_seen", "day_seen", "learned_rules"]
 
 RuleId = Literal["unmould", "trace", "lye_peak", "fill", "drying_time", "drying_end"]
 
@@ -77,26 +78,20 @@ def learned_rules(taught: Sequence[Taught]) -> dict[str, Learned]:
     }
 
 
-def trace_minutes(points: float) -> float:
-    """Minutes until light trace by stick blender, in bursts, of a batter with so many points of trace; an estimate.
-
-    >>> round(trace_minutes(22.0)), round(trace_minutes(58.0))
-    (12, 4)
-    """
-    per_point, start = coefficient("trace.minutes_per_point"), coefficient("trace.moderate_from")
-    return coefficient("trace.minutes_at_moderate") * exp(per_point * (points - start))
-
-
 def day_seen(
-    state: RunState, trace_points: float | None, lye_peak_c: float, filled_ml: Mapping[int, float]
-) -> dict[str, Observed]:  # fmt: skip
+    state: RunState,
+    trace_points: float | None,
+    lye_peak_c: float,
+    filled_ml: Mapping[int, float],
+    mixing: Mixing = "stick_blender",
+) -> dict[str, Observed]:
     """What make day says of the rules. `filled_ml` is what each mould was calculated to take."""
     seen: dict[str, Observed] = {}
     blur = coefficient("learning.reading_spread")
     light = next((mark.at for mark in state.marks if mark.what in ("light", "medium", "heavy")), None)
     if trace_points is not None and state.combined_at is not None and light is not None:
         took = (datetime.fromisoformat(light) - datetime.fromisoformat(state.combined_at)).total_seconds() / 60
-        rule = trace_minutes(trace_points)
+        rule = minutes_to_trace(trace_points, mixing)
         if took > 0.5:
             seen["trace"] = Observed(offset=log(took / rule), sd=2 * blur, rule=rule)
     lye = [one.celsius for one in state.readings if one.bowl == "lye"]
