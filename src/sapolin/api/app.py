@@ -28,6 +28,7 @@ from sapolin.api import (
     materials,
     moulds,
     oil_notes,
+    preparations,
     prices,
     recipes,
     reference,
@@ -75,6 +76,7 @@ _TAGS = [
     {"name": "trials", "description": "Bars put to the test: sheets, blind comparisons, trials, and what they teach."},
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
+    {"name": "preparations", "description": "Paste diluted, soap rebatched, lye and oils mixed ahead."},
     {"name": "stock", "description": "Lots and their ledger: in hand, promised, free, used, traced."},
     {
         "name": "labels",
@@ -177,7 +179,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
-        moulds, prices, stock, buying, labels, imports,
+        moulds, prices, stock, buying, labels, imports, preparations,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

@@ -19,6 +19,7 @@ from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, U
 from sapolin.store.imports import UnknownImportError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
+from sapolin.store.preparations import UnknownPreparationError
 from sapolin.store.price_lists import UnknownPriceListError
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stock import UnknownLotError
@@ -61,6 +62,7 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownMaterialError: (404, "not_found", "There is no such material."),
     UnknownTargetSetError: (404, "not_found", "These targets are not kept any more."),
     UnknownBatchError: (404, "not_found", "There is no such batch, or no such picture of it."),
+    UnknownPreparationError: (404, "not_found", "There is no such preparation."),
     UnknownMouldError: (404, "not_found", "There is no such mould."),
     UnknownTrayError: (404, "not_found", "There is no such tray."),
     UnknownImportError: (404, "not_found", "There is no such import."),
@@ -76,17 +78,17 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     ),
     BatchConflictError: (
         409, "revision_conflict",
-        "The plan of this batch was saved elsewhere since you opened it. Load it again to see what changed.",
+        "This plan was saved elsewhere since you opened it. Load it again to see what changed.",
     ),
     UnreadableError: (
         409, "unreadable",
         "What is kept here cannot be read. It stays as it is, and everything else works; put a copy of the data back to get "
         "it again.",
     ),
-    BatchBegunError: (409, "begun", "This batch is begun, so its plan no longer changes. Plan a new one from it."),
+    BatchBegunError: (409, "begun", "It is begun, so its plan no longer changes. Plan a new one from it."),
     StaleRecordError: (
         409, "stale",
-        "Another device went on with this batch meanwhile. What it did is shown now; nothing was added twice.",
+        "Another device went on with it meanwhile. What it did is shown now; nothing was added twice.",
     ),
 }  # fmt: skip
 """What the stores refuse: status, code and words."""

@@ -26,7 +26,7 @@ class LabelDraft(Model):
 
 
 def _address(request: Request, batch_id: str) -> str:
-    """The page of the batch, at the address that this was asked at."""
+    """The page of the batch, at the address that this was asked at. Diluted soap is found there too."""
     return f"{request.base_url}batches/{batch_id}/cure"
 
 

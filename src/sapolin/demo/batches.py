@@ -7,6 +7,8 @@ from importlib.resources import files
 from math import exp
 from typing import Any
 
+from pydantic import TypeAdapter
+
 from sapolin.core.bar.pace import minutes_to_trace
 from sapolin.core.batch.moulds import Mould
 from sapolin.core.batch.plan import BatchPlan
@@ -14,6 +16,7 @@ from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.cure.events import CureRecord
 from sapolin.core.cure.trays import Tray
+from sapolin.core.preparations.plan import Preparation
 from sapolin.core.production.events import RecordedEvent, begin
 from sapolin.demo.stock import fill_labels, fill_price_lists, fill_stock
 from sapolin.demo.trials import fill_comparisons, start_trials
@@ -28,6 +31,7 @@ from sapolin.store.stores import Stores
 __all__ = ["fill_batches"]
 
 _HERE = files("sapolin.demo")
+_PREPARATION: TypeAdapter[Preparation] = TypeAdapter(Preparation)
 MINUTES_A_STEP = 1.2
 HOT_C = 80
 MARKS = ("A", "B", "C")
@@ -82,6 +86,9 @@ def fill_batches(stores: Stores) -> None:
     fill_stock(_read("lots.json"), [batch_id for batch_id, _ in in_order], stores)
     fill_price_lists(stores)
     fill_labels(ids, stores)
+    for planned in _read("preparations.json"):
+        pastes = [{"batch_id": ids[code], "share_percent": share} for code, share in planned.pop("pastes", [])]
+        stores.preparations.create(_PREPARATION.validate_python(planned | ({"pastes": pastes} if pastes else {})))
     book_packaging(ids["B-092"], stores)
 
 
@@ -153,6 +160,7 @@ def _day(entry: dict[str, Any], plan: BatchPlan) -> Iterator[tuple[float, dict[s
                 minute = max(minute, at)
         if step.id == entry["until"]:
             return
+        minute += entry.get("cook_minutes", 0) if step.kind == "stages" else 0
         minute += MINUTES_A_STEP if step.kind == "weigh" else trace if step.kind == "trace" else 2 * MINUTES_A_STEP
         yield from ((minute, event) for event in _step(step, entry))
     for note in entry["notes"]:
@@ -171,4 +179,10 @@ def _step(step: Step, entry: dict[str, Any]) -> Iterator[dict[str, Any]]:
     if step.kind == "trace":
         for stage in ("emulsion", "light"):
             yield {"kind": "traced", "stage": stage}
+    for reached in step.stages:
+        yield {"kind": "stage_reached", "stage": reached.id}
+    if step.test is not None:
+        yield {"kind": "tested", "test": step.test, "outcome": step.outcomes[0].id, "passed": True}
+    if step.kind == "pack":
+        yield {"kind": "packed"} | entry["packed"]
     yield {"kind": "step_done", "step": step.id, "confirmed": list(step.checks)}

@@ -1,28 +1,21 @@
 """The label of a batch: what is in its bars on the last day of sale, what may be printed, and the drawing of it."""
 
 from collections.abc import Iterator, Mapping
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import cache
 
-from sapolin.core.batch.additions import Additions
-from sapolin.core.cure.drying import BarWeight, bar_weight, days_between
-from sapolin.core.cure.state import CureState, fit_standing
-from sapolin.core.formula.composition import Composition
-from sapolin.core.labels.claims import ClaimFlag, InTheBar, check_claims, in_the_bar
-from sapolin.core.labels.design import LabelDesign, Language, Style, design_problems
+from sapolin.core.labels.claims import ClaimFlag, check_claims
+from sapolin.core.labels.design import LabelDesign, Language, Style, design_problems, shaped
 from sapolin.core.labels.ingredients import (
     Allergen,
     BarOnDay,
     IngredientLine,
     allergens_of,
-    bar_on_day,
     ingredient_lines,
     ingredient_text,
 )
 from sapolin.core.labels.net_weight import NetWeight, net_weight, net_words
 from sapolin.core.materials.ingredients import scents
-from sapolin.core.production.actual import expected_g, weighed_composition
-from sapolin.core.production.lots import with_lots
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import listed, number, percent, weight
@@ -30,7 +23,7 @@ from sapolin.core.stock.ledger import Lot
 from sapolin.data import read_json
 from sapolin.exchange.label_drawing import LabelDrawing, LabelTexts, draw_label
 from sapolin.exchange.label_sheet import label_sheet_pdf, ruler_sheet_pdf
-from sapolin.services.followed import FollowedBatch, bar_of, prior_of, taken_by
+from sapolin.services.label_subjects import LabelSubject, subject_of
 from sapolin.store.clock import utc_now
 from sapolin.store.labels import LabelKept
 from sapolin.store.stores import Stores
@@ -66,6 +59,8 @@ class LabelView(Model):
     best_before: date | None
     bar_g: float | None
     """A mean bar on that day; an estimate. Null for a paste, or while nothing is known of its bars."""
+    net_ml: float | None
+    """What a bottle holds, mL; null of bars, which are sold by weight."""
     net: NetWeight | None
     printed_g: float | None
     """As it is printed: what was typed, or what the rule allows."""
@@ -89,85 +84,31 @@ def _fixed() -> Mapping[str, Mapping[str, str]]:
     return words
 
 
-class _Made:
-    """A batch as its label sees it."""
-
-    def __init__(self, batch_id: str, stores: Stores) -> None:
-        self.batch = batch = FollowedBatch.of(batch_id, stores.batches, stores.cures)
-        self.state: CureState = batch.state()
-        work = batch.work
-        with work.in_force():
-            weights = expected_g(batch.run)
-            self.composition: Composition = weighed_composition(with_lots(work.planned, batch.run.lots), weights)
-            self.additions = Additions(work.planned.scents, work.planned.portions).with_weights(weights)
-            self.in_the_bar: InTheBar = in_the_bar(
-                self.composition,
-                [one.scent for one in self.additions.scents],
-                [colour.colorant for portion in self.additions.portions for colour in portion.colours],
-            )
-        self.prior = prior_of(taken_by(batch_id, stores.cures, stores.workshop.get().learns).drying)
-        self.sheets = _sheets(batch_id, [one.scent for one in self.additions.scents], stores)
-
-    @property
-    def shelf_months(self) -> float | None:
-        """Months until it is likely to turn; null for a paste."""
-        result = self.batch.outcome.actual.result or self.batch.work.planned.result
-        return None if result.bar is None else result.bar.shelf_months
-
-    def weight_on(self, day: date) -> BarWeight | None:
-        """What a bar weighs on a day."""
-        bar = bar_of(self.batch.planned, self.batch.outcome, self.state)
-        since = self.state.cut_at or self.batch.poured_at
-        if bar is None or since is None:
-            return None
-        days = max(days_between(since, datetime(day.year, day.month, day.day, 12, tzinfo=UTC).isoformat()), 0.0)
-        return bar_weight(bar, self.state.weighings, days, self.state.room, self.prior)
-
-    def bar(self, left: float) -> BarOnDay:
-        """What its bars hold when so much of their weight is left."""
-        with self.batch.work.in_force():
-            return bar_on_day(self.composition, self.additions.scents, self.additions.portions, left)
-
-
-def _sheets(batch_id: str, scent_ids: list[str], stores: Stores) -> dict[str, Lot]:
-    """The lot of each scent that the batch was taken from, or the newest one; only those with a sheet."""
-    taken = {use.material: use.lot_id for use in stores.stock.uses(batch_id=batch_id)}
-    found = {}
-    for scent in scent_ids:
-        material = f"scent:{scent}"
-        if material in taken:
-            lots = [stores.stock.get(taken[material]).lot]
-        else:
-            standing = stores.stock.standing(material)
-            lots = sorted((one.lot for one in standing), key=lambda one: one.arrived, reverse=True)
-        sheet = next((lot for lot in lots if lot.certificate is not None), None)
-        if sheet is not None:
-            found[scent] = sheet
-    return found
-
-
 def label_view(batch_id: str, address: str, stores: Stores) -> LabelView:
     """The label of a batch as kept, or as it begins. Raises UnknownBatchError. `address` opens the page of the batch."""
     kept = stores.labels.get(batch_id)
+    made = subject_of(batch_id, stores)
     if kept is not None:
-        return _view(_Made(batch_id, stores), kept, address)
-    made = _Made(batch_id, stores)
-    before = stores.labels.latest(made.batch.record.formula_id) or LabelDesign()
+        return _view(made, kept, address)
+    before = stores.labels.latest(made.formula_id) or LabelDesign()
     design = before.model_copy(
-        update={"name": made.batch.record.plan.formula.name[:160], "lot_code": "", "net_g": None, "last_sale": None,
-                "best_before": None}
-    )  # fmt: skip
+        update={"name": made.name[:160], "lot_code": "", "net_g": None, "last_sale": None, "best_before": None}
+    )
+    if made.net_ml is not None:
+        # Nobody keeps a bottle dry.
+        cautions = tuple(one for one in design.cautions if one != "dry")
+        design = shaped(design.model_copy(update={"cautions": cautions}), "box")
     return _view(made, LabelKept(design=design, revision=0, updated_at=""), address)
 
 
 def label_preview(batch_id: str, design: LabelDesign, revision: int, address: str, stores: Stores) -> LabelView:
     """A label that is not kept yet. Raises UnknownBatchError."""
-    return _view(_Made(batch_id, stores), LabelKept(design=design, revision=revision, updated_at=""), address)
+    return _view(subject_of(batch_id, stores), LabelKept(design=design, revision=revision, updated_at=""), address)
 
 
 def keep_label(batch_id: str, design: LabelDesign, revision: int, address: str, stores: Stores) -> LabelView:
     """Keep the label of a batch. Raises UnknownBatchError, StaleRecordError."""
-    made = _Made(batch_id, stores)
+    made = subject_of(batch_id, stores)
     kept = stores.labels.save(batch_id, design, revision)
     return _view(made, kept, address)
 
@@ -193,17 +134,17 @@ def _printable(batch_id: str, address: str, stores: Stores) -> tuple[LabelView, 
     return view, view.drawing
 
 
-def _view(made: _Made, kept: LabelKept, address: str) -> LabelView:
-    batch, state, design = made.batch, made.state, kept.design
+def _view(made: LabelSubject, kept: LabelKept, address: str) -> LabelView:
+    design = kept.design
     best_before = design.best_before or _best_before(made)
     last_sale = design.last_sale or best_before
     bars = None if last_sale is None else made.weight_on(last_sale)
-    left = bars.left if bars is not None else batch.outcome.poured.volume.cured_fraction
+    left = bars.left if bars is not None else made.left
     on_day = made.bar(left)
     bar_g = None if bars is None else bars.mean_g
     net = None if bars is None else net_weight(bars, design.net_rule)
     printed_g = design.net_g if design.net_g is not None else (None if net is None else float(net.printed_g))
-    with batch.work.in_force():
+    with made.in_force():
         declarable = {part.id: _declarable(part.id) for part in on_day.parts if part.kind == "scent"}
         sheets = {id_: lot.certificate.allergens_percent for id_, lot in made.sheets.items() if lot.certificate}
         allergens = allergens_of(on_day, sheets, declarable)
@@ -229,10 +170,11 @@ def _view(made: _Made, kept: LabelKept, address: str) -> LabelView:
         drawing = draw_label(design, _texts(made, design, printed, printed_g, best_before, address))
         diagnostics += drawing.problems
     return LabelView(
-        batch_id=batch.record.id, code=batch.record.code, name=batch.record.plan.formula.name, design=design,
-        revision=kept.revision, saved_at=kept.updated_at or None, bars=state.here, last_sale=last_sale,
+        batch_id=made.id, code=made.code, name=made.name, design=design,
+        revision=kept.revision, saved_at=kept.updated_at or None, bars=made.pieces, last_sale=last_sale,
         best_before=best_before, bar_g=bar_g, net=net,
-        printed_g=printed_g, lists={style: by_language[design.languages[0]] for style, by_language in lists.items()},
+        printed_g=printed_g, net_ml=made.net_ml,
+        lists={style: by_language[design.languages[0]] for style, by_language in lists.items()},
         printed=printed, allergens=allergens, flags=flags, name_flags=name_flags, diagnostics=tuple(diagnostics),
         may_print=drawing is not None and not any(one.stops for one in diagnostics), drawing=drawing,
     )  # fmt: skip
@@ -243,20 +185,19 @@ def _declarable(scent: str) -> tuple[str, tuple[str, ...]]:
     return row.name, row.declarable
 
 
-def _best_before(made: _Made) -> date | None:
+def _best_before(made: LabelSubject) -> date | None:
     """The last day of the month in which its shelf life ends; an estimate."""
-    if made.batch.poured_at is None or made.shelf_months is None:
+    if made.made_at is None or made.shelf_months is None:
         return None
-    end = datetime.fromisoformat(made.batch.poured_at).date() + timedelta(days=made.shelf_months * DAYS_A_MONTH)
+    end = datetime.fromisoformat(made.made_at).date() + timedelta(days=made.shelf_months * DAYS_A_MONTH)
     return end.replace(day=1) - timedelta(days=1)
 
 
-def _of_batch(made: _Made, on_day: BarOnDay, net: NetWeight | None, design: LabelDesign) -> Iterator[Diagnostic]:
+def _of_batch(made: LabelSubject, on_day: BarOnDay, net: NetWeight | None, design: LabelDesign) -> Iterator[Diagnostic]:
     """What the batch itself has to say against its label."""
-    standing = fit_standing(made.state.fit)
-    if standing in ("unfit", "wait"):
+    if made.standing in ("unfit", "wait"):
         yield diagnostic("label_unfit", "problem")
-    elif standing == "untested":
+    elif made.standing == "untested":
         yield diagnostic("label_not_fit", "warning")
     if on_day.water_g < 0:
         yield diagnostic("label_water_gone", "warning")
@@ -292,12 +233,12 @@ def _names_to_look_up(design: LabelDesign, lines: tuple[IngredientLine, ...]) ->
 
 
 def _texts(
-    made: _Made, design: LabelDesign, printed: tuple[LanguageList, ...], printed_g: float | None, best_before: date | None,
-    address: str,
+    made: LabelSubject, design: LabelDesign, printed: tuple[LanguageList, ...], printed_g: float | None,
+    best_before: date | None, address: str,
 ) -> LabelTexts:  # fmt: skip
     """What stands on the label, put into words."""
-    words, state = _fixed(), made.state
-    code = design.lot_code.strip() or made.batch.record.code
+    words = _fixed()
+    code = design.lot_code.strip() or made.code
 
     def in_all(key: str, between: str = " / ") -> str:
         return between.join(dict.fromkeys(words[key][language] for language in design.languages))
@@ -320,12 +261,15 @@ def _texts(
     small.append(" · ".join(one for one in about if one))
     small.append(design.recycling.strip())
     net = "" if printed_g is None or printed_g <= 0 else net_words(printed_g, in_ounces=design.in_ounces)
-    dates = [f"made {_day(made.batch.poured_at)}", f"cut {_day(state.cut_at)}"]
+    if made.net_ml is not None:
+        net = f"{made.net_ml:g} mL"
+    dates = [f"made {_day(made.made_at)}", f"cut {_day(made.cut_at)}"]
     return LabelTexts(
-        name=design.name.strip(), product=in_all("product", " · "), claim=design.claim.strip(), net=net,
-        net_g=printed_g or 0.0, small=tuple(one for one in small if one) if design.shape != "shelf" else tuple(small[:1]),
+        name=design.name.strip(), product=in_all(made.product, " · "), claim=design.claim.strip(), net=net,
+        net_g=printed_g or made.net_ml or 0.0,
+        small=tuple(one for one in small if one) if design.shape != "shelf" else tuple(small[:1]),
         code=code, price=design.price.strip() if design.shape == "shelf" else "",
-        about=(f"{state.here} bars · {dates[0]}", f"{dates[1]} · printed {_day(utc_now())}"),
+        about=(f"{made.pieces} bars · {dates[0]}", f"{dates[1]} · printed {_day(utc_now())}"),
         qr={"": "", "batch": address, "own": design.qr_address.strip()}[design.qr],
     )  # fmt: skip
 

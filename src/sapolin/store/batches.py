@@ -349,6 +349,18 @@ class BatchStore(Repository[BatchRow]):
             then(session, record, grown)
         return grown
 
+    def packed(self) -> list[str]:
+        """Batches in use of which something went into jars, the newest first."""
+        with self._reading() as session:
+            rows = (
+                self._chosen()
+                .where(BatchRow.id.in_(
+                    select(BatchEventRow.batch_id).where(BatchEventRow.content.contains('"kind":"packed"', autoescape=True))
+                ))
+                .order_by(BatchRow.created_at.desc(), BatchRow.code.desc())
+            )  # fmt: skip
+            return [row.id for row in session.scalars(rows)]
+
     def without_start(self) -> list[str]:
         """Batches that have begun and of which is not kept what they began with, or less than is now."""
         kept = select(BatchStartRow.batch_id).where(~BatchStartRow.content.startswith(ROWS_ALONE))

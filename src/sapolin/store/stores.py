@@ -14,6 +14,7 @@ from sapolin.store.labels import LabelStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.oil_notes import OilNoteStore
+from sapolin.store.preparations import PreparationStore
 from sapolin.store.price_lists import PriceListStore
 from sapolin.store.prices import PriceStore
 from sapolin.store.stock import StockStore
@@ -43,6 +44,7 @@ class Stores:
     labels: LabelStore
     price_lists: PriceListStore
     imports: ImportStore
+    preparations: PreparationStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -66,6 +68,7 @@ class Stores:
             self.labels,
             self.price_lists,
             self.imports,
+            self.preparations,
             self.cures,
             self.trays,
             self.batches,
@@ -99,6 +102,7 @@ def open_stores(file: Path) -> Stores:
         labels=LabelStore(engine),
         price_lists=PriceListStore(engine),
         imports=ImportStore(engine),
+        preparations=PreparationStore(engine),
         workshop=WorkshopStore(engine),
         oil_notes=OilNoteStore(engine),
         engine=engine,

@@ -16,6 +16,8 @@ __all__ = [
     "MaterialRow",
     "MouldRow",
     "OilNoteRow",
+    "PreparationEventRow",
+    "PreparationRow",
     "PriceRow",
     "TargetSetRow",
     "TrayBarsRow",
@@ -361,11 +363,12 @@ class HeededNoteRow(Base):
 
 
 class LabelRow(Base):
-    """The label of a batch."""
+    """The label of a batch, or of diluted soap."""
 
     __tablename__ = "labels"
 
-    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"), primary_key=True)
+    batch_id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    """Of the batch, or of the preparation."""
     revision: Mapped[int] = mapped_column(Integer)
     content: Mapped[str] = mapped_column(Text)
     """The design as JSON."""
@@ -429,5 +432,41 @@ class LedgerRow(Base):
     at: Mapped[str] = mapped_column(String(32))
     change_g: Mapped[float] = mapped_column(Float)
     batch_id: Mapped[str | None] = mapped_column(String(32), index=True)
+    content: Mapped[str] = mapped_column(Text)
+    """The event as JSON."""
+
+
+class PreparationRow(Base):
+    """What is prepared beside batches: its plan, until it is begun."""
+
+    __tablename__ = "preparations"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    code: Mapped[str] = mapped_column(String(16), unique=True)
+    """Short, to be written on a bottle."""
+    kind: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(120))
+    content: Mapped[str] = mapped_column(Text)
+    """The plan as JSON."""
+    begun: Mapped[str | None] = mapped_column(Text)
+    """Everything that followed from it when it was begun, as JSON; null while it is planned. Never changed."""
+    revision: Mapped[int] = mapped_column(Integer)
+    created_at: Mapped[str] = mapped_column(String(32))
+    updated_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+
+
+class PreparationEventRow(Base):
+    """Something that happened while it was made. Never changed, never removed: triggers refuse both."""
+
+    __tablename__ = "preparation_events"
+    __table_args__ = (UniqueConstraint("preparation_id", "seq"), UniqueConstraint("preparation_id", "key"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    preparation_id: Mapped[str] = mapped_column(ForeignKey("preparations.id"), index=True)
+    seq: Mapped[int] = mapped_column(Integer)
+    key: Mapped[str] = mapped_column(String(64))
+    """Chosen by the device that sent it, so that sending it again adds nothing."""
+    at: Mapped[str] = mapped_column(String(32))
     content: Mapped[str] = mapped_column(Text)
     """The event as JSON."""

@@ -2562,6 +2562,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preservatives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preservatives of diluted soap
+         * @description Kinds with the pH and the rate that are usual for each; the papers of the maker's own supplier count.
+         */
+        get: operations["get_preservatives"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pastes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pastes there are
+         * @description Made and packed, with what is left of each; what dilutions took or will take is left out.
+         */
+        get: operations["get_pastes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preparations
+         * @description Those in use, or those archived, the newest first, with how far each has come.
+         */
+        get: operations["get_preparations"];
+        put?: never;
+        /**
+         * Plan a preparation
+         * @description Kept under the next free code, durable when it answers; it may have gaps.
+         */
+        post: operations["create_preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What follows from a plan
+         * @description Weights, steps and diagnostics, or the problems entry by entry; and the pastes there are. Nothing is kept.
+         */
+        post: operations["report_preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The best mix of pastes
+         * @description Shares of the soap, solved to the optimum. 422 when there is no paste, or not enough of it.
+         */
+        post: operations["mix_pastes_to_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One preparation
+         * @description Its plan, as kept.
+         */
+        get: operations["get_preparation"];
+        /**
+         * Keep its plan
+         * @description 409 when it was saved elsewhere since, or is begun.
+         */
+        put: operations["put_preparation"];
+        post?: never;
+        /**
+         * Archive it
+         * @description Off the list; its record stays, and it can be restored.
+         */
+        delete: operations["archive_preparation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore it
+         * @description On the list again.
+         */
+        post: operations["restore_preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far it has come
+         * @description Its steps, what is done and weighed, and what comes next. 422 with what stands in the way of one that is not begun.
+         */
+        get: operations["get_preparation_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Its record
+         * @description Every event in order with its number, its time (UTC) and its content; corrected ones too.
+         */
+        get: operations["get_preparation_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add to its record
+         * @description As on make day: once for each `key`, durable when it answers, 422 with the diagnostic when it may not follow.
+         */
+        post: operations["add_preparation_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}/tare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tare the scale for it
+         * @description As on make day; 409 when the scale does not answer.
+         */
+        post: operations["tare_for_preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/oil-notes": {
         parameters: {
             query?: never;
@@ -3725,6 +3957,16 @@ export interface components {
             lines: components["schemas"]["OilLine"][];
         };
         /**
+         * BlendPart
+         * @description An oil of a master blend.
+         */
+        BlendPart: {
+            /** Oil */
+            oil: string;
+            /** Share Percent */
+            share_percent: number | null;
+        };
+        /**
          * BlendPreview
          * @description The fatty acids and qualities of what is entered of a blend, its shares brought to 100 %. No weight, and no lye.
          */
@@ -3750,6 +3992,37 @@ export interface components {
          */
         BlendResult: {
             blend: components["schemas"]["Blend"];
+        };
+        /**
+         * BlendWeight
+         * @description An oil of a master blend, weighed.
+         */
+        BlendWeight: {
+            /** Oil */
+            oil: string;
+            /** Name */
+            name: string;
+            /** Weight G */
+            weight_g: number;
+            /** Is Hard */
+            is_hard: boolean;
+        };
+        /**
+         * BlendedOils
+         * @description Oils melted together ahead.
+         */
+        BlendedOils: {
+            /**
+             * Oils
+             * @description The hardest first.
+             */
+            oils: components["schemas"]["BlendWeight"][];
+            /** Total G */
+            total_g: number;
+            /** Hardest */
+            hardest: string;
+            /** Melts C */
+            melts_c: number;
         };
         /** Body_reset_demo */
         Body_reset_demo: {
@@ -5313,6 +5586,70 @@ export interface components {
             offers: components["schemas"]["Offer"][];
         };
         /**
+         * DilutedBatch
+         * @description Diluted soap with everything that is weighed for it.
+         */
+        DilutedBatch: {
+            /** Pastes */
+            pastes: components["schemas"]["PasteWeight"][];
+            /** Water */
+            water: components["schemas"]["WaterStage"][];
+            /** Preservative G */
+            preservative_g: number;
+            /** Brine G */
+            brine_g: number;
+            /** Scents */
+            scents: components["schemas"]["ScentInSoap"][];
+            /**
+             * Product G
+             * @description All of it together, g.
+             */
+            product_g: number;
+            /**
+             * Product Ml
+             * @description An estimate from its density.
+             */
+            product_ml: number;
+            /** Density G Per Ml */
+            density_g_per_ml: number;
+            /** Soap Percent */
+            soap_percent: number;
+            /**
+             * Strongest Percent
+             * @description With no water at all it would hold so much soap.
+             */
+            strongest_percent: number;
+            /**
+             * Bottles
+             * @description That are filled; the last one perhaps not full.
+             */
+            bottles: number;
+            /** Bottle Ml */
+            bottle_ml: number;
+            /**
+             * Acids
+             * @description Percent of all fatty acids, by acid id.
+             */
+            acids: {
+                [key: string]: number;
+            };
+            /**
+             * Qualities
+             * @description Points by quality id.
+             */
+            qualities: {
+                [key: string]: number;
+            };
+            thickness: components["schemas"]["ThicknessOutlook"];
+            /**
+             * Shelf Months
+             * @description How long it keeps; an estimate.
+             */
+            shelf_months: number;
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
+        };
+        /**
          * DilutedSoap
          * @description Paste thinned to a share of soap.
          */
@@ -5334,6 +5671,92 @@ export interface components {
              * @description Soap in the diluted soap, %.
              */
             soap_percent: number | null;
+        };
+        /**
+         * DilutionPlan
+         * @description Paste thinned with water, preserved and bottled.
+         */
+        DilutionPlan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dilution";
+            /** Name */
+            name: string;
+            /**
+             * Pastes
+             * @default []
+             */
+            pastes: components["schemas"]["PasteLine"][];
+            /**
+             * Soap Percent
+             * @description Soap in the finished soap, %.
+             */
+            soap_percent?: number | null;
+            /**
+             * Size By
+             * @default bottles
+             * @enum {string}
+             */
+            size_by: "bottles" | "paste_g";
+            /** Bottles */
+            bottles?: number | null;
+            /**
+             * Bottle Ml
+             * @description What goes into a bottle, mL.
+             */
+            bottle_ml?: number | null;
+            /**
+             * Paste G
+             * @description All paste together, g, when it is sized by that.
+             */
+            paste_g?: number | null;
+            /**
+             * Style
+             * @default pump
+             * @enum {string}
+             */
+            style: "pump" | "foamer" | "thick";
+            preservative?: components["schemas"]["PreservativeLine"] | null;
+            /**
+             * Scents
+             * @default []
+             */
+            scents: components["schemas"]["LiquidScent"][];
+            /**
+             * Brine Percent
+             * @description Brine of 20 % that thickens it, % of the finished soap; null for none.
+             */
+            brine_percent?: number | null;
+            /**
+             * Wash Water
+             * @default soft
+             * @enum {string}
+             */
+            wash_water: "soft" | "medium" | "hard";
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
+         * DissolvedLye
+         * @description Lye dissolved ahead.
+         */
+        DissolvedLye: {
+            /** Lye G */
+            lye_g: number;
+            /** Water G */
+            water_g: number;
+            /** Concentration Percent */
+            concentration_percent: number;
+            /** Total G */
+            total_g: number;
+            peak: components["schemas"]["LyePeak"];
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
         };
         /**
          * DistanceTerm
@@ -7054,6 +7477,11 @@ export interface components {
              * @description A mean bar on that day; an estimate. Null for a paste, or while nothing is known of its bars.
              */
             bar_g: number | null;
+            /**
+             * Net Ml
+             * @description What a bottle holds, mL; null of bars, which are sold by weight.
+             */
+            net_ml: number | null;
             net: components["schemas"]["NetWeight"] | null;
             /**
              * Printed G
@@ -7465,6 +7893,24 @@ export interface components {
             protein_g: number;
             /** Cautions */
             cautions: string;
+        };
+        /**
+         * LiquidScent
+         * @description A scent in diluted soap.
+         */
+        LiquidScent: {
+            /** Scent */
+            scent: string;
+            /**
+             * Percent
+             * @description Of the finished soap, %.
+             */
+            percent: number | null;
+            /**
+             * Limit Percent
+             * @description The supplier's limit for what is rinsed off, % of the finished soap; null while it is not known.
+             */
+            limit_percent?: number | null;
         };
         /**
          * ListAsked
@@ -8146,6 +8592,31 @@ export interface components {
             what: string;
         };
         /**
+         * MasterBlendPlan
+         * @description Oils melted together ahead.
+         */
+        MasterBlendPlan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "master_blend";
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["BlendPart"][];
+            /** Total G */
+            total_g?: number | null;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
          * MasterLye
          * @description Lye dissolved ahead: how much of its solution, and the water to add beside it.
          */
@@ -8161,6 +8632,51 @@ export interface components {
             koh_solution_g: number;
             /** Water In It G */
             water_in_it_g: number;
+        };
+        /**
+         * MasterLyePlan
+         * @description Lye dissolved ahead.
+         */
+        MasterLyePlan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "master_lye";
+            /** Name */
+            name: string;
+            /**
+             * Lye
+             * @default naoh
+             * @enum {string}
+             */
+            lye: "naoh" | "koh";
+            /**
+             * Lye G
+             * @description As bought, g.
+             */
+            lye_g?: number | null;
+            /**
+             * Purity Percent
+             * @description As its label states it. Never assumed.
+             */
+            purity_percent?: number | null;
+            /**
+             * Concentration Percent
+             * @description Lye as bought in its solution, %.
+             * @default 50
+             */
+            concentration_percent: number | null;
+            /**
+             * Room C
+             * @default 20
+             */
+            room_c: number | null;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
         };
         /**
          * MaterialCheck
@@ -8268,6 +8784,27 @@ export interface components {
             volume_ml: number | null;
         };
         /**
+         * MeltedSoap
+         * @description Soap that is melted again.
+         */
+        MeltedSoap: {
+            /** Soap G */
+            soap_g: number;
+            /** Liquid G */
+            liquid_g: number;
+            /** Liquid Percent */
+            liquid_percent: number;
+            /**
+             * Oil G
+             * @description Melted into soap that zaps, g; 0 otherwise.
+             */
+            oil_g: number;
+            /** Total G */
+            total_g: number;
+            /** Diagnostics */
+            diagnostics: components["schemas"]["Diagnostic"][];
+        };
+        /**
          * MixPart
          * @description So much of a lot.
          */
@@ -8276,6 +8813,21 @@ export interface components {
             lot_id: string;
             /** Grams */
             grams: number;
+        };
+        /**
+         * MixQuestion
+         * @description Which pastes, and how much soap of each, come nearest to the target ranges of a purpose.
+         */
+        MixQuestion: {
+            /** Preparation Id */
+            preparation_id?: string | null;
+            /** @description Its pastes are those to choose from; none takes all there are. */
+            plan: components["schemas"]["DilutionPlan"];
+            /**
+             * Purpose
+             * @default liquid-soap
+             */
+            purpose: string;
         };
         /**
          * Mixed
@@ -8304,6 +8856,19 @@ export interface components {
             quality: string;
             /** Points */
             points: number;
+        };
+        /**
+         * MixedShare
+         * @description A paste of the answer.
+         */
+        MixedShare: {
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Share Percent
+             * @description Of the soap.
+             */
+            share_percent: number;
         };
         /**
          * Mixing
@@ -8567,7 +9132,7 @@ export interface components {
              */
             after_seq?: number | null;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["StageReached"] | components["schemas"]["SoapTested"] | components["schemas"]["Packed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["StageReached"] | components["schemas"]["SoapTested"] | components["schemas"]["SaltStepped"] | components["schemas"]["Packed"] | components["schemas"]["Poured-Input"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * NewStockEvent
@@ -9189,6 +9754,27 @@ export interface components {
             percent: number;
         };
         /**
+         * PasteLine
+         * @description A paste that is diluted.
+         */
+        PasteLine: {
+            /**
+             * Batch Id
+             * @description The batch it was made as.
+             */
+            batch_id: string;
+            /**
+             * Share Percent
+             * @description Of the soap that is diluted, %.
+             */
+            share_percent: number | null;
+            /**
+             * Soap Percent
+             * @description Soap in it, %, as the maker knows it; null goes by its batch.
+             */
+            soap_percent?: number | null;
+        };
+        /**
          * PasteMix
          * @description Pastes mixed to order.
          */
@@ -9204,6 +9790,28 @@ export interface components {
              * @description Fatty acids of the mix, weighted by the soap each paste brings.
              */
             acids_percent: number[];
+        };
+        /**
+         * PasteMixAnswer
+         * @description The best mix.
+         */
+        PasteMixAnswer: {
+            /** Shares */
+            shares: components["schemas"]["MixedShare"][];
+            /**
+             * Qualities
+             * @description Points by quality id.
+             */
+            qualities: {
+                [key: string]: number;
+            };
+            /**
+             * Misses
+             * @description Points outside its range, by quality; empty when every range is met.
+             */
+            misses: {
+                [key: string]: number;
+            };
         };
         /**
          * PasteMixRequest
@@ -9241,6 +9849,37 @@ export interface components {
             thinner_already: boolean;
             /** Yield G */
             yield_g: number;
+        };
+        /**
+         * PasteOnHand
+         * @description A paste that was made.
+         */
+        PasteOnHand: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Made At */
+            made_at: string;
+            /**
+             * Soap Percent
+             * @description Soap in it: what was weighed in, over what went into the jars where water boiled off.
+             */
+            soap_percent: number;
+            /**
+             * Left G
+             * @description Not used up yet, g.
+             */
+            left_g: number;
+            /**
+             * Acids Percent
+             * @description Fatty acids of its oils, in the order of the acid table.
+             */
+            acids_percent: number[];
+            /** Superfat Percent */
+            superfat_percent: number;
         };
         /**
          * PasteOrder
@@ -9284,6 +9923,27 @@ export interface components {
             free_oil_g: number;
             /** @description When the formula asks for less soap than the paste has. */
             diluted: components["schemas"]["DilutedSoap"] | null;
+        };
+        /**
+         * PasteWeight
+         * @description A paste in the diluted soap.
+         */
+        PasteWeight: {
+            /** Batch Id */
+            batch_id: string;
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Weight G */
+            weight_g: number;
+            /** Soap Percent */
+            soap_percent: number;
+            /**
+             * Left G
+             * @description Of it that is there.
+             */
+            left_g: number;
         };
         /**
          * Photographed
@@ -9537,6 +10197,115 @@ export interface components {
             yours: components["schemas"]["YourBars"] | null;
         };
         /**
+         * PreparationDraft
+         * @description A plan that is being edited.
+         */
+        PreparationDraft: {
+            /**
+             * Preparation Id
+             * @description The preparation it belongs to: what that one takes of a paste is not counted as taken. Null: it is new.
+             */
+            preparation_id?: string | null;
+            /** Plan */
+            plan: components["schemas"]["DilutionPlan"] | components["schemas"]["RebatchPlan"] | components["schemas"]["MasterLyePlan"] | components["schemas"]["MasterBlendPlan"];
+        };
+        /**
+         * PreparationEntry
+         * @description A row of the list of preparations.
+         */
+        PreparationEntry: {
+            record: components["schemas"]["PreparationRecord"];
+            /**
+             * Status
+             * @description planned, making, made or aborted.
+             */
+            status: string;
+        };
+        /**
+         * PreparationRecord
+         * @description A preparation as kept.
+         */
+        PreparationRecord: {
+            /** Id */
+            id: string;
+            /**
+             * Code
+             * @description Short, to be written on a bottle.
+             */
+            code: string;
+            /** Revision */
+            revision: number;
+            /** Is Begun */
+            is_begun: boolean;
+            /** Created At */
+            created_at: string;
+            /** Updated At */
+            updated_at: string;
+            /** Archived At */
+            archived_at: string | null;
+            /** Plan */
+            plan: components["schemas"]["DilutionPlan"] | components["schemas"]["RebatchPlan"] | components["schemas"]["MasterLyePlan"] | components["schemas"]["MasterBlendPlan"];
+        };
+        /**
+         * PreparationReport
+         * @description A plan with what follows from it, or with what stands in the way.
+         */
+        PreparationReport: {
+            prepared: components["schemas"]["PreparedPreparation"] | null;
+            /** Problems */
+            problems: components["schemas"]["Diagnostic"][];
+            /**
+             * Pastes
+             * @description That there are, what other preparations took or will take left out.
+             */
+            pastes: components["schemas"]["PasteOnHand"][];
+        };
+        /**
+         * PreparationRun
+         * @description A preparation being made, as every device shows it.
+         */
+        PreparationRun: {
+            record: components["schemas"]["PreparationRecord"];
+            prepared: components["schemas"]["PreparedPreparation"];
+            /**
+             * Phases
+             * @description The stretches of the work, in order.
+             */
+            phases: string[];
+            /** Events */
+            events: number;
+            state: components["schemas"]["RunState"];
+            /** @description The weighing it is at; null when the next step is none. */
+            weighing: components["schemas"]["WeighingNow"] | null;
+            /** Amendable */
+            amendable: number[];
+            /**
+             * Salt Test
+             * @description Of the newest sample.
+             */
+            salt_test: components["schemas"]["SaltStep"][];
+            /** @description What the salt test says; null while it has no step without brine. */
+            salt_curve: components["schemas"]["SaltCurve"] | null;
+            /**
+             * Now
+             * @description The server's clock, UTC.
+             */
+            now: string;
+        };
+        /**
+         * PreparationSave
+         * @description A plan to keep.
+         */
+        PreparationSave: {
+            /**
+             * Revision
+             * @description The revision it was edited from; 409 when another was kept since.
+             */
+            revision: number;
+            /** Plan */
+            plan: components["schemas"]["DilutionPlan"] | components["schemas"]["RebatchPlan"] | components["schemas"]["MasterLyePlan"] | components["schemas"]["MasterBlendPlan"];
+        };
+        /**
          * PreparedBatch
          * @description A plan with everything that follows from it.
          */
@@ -9551,6 +10320,81 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** @description How it is made; null for batches that began before it was kept. */
             process?: components["schemas"]["BatchProcess"] | null;
+        };
+        /**
+         * PreparedPreparation
+         * @description A preparation, ready to be made; what is not of its kind is null.
+         */
+        PreparedPreparation: {
+            diluted?: components["schemas"]["DilutedBatch"] | null;
+            melted?: components["schemas"]["MeltedSoap"] | null;
+            dissolved?: components["schemas"]["DissolvedLye"] | null;
+            blended?: components["schemas"]["BlendedOils"] | null;
+            /**
+             * Total G
+             * @description All of it together, g.
+             */
+            total_g: number;
+            /**
+             * Diagnostics
+             * @description What to settle or to know before it is made, the gravest first.
+             */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * Closing
+             * @description What is said when the last step is done.
+             */
+            closing: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * Preservative
+         * @description A kind of preservative.
+         */
+        Preservative: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Inci */
+            inci: string;
+            /** Ph Low */
+            ph_low: number;
+            /**
+             * Ph High
+             * @description It works from and to this pH, as is usual for its kind.
+             */
+            ph_high: number;
+            /** Rate Low Percent */
+            rate_low_percent: number;
+            /**
+             * Rate High Percent
+             * @description Usual rate, % of the finished soap.
+             */
+            rate_high_percent: number;
+            /** Caution */
+            caution: string;
+        };
+        /**
+         * PreservativeLine
+         * @description The preservative, as the papers of its supplier have it.
+         */
+        PreservativeLine: {
+            /** Preservative */
+            preservative: string;
+            /**
+             * Rate Percent
+             * @description Of the finished soap, %.
+             */
+            rate_percent: number | null;
+            /** Ph Low */
+            ph_low?: number | null;
+            /**
+             * Ph High
+             * @description It works from and to this pH; null goes by what is usual for its kind.
+             */
+            ph_high?: number | null;
         };
         /**
          * Press
@@ -9973,6 +10817,51 @@ export interface components {
             celsius: number;
         };
         /**
+         * RebatchPlan
+         * @description Soap grated, melted with a little liquid, and pressed into moulds again.
+         */
+        RebatchPlan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rebatch";
+            /** Name */
+            name: string;
+            /**
+             * Soap G
+             * @description Soap that is melted again, g.
+             */
+            soap_g?: number | null;
+            /**
+             * Age Days
+             * @description How long ago it was poured: fresh soap melts with less liquid.
+             */
+            age_days?: number | null;
+            /**
+             * Liquid
+             * @default water
+             * @enum {string}
+             */
+            liquid: "water" | "milk";
+            /**
+             * Liquid Percent
+             * @description Of the soap, %; null takes what is usual at its age.
+             */
+            liquid_percent?: number | null;
+            /**
+             * Is Lye Heavy
+             * @description It zaps: oil is melted into it and it is cooked until it does not.
+             * @default false
+             */
+            is_lye_heavy: boolean;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
          * Recipe
          * @description A bottled blend, a master blend, or an oil cut with filler: it counts as its parts.
          */
@@ -10088,7 +10977,7 @@ export interface components {
              */
             at: string;
             /** Event */
-            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["StageReached"] | components["schemas"]["SoapTested"] | components["schemas"]["Packed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
+            event: components["schemas"]["Started"] | components["schemas"]["StepDone"] | components["schemas"]["Tared"] | components["schemas"]["LotChosen"] | components["schemas"]["Captured"] | components["schemas"]["CorrectionTaken"] | components["schemas"]["sapolin__core__production__events__Temperature"] | components["schemas"]["Chose"] | components["schemas"]["Traced"] | components["schemas"]["Burst"] | components["schemas"]["Noted"] | components["schemas"]["Photographed"] | components["schemas"]["StageReached"] | components["schemas"]["SoapTested"] | components["schemas"]["SaltStepped"] | components["schemas"]["Packed"] | components["schemas"]["sapolin__core__production__events__Poured"] | components["schemas"]["EntryAmended"] | components["schemas"]["Aborted"] | components["schemas"]["Finished"];
         };
         /**
          * Reference
@@ -10464,6 +11353,76 @@ export interface components {
             };
         };
         /**
+         * SaltCurve
+         * @description What a salt test says.
+         */
+        SaltCurve: {
+            /**
+             * Peak Percent
+             * @description Brine at which it was thickest, % of the sample; null while the peak is not reached.
+             */
+            peak_percent: number | null;
+            /**
+             * Use Percent
+             * @description What to use: short of the peak, so that a slip does not thin it.
+             */
+            use_percent: number | null;
+            /**
+             * Use G
+             * @description The same for the whole batch, g.
+             */
+            use_g: number | null;
+            /**
+             * Thickens Times
+             * @description Its longest time against that without brine.
+             */
+            thickens_times: number;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * SaltStep
+         * @description A step of the salt test: all the brine in the sample so far, and how long it takes to run.
+         */
+        SaltStep: {
+            /**
+             * Brine G
+             * @description In the whole sample, g.
+             */
+            brine_g: number;
+            /**
+             * Seconds
+             * @description For the same spoon or funnel to run empty: the thicker, the longer.
+             */
+            seconds: number;
+        };
+        /**
+         * SaltStepped
+         * @description A step of a salt test of diluted soap.
+         */
+        SaltStepped: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "salt_step";
+            /**
+             * Sample G
+             * @description The sample without brine, g.
+             */
+            sample_g: number;
+            /**
+             * Brine G
+             * @description All the brine in it by now, g.
+             */
+            brine_g: number;
+            /**
+             * Seconds
+             * @description For the same spoon or funnel to run empty.
+             */
+            seconds: number;
+        };
+        /**
          * ScalePlay
          * @description Something done to the simulated scale.
          */
@@ -10539,6 +11498,18 @@ export interface components {
             declarable: string[];
             /** Source */
             source: string;
+        };
+        /**
+         * ScentInSoap
+         * @description A scent in the diluted soap.
+         */
+        ScentInSoap: {
+            /** Scent */
+            scent: string;
+            /** Name */
+            name: string;
+            /** Weight G */
+            weight_g: number;
         };
         /**
          * ScentLine
@@ -12277,6 +13248,29 @@ export interface components {
             };
         };
         /**
+         * ThicknessOutlook
+         * @description How thick it is likely to be; an estimate.
+         */
+        ThicknessOutlook: {
+            /**
+             * Thickness
+             * @enum {string}
+             */
+            thickness: "water" | "thin" | "thick" | "gel";
+            /**
+             * Thick From Percent
+             * @description The share of soap from which it turns thick.
+             */
+            thick_from_percent: number;
+            /**
+             * Salt Thickens
+             * @description Brine thickens it: it is rich enough in long acids.
+             */
+            salt_thickens: boolean;
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
          * TimelineEntry
          * @description Something in the life of a formula.
          */
@@ -12869,6 +13863,19 @@ export interface components {
              * @description What so much water means while making.
              */
             in_words: string;
+        };
+        /**
+         * WaterStage
+         * @description Water, and when it goes in.
+         */
+        WaterStage: {
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "first" | "second" | "last";
+            /** Weight G */
+            weight_g: number;
         };
         /**
          * WeighTarget
@@ -18128,6 +19135,454 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportUndone"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_preservatives: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preservative"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_pastes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasteOnHand"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_preparations: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationEntry"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    create_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DilutionPlan"] | components["schemas"]["RebatchPlan"] | components["schemas"]["MasterLyePlan"] | components["schemas"]["MasterBlendPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    report_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreparationDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationReport"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    mix_pastes_to_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasteMixAnswer"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    put_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreparationSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    archive_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_preparation_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRun"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_preparation_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordedEvent"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    add_preparation_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRun"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    tare_for_preparation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preparation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationRun"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

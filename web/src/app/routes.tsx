@@ -33,6 +33,11 @@ export const routes: RouteObject[] = [
   },
   {
     ...whole,
+    path: 'preparations/:preparationId/make',
+    lazy: async () => ({ Component: (await import('../preparations/PreparationMake')).PreparationMake }),
+  },
+  {
+    ...whole,
     element: <Shell />,
     children: [
       {
@@ -55,6 +60,9 @@ export const routes: RouteObject[] = [
           { path: 'batches/:batchId/beside/:otherId', lazy: async () => ({ Component: (await import('../trials/Beside')).Beside }) },
           { path: 'batches/:batchId/log', lazy: async () => ({ Component: (await import('../make/Log')).Log }) },
           { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },
+          { path: 'preparations', lazy: async () => ({ Component: (await import('../preparations/PreparationList')).PreparationList }) },
+          { path: 'preparations/:preparationId', lazy: async () => ({ Component: (await import('../preparations/PreparationPlan')).PreparationPlan }) },
+          { path: 'preparations/:preparationId/label', lazy: async () => ({ Component: (await import('../label/Label')).Label }) },
           { path: 'comparisons/:comparisonId', lazy: async () => ({ Component: (await import('../trials/Comparison')).Comparison }) },
           { path: 'trials/:trialId', lazy: async () => ({ Component: (await import('../trials/Trial')).Trial }) },
           { path: 'learning', lazy: async () => ({ Component: (await import('../trials/Learning')).Learning }) },

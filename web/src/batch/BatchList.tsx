@@ -47,6 +47,9 @@ export function BatchList() {
           aria-label="Search batches"
           type="search"
         />
+        <Button component={Link} to="/preparations" data-testid="to-preparations">
+          Paste and other work
+        </Button>
         <FormulaPicker testId="plan-batch" variant="filled" complete onPick={(id) => void plan(id)}>
           Plan a batch ▾
         </FormulaPicker>

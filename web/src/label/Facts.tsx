@@ -14,8 +14,12 @@ export function Facts() {
   const { design } = draft;
   return (
     <>
-      <Panel title="Net weight">
-        {view.net === null ? (
+      <Panel title={view.net_ml === null ? 'Net weight' : 'Net content'}>
+        {view.net_ml !== null ? (
+          <p data-testid="net-content">
+            <b>{formatNumber(view.net_ml, 0)} mL</b> in a bottle.
+          </p>
+        ) : view.net === null ? (
           <p className="muted">Nothing is known of its bars yet: cut it in Cure, or type a weight.</p>
         ) : (
           <dl className={classes.tiles}>
@@ -29,24 +33,26 @@ export function Facts() {
             </div>
           </dl>
         )}
-        <SegmentedControl
-          fullWidth
-          value={design.net_rule}
-          onChange={(next) => change({ net_rule: next as LabelDesign['net_rule'] })}
-          data={[
-            { value: 'minimum', label: 'minimum' },
-            { value: 'average', label: 'average quantity' },
-          ]}
-          aria-label="Rule of the net weight"
-          data-testid="net-rule"
-        />
+        {view.net_ml === null && (
+          <SegmentedControl
+            fullWidth
+            value={design.net_rule}
+            onChange={(next) => change({ net_rule: next as LabelDesign['net_rule'] })}
+            data={[
+              { value: 'minimum', label: 'minimum' },
+              { value: 'average', label: 'average quantity' },
+            ]}
+            aria-label="Rule of the net weight"
+            data-testid="net-rule"
+          />
+        )}
         {view.net !== null && (
           <p className={classes.about}>
             <Sentence>{view.net.words}</Sentence>
           </p>
         )}
         <div className={classes.fields}>
-          <LabelNumber label="Print another weight" field="net_g" unit="g" value={design.net_g} placeholder={view.net === null ? '' : String(view.net.printed_g)} onChange={(net_g) => change({ net_g }, 'net')} onEmpty={() => change({ net_g: null }, 'net')} />
+          {view.net_ml === null && <LabelNumber label="Print another weight" field="net_g" unit="g" value={design.net_g} placeholder={view.net === null ? '' : String(view.net.printed_g)} onChange={(net_g) => change({ net_g }, 'net')} onEmpty={() => change({ net_g: null }, 'net')} />}
           <TextInput type="date" label="Sold at the latest" value={design.last_sale ?? view.last_sale ?? ''} onChange={(event) => change({ last_sale: event.currentTarget.value || null })} data-testid="last-sale" />
           <TextInput type="date" label="Best before" value={design.best_before ?? view.best_before ?? ''} onChange={(event) => change({ best_before: event.currentTarget.value || null })} data-testid="best-before" />
         </div>

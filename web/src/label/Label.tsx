@@ -2,13 +2,14 @@ import { Button } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
 import type { LabelDesign, LabelView } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
 import { BatchStages } from '../batch/BatchStages';
+import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
 import { UndoIcon } from '../design/icons';
@@ -30,7 +31,8 @@ const QUIET_MS = 120;
 
 /** The label of a batch: what is in its bars by weight, what may be printed, and the drawing of it to scale. */
 export function Label() {
-  const { batchId = '' } = useParams();
+  const { batchId: ofBatch, preparationId } = useParams();
+  const batchId = ofBatch ?? preparationId ?? '';
   const { data, error, isFetchedAfterMount } = useQuery({
     queryKey: ['label', batchId],
     queryFn: () => answered(api.GET('/api/labels/{batch_id}', batchAt(batchId))),
@@ -72,7 +74,13 @@ function OpenLabel({ loaded }: { loaded: LabelView }) {
           <h1>
             {view.name} <span className={classes.code}>{view.code}</span>
           </h1>
-          <BatchStages batchId={view.batch_id} isBegun />
+          {view.net_ml === null ? (
+            <BatchStages batchId={view.batch_id} isBegun />
+          ) : (
+            <Link to={`/preparations/${view.batch_id}/make`} className={buttons.link}>
+              To its record
+            </Link>
+          )}
           <span className={classes.spring} />
           <SavedMark save={draft.save} savedAt={record.saved_at} unreadCount={Object.keys(draft.unread).length} />
           <Button className={classes.icon} onClick={draft.undo} disabled={!draft.canUndo} aria-label="Undo" title="Undo (Ctrl+Z)">

@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import type { Diagnostic, Step } from '../api/types';
 import { Sentence } from '../design/Sentence';
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useWork } from './MakeContext';
 import { saidOf } from '../design/units';
 
 interface CheckStepProps {
@@ -15,7 +15,7 @@ interface CheckStepProps {
 
 /** What has to be confirmed, point by point, and the button that says the step is done. */
 export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
-  const { run, send } = useMaking();
+  const { run, send } = useWork();
   const [checked, setChecked] = useState<string[]>([]);
   const [problem, setProblem] = useState<Diagnostic | null>(null);
   const [isBusy, setIsBusy] = useState(false);
@@ -27,7 +27,7 @@ export function CheckStep({ step, isCurrent, beside }: CheckStepProps) {
     setIsBusy(false);
     setProblem(sent.ok ? null : sent.problem);
   };
-  const isNotReady = step.kind === 'temperature' && !run.cooling.ready;
+  const isNotReady = step.kind === 'temperature' && run.cooling?.ready === false;
   return (
     <>
       {step.checks.length > 0 && (

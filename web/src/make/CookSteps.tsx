@@ -6,7 +6,7 @@ import { formatNumber, parseNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { saidOf, useWeights } from '../design/units';
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useWork } from './MakeContext';
 import { timeOf } from './time';
 
 interface PartProps {
@@ -16,7 +16,7 @@ interface PartProps {
 
 /** What soap goes through while it is cooked or left: each stage is noted when it is seen. */
 export function StagesStep({ step, isCurrent }: PartProps) {
-  const { run, send } = useMaking();
+  const { run, send } = useWork();
   const reached = run.state.stages ?? [];
   const met = run.state.combined_at;
   const after = (at: string) => (met ? `${formatNumber((new Date(at).getTime() - new Date(met).getTime()) / 60_000, 0)} min` : timeOf(at));
@@ -47,7 +47,7 @@ export function StagesStep({ step, isCurrent }: PartProps) {
 
 /** A test that soap passes before the work goes on; every one made stays in the record. */
 export function TestStep({ step, isCurrent }: PartProps) {
-  const { run, send } = useMaking();
+  const { run, send } = useWork();
   const [ph, setPh] = useState<{ value: number | null; unread?: string }>({ value: null });
   const [problem, setProblem] = useState<Diagnostic | null>(null);
   const { test } = step;
@@ -112,14 +112,14 @@ export function TestStep({ step, isCurrent }: PartProps) {
   );
 }
 
-/** What went into jars: how many, and what is in them. */
+/** What went into jars or bottles: how many, and what is in them. */
 export function PackStep({ isCurrent }: { isCurrent: boolean }) {
-  const { run, send } = useMaking();
+  const { run, send, toPack } = useWork();
   const weights = useWeights();
   const { packed } = run.state;
-  const planned = run.prepared.planned.size.batter_g;
-  const jarG = run.record.plan.jar_g;
-  const [jars, setJars] = useState<{ value: number | null; unread?: string }>({ value: jarG ? Math.ceil(planned / jarG) : null });
+  const isBottles = toPack.unit === 'bottles';
+  const one = isBottles ? 'bottle' : 'jar';
+  const [jars, setJars] = useState<{ value: number | null; unread?: string }>({ value: toPack.pieces });
   const [weight, setWeight] = useState<{ value: number | null; unread?: string }>({ value: null });
   const [problem, setProblem] = useState<Diagnostic | null>(null);
   const canSay = jars.value !== null && weight.value !== null && jars.unread === undefined && weight.unread === undefined;
@@ -132,14 +132,14 @@ export function PackStep({ isCurrent }: { isCurrent: boolean }) {
     <>
       {packed && (
         <p className={classes.goal} data-testid="packed">
-          <b>{weights.tell(packed.weight_g)}</b> in {packed.jars} {packed.jars === 1 ? 'jar' : 'jars'}
+          <b>{weights.tell(packed.weight_g)}</b> in {packed.jars} {packed.jars === 1 ? one : toPack.unit}
         </p>
       )}
       {isCurrent && (
         <div className={classes.typedDegrees}>
           <NumberField
             showLabel
-            label="Jars"
+            label={isBottles ? 'Bottles' : 'Jars'}
             value={jars.value}
             unit=""
             step={1}
@@ -152,7 +152,7 @@ export function PackStep({ isCurrent }: { isCurrent: boolean }) {
           />
           <NumberField
             showLabel
-            label="Paste in them"
+            label="In them, together"
             value={weight.value}
             unit={weights.unit}
             step={10}

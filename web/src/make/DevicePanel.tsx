@@ -5,11 +5,11 @@ import type { DeviceReadings } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { useTemperature } from '../design/temperature';
 import classes from './Make.module.css';
-import { useMaking, useReadings } from './MakeContext';
+import { useMaking, useReadings, useWork } from './MakeContext';
 
 /** The simulated scale and thermometer, to rehearse with: pour, pinch, bump, unplug, warm and cool. */
 export function DevicePanel() {
-  const { run } = useMaking();
+  const { run } = useWork();
   const devices = useReadings();
   const [isOpen, setIsOpen] = useState(true);
   const step = run.prepared.steps.find((one) => one.id === run.state.current);
@@ -29,7 +29,7 @@ export function DevicePanel() {
 }
 
 function ScalePlay({ devices }: { devices: DeviceReadings | null }) {
-  const { run } = useMaking();
+  const { run } = useWork();
   const tellFailure = useTellFailure();
   const play = (what: 'pour' | 'pour_until' | 'take_off' | 'clear' | 'bump' | 'unplug' | 'plug' | 'overload', grams = 0) =>
     void answered(api.POST('/api/devices/scale/play', { body: { what, grams } })).catch(tellFailure);

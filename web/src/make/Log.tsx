@@ -9,7 +9,8 @@ import { useSheetAddress } from '../batch/useSheetAddress';
 import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
-import { MakeContext } from './MakeContext';
+import { MakeContext, WorkContext } from './MakeContext';
+import { workOf } from './workOf';
 import { NotesPanel } from './NotesPanel';
 import { Record } from './RecordDialog';
 import { useRun } from './useRun';
@@ -25,6 +26,7 @@ export function Log() {
   if (!run || !making) return null;
   return (
     <MakeContext value={making}>
+      <WorkContext value={workOf(making)}>
       <div className={columns.page}>
         <div className={heads.header}>
           <h1>
@@ -42,6 +44,7 @@ export function Log() {
           <NotesPanel />
         </div>
       </div>
+      </WorkContext>
     </MakeContext>
   );
 }

@@ -16,7 +16,8 @@ import { IfNeeded, PackStep, StagesStep, TestStep } from './CookSteps';
 import { DevicePanel } from './DevicePanel';
 import { FirstAid } from './FirstAid';
 import classes from './Make.module.css';
-import { MakeContext, ReadingsContext } from './MakeContext';
+import { MakeContext, ReadingsContext, WorkContext } from './MakeContext';
+import { workOf } from './workOf';
 import { NotesPanel } from './NotesPanel';
 import { CompositionPanel } from './BowlPanel';
 import { PourStep } from './PourStep';
@@ -41,6 +42,7 @@ export function MakeDay() {
   const [look, setLook] = useState<{ from: string | null; at: string } | null>(null);
   const [dialog, setDialog] = useState<'aid' | 'record' | null>(null);
   const making = useMemo(() => (run ? { run, send, tare } : null), [run, send, tare]);
+  const working = useMemo(() => making && workOf(making), [making]);
   const current = run?.state.current ?? null;
   const shown = look !== null && look.from === current ? look.at : null;
   const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
@@ -52,12 +54,13 @@ export function MakeDay() {
   }, [current]);
   useDocumentTitle(run ? `${run.record.code}, ${run.record.plan.formula.name} · Sapolin` : 'Make day · Sapolin');
   if (error !== null && run === undefined) return <Missing title="This batch cannot be made yet" message={error.message} />;
-  if (!run || !making) return <Pending />;
+  if (!run || !making || !working) return <Pending />;
   const { steps } = run.prepared;
   const step = steps.find((one) => one.id === (shown ?? current)) ?? null;
   const status = run.state.status;
   return (
     <MakeContext value={making}>
+      <WorkContext value={working}>
       <Sliced before={<Pending />}>
       <Readings onSilence={refetch}>
       <div className={classes.page} data-caustic={status === 'making' && step?.caustic === true}>
@@ -115,12 +118,13 @@ export function MakeDay() {
       </div>
       </Readings>
       </Sliced>
+      </WorkContext>
     </MakeContext>
   );
 }
 
 /** The readings of scale and thermometer, for those parts that show them. */
-function Readings({ onSilence, children }: { onSilence: () => Promise<unknown>; children: ReactNode }) {
+export function Readings({ onSilence, children }: { onSilence: () => Promise<unknown>; children: ReactNode }) {
   const devices = useDevices();
   // When the readings stop, the server may be gone: ask at once rather than at the next turn.
   const isSilent = devices === null;
@@ -131,7 +135,7 @@ function Readings({ onSilence, children }: { onSilence: () => Promise<unknown>; 
 }
 
 /** Full screen, sounds, and whether right weights are taken by themselves. */
-function TabletMenu() {
+export function TabletMenu() {
   const { fullscreen, toggle } = useFullScreen();
   const { sounds, setSounds, takesItself, setTakesItself } = useTabletSettings();
   return (
@@ -236,7 +240,7 @@ function Closing({ words, onFinish }: { words: Run['closing']; onFinish: () => v
   );
 }
 
-function Clock() {
+export function Clock() {
   const [now, setNow] = useState(() => new Date());
   useEffect(() => {
     const timer = setInterval(() => setNow(new Date()), 1000);

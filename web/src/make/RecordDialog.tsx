@@ -2,15 +2,14 @@ import { Button, Group, Modal, Radio, Stack, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { answered, api } from '../api/client';
-import type { Diagnostic, Run, Text } from '../api/types';
+import type { Diagnostic, Text } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import buttons from '../design/buttons.module.css';
 import { formatNumber } from '../design/quantity';
 import { useTemperature } from '../design/temperature';
 import { saidOf, useShown, useWeights } from '../design/units';
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useWork, type WorkRun } from './MakeContext';
 import { leftOver } from './PourStep';
 import { timeOf } from './time';
 import type { RunEvent } from './useRun';
@@ -28,7 +27,7 @@ export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: ()
 
 /** Everything that was recorded; a wrong entry is corrected with a reason, never wiped out. */
 export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
-  const { run, send } = useMaking();
+  const { run, send, record: fetchRecord } = useWork();
   const [wrong, setWrong] = useState<number | null>(null);
   const [isGivingUp, setIsGivingUp] = useState(false);
   const [reason, setReason] = useState('');
@@ -38,7 +37,7 @@ export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
   const [problem, setProblem] = useState<Diagnostic | null>(null);
   const { data: record = [] } = useQuery({
     queryKey: ['record', run.record.id, run.events],
-    queryFn: () => answered(api.GET('/api/batches/{batch_id}/record', { params: { path: { batch_id: run.record.id } } })),
+    queryFn: fetchRecord,
   });
   const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'amended' ? [[event.seq, event] as const] : [])));
   const meant = record.find(({ seq }) => seq === wrong)?.event;
@@ -165,7 +164,7 @@ interface Units {
   shown: (text: Text) => string;
 }
 
-function wordsOf(event: RunEvent, run: Run, { weights, temperature, shown }: Units): string {
+function wordsOf(event: RunEvent, run: WorkRun, { weights, temperature, shown }: Units): string {
   const step = run.prepared.steps.find((one) => ('item' in event && one.weigh?.item === event.item) || ('step' in event && one.id === event.step));
   switch (event.kind) {
     case 'started':
@@ -200,9 +199,11 @@ function wordsOf(event: RunEvent, run: Run, { weights, temperature, shown }: Uni
       return `${test?.title ?? event.test}: ${said}`;
     }
     case 'packed':
-      return `${event.jars} jars, ${weights.tell(event.weight_g)}`;
+      return `packed: ${event.jars}, ${weights.tell(event.weight_g)} together`;
+    case 'salt_step':
+      return `salt test: ${weights.tell(event.brine_g, 1)} brine, ${formatNumber(event.seconds, 0)} s`;
     case 'poured':
-      return `${run.prepared.planned.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
+      return `${run.prepared.planned?.moulds[event.mould]?.name ?? `mould ${event.mould + 1}`}: ${leftOver(event.difference_ml)}`;
     case 'amended':
       return `Entry ${event.seq} corrected: ${event.reason}`;
     case 'aborted':

@@ -2,7 +2,7 @@ import { useLocalStorage } from '@mantine/hooks';
 import { useEffect, useState } from 'react';
 
 import classes from './Make.module.css';
-import { useMaking } from './MakeContext';
+import { useWork } from './MakeContext';
 import { signal } from './signals';
 
 const MINUTES = [1, 5, 10, 20];
@@ -33,7 +33,7 @@ function useTimer(batchId: string) {
 
 /** Times of a step that are worth a timer, each started by a touch. */
 export function StepTimers({ minutes }: { minutes: readonly number[] }) {
-  const { run } = useMaking();
+  const { run } = useWork();
   const { setEndsAt } = useTimer(run.record.id);
   if (minutes.length === 0) return null;
   return (
@@ -49,7 +49,7 @@ export function StepTimers({ minutes }: { minutes: readonly number[] }) {
 
 /** A kitchen timer that outlives a reload and rings until it is heard. */
 export function TimerPanel() {
-  const { run } = useMaking();
+  const { run } = useWork();
   const { endsAt, setEndsAt, add } = useTimer(run.record.id);
   const now = useNow();
   const isRunning = endsAt !== null;

@@ -9,7 +9,7 @@ import { saidOf, useWeights } from '../design/units';
 import { Corrections } from './Corrections';
 import { LotStrip } from './LotStrip';
 import classes from './Make.module.css';
-import { useMaking, useReadings } from './MakeContext';
+import { useWork, useReadings } from './MakeContext';
 import { signal } from './signals';
 import { useTabletSettings } from './tablet';
 import type { TareAnswer } from './useRun';
@@ -21,7 +21,7 @@ const TAKEN_AFTER_MS = 1300;
 
 /** One weighing: looked back at, or the one that the work is at. */
 export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean }) {
-  const { run } = useMaking();
+  const { run } = useWork();
   const weights = useWeights();
   if (!step.weigh) return null;
   if (isCurrent && run.weighing?.item === step.weigh.item) return <Weighing step={step} now={run.weighing} />;
@@ -36,7 +36,7 @@ export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean 
 
 /** The live weight against its goal, and the corrections when it is off. */
 function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
-  const { run, send, tare: tareFor } = useMaking();
+  const { run, isBatch, send, tare: tareFor } = useWork();
   const devices = useReadings();
   const { letterShortcuts } = useSettings();
   const weights = useWeights();
@@ -138,7 +138,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
 
   return (
     <>
-      <LotStrip key={now.item} now={now} />
+      {isBatch && <LotStrip key={now.item} now={now} />}
       <div className={classes.readings}>
         <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff} data-testid="live-weight" aria-live="off">
           {shown === null ? '– – –' : weights.format(shown, decimals)}
@@ -182,7 +182,8 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
           </div>
         </div>
       )}
-      {isOff && <Corrections item={now.item} onSettled={done} onGoOn={() => setGoneOnFrom(captured)} />}
+      {isOff && isBatch && <Corrections item={now.item} onSettled={done} onGoOn={() => setGoneOnFrom(captured)} />}
+      {isOff && !isBatch && <Keep item={now.item} onKept={done} onGoOn={() => setGoneOnFrom(captured)} />}
       {goneOnFrom === captured && captured > now.target_g + tolerance && (
         <p className={classes.text}>Take it out until the weight is right, then take the weight again.</p>
       )}
@@ -239,6 +240,25 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
         </button>
       </div>
     </>
+  );
+}
+
+/** A weight that is off where nothing else hangs on it: kept as it is, or weighed further. */
+function Keep({ item, onKept, onGoOn }: { item: string; onKept: () => Promise<void>; onGoOn: () => void }) {
+  const { send } = useWork();
+  const keep = async () => {
+    const sent = await send({ kind: 'correction_taken', item, correction: 'accept', targets_g: {}, words: [] });
+    if (sent.ok) await onKept();
+  };
+  return (
+    <div className={classes.actions}>
+      <button type="button" className={classes.big} onClick={() => void keep()} data-testid="keep-as-it-is">
+        Keep it as it is
+      </button>
+      <button type="button" className={classes.big} onClick={onGoOn} data-testid="weigh-on">
+        Weigh on
+      </button>
+    </div>
   );
 }
 

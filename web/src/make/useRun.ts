@@ -15,7 +15,8 @@ const FOLLOW_MS = 4000;
 /** Events that must follow what this screen shows; others may be added whatever happened meanwhile. */
 const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'correction_taken', 'finished']);
 
-export type Sent = { ok: true; run: Run } | { ok: false; problem: Diagnostic | null };
+export type SentOf<R> = { ok: true; run: R } | { ok: false; problem: Diagnostic | null };
+export type Sent = SentOf<Run>;
 /** What the maker said to a question about taring. */
 export interface TareAnswer {
   emptied?: boolean;

@@ -1,5 +1,6 @@
 /** How a weighing looks: whether a reading is right, and how far each phase of the work has come. Weights in g. */
-import type { DeviceReadings, Run, WeighingNow } from '../api/types';
+import type { DeviceReadings, WeighingNow } from '../api/types';
+import type { WorkRun } from './MakeContext';
 
 type ScaleReading = DeviceReadings['scale'];
 
@@ -28,7 +29,7 @@ export function scaleStateOf(scale: ScaleReading | undefined, now: WeighingNow):
 }
 
 /** Phases in order, each with how far it is. */
-export function phasesOf({ prepared: { steps }, phases, state }: Run): { name: string; caustic: boolean; state: 'done' | 'now' | 'ahead' }[] {
+export function phasesOf({ prepared: { steps }, phases, state }: Pick<WorkRun, 'prepared' | 'state'> & { phases: string[] }): { name: string; caustic: boolean; state: 'done' | 'now' | 'ahead' }[] {
   return phases.map((name) => {
     const own = steps.filter((step) => step.phase === name);
     const isDone = own.every((step) => state.done.includes(step.id));

@@ -3,7 +3,8 @@ import { useState, type ReactNode } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchPlan, DeviceReadings, FormulaRecord, Progress, Run } from '../api/types';
-import { MakeContext, ReadingsContext } from '../make/MakeContext';
+import { MakeContext, ReadingsContext, WorkContext } from '../make/MakeContext';
+import { workOf } from '../make/workOf';
 import { movedOn, useRun, wholeRun, type RunEvent } from '../make/useRun';
 import { remember } from './made';
 
@@ -100,7 +101,9 @@ export function MakingRoom({ batch, devices = null, children }: MakingRoomProps)
   if (!run) return null;
   return (
     <MakeContext value={{ run, send, tare }}>
-      <ReadingsContext value={shown}>{children(run, setShown)}</ReadingsContext>
+      <WorkContext value={workOf({ run, send, tare })}>
+        <ReadingsContext value={shown}>{children(run, setShown)}</ReadingsContext>
+      </WorkContext>
     </MakeContext>
   );
 }

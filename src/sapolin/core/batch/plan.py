@@ -11,8 +11,9 @@ from sapolin.core.batch.moulds import Mould, mould_problems
 from sapolin.core.formula.document import Formula, Water
 from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic, stopping
+from sapolin.core.quantities.entries import entry_problems
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
-from sapolin.core.quantities.text import has_template, in_unit, listed_with_or, number, percent, template
+from sapolin.core.quantities.text import listed_with_or, number, percent, template
 
 __all__ = [
     "BatchPlan",
@@ -55,8 +56,8 @@ class Cutter(Model):
 def cutter_problems(cutter: Cutter, at: str) -> Iterator[Diagnostic]:
     """What cannot be about a cutter; `at` is its place."""
     for i, gap in enumerate(cutter.gaps_mm):
-        yield from _number(gap, f"{at}.gaps_mm[{i}]", "bar", 5, 500, "mm")
-    yield from _number(cutter.kerf_mm, f"{at}.kerf_mm", "kerf", 0, 10, "mm")
+        yield from entry_problems(gap, f"{at}.gaps_mm[{i}]", "bar", 5, 500, "mm")
+    yield from entry_problems(cutter.kerf_mm, f"{at}.kerf_mm", "kerf", 0, 10, "mm")
 
 
 class Cut(Model):
@@ -214,53 +215,41 @@ def colour_in_basis(line: ColourLine, to: ColourBasis) -> ColourLine:
     return line.model_copy(update={"by": to, "value": round(value, 4)})
 
 
-def _number(
-    value: float | None, path: str, name: str, low: float, high: float, unit: str
-) -> Iterator[Diagnostic]:  # fmt: skip
-    """Whether an entry of the plan is there and makes sense; `name` is its name in the catalogue of messages."""
-    said = template(f"entries.{name}") if has_template(f"entries.{name}") else name
-    least, most = in_unit(low, unit, 0), in_unit(high, unit, 0)
-    if value is None:
-        yield stopping("missing", path, is_open=True, name=said, low=least, high=most)
-    elif not low <= value <= high:
-        yield stopping("not_within", path, name=said, value=in_unit(value, unit), low=least, high=most)
-
-
 def _size(plan: BatchPlan) -> Iterator[Diagnostic]:
     size = plan.size
     if size.by == "moulds":
         if not plan.moulds:
             yield stopping("no_mould_to_size", "moulds", is_open=True)
     elif size.by == "bars":
-        yield from _number(size.value, "size.value", "bars", 1, 2000, template("units.bars"))
-        yield from _number(size.cured_bar_g, "size.cured_bar_g", "cured_bar", 5, 2000, "g")
+        yield from entry_problems(size.value, "size.value", "bars", 1, 2000, template("units.bars"))
+        yield from entry_problems(size.cured_bar_g, "size.cured_bar_g", "cured_bar", 5, 2000, "g")
     elif size.by == "limiting":
         present = {line.oil for line in plan.formula.blend.lines}
         if not any(oil in present for oil in size.available_g):
             yield stopping("nothing_limits", "size.available_g", is_open=True)
         for oil, left in size.available_g.items():
             if oil in present:
-                yield from _number(left, f"size.available_g.{oil}", "what_is_left", 1, 200_000, "g")
+                yield from entry_problems(left, f"size.available_g.{oil}", "what_is_left", 1, 200_000, "g")
     else:
         name = "oils_weight" if size.by == "oils_g" else "batter_weight"
-        yield from _number(size.value, "size.value", name, 1, 200_000, "g")
+        yield from entry_problems(size.value, "size.value", name, 1, 200_000, "g")
 
 
 def _moulds(plan: BatchPlan) -> Iterator[Diagnostic]:
     for i, use in enumerate(plan.moulds):
         at = f"moulds[{i}]"
         if use.headroom_mm is None:
-            yield from _number(None, f"{at}.headroom_mm", "headroom", 0, 200, "mm")
+            yield from entry_problems(None, f"{at}.headroom_mm", "headroom", 0, 200, "mm")
         for problem in mould_problems(use.mould, use.headroom_mm):
             yield problem.at(f"{at}.{problem.path}" if problem.path == "headroom_mm" else f"{at}.mould.{problem.path}")
         if use.cut is not None:
             if use.cut.cutter is not None:
                 yield from cutter_problems(use.cut.cutter, f"{at}.cut.cutter")
-            yield from _number(use.cut.bar_mm, f"{at}.cut.bar_mm", "bar", 5, 500, "mm")
-            yield from _number(use.cut.kerf_mm, f"{at}.cut.kerf_mm", "kerf", 0, 10, "mm")
-            yield from _number(use.cut.trim_mm, f"{at}.cut.trim_mm", "trim", 0, 200, "mm")
+            yield from entry_problems(use.cut.bar_mm, f"{at}.cut.bar_mm", "bar", 5, 500, "mm")
+            yield from entry_problems(use.cut.kerf_mm, f"{at}.cut.kerf_mm", "kerf", 0, 10, "mm")
+            yield from entry_problems(use.cut.trim_mm, f"{at}.cut.trim_mm", "trim", 0, 200, "mm")
             if use.mould.shape.kind == "slab":
-                yield from _number(use.cut.bar_width_mm, f"{at}.cut.bar_width_mm", "bar_width", 5, 500, "mm")
+                yield from entry_problems(use.cut.bar_width_mm, f"{at}.cut.bar_width_mm", "bar_width", 5, 500, "mm")
 
 
 def _scents(plan: BatchPlan) -> Iterator[Diagnostic]:
@@ -270,15 +259,17 @@ def _scents(plan: BatchPlan) -> Iterator[Diagnostic]:
         if known is None:
             yield stopping("unknown_scent", f"{at}.scent", scent=line.scent)
             continue
-        yield from _number(line.percent_of_oils, f"{at}.percent_of_oils", known.name, 0, 10, template("units.of_oils"))
+        yield from entry_problems(
+            line.percent_of_oils, f"{at}.percent_of_oils", known.name, 0, 10, template("units.of_oils")
+        )
         if line.limit_percent is not None:
-            yield from _number(line.limit_percent, f"{at}.limit_percent", "supplier_limit", 0.001, 100, "%")
+            yield from entry_problems(line.limit_percent, f"{at}.limit_percent", "supplier_limit", 0.001, 100, "%")
 
 
 def _portions(plan: BatchPlan) -> Iterator[Diagnostic]:
     for i, portion in enumerate(plan.portions):
         at = f"portions[{i}]"
-        yield from _number(portion.share_percent, f"{at}.share_percent", portion.name, 0.5, 100, "%")
+        yield from entry_problems(portion.share_percent, f"{at}.share_percent", portion.name, 0.5, 100, "%")
         for j, line in enumerate(portion.colours):
             yield from _colour(line, f"{at}.colours[{j}]")
     shares = [portion.share_percent for portion in plan.portions]
@@ -296,7 +287,7 @@ def _colour(line: ColourLine, path: str) -> Iterator[Diagnostic]:
         return
     usual = colour_percent(ColourLine(colorant=line.colorant, by="tsp_per_500_g", value=known.usual_tsp_per_500_g))
     if line.value is None or line.value < 0:
-        yield from _number(line.value, f"{path}.value", known.name, 0, 100, "")
+        yield from entry_problems(line.value, f"{path}.value", known.name, 0, 100, "")
     elif colour_percent(line) >= MANY_TIMES_USUAL * usual:
         yield stopping(
             "many_times_usual", f"{path}.value", name=known.name, rate=percent(colour_percent(line), 2),
@@ -313,11 +304,11 @@ def plan_problems(plan: BatchPlan) -> tuple[Diagnostic, ...]:
     """Everything that stands in the way of a batch, beside its formula; each problem at its entry."""
     found = [*_size(plan), *_moulds(plan), *_scents(plan), *_portions(plan)]
     room_c, capacity_g = plan.choices.room_c, plan.choices.scale_capacity_g
-    found += _number(room_c, "choices.room_c", "room", -5, 45, "°C")
+    found += entry_problems(room_c, "choices.room_c", "room", -5, 45, "°C")
     if plan.jar_g is not None:
-        found += _number(plan.jar_g, "jar_g", "jar", 10, 50_000, "g")
+        found += entry_problems(plan.jar_g, "jar_g", "jar", 10, 50_000, "g")
     if capacity_g is not None:
-        found += _number(capacity_g, "choices.scale_capacity_g", "scale_capacity", 100, 300_000, "g")
+        found += entry_problems(capacity_g, "choices.scale_capacity_g", "scale_capacity", 100, 300_000, "g")
     if room_c is not None and 50 <= room_c <= 110:
         found.append(stopping("fahrenheit", "choices.room_c", celsius=number((room_c - 32) / 1.8, 0)))
     return tuple(found)

@@ -17,19 +17,21 @@ from sapolin.core.formula.composition import Composition, LiquidComponent
 from sapolin.core.labels.design import Language, Region, Style
 from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.ingredients import LyeConsumer, additives
+from sapolin.core.preparations.preservatives import preservatives
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, WATER_G_PER_MOL
 from sapolin.core.quantities.text import Text, number, text, weight
 from sapolin.data import read_json
 
-__all__ = ["Allergen", "BarOnDay", "BarPart", "IngredientLine", "allergens_of", "bar_on_day", "ingredient_lines",
+__all__ = ["Allergen", "BarOnDay", "BarPart", "IngredientLine", "Kind", "allergens_of", "bar_on_day", "diluted_on_day",
+           "ingredient_lines",
            "ingredient_text"]  # fmt: skip
 
 NAMED_FROM_PERCENT = 0.01
 """Fragrance allergens are named from here on in what is rinsed off (EU 1223/2009, as amended 2023/1545)."""
 ANY_ORDER_BELOW_PERCENT = 1.0
 Kind = Literal["oil", "soap_na", "soap_k", "free_oil", "water", "glycerin", "lye", "salt", "liquid", "additive", "scent",
-               "colour", "filler"]  # fmt: skip
+               "colour", "preservative", "filler"]  # fmt: skip
 
 
 class BarPart(NamedTuple):
@@ -128,6 +130,35 @@ def bar_on_day(
         poured=tuple(part for part in poured if part.grams > 1e-9),
         parts=tuple(part for part in parts if part.grams > 1e-9), total_g=poured_g - lost_g, poured_g=poured_g,
         water_g=water_g,
+    )  # fmt: skip
+
+
+def diluted_on_day(pastes: Sequence[tuple[BarOnDay, float]], added: Mapping[tuple[Kind, str], float]) -> BarOnDay:
+    """Diluted soap: each paste as it is now with the weight of it that was taken, g, and what was `added`, g by kind and id.
+
+    Nothing dries off in a bottle, so it is the same on every day.
+    """
+    parts: dict[tuple[Kind, str, str], BarPart] = {}
+    poured: dict[tuple[Kind, str, str], BarPart] = {}
+
+    def grow(into: dict[tuple[Kind, str, str], BarPart], part: BarPart, times: float) -> None:
+        key = (part.kind, part.id, "" if part.oil is None else part.oil.id)
+        before = into[key].grams if key in into else 0.0
+        why = text("label.why.from_paste", weight=weight(before + part.grams * times))
+        into[key] = part._replace(grams=before + part.grams * times, why=why)
+
+    for paste, taken_g in pastes:
+        for part in paste.parts:
+            grow(parts, part, taken_g / paste.total_g)
+        for part in paste.poured:
+            grow(poured, part, taken_g / paste.total_g)
+    for (kind, id_), grams in added.items():
+        for into in (parts, poured):
+            grow(into, BarPart(kind, id_, grams, None, ()), 1.0)
+    total_g = sum(part.grams for part in parts.values())
+    return BarOnDay(
+        poured=tuple(poured.values()), parts=tuple(parts.values()), total_g=total_g,
+        poured_g=sum(part.grams for part in poured.values()), water_g=0.0,
     )  # fmt: skip
 
 
@@ -282,6 +313,9 @@ def _of_region(inci: str, region: Region) -> str:
 
 def _named(part: BarPart, language: Language) -> Mapping[str, str]:
     names = _names()
+    if part.kind == "preservative":
+        row = preservatives()[part.id]
+        return {"inci": row.inci, language: row.inci.lower()}
     if part.kind == "salt":
         salt, base = part.id.split(":")
         of_base = names["bases"][base]

@@ -30,6 +30,7 @@ __all__ = [
     "Photographed",
     "Poured",
     "RecordedEvent",
+    "SaltStepped",
     "SoapTested",
     "StageReached",
     "Started",
@@ -208,6 +209,18 @@ class SoapTested(Model):
     """The work may go on. It follows from the outcome or the pH, whatever is sent."""
 
 
+class SaltStepped(Model):
+    """A step of a salt test of diluted soap."""
+
+    kind: Literal["salt_step"]
+    sample_g: FiniteNumber
+    """The sample without brine, g."""
+    brine_g: FiniteNumber
+    """All the brine in it by now, g."""
+    seconds: FiniteNumber
+    """For the same spoon or funnel to run empty."""
+
+
 class Packed(Model):
     """What went into jars."""
 
@@ -253,7 +266,7 @@ class Finished(Model):
 
 Event = Annotated[
     Started | StepDone | Tared | LotChosen | Captured | CorrectionTaken | Temperature | Chose | Traced | Burst | Noted
-    | Photographed | StageReached | SoapTested | Packed | Poured | EntryAmended | Aborted | Finished,
+    | Photographed | StageReached | SoapTested | SaltStepped | Packed | Poured | EntryAmended | Aborted | Finished,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

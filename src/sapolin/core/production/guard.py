@@ -1,6 +1,7 @@
 """What may be recorded next: steps in their order, caustic ones only with protection confirmed, readings that can be."""
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.procedure import Step
@@ -18,6 +19,7 @@ from sapolin.core.production.events import (
     Photographed,
     Poured,
     RecordedEvent,
+    SaltStepped,
     SoapTested,
     StageReached,
     Started,
@@ -33,7 +35,7 @@ from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
 from sapolin.core.quantities.text import number, plain, template, weight
 from sapolin.core.quantities.units import from_grams, to_grams
 
-__all__ = ["amendable", "passes", "refusal"]
+__all__ = ["Surroundings", "amendable", "passes", "refusal"]
 
 MOST_WEIGHT_G = 200_000.0
 TEMPERATURE_C = (-30.0, 150.0)
@@ -54,16 +56,26 @@ SLIP_FRACTION = 0.15
 SLIP_TIMES = 6.0
 """A weight that is less than this fraction, or more than this many times, of what was asked for looks like a slip."""
 AMENDABLE = (
-    Captured, Temperature, Traced, Burst, Noted, Poured, Chose, CorrectionTaken, StageReached, SoapTested, Packed,
+    Captured, Temperature, Traced, Burst, Noted, Poured, Chose, CorrectionTaken, StageReached, SoapTested, SaltStepped,
+    Packed,
 )  # fmt: skip
 """What may have been entered wrongly. The rest happened all the same: a step, a zero of the scale, an amendment."""
+
+
+class Surroundings(NamedTuple):
+    """What limits what can be recorded of work."""
+
+    batter_g: float
+    """All of it together, g."""
+    batch: PlannedBatch | None = None
+    """Null for work that is no batch: it has no bowls to cool and no moulds."""
 
 
 def refusal(
     event: Event,
     state: RunState,
     steps: Sequence[Step],
-    planned: PlannedBatch,
+    planned: PlannedBatch | Surroundings,
     events: Sequence[RecordedEvent],
     forbids: Sequence[Diagnostic] = (),
 ) -> Diagnostic | None:
@@ -71,6 +83,7 @@ def refusal(
 
     `forbids` is what forbids to begin at all.
     """
+    around = planned if isinstance(planned, Surroundings) else Surroundings(planned.size.batter_g, planned)
     after_the_fact = isinstance(event, Noted | Photographed | Poured | Packed | EntryAmended)
     if isinstance(event, Started):
         if state.status != "planned":
@@ -91,11 +104,13 @@ def refusal(
     if isinstance(event, CorrectionTaken) and event.item not in state.captured_g:
         return stopping("nothing_weighed", "item")
     if isinstance(event, Temperature):
-        return _temperature(event, state, planned)
+        return _temperature(event, state, around.batch)
     if isinstance(event, Poured):
-        return _pour(event, planned)
+        return stopping("unknown_mould", "mould") if around.batch is None else _pour(event, around.batch)
     if isinstance(event, StageReached | SoapTested | Packed):
-        return _seen(event, state, steps, planned)
+        return _seen(event, state, steps, around.batter_g)
+    if isinstance(event, SaltStepped) and around.batch is not None:
+        return stopping("unknown_test", "kind")
     if isinstance(event, EntryAmended):
         return _amendment(event, events, state, steps)
     if isinstance(event, Finished) and state.current is not None:
@@ -136,7 +151,7 @@ def passes(event: SoapTested, steps: Sequence[Step]) -> bool:
 
 
 def _seen(
-    event: StageReached | SoapTested | Packed, state: RunState, steps: Sequence[Step], planned: PlannedBatch
+    event: StageReached | SoapTested | Packed, state: RunState, steps: Sequence[Step], batter_g: float
 ) -> Diagnostic | None:
     """Whether what is cooked, tested or packed can be so."""
     if isinstance(event, StageReached):
@@ -152,7 +167,7 @@ def _seen(
             low, high = (number(end, 0) for end in PH_READ)
             return stopping("ph_out_of_range", "ph", ph=number(event.ph, 1), low=low, high=high)
         return None
-    most_g = planned.size.batter_g * MOST_PACKED
+    most_g = batter_g * MOST_PACKED
     if not 0 < event.weight_g <= most_g:
         return stopping("packed_out_of_range", "weight_g", weight=weight(event.weight_g, 0), most=weight(most_g, 0))
     return None
@@ -192,10 +207,12 @@ def _slip(event: Captured, now: WeighingNow, name: str, decimals: int) -> Diagno
     )  # fmt: skip
 
 
-def _temperature(event: Temperature, state: RunState, planned: PlannedBatch) -> Diagnostic | None:
+def _temperature(event: Temperature, state: RunState, planned: PlannedBatch | None) -> Diagnostic | None:
     """A reading that cannot be, or that looks like one in the other unit."""
     low, high = TEMPERATURE_C
     last = next((reading.celsius for reading in reversed(state.readings) if reading.bowl == event.bowl), None)
+    if planned is None:
+        return None
     hottest = OILS_SELDOM_ABOVE_C if event.bowl == "oils" else planned.lye_peak.high_c + PEAK_MISSES_BY_C
     if event.celsius > high:
         return _doubted(event, "hotter_than_any_bowl", too_hot=True, possible=False)

@@ -1,0 +1,27 @@
+"""What is prepared beside batches of bars and paste: paste diluted, soap rebatched, lye and oils mixed ahead."""
+
+from sapolin.core.preparations.dilution import DilutedBatch, PasteOnHand
+from sapolin.core.preparations.mixing import PasteMixAnswer, best_mix
+from sapolin.core.preparations.plan import DilutionPlan, MasterBlendPlan, MasterLyePlan, Preparation, RebatchPlan
+from sapolin.core.preparations.prepared import PreparedPreparation, prepare_preparation
+from sapolin.core.preparations.preservatives import Preservative, preservatives
+from sapolin.core.preparations.thickness import SaltCurve, SaltStep, salt_curve
+
+__all__ = [
+    "DilutedBatch",
+    "DilutionPlan",
+    "MasterBlendPlan",
+    "MasterLyePlan",
+    "PasteMixAnswer",
+    "PasteOnHand",
+    "Preparation",
+    "PreparedPreparation",
+    "Preservative",
+    "RebatchPlan",
+    "SaltCurve",
+    "SaltStep",
+    "best_mix",
+    "prepare_preparation",
+    "preservatives",
+    "salt_curve",
+]

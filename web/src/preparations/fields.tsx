@@ -1,0 +1,82 @@
+import { TextInput } from '@mantine/core';
+
+import type { Preparation } from '../api/types';
+import { NumberField } from '../design/NumberField';
+import { formatNumber, parseNumber, parseWeight, type Parsed } from '../design/quantity';
+import { useReference } from '../api/queries';
+import { useSettings } from '../app/settings';
+import { saidOf } from '../design/units';
+import { usePreparation } from './usePreparation';
+
+interface AmountProps<P extends Preparation> {
+  label: string;
+  /** Path of the entry in the plan; also its test id. */
+  field: string;
+  value: number | null | undefined;
+  unit?: string;
+  step?: number;
+  change: (plan: P, value: number | null) => P;
+  format?: (value: number) => string;
+  parse?: (text: string) => Parsed;
+  placeholder?: string;
+}
+
+/** A number of the plan, typed, stepped, undone, and told what is wrong with it. */
+export function Amount<P extends Preparation>(props: AmountProps<P>) {
+  const { draft, problems } = usePreparation();
+  const { field, change, format = (shown) => formatNumber(shown, 2, 0), parse = parseNumber } = props;
+  const found = problems.find((problem) => problem.path === field);
+  return (
+    <NumberField
+      showLabel
+      label={props.label}
+      value={props.value ?? null}
+      unit={props.unit ?? ''}
+      step={props.step ?? 1}
+      format={format}
+      parse={parse}
+      unread={draft.unread[field]}
+      onUnread={(text) => draft.setUnread(field, text)}
+      onChange={(next) => draft.edit((now) => change(now as P, next), field)}
+      onLeave={draft.closeStep}
+      problem={found && saidOf(found)}
+      isOpen={found?.is_open}
+      offers={found?.offers}
+      testId={field}
+      placeholder={props.placeholder}
+    />
+  );
+}
+
+/** A weight of the plan, in the maker's unit. */
+export function WeightAmount<P extends Preparation>(props: Omit<AmountProps<P>, 'unit' | 'format' | 'parse'>) {
+  const { weight_units: units } = useReference();
+  const { weightUnit } = useSettings();
+  return (
+    <Amount<P>
+      {...props}
+      step={props.step ?? 10}
+      unit={weightUnit.id}
+      format={(grams) => formatNumber(grams / weightUnit.grams, weightUnit.decimals, 0)}
+      parse={(text) => parseWeight(text, weightUnit.id, units)}
+    />
+  );
+}
+
+/** What it is called. */
+export function NameField({ label }: { label: string }) {
+  const { draft } = usePreparation();
+  return (
+    <TextInput
+      label={label}
+      value={draft.plan.name}
+      maxLength={120}
+      onChange={(event) => {
+        const name = event.currentTarget.value;
+        if (name !== '') draft.edit((now) => ({ ...now, name }), 'name');
+      }}
+      onBlur={draft.closeStep}
+      data-testid="preparation-name"
+    />
+  );
+}
