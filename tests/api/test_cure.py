@@ -95,8 +95,8 @@ class TestFromTheMouldToTheLastBar:
     def test_faults_are_told_with_causes_from_the_record(self, client, made):
         view = send(client, made.id, kind="seen", fault="ash", where="outside").json()
         [fault] = view["faults"]
-        assert fault["name"] == "Ash"
-        assert "unsprayed" not in [cause["code"] for cause in fault["causes"] if cause["from_record"]]
+        assert fault["symptom"]["id"] == "ash"
+        assert "unsprayed" not in [cause["cause"] for cause in fault["causes"] if cause["percent"] > cause["prior_percent"]]
         assert all(plain(tuple(cause["next_time"])) for cause in fault["causes"])
 
     def test_over_the_limit_says_what_to_do(self, client, made):
@@ -234,7 +234,7 @@ class TestTheDemo:
     def test_the_one_with_ash_has_its_cause_on_record(self, demo):
         [batch] = [one for one in demo.get("/api/batches").json()["batches"] if one["code"] == "B-098"]
         [fault] = view_of(demo, batch["id"])["faults"]
-        assert fault["causes"][0]["from_record"]
+        assert fault["causes"][0]["reasons"][0]["from_record"]
 
     def test_the_one_that_failed_is_not_sold(self, demo):
         [batch] = [one for one in demo.get("/api/batches").json()["batches"] if one["code"] == "B-094"]

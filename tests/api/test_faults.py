@@ -107,7 +107,7 @@ class TestTheDemo:
             codes = list(pool.map(lambda _: demo.post("/api/demo/reset", json={"confirm": True}).status_code, range(6)))
         assert set(codes) == {200}
         assert len(demo.get("/api/formulas").json()["formulas"]) == before
-        assert len(demo.get("/api/batches").json()["batches"]) == 19
+        assert len(demo.get("/api/batches").json()["batches"]) == 21
 
     def test_a_filling_that_was_cut_off_is_done_again(self, tmp_path, monkeypatch):
         stores = open_stores(tmp_path / "demo.db")
@@ -124,7 +124,7 @@ class TestTheDemo:
         monkeypatch.undo()
         assert world.wants_filling(stores)
         with client_on(tmp_path / "demo.db", demo=True) as client:
-            assert len(client.get("/api/batches").json()["batches"]) == 19
+            assert len(client.get("/api/batches").json()["batches"]) == 21
         assert not world.wants_filling(open_stores(tmp_path / "demo.db"))
 
 

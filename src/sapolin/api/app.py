@@ -22,6 +22,7 @@ from sapolin.api import (
     cure,
     devices,
     formulas,
+    guide,
     imports,
     labels,
     making,
@@ -76,6 +77,7 @@ _TAGS = [
     {"name": "trials", "description": "Bars put to the test: sheets, blind comparisons, trials, and what they teach."},
     {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
     {"name": "moulds", "description": "Moulds and what they take."},
+    {"name": "guide", "description": "Why, where schools differ, safety, the fault finder and practice."},
     {"name": "preparations", "description": "Paste diluted, soap rebatched, lye and oils mixed ahead."},
     {"name": "stock", "description": "Lots and their ledger: in hand, promised, free, used, traced."},
     {
@@ -179,7 +181,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     add_error_handlers(app)
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
-        moulds, prices, stock, buying, labels, imports, preparations,
+        moulds, prices, stock, buying, labels, imports, preparations, guide,
         oil_notes, recipes, workshop, today, reference,
     )  # fmt: skip
     for room in rooms:

@@ -155,7 +155,8 @@ def heed_note(formula_id: str, note: HeededNote, stores: AllStores) -> tuple[Not
 @router.get("/formulas/{formula_id}/batch-plan", summary="The plan that a new batch starts from")
 def new_batch_plan(formula_id: str, stores: AllStores) -> BatchPlan:
     """Size, moulds, choices, scents and colours of the formula's last batch, or the usual choices. Nothing is kept."""
-    return plan_of(stores.formulas.get(formula_id), stores.batches, stores.workshop.get().scale_capacity_g)
+    workshop = stores.workshop.get()
+    return plan_of(stores.formulas.get(formula_id), stores.batches, workshop.scale_capacity_g, workshop.schools)
 
 
 TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit of the temperatures.")]

@@ -11,6 +11,7 @@ from sapolin.core.batch.plan import Cutter, cutter_problems
 from sapolin.core.formula.check import habit_problems, within
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
+from sapolin.core.guide.schools import Schools, chosen_process
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.stock.cost import CostRates
@@ -43,6 +44,8 @@ class WorkshopChange(Model):
     """What is counted beside materials."""
     also_buy: Annotated[tuple[AlsoBuy, ...], Field(max_length=MOST_ALSO)] | None = None
     """What else is to be bought, beside what batches are short of."""
+    schools: Schools | None = None
+    """What is chosen where makers differ; new batches, formulas and swaps begin with it."""
     confirms_lots: bool | None = None
     """Whether on make day nothing is weighed before its lot is confirmed by its code."""
 
@@ -79,7 +82,9 @@ def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batche
 @router.get("/starting-formula", summary="What a new formula begins with")
 def get_starting_formula(store: WorkshopKept) -> Formula:
     """By the habits of the workshop: no oils yet, and no purity. Nothing is kept."""
-    return starting_formula(store.get().habits)
+    workshop = store.get()
+    formula = starting_formula(workshop.habits)
+    return formula.model_copy(update={"process": chosen_process(workshop.schools, formula)})
 
 
 @router.get("/starters", summary="Formulas for those who have none yet")

@@ -15,6 +15,7 @@ from sapolin.core.batch.procedure import Step, pouring_steps
 from sapolin.core.batch.sheet import Sheet, sheet_from
 from sapolin.core.batch.starting import starting_size
 from sapolin.core.batch.temperatures import usual_choices
+from sapolin.core.guide.schools import Schools, chosen_choices
 from sapolin.core.production.actual import ActualBatch, actual_batch, expected_g, weighed_composition
 from sapolin.core.production.events import RecordedEvent
 from sapolin.core.production.lots import with_lots
@@ -53,14 +54,16 @@ def prepared(plan: BatchPlan) -> PreparedBatch:
     return _prepared(plan.model_dump_json())
 
 
-def plan_of(formula: FormulaRecord, batches: BatchStore, scale_capacity_g: float | None = None) -> BatchPlan:
-    """The plan that a new batch of a formula starts from: as its last one was made, or the usual choices on the scale of the
-    workshop."""
+def plan_of(
+    formula: FormulaRecord, batches: BatchStore, scale_capacity_g: float | None = None, schools: Schools | None = None
+) -> BatchPlan:
+    """The plan that a new batch of a formula starts from: as its last one was made, or the usual choices of the workshop on its
+    scale."""
     last = next(iter(batches.find(formula.id)), None)
     now = {"formula": formula.formula, "formula_id": formula.id, "version": 0, "notes": "", "make_on": None}
     if last is not None:
         return last.plan.model_copy(update=now)
-    choices = usual_choices(formula.formula)
+    choices = chosen_choices(schools or Schools(), usual_choices(formula.formula))
     if scale_capacity_g is not None:
         choices = choices.model_copy(update={"scale_capacity_g": scale_capacity_g})
     size = starting_size(formula.formula)

@@ -5,8 +5,6 @@ from datetime import UTC, datetime
 from math import sqrt
 from typing import Literal
 
-from sapolin.core.batch.procedure import HURRIES
-from sapolin.core.cure.causes import BatchRecordFacts, FaultCauses, causes_of
 from sapolin.core.cure.drying import (
     DryingForecast,
     days_between,
@@ -16,12 +14,13 @@ from sapolin.core.cure.events import CureEvent, CureRecord, Judged
 from sapolin.core.cure.guard import refusal
 from sapolin.core.cure.state import CureState, FitStanding, cure_state, fit_standing, struck
 from sapolin.core.cure.unmould import UnmouldForecast
-from sapolin.core.materials.ingredients import additives, scents
+from sapolin.core.faults import FaultRanking, rank
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, template, text
 from sapolin.core.trials.criteria import criteria, sheet_refusal
+from sapolin.services.faults import facts_of
 from sapolin.services.followed import DryingTaught, FollowedBatch, PlannedBars, bar_of, later, prior_of, taken_by
 from sapolin.store.batches import BatchStore
 from sapolin.store.clock import utc_now
@@ -83,7 +82,7 @@ class CureView(Model):
     """When they are at their best; an estimate."""
     fit: FitStanding
     fit_words: Text
-    faults: tuple[FaultCauses, ...]
+    faults: tuple[FaultRanking, ...]
     """What was seen, with its likely causes."""
     life: tuple[LifeStage, ...]
     now: str
@@ -153,7 +152,7 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
     drying = batch.drying(state, now, prior_of(taken.drying))
     low, middle, high = _ready(batch, state, drying, by_weeks=workshop.ready_by == "weeks")
     weeks = batch.weeks()
-    facts = _facts(batch, state)
+    facts = facts_of(batch, state)
     faults = tuple(dict.fromkeys(one.fault for one in state.seen))
     return CureView(
         batch_id=batch_id, code=batch.record.code, name=batch.record.plan.formula.name, formula_id=batch.record.formula_id,
@@ -165,7 +164,7 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
         ready_by=workshop.ready_by, ready_by_weeks=later(poured, 7 * weeks[0]) if poured and weeks else None,
         best_from=later(poured, 7 * weeks[1]) if poured and weeks else None,
         fit=fit_standing(state.fit), fit_words=_fit_words(state, poured),
-        faults=tuple(causes_of(fault, facts) for fault in faults) if facts is not None else (),
+        faults=tuple(rank(fault, facts) for fault in faults),
         life=_life(batch, state, unmould, middle), now=now,
     )  # fmt: skip
 
@@ -212,39 +211,6 @@ def _life(
             }
         )
         for stage, at in reached.items()
-    )
-
-
-def _facts(batch: FollowedBatch, state: CureState) -> BatchRecordFacts | None:
-    """What the record says that bears on faults; null when it was lye that nothing can be calculated from."""
-    result = batch.outcome.actual.result
-    if result is None:
-        return None
-    planned, plan = batch.work.planned, batch.record.plan
-    points = {one.quality: one.points for one in result.qualities}
-    oils_c = [one.celsius for one in batch.run.readings if one.bowl == "oils"]
-    stages = [mark.what for mark in batch.run.marks if mark.what in ("emulsion", "light", "medium", "heavy", "seized")]
-    sugar = 100 * sum(one.weight_g for one in result.additives if additives()[one.additive].role == "sugar")
-    hours = None
-    if batch.poured_at is not None and state.unmoulded_at is not None:
-        hours = 24 * days_between(batch.poured_at, state.unmoulded_at)
-    return BatchRecordFacts(
-        lye_concentration_percent=result.water.lye_concentration_percent,
-        superfat_low_percent=result.lye.superfat_interval.low_percent,
-        oxidation_load=points.get("oxidation_load", 0.0),
-        hardness=points.get("hardness", 0.0),
-        sugar_percent=sugar / result.total_oils_g,
-        has_titanium_dioxide=any(line.colorant.startswith("titanium") for one in plan.portions for line in one.colours),
-        gel=planned.gel.outcome if planned.gel is not None else "",
-        room_c=planned.room_c,
-        cover=plan.choices.cover,
-        alcohol_spray=plan.choices.alcohol_spray,
-        combined_oils_c=oils_c[-1] if oils_c else None,
-        melts_at_c=planned.window.melts_c,
-        trace=stages[-1] if stages else "",
-        scent_hurries=any(word in HURRIES for line in plan.scents for word in scents()[line.scent].behaviour),
-        unmould_hours=hours,
-        unmould_low_h=batch.hours[0] if batch.hours else None,
     )
 
 

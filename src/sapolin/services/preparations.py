@@ -49,7 +49,7 @@ __all__ = [
 ]
 
 BOILED_OFF_AT_MOST = 0.25
-"""No cook takes more than this fraction of a paste away as steam; what is missing beyond it stayed in the pot."""
+"""No cook takes more than this fraction of a paste away as steam; what is missing beyond it stayed in the cooker."""
 
 
 class PreparationEntry(Model):

@@ -130,7 +130,8 @@ def plan_run(trial_id: str, run: int, stores: Stores) -> TrialView:
     if run in kept.batches:
         raise FormulaError([stopping("run_planned_already", "run")])
     formula = stores.formulas.create(kept.setup.runs[run].formula)
-    plan = plan_of(formula, stores.batches, stores.workshop.get().scale_capacity_g)
+    workshop = stores.workshop.get()
+    plan = plan_of(formula, stores.batches, workshop.scale_capacity_g, workshop.schools)
     batch = stores.batches.create(_in_small_mould(plan, stores))
     return _view(stores.trials.link(trial_id, run, batch.id), stores)
 

@@ -14,6 +14,7 @@ from sapolin.store.labels import LabelStore
 from sapolin.store.materials import MaterialStore
 from sapolin.store.moulds import MouldStore
 from sapolin.store.oil_notes import OilNoteStore
+from sapolin.store.practice import PracticeStore
 from sapolin.store.preparations import PreparationStore
 from sapolin.store.price_lists import PriceListStore
 from sapolin.store.prices import PriceStore
@@ -45,6 +46,7 @@ class Stores:
     price_lists: PriceListStore
     imports: ImportStore
     preparations: PreparationStore
+    practice: PracticeStore
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
@@ -69,6 +71,7 @@ class Stores:
             self.price_lists,
             self.imports,
             self.preparations,
+            self.practice,
             self.cures,
             self.trays,
             self.batches,
@@ -103,6 +106,7 @@ def open_stores(file: Path) -> Stores:
         price_lists=PriceListStore(engine),
         imports=ImportStore(engine),
         preparations=PreparationStore(engine),
+        practice=PracticeStore(engine),
         workshop=WorkshopStore(engine),
         oil_notes=OilNoteStore(engine),
         engine=engine,

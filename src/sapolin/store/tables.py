@@ -1,6 +1,6 @@
 """The tables. Times are ISO 8601 text in UTC, which SQLite sorts rightly."""
 
-from sqlalchemy import Float, ForeignKey, Integer, LargeBinary, String, Text, UniqueConstraint
+from sqlalchemy import Boolean, Float, ForeignKey, Integer, LargeBinary, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "MaterialRow",
     "MouldRow",
     "OilNoteRow",
+    "PracticeRow",
     "PreparationEventRow",
     "PreparationRow",
     "PriceRow",
@@ -470,3 +471,17 @@ class PreparationEventRow(Base):
     at: Mapped[str] = mapped_column(String(32))
     content: Mapped[str] = mapped_column(Text)
     """The event as JSON."""
+
+
+class PracticeRow(Base):
+    """An answer to an exercise. Never changed."""
+
+    __tablename__ = "practice"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), unique=True)
+    """Chosen by the device that sent it, so that sending it again adds nothing."""
+    kind: Mapped[str] = mapped_column(String(20), index=True)
+    seed: Mapped[int] = mapped_column(Integer)
+    right: Mapped[bool] = mapped_column(Boolean)
+    at: Mapped[str] = mapped_column(String(32))

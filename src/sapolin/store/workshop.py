@@ -8,6 +8,7 @@ from sqlalchemy import delete, select
 
 from sapolin.core.batch.plan import Cutter
 from sapolin.core.formula.starting import Habits
+from sapolin.core.guide.schools import Schools
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.stock.cost import CostRates
 from sapolin.store.clock import utc_now
@@ -59,6 +60,8 @@ class Workshop(Model):
     """What is counted beside materials."""
     also_buy: Annotated[tuple[AlsoBuy, ...], Field(max_length=MOST_ALSO)] = ()
     """What else is to be bought."""
+    schools: Schools = Schools()
+    """What is chosen where makers differ."""
     confirms_lots: bool = False
     """On make day nothing is weighed before its lot is confirmed by its code."""
 

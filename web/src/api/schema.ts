@@ -2794,6 +2794,171 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guide/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pages that say why
+         * @description Each with the quantity that is its live example: ask for that quantity's explanation of any formula.
+         */
+        get: operations["get_guide_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where makers differ
+         * @description What each school says, what is usual here and why. What this workshop chose stands under `schools` of the workshop.
+         */
+        get: operations["get_schools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/safety": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The safety sheet
+         * @description Part by part. Numbers to call stand in the workshop, typed once. Local advice comes first.
+         */
+        get: operations["get_safety_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/safety.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print the safety sheet
+         * @description One page for the wall, with the numbers to call.
+         */
+        get: operations["print_safety_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What may be seen
+         * @description Every symptom, by where it is seen.
+         */
+        get: operations["get_symptoms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/rank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Why it is so
+         * @description Causes ranked, the likeliest first, with what speaks for and against each, what to do now and next time, and the
+         *     questions that would tell them apart. With `batch_id` its record is evidence.
+         */
+        post: operations["rank_causes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What can be practised
+         * @description Kinds of exercises and courses, with how far the maker is. Nothing here touches real batches or formulas.
+         */
+        get: operations["get_practice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{kind}/{seed}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An exercise
+         * @description Made from its seed by the real calculations: the same seed is the same exercise.
+         */
+        get: operations["get_exercise"];
+        put?: never;
+        /**
+         * Answer an exercise
+         * @description Whether it is right, the right answer, and how it comes about; kept once for each `key`.
+         */
+        post: operations["answer_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/oil-notes": {
         parameters: {
             query?: never;
@@ -3454,6 +3619,16 @@ export interface components {
              * @description Of packaging, pieces.
              */
             grams: number;
+        };
+        /**
+         * Answered
+         * @description An answer.
+         */
+        Answered: {
+            /** Option */
+            option?: string | null;
+            /** Number */
+            number?: number | null;
         };
         /**
          * ApiError
@@ -4229,23 +4404,6 @@ export interface components {
              * @default false
              */
             sure: boolean;
-        };
-        /**
-         * Cause
-         * @description One likely cause.
-         */
-        Cause: {
-            /** Code */
-            code: string;
-            /**
-             * From Record
-             * @description The record itself speaks for it.
-             */
-            from_record: boolean;
-            /** Why */
-            why: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
-            /** Next Time */
-            next_time: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Cavities
@@ -5038,6 +5196,65 @@ export interface components {
             grams: number;
         };
         /**
+         * Course
+         * @description A course.
+         */
+        Course: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Short */
+            short: string;
+            /** Steps */
+            steps: components["schemas"]["CourseStep"][];
+        };
+        /**
+         * CourseProgress
+         * @description A course, and which of its exercises are done.
+         */
+        CourseProgress: {
+            course: components["schemas"]["Course"];
+            /**
+             * Done
+             * @description Step by step; null where nothing is kept: a page is read, the real thing is done elsewhere.
+             */
+            done: (boolean | null)[];
+        };
+        /**
+         * CourseStep
+         * @description One step.
+         */
+        CourseStep: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "page" | "exercise" | "do";
+            /**
+             * Page
+             * @description Of the guide.
+             * @default
+             */
+            page: string;
+            /** Exercise */
+            exercise?: ("swap" | "overshoot" | "trace" | "fault" | "mould" | "unsafe") | null;
+            /**
+             * Times
+             * @description So many right answers make the step done.
+             * @default 0
+             */
+            times: number;
+            /**
+             * To
+             * @description Where the real thing is done.
+             * @default
+             */
+            to: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Criterion
          * @description Something that a bar is judged by, in one of five words.
          */
@@ -5361,7 +5578,7 @@ export interface components {
              * Faults
              * @description What was seen, with its likely causes.
              */
-            faults: components["schemas"]["FaultCauses"][];
+            faults: components["schemas"]["FaultRanking"][];
             /** Life */
             life: components["schemas"]["LifeStage"][];
             /** Now */
@@ -5640,7 +5857,7 @@ export interface components {
             qualities: {
                 [key: string]: number;
             };
-            thickness: components["schemas"]["ThicknessOutlook"];
+            thickness: components["schemas"]["ThicknessForecast"];
             /**
              * Shelf Months
              * @description How long it keeps; an estimate.
@@ -6046,6 +6263,68 @@ export interface components {
             error: components["schemas"]["ApiError"];
         };
         /**
+         * Exercise
+         * @description A question.
+         */
+        Exercise: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "swap" | "overshoot" | "trace" | "fault" | "mould" | "unsafe";
+            /** Seed */
+            seed: number;
+            /** Title */
+            title: string;
+            /** Question */
+            question: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Given
+             * @description What is known, line by line.
+             */
+            given: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
+            /**
+             * Answered By
+             * @description An option; a number typed; what a simulated scale is brought to.
+             * @enum {string}
+             */
+            answered_by: "choice" | "number" | "scale";
+            /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Starts At
+             * @description What the scale shows at first, g.
+             */
+            starts_at?: number | null;
+            /**
+             * Aims At
+             * @description What was asked for, g.
+             */
+            aims_at?: number | null;
+        };
+        /**
+         * ExerciseKind
+         * @description A kind of exercise and how it has gone so far.
+         */
+        ExerciseKind: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "swap" | "overshoot" | "trace" | "fault" | "mould" | "unsafe";
+            /** Title */
+            title: string;
+            so_far: components["schemas"]["Practised"];
+        };
+        /**
          * Expectations
          * @description What to expect of the bar; every quantity is an estimate.
          */
@@ -6149,24 +6428,46 @@ export interface components {
             value: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
-         * FaultCauses
-         * @description A fault with its likely causes, the likeliest first, and what to do with these bars.
+         * FaultQuestion
+         * @description What is seen, and what is known of it.
          */
-        FaultCauses: {
+        FaultQuestion: {
+            /** Symptom */
+            symptom: string;
             /**
-             * Fault
-             * @enum {string}
+             * Batch Id
+             * @description Its record is evidence; null without a batch.
              */
-            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots";
-            /** Name */
-            name: string;
+            batch_id?: string | null;
+            /**
+             * Answers
+             * @description By question; those not answered are left out.
+             * @default {}
+             */
+            answers: {
+                [key: string]: boolean;
+            };
+        };
+        /**
+         * FaultRanking
+         * @description The causes of a symptom, the likeliest first, and what to do.
+         */
+        FaultRanking: {
+            symptom: components["schemas"]["Symptom"];
             /**
              * Now
              * @description What to do with the bars that have it.
              */
             now: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
             /** Causes */
-            causes: components["schemas"]["Cause"][];
+            causes: components["schemas"]["LikelyCause"][];
+            /**
+             * Other Percent
+             * @description Something else.
+             */
+            other_percent: number;
+            /** Questions */
+            questions: components["schemas"]["Question"][];
         };
         /**
          * Finished
@@ -6700,6 +7001,24 @@ export interface components {
             lot: components["schemas"]["Lot"];
         };
         /**
+         * Graded
+         * @description Whether an answer is right, and why.
+         */
+        Graded: {
+            /** Right */
+            right: boolean;
+            /**
+             * Answer
+             * @description The right one.
+             */
+            answer: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Why
+             * @description How it comes about, sentence by sentence.
+             */
+            why: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
+        };
+        /**
          * Grams
          * @description A weight.
          */
@@ -6738,6 +7057,40 @@ export interface components {
              * @default 100
              */
             maximum_percent: number;
+        };
+        /**
+         * GuidePage
+         * @description A page of the guide.
+         */
+        GuidePage: {
+            /** Id */
+            id: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "qualities" | "acids" | "making";
+            /** Group Name */
+            group_name: string;
+            /** Title */
+            title: string;
+            /**
+             * Short
+             * @description What it is about, in a line.
+             */
+            short: string;
+            /** Paragraphs */
+            paragraphs: string[];
+            /**
+             * Quantity
+             * @description The quantity of the reader's own formula that is its live example; null when there is none.
+             */
+            quantity: string | null;
+            /**
+             * Exercise
+             * @description The exercise that practises it.
+             */
+            exercise: string | null;
         };
         /**
          * Habits
@@ -7733,6 +8086,33 @@ export interface components {
              * @description When it is expected; an estimate.
              */
             expected_at: string | null;
+        };
+        /**
+         * LikelyCause
+         * @description A cause and how likely it is.
+         */
+        LikelyCause: {
+            /** Cause */
+            cause: string;
+            /** Name */
+            name: string;
+            /**
+             * Percent
+             * @description Of all causes together; a rank by rules of thumb.
+             */
+            percent: number;
+            /**
+             * Prior Percent
+             * @description Before anything of this batch was looked at.
+             */
+            prior_percent: number;
+            /**
+             * Reasons
+             * @description The strongest first.
+             */
+            reasons: components["schemas"]["Reason"][];
+            /** Next Time */
+            next_time: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * Limit
@@ -9580,6 +9960,16 @@ export interface components {
             kind: "opened";
         };
         /**
+         * Option
+         * @description One answer to choose.
+         */
+        Option: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
          * Order
          * @description What to buy from one supplier.
          */
@@ -10166,6 +10556,41 @@ export interface components {
              * @description Left over (above 0) or missing to the planned fill (below 0), mL.
              */
             difference_ml: number;
+        };
+        /**
+         * PracticeAnswer
+         * @description An answer to an exercise.
+         */
+        PracticeAnswer: {
+            /**
+             * Key
+             * @description Chosen by the device; sending the same key again keeps nothing more.
+             */
+            key: string;
+            answered: components["schemas"]["Answered"];
+        };
+        /**
+         * PracticeOverview
+         * @description Everything that can be practised.
+         */
+        PracticeOverview: {
+            /** Kinds */
+            kinds: components["schemas"]["ExerciseKind"][];
+            /** Courses */
+            courses: components["schemas"]["CourseProgress"][];
+        };
+        /**
+         * Practised
+         * @description How an exercise has gone so far.
+         */
+        Practised: {
+            /** Answered */
+            answered: number;
+            /**
+             * Right
+             * @description Different exercises answered rightly.
+             */
+            right: number;
         };
         /**
          * PredictedJudged
@@ -10774,6 +11199,21 @@ export interface components {
             contributions: number[];
         };
         /**
+         * Question
+         * @description What would tell the causes apart.
+         */
+        Question: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
+            /**
+             * Answer
+             * @description Null while it is not answered.
+             */
+            answer: boolean | null;
+        };
+        /**
          * Range
          * @description A quantity that varies in nature: `minimum` <= `typical` <= `maximum`, unit given by the field that holds it.
          */
@@ -10815,6 +11255,24 @@ export interface components {
             bowl: "oils" | "lye";
             /** Celsius */
             celsius: number;
+        };
+        /**
+         * Reason
+         * @description What speaks for or against a cause.
+         */
+        Reason: {
+            /** Words */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+            /**
+             * Ratio
+             * @description Above 1 it speaks for it.
+             */
+            ratio: number;
+            /**
+             * From Record
+             * @description From the record; else from an answer.
+             */
+            from_record: boolean;
         };
         /**
          * RebatchPlan
@@ -11353,6 +11811,18 @@ export interface components {
             };
         };
         /**
+         * SafetySection
+         * @description One part of the sheet.
+         */
+        SafetySection: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Points */
+            points: string[];
+        };
+        /**
          * SaltCurve
          * @description What a salt test says.
          */
@@ -11550,6 +12020,91 @@ export interface components {
             limit_percent: number | null;
         };
         /**
+         * SchoolQuestion
+         * @description A question that makers answer differently.
+         */
+        SchoolQuestion: {
+            /**
+             * Id
+             * @description The field of :class:`Schools` that it sets.
+             */
+            id: string;
+            /** Question */
+            question: string;
+            /**
+             * Options
+             * @description What each school says, the usual one first.
+             */
+            options: components["schemas"]["Choice"][];
+            /** Usual */
+            usual: string;
+            /**
+             * Why
+             * @description Why that is the usual choice here.
+             */
+            why: string;
+        };
+        /**
+         * Schools
+         * @description What a workshop chose where makers differ; new batches, formulas and swaps begin with it. The usual is the default.
+         */
+        Schools: {
+            /**
+             * Apart
+             * @default within_10_f
+             * @enum {string}
+             */
+            apart: "within_10_f" | "within_5_f" | "within_10_c" | "room_temperature";
+            /**
+             * Gel
+             * @default natural
+             * @enum {string}
+             */
+            gel: "natural" | "encouraged" | "prevented";
+            /**
+             * Scent At
+             * @default trace
+             * @enum {string}
+             */
+            scent_at: "trace" | "oils";
+            /**
+             * Extras At
+             * @default trace
+             * @enum {string}
+             */
+            extras_at: "trace" | "lye";
+            /**
+             * Milk
+             * @default frozen
+             * @enum {string}
+             */
+            milk: "frozen" | "chilled";
+            /**
+             * Mixing
+             * @default stick_blender
+             * @enum {string}
+             */
+            mixing: "stick_blender" | "whisk" | "drill";
+            /**
+             * Weigh Into
+             * @default one_bowl
+             * @enum {string}
+             */
+            weigh_into: "one_bowl" | "separate";
+            /**
+             * Swap School
+             * @default profile_and_role
+             * @enum {string}
+             */
+            swap_school: "profile_and_role" | "profile" | "role" | "equal_sap";
+            /**
+             * Indices
+             * @default secondary
+             * @enum {string}
+             */
+            indices: "secondary" | "main" | "hidden";
+        };
+        /**
          * Seen
          * @description Something was seen on or in the bars.
          */
@@ -11563,7 +12118,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots";
+            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots" | "sticky" | "cracks" | "sweat" | "muddy";
             /**
              * Where
              * @default outside
@@ -11589,7 +12144,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots";
+            fault: "ash" | "gel_ring" | "rivers" | "pockets" | "bubbles" | "separation" | "crumble" | "colour_shift" | "spots" | "sticky" | "cracks" | "sweat" | "muddy";
             /**
              * Where
              * @enum {string}
@@ -12839,6 +13394,33 @@ export interface components {
             why: string;
         };
         /**
+         * Symptom
+         * @description What is seen.
+         */
+        Symptom: {
+            /** Id */
+            id: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "outside" | "inside" | "making" | "use" | "paste";
+            /** Group Name */
+            group_name: string;
+            /**
+             * Makes
+             * @enum {string}
+             */
+            makes: "bar" | "paste";
+            /** Name */
+            name: string;
+            /**
+             * Looks
+             * @description How one knows it.
+             */
+            looks: string;
+        };
+        /**
          * TableAsked
          * @description A table to look at.
          */
@@ -13248,10 +13830,10 @@ export interface components {
             };
         };
         /**
-         * ThicknessOutlook
+         * ThicknessForecast
          * @description How thick it is likely to be; an estimate.
          */
-        ThicknessOutlook: {
+        ThicknessForecast: {
             /**
              * Thickness
              * @enum {string}
@@ -14182,6 +14764,21 @@ export interface components {
              */
             also_buy: components["schemas"]["AlsoBuy"][];
             /**
+             * @description What is chosen where makers differ.
+             * @default {
+             *       "apart": "within_10_f",
+             *       "gel": "natural",
+             *       "scent_at": "trace",
+             *       "extras_at": "trace",
+             *       "milk": "frozen",
+             *       "mixing": "stick_blender",
+             *       "weigh_into": "one_bowl",
+             *       "swap_school": "profile_and_role",
+             *       "indices": "secondary"
+             *     }
+             */
+            schools: components["schemas"]["Schools"];
+            /**
              * Confirms Lots
              * @description On make day nothing is weighed before its lot is confirmed by its code.
              * @default false
@@ -14230,6 +14827,8 @@ export interface components {
              * @description What else is to be bought, beside what batches are short of.
              */
             also_buy?: components["schemas"]["AlsoBuy"][] | null;
+            /** @description What is chosen where makers differ; new batches, formulas and swaps begin with it. */
+            schools?: components["schemas"]["Schools"] | null;
             /**
              * Confirms Lots
              * @description Whether on make day nothing is weighed before its lot is confirmed by its code.
@@ -19583,6 +20182,281 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreparationRun"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_guide_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidePage"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolQuestion"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_safety_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SafetySection"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    print_safety_sheet: {
+        parameters: {
+            query?: {
+                page?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_symptoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Symptom"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    rank_causes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultRanking"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOverview"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "swap" | "overshoot" | "trace" | "fault" | "mould" | "unsafe";
+                seed: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    answer_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "swap" | "overshoot" | "trace" | "fault" | "mould" | "unsafe";
+                seed: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeAnswer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Graded"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -70,7 +70,15 @@ export const routes: RouteObject[] = [
           { path: 'stock/buying', lazy: async () => ({ Component: (await import('../shelf/Buying')).Buying }) },
           { path: 'stock/materials', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
           { path: 'bring-in/:kind', lazy: async () => ({ Component: (await import('../imports/BringIn')).BringIn }) },
-          { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Guide')).Guide }) },
+          { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Why')).Why }) },
+          { path: 'guide/why/:pageId', lazy: async () => ({ Component: (await import('../guide/Why')).WhyPage }) },
+          { path: 'guide/faults', lazy: async () => ({ Component: (await import('../guide/Faults')).Faults }) },
+          { path: 'guide/faults/:symptom', lazy: async () => ({ Component: (await import('../guide/Faults')).Fault }) },
+          { path: 'guide/practice', lazy: async () => ({ Component: (await import('../guide/Practice')).Practice }) },
+          { path: 'guide/practice/:kind', lazy: async () => ({ Component: (await import('../guide/Practice')).PracticeOne }) },
+          { path: 'guide/words', lazy: async () => ({ Component: (await import('../guide/Words')).Words }) },
+          { path: 'guide/safety', lazy: async () => ({ Component: (await import('../guide/Safety')).Safety }) },
+          { path: 'guide/workshop', lazy: async () => ({ Component: (await import('../guide/YourWorkshop')).YourWorkshop }) },
           ...(import.meta.env.DEV
             ? [{ path: 'design', lazy: async () => ({ Component: (await import('../design/Gallery')).Gallery }) }]
             : []),

@@ -6,11 +6,11 @@ import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import buttons from '../design/buttons.module.css';
 import { useTemperature } from '../design/temperature';
+import { useSymptoms } from '../guide/useFaults';
 import { useWeights } from '../design/units';
 import { Amount } from './Amount';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
-import { FAULTS } from './faults';
 import { EMPTY } from './typed';
 import { useCuring, useEntry, type CureEvent } from './useCure';
 
@@ -121,6 +121,7 @@ const bars = (count: number) => (count === 1 ? '1 bar' : `${count} bars`);
 function useWords(): (event: CureEvent) => string {
   const weights = useWeights();
   const temperature = useTemperature();
+  const symptoms = useSymptoms();
   return (event) => {
     switch (event.kind) {
       case 'pressed':
@@ -130,7 +131,7 @@ function useWords(): (event: CureEvent) => string {
       case 'cut':
         return `Cut: ${bars(event.bars)}${event.seconds ? `, ${event.seconds} seconds` : ''}${event.samples ? `, ${event.samples} for tests` : ''}${event.trims_g != null ? `, trims ${weights.tell(event.trims_g)}` : ''}${event.pattern ? `, ${event.pattern}` : ''}`;
       case 'seen':
-        return `Seen ${event.where}: ${FAULTS[event.fault].toLowerCase()}${event.text ? `. ${event.text}` : ''}`;
+        return `Seen ${event.where}: ${(symptoms.find((one) => one.id === event.fault)?.name ?? event.fault).toLowerCase()}${event.text ? `. ${event.text}` : ''}`;
       case 'placed':
         return `${bars(event.bars)} to tray ${event.tray}${event.from_tray ? ` from ${event.from_tray}` : ''}`;
       case 'turned':

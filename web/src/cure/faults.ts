@@ -1,17 +1,6 @@
-import type { FaultCauses } from '../api/types';
+import type { CureEvent } from './useCure';
 
-type Fault = FaultCauses['fault'];
+type Fault = Extract<CureEvent, { kind: 'seen' }>['fault'];
 
-/** What may be seen on or in bars, by the words on its button. */
-export const FAULTS: Record<Fault, string> = {
-  ash: 'Ash',
-  gel_ring: 'Gel ring',
-  rivers: 'Rivers',
-  pockets: 'Pockets, lumps',
-  bubbles: 'Bubbles',
-  separation: 'Separation',
-  crumble: 'Crumbles',
-  colour_shift: 'Colour changed',
-  spots: 'Orange spots',
-};
-export const FAULT_IDS = Object.keys(FAULTS) as Fault[];
+/** What may be seen on or in bars while they cure; the fault finder has the words. */
+export const FAULT_IDS: Fault[] = ['ash', 'gel_ring', 'rivers', 'pockets', 'bubbles', 'separation', 'crumble', 'colour_shift', 'spots', 'sticky', 'cracks', 'sweat', 'muddy'];

@@ -15,12 +15,6 @@ interface FirstAidProps {
 
 /** Usual first aid for lye, and the numbers to call where this workshop is. */
 export function FirstAid({ words, opened, onClose }: FirstAidProps) {
-  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
-  const [isEditing, setIsEditing] = useState(false);
-  const numbers: [string, string][] = [
-    ['Emergency', workshop?.emergency_number ?? ''],
-    ['Poison service', workshop?.poison_number ?? ''],
-  ];
   return (
     <Modal opened={opened} onClose={onClose} title="Lye on skin or in eyes" size="lg">
       <ul className={classes.aidList}>
@@ -28,27 +22,37 @@ export function FirstAid({ words, opened, onClose }: FirstAidProps) {
           <li key={one}>{one}</li>
         ))}
       </ul>
-      {isEditing && workshop ? (
-        <Numbers workshop={workshop} onDone={() => setIsEditing(false)} />
-      ) : (
-        <>
-          <dl className={classes.numbers}>
-            {numbers.map(([name, number]) => (
-              <div key={name}>
-                <dt>{name}</dt>
-                <dd>{number === '' ? <span className="muted">no number entered</span> : <a href={`tel:${number.replace(/[^+\d]/g, '')}`}>{number}</a>}</dd>
-              </div>
-            ))}
-          </dl>
-          <Group justify="space-between">
-            <span className="muted">Local advice comes first.</span>
-            <Button onClick={() => setIsEditing(true)} data-testid="edit-numbers">
-              {numbers.every(([, number]) => number !== '') ? 'Change the numbers' : 'Enter your local numbers'}
-            </Button>
-          </Group>
-        </>
-      )}
+      <EmergencyNumbers />
     </Modal>
+  );
+}
+
+/** Whom to call, typed once. */
+export function EmergencyNumbers() {
+  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const [isEditing, setIsEditing] = useState(false);
+  const numbers: [string, string][] = [
+    ['Emergency', workshop?.emergency_number ?? ''],
+    ['Poison service', workshop?.poison_number ?? ''],
+  ];
+  if (isEditing && workshop) return <Numbers workshop={workshop} onDone={() => setIsEditing(false)} />;
+  return (
+    <>
+      <dl className={classes.numbers}>
+        {numbers.map(([name, number]) => (
+          <div key={name}>
+            <dt>{name}</dt>
+            <dd>{number === '' ? <span className="muted">no number entered</span> : <a href={`tel:${number.replace(/[^+\d]/g, '')}`}>{number}</a>}</dd>
+          </div>
+        ))}
+      </dl>
+      <Group justify="space-between">
+        <span className="muted">Local advice comes first.</span>
+        <Button onClick={() => setIsEditing(true)} data-testid="edit-numbers">
+          {numbers.every(([, number]) => number !== '') ? 'Change the numbers' : 'Enter your local numbers'}
+        </Button>
+      </Group>
+    </>
   );
 }
 

@@ -33,7 +33,7 @@ const WATERS = [
 
 const of = (change: (plan: DilutionPlan) => DilutionPlan) => (plan: Preparation) => change(plan as DilutionPlan);
 
-/** Pastes, strength, bottles, what preserves it and what scents it. */
+/** Pastes, how much soap, bottles, what preserves it and what scents it. */
 export function DilutionFields({ plan }: { plan: DilutionPlan }) {
   const { draft } = usePreparation();
   return (

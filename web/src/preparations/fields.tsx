@@ -21,7 +21,7 @@ interface AmountProps<P extends Preparation> {
   placeholder?: string;
 }
 
-/** A number of the plan, typed, stepped, undone, and told what is wrong with it. */
+/** A number of the plan: typed, stepped, undone, and told what is wrong with it. What is still to be entered is said beside. */
 export function Amount<P extends Preparation>(props: AmountProps<P>) {
   const { draft, problems } = usePreparation();
   const { field, change, format = (shown) => formatNumber(shown, 2, 0), parse = parseNumber } = props;
@@ -39,8 +39,7 @@ export function Amount<P extends Preparation>(props: AmountProps<P>) {
       onUnread={(text) => draft.setUnread(field, text)}
       onChange={(next) => draft.edit((now) => change(now as P, next), field)}
       onLeave={draft.closeStep}
-      problem={found && saidOf(found)}
-      isOpen={found?.is_open}
+      problem={found && !found.is_open ? saidOf(found) : undefined}
       offers={found?.offers}
       testId={field}
       placeholder={props.placeholder}

@@ -21,6 +21,8 @@ import { useTellFailure } from '../app/showFailure';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { useKeepAsVersion } from '../sync/useKeepAsVersion';
+import { useWorkshop } from '../api/workshop';
+import { Pending } from '../app/Pending';
 import { WithFormula } from '../app/WithFormula';
 import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { Candidates } from './Candidates';
@@ -34,24 +36,26 @@ import { YearlySaving } from './YearlySaving';
 
 /** Take an oil out of a formula and see, before anything is changed, which replacements there are. */
 export function Swap() {
+  const workshop = useWorkshop();
+  if (workshop === undefined) return <Pending />;
   return (
     <WithFormula>
       {(record) =>
         record.formula.blend.lines.length === 0 ? (
           <Missing title="There is nothing to swap yet" message="Give the formula its oils first, in Design." />
         ) : (
-          <OpenSwap key={`${record.id}-${record.revision}`} record={record} />
+          <OpenSwap key={`${record.id}-${record.revision}`} record={record} school={workshop.schools.swap_school} />
         )
       }
     </WithFormula>
   );
 }
 
-function OpenSwap({ record }: { record: FormulaRecord }) {
+function OpenSwap({ record, school }: { record: FormulaRecord; school: Asked['school'] }) {
   const [params] = useSearchParams();
   const oils = useOilsAndMaterials();
   const { free_of: words, test_batch_oils_g: testBatchG } = useReference();
-  const [asked, setAsked] = useState<Asked>(() => firstQuestion(record.formula, params.get('out'), oils, words));
+  const [asked, setAsked] = useState<Asked>(() => ({ ...firstQuestion(record.formula, params.get('out'), oils, words), school }));
   const [chosen, setChosen] = useState(0);
   const [pulled, setPulled] = useState<Formula | null>(null);
   const weights = useWeights();

@@ -69,6 +69,8 @@ export function batchOf(id: string): Batch {
         const weight_g = now.state.targets_g[step.weigh.item] ?? 0;
         now = await send({ kind: 'captured', item: step.weigh.item, weight_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
       }
+      if (step.test) now = await send({ kind: 'tested', test: step.test, outcome: step.outcomes?.[0]?.id ?? '', ph: null, passed: false });
+      if (step.kind === 'pack') now = await send({ kind: 'packed', jars: 1, weight_g: now.prepared.planned.size.batter_g });
       now = await send({ kind: 'step_done', step: step.id, confirmed: step.checks });
     }
     return now;

@@ -64,7 +64,7 @@ function Table({ cures, tests }: { cures: CureView[]; tests: TestsView[] }) {
     ['Pictures', (cure) => (cure.state.pictures.length === 0 ? NONE : <span className={curing.pictures}><PictureRow view={cure} /></span>)],
     ['Unmoulded', (cure) => (cure.state.unmoulded_at === null || cure.poured_at === null ? NONE : `after ${formatNumber((new Date(cure.state.unmoulded_at).getTime() - new Date(cure.poured_at).getTime()) / 3_600_000, 0)} h${cure.state.unmoulded_how === null ? '' : `, ${HOW[cure.state.unmoulded_how] ?? cure.state.unmoulded_how}`}`)],
     ['Bars', (cure) => (cure.state.cut_at === null ? NONE : `${cure.state.bars}${cure.state.seconds > 0 ? `, seconds: ${cure.state.seconds}` : ''}`)],
-    ['Seen', (cure) => (cure.faults.length === 0 ? 'nothing recorded' : cure.faults.map((fault) => fault.name).join(', '))],
+    ['Seen', (cure) => (cure.faults.length === 0 ? 'nothing recorded' : cure.faults.map((fault) => fault.symptom.name).join(', '))],
     ['A bar once dry', (cure) => (cure.drying === null ? NONE : weights.tell(cure.drying.end_g))],
     ['Ready', (cure) => (cure.ready_at === null ? NONE : shortDate(cure.ready_at))],
     ['Test before use', (cure) => (cure.state.fit?.ph == null ? cure.fit : `pH ${formatNumber(cure.state.fit.ph, 1)}, ${cure.fit}`)],

@@ -1,6 +1,6 @@
 """What happens to a batch after the pour, event by event. They are only ever added to its record, like those of make day."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -33,10 +33,11 @@ __all__ = [
 Bars = Annotated[int, Field(ge=0, le=100_000)]
 Code = Annotated[str, Field(min_length=1, max_length=12, pattern=r"^[^\x00-\x1f]+$")]
 Note = Annotated[str, Field(max_length=500)]
-Fault = Literal["ash", "gel_ring", "rivers", "pockets", "bubbles", "separation", "crumble", "colour_shift", "spots"]
-FAULTS: tuple[Fault, ...] = (
-    "ash", "gel_ring", "rivers", "pockets", "bubbles", "separation", "crumble", "colour_shift", "spots"
-)  # fmt: skip
+Fault = Literal[
+    "ash", "gel_ring", "rivers", "pockets", "bubbles", "separation", "crumble", "colour_shift", "spots", "sticky", "cracks",
+    "sweat", "muddy",
+]  # fmt: skip
+FAULTS: tuple[Fault, ...] = get_args(Fault)
 LeftTo = Literal["sold", "given", "kept", "lost"]
 
 

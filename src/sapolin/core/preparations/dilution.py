@@ -13,7 +13,7 @@ from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.ingredients import scents
 from sapolin.core.preparations.plan import DilutionPlan
 from sapolin.core.preparations.preservatives import preservatives, soap_ph
-from sapolin.core.preparations.thickness import ThicknessOutlook, thickness_of
+from sapolin.core.preparations.thickness import ThicknessForecast, thickness_of
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
@@ -120,7 +120,7 @@ class DilutedBatch(Model):
     """Percent of all fatty acids, by acid id."""
     qualities: dict[str, float]
     """Points by quality id."""
-    thickness: ThicknessOutlook
+    thickness: ThicknessForecast
     shelf_months: float
     """How long it keeps; an estimate."""
     diagnostics: tuple[Diagnostic, ...]
@@ -186,11 +186,11 @@ def dilute(plan: DilutionPlan, on_hand: Mapping[str, PasteOnHand]) -> DilutedBat
     soap_percent = plan.soap_percent or 0.0
     density = density_of(soap_percent)
     bottle_ml = plan.bottle_ml or 0.0
-    strength = [
+    held = [
         (line.soap_percent or on_hand[line.batch_id].soap_percent, (line.share_percent or 0.0) / 100)
         for line in plan.pastes
     ]
-    paste_per_soap_g = sum(share / (percent_of / 100) for percent_of, share in strength)
+    paste_per_soap_g = sum(share / (percent_of / 100) for percent_of, share in held)
     if plan.size_by == "bottles":
         product_g = (plan.bottles or 0.0) * bottle_ml * density
     else:
@@ -201,7 +201,7 @@ def dilute(plan: DilutionPlan, on_hand: Mapping[str, PasteOnHand]) -> DilutedBat
             batch_id=line.batch_id, code=on_hand[line.batch_id].code, name=on_hand[line.batch_id].name,
             weight_g=soap_g * share / (percent_of / 100), soap_percent=percent_of, left_g=on_hand[line.batch_id].left_g,
         )
-        for line, (percent_of, share) in zip(plan.pastes, strength, strict=True)
+        for line, (percent_of, share) in zip(plan.pastes, held, strict=True)
     )  # fmt: skip
     preservative_g = 0.0 if plan.preservative is None else product_g * (plan.preservative.rate_percent or 0.0) / 100
     brine_g = product_g * (plan.brine_percent or 0.0) / 100

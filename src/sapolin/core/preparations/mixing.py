@@ -1,8 +1,8 @@
-"""Which pastes, and how much soap of each, come nearest to wanted qualities: a linear programme solved to its optimum.
+"""Which pastes, and how much soap of each, come nearest to wanted qualities: a linear program solved to its optimum.
 
 Qualities of a mix are the means of those of its pastes, by the soap each brings. The shares s ≥ 0, Σ s = 1, are chosen so that
 the weighted misses of the target ranges are least, and no paste gives more than there is; among equals the fewest grams of what
-is scarce. The programme is small and HiGHS proves its optimum.
+is scarce. The program is small and HiGHS proves its optimum.
 """
 
 from collections.abc import Mapping, Sequence

@@ -1,6 +1,6 @@
-"""How thick diluted soap is, and what salt does to it: an outlook from the fatty acids, and the log of a salt test.
+"""How thick diluted soap is, and what salt does to it: a forecast from the fatty acids, and the log of a salt test.
 
-The outlook is a rule of thumb: the share of soap from which diluted soap turns thick rises with its short acids (C8 to C14),
+The forecast is a rule of thumb: the share of soap from which diluted soap turns thick rises with its short acids (C8 to C14),
 which make a soap that runs like water. Salt thickens soap of long acids up to a peak and thins it again beyond, for good.
 """
 
@@ -11,14 +11,14 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import Text, number, percent, text, weight
 
-__all__ = ["SaltCurve", "SaltStep", "Thickness", "ThicknessOutlook", "salt_curve", "thickness_of"]
+__all__ = ["SaltCurve", "SaltStep", "Thickness", "ThicknessForecast", "salt_curve", "thickness_of"]
 
 Thickness = Literal["water", "thin", "thick", "gel"]
 SHORT_ACIDS = ("C8:0", "C10:0", "C12:0", "C14:0")
 LONG_SATURATED = ("C16:0", "C18:0", "C20:0", "C22:0")
 
 
-class ThicknessOutlook(Model):
+class ThicknessForecast(Model):
     """How thick it is likely to be; an estimate."""
 
     thickness: Thickness
@@ -29,8 +29,8 @@ class ThicknessOutlook(Model):
     words: Text
 
 
-def thickness_of(acids: Mapping[str, float], soap_percent: float) -> ThicknessOutlook:
-    """The outlook for diluted soap; `acids` maps acid ids to percent of all fatty acids of its soap.
+def thickness_of(acids: Mapping[str, float], soap_percent: float) -> ThicknessForecast:
+    """The forecast for diluted soap; `acids` maps acid ids to percent of all fatty acids of its soap.
 
     >>> olive = {"C18:1": 72.0, "C18:2": 11.0, "C16:0": 13.0, "C18:0": 3.0}
     >>> thickness_of(olive, 25.0).thickness, thickness_of({"C12:0": 48.0, "C14:0": 19.0, "C18:1": 8.0}, 25.0).thickness
@@ -42,7 +42,7 @@ def thickness_of(acids: Mapping[str, float], soap_percent: float) -> ThicknessOu
     gel, thin = coefficient("liquid.gel_beyond"), coefficient("liquid.water_below")
     thickness: Thickness = "gel" if below >= gel else "thick" if below >= 0 else "thin" if below >= -thin else "water"
     salts = short <= coefficient("liquid.salt_short_acids_most")
-    return ThicknessOutlook(
+    return ThicknessForecast(
         thickness=thickness,
         thick_from_percent=thick_from,
         salt_thickens=salts,

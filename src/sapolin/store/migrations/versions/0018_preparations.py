@@ -1,4 +1,4 @@
-"""What is prepared beside batches, with its record."""
+"""What is prepared beside batches, with its record; labels of diluted soap; what was practised."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -34,6 +34,15 @@ def upgrade() -> None:
         sa.UniqueConstraint("preparation_id", "seq"),
         sa.UniqueConstraint("preparation_id", "key"),
     )
+    op.create_table(
+        "practice",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("key", sa.String(64), nullable=False, unique=True),
+        sa.Column("kind", sa.String(20), nullable=False, index=True),
+        sa.Column("seed", sa.Integer, nullable=False),
+        sa.Column("right", sa.Boolean, nullable=False),
+        sa.Column("at", sa.String(32), nullable=False),
+    )
     # Diluted soap has labels too.
     op.execute(
         "CREATE TABLE labels_now (batch_id VARCHAR(32) NOT NULL PRIMARY KEY, revision INTEGER NOT NULL, "
@@ -56,5 +65,6 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.drop_table("practice")
     op.drop_table("preparation_events")
     op.drop_table("preparations")

@@ -1,0 +1,115 @@
+"""The fault finder: described cases with the cause a maker of twenty years would name, and the arithmetic of the table."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from sapolin.core.faults import EVIDENCE, BatchRecordFacts, evidence_of, rank, symptoms
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import plain
+from sapolin.data import read_json
+
+USUAL = BatchRecordFacts(
+    lye_concentration_percent=33, superfat_low_percent=2, oxidation_load=8, hardness=42, sugar_percent=0,
+    has_titanium_dioxide=False, gel="full", room_c=20, cover="insulate", alcohol_spray=True, combined_oils_c=40,
+    melts_at_c=35, trace="medium", scent_hurries=False, unmould_hours=24, unmould_low_h=18, age_days=60,
+)  # fmt: skip
+
+CASES = json.loads((Path(__file__).parent / "fault_cases.json").read_text(encoding="utf-8"))
+"""What happened, told in a line; what its record says beside a usual one; what the maker answers; the cause."""
+
+
+@pytest.mark.parametrize("case", CASES, ids=[case["told"] for case in CASES])
+def test_a_described_case_has_the_cause_a_maker_would_name(case):
+    ranking = rank(case["symptom"], USUAL.model_copy(update=case["record"]), case["answers"])
+    assert ranking.causes[0].cause == case["cause"], [(one.cause, round(one.percent)) for one in ranking.causes]
+
+
+def test_there_are_cases_of_every_symptom():
+    told = {case["symptom"] for case in CASES}
+    assert len(CASES) >= 40
+    assert {one.id for one in symptoms()} - told == {"muddy"}
+
+
+def test_by_hand():
+    # Crumbling: priors 2.5 dry, 1.5 lye-heavy, 2.5 cut late, 1.5 false trace, 1.2 hard fats, 0.5 salt bar, 1 else.
+    without = rank("crumble")
+    assert without.causes[0].percent == pytest.approx(100 * 2.5 / 10.7)
+    assert without.other_percent == pytest.approx(100 / 10.7)
+    # It zaps: 12 times as often when there is too much lye; 0.2, 1, 1, 1, 1 for no other cause.
+    zaps = rank("crumble", None, {"zaps": True})
+    assert zaps.causes[0].cause == "lye_heavy"
+    assert zaps.causes[0].percent == pytest.approx(100 * 18 / (18 + 2.5 + 2.5 + 1.5 + 1.2 + 0.5 + 1))
+    calm = rank("crumble", None, {"zaps": False})
+    lye = next(one for one in calm.causes if one.cause == "lye_heavy")
+    assert lye.percent == pytest.approx(100 * 0.3 / (0.3 + 2.5 + 2.5 + 1.5 + 1.2 + 0.5 + 1))
+
+
+def test_evidence_multiplies_and_says_so():
+    facts = USUAL.model_copy(update={"lye_concentration_percent": 40.0, "unmould_hours": None, "unmould_low_h": None})
+    dry = next(one for one in rank("crumble", facts).causes if one.cause == "dry")
+    assert [(reason.ratio, plain(reason.words)) for reason in dry.reasons] == [(3.0, "Lye at 40 %: dry.")]
+    odds = {"dry": 2.5 * 3, "lye_heavy": 1.5 * 0.4, "cut_late": 2.5 * 0.6, "false_trace": 1.5 * 0.5, "hard_fats": 1.2 * 0.4,
+            "salt_bar_late": 0.5 * 0.05}  # fmt: skip
+    assert dry.percent == pytest.approx(100 * odds["dry"] / (sum(odds.values()) + 1))
+
+
+def test_what_a_record_cannot_tell_moves_nothing():
+    blank = USUAL.model_copy(
+        update={"gel": "", "trace": "", "combined_oils_c": None, "unmould_hours": None, "age_days": None}
+    )
+    known = evidence_of(blank)
+    assert not {
+        "no_gel",
+        "partial_gel",
+        "gelled",
+        "thin",
+        "thick",
+        "cold_fat",
+        "hot_batter",
+        "late_out",
+        "young",
+    } & set(known)
+    cause = next(one for one in rank("gel_ring", blank).causes if one.cause == "partial_gel")
+    assert not any("forecast" in plain(reason.words) for reason in cause.reasons)
+
+
+def test_questions_are_those_that_tell_most_and_answered_ones_stay():
+    first = rank("crumble")
+    assert first.questions[0].answer is None
+    assert {one.id for one in first.questions} == {"zaps", "breaks_at_the_cutter"}
+    second = rank("crumble", None, {"zaps": True})
+    assert [(one.id, one.answer) for one in second.questions] == [("zaps", True), ("breaks_at_the_cutter", None)]
+
+
+def test_unknown_symptoms_and_questions_are_refused():
+    for symptom, answers, code in (("rain", {}, "unknown_symptom"), ("ash", {"zaps": True}, "unknown_question")):
+        with pytest.raises(FormulaError) as error:
+            rank(symptom, None, answers)
+        assert error.value.problems[0].code == code
+
+
+@pytest.mark.parametrize("symptom", [one.id for one in symptoms()])
+def test_every_symptom_has_whole_words_and_its_chances_add_up(symptom):
+    ranking = rank(symptom, USUAL)
+    assert sum(one.percent for one in ranking.causes) + ranking.other_percent == pytest.approx(100.0)
+    assert sum(one.prior_percent for one in ranking.causes) < 100
+    assert plain(ranking.now).endswith(".")
+    for cause in ranking.causes:
+        assert plain(cause.next_time).endswith((".", "?"))
+        assert all(plain(reason.words).endswith((".", "?")) for reason in cause.reasons)
+
+
+def test_the_table_is_modest_and_complete():
+    table = read_json("faults")
+    used = {evidence for row in table.values() for cause in row["causes"] for evidence in cause["evidence"]}
+    assert used == set(EVIDENCE)
+    for row in table.values():
+        names = [cause["cause"] for cause in row["causes"]]
+        assert len(names) == len(set(names)) >= 3
+        for cause in row["causes"]:
+            for yes, no in (*cause["evidence"].values(), *cause["asks"].values()):
+                # What makes a cause likelier when it holds makes it less likely when it does not.
+                assert (yes - 1) * (no - 1) <= 0 or yes == no
+                assert 0.02 <= min(yes, no) <= max(yes, no) <= 30

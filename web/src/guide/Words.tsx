@@ -1,0 +1,50 @@
+import { TextInput } from '@mantine/core';
+import { useDocumentTitle } from '@mantine/hooks';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { answered, api } from '../api/client';
+import heads from '../design/heads.module.css';
+import { Panel } from '../design/Panel';
+import classes from './Guide.module.css';
+import { GuideStages } from './GuideStages';
+
+/** What the words mean. */
+export function Words() {
+  const [search, setSearch] = useState('');
+  const { data: terms = [] } = useQuery({
+    queryKey: ['glossary'],
+    queryFn: () => answered(api.GET('/api/glossary')),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  useDocumentTitle('Words · Sapolin');
+  const wanted = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = terms.filter((one) => wanted.every((word) => `${one.term} ${one.meaning}`.toLowerCase().includes(word)));
+  const groups = [...new Set(found.map((one) => one.group))];
+  return (
+    <div className={classes.page}>
+      <div className={heads.top}>
+        <h1>Words</h1>
+        <GuideStages />
+        <TextInput value={search} onChange={(event) => setSearch(event.currentTarget.value)} placeholder="Search the words" aria-label="Search the glossary" type="search" />
+      </div>
+      {found.length === 0 && <p className="muted">No such word here.</p>}
+      <div className={classes.columns}>
+        {groups.map((group) => (
+          <Panel key={group} title={group}>
+            <dl>
+              {found
+                .filter((one) => one.group === group)
+                .map((one) => (
+                  <div key={one.id} id={one.id}>
+                    <dt>{one.term}</dt>
+                    <dd>{one.meaning}</dd>
+                  </div>
+                ))}
+            </dl>
+          </Panel>
+        ))}
+      </div>
+    </div>
+  );
+}
