@@ -185,3 +185,12 @@ class TestNewBatch:
         again = client.get(f"/api/formulas/{formula}/batch-plan").json()
         assert (again["choices"]["room_c"], len(again["moulds"]), again["notes"]) == (17.0, 1, "")
         assert again["formula"]["superfat_percent"] == 7.0
+
+
+def test_the_same_batch_is_planned_again_without_its_day_and_its_notes(client):
+    batch = Batch(client, notes="For the fair.", make_on="2031-02-03", choices={"cover": "insulate"})
+    again = client.post(f"/api/batches/{batch.id}/again").json()
+    before = client.get(f"/api/batches/{batch.id}").json()
+    assert again["id"] != batch.id
+    assert again["plan"] == before["plan"] | {"notes": "", "make_on": None}
+    assert client.post("/api/batches/nothing/again").status_code == 404

@@ -96,7 +96,9 @@ class TestFromTheMouldToTheLastBar:
         view = send(client, made.id, kind="seen", fault="ash", where="outside").json()
         [fault] = view["faults"]
         assert fault["symptom"]["id"] == "ash"
-        assert "unsprayed" not in [cause["cause"] for cause in fault["causes"] if cause["percent"] > cause["prior_percent"]]
+        assert "unsprayed" not in [
+            cause["cause"] for cause in fault["causes"] if cause["percent"] > cause["prior_percent"]
+        ]
         assert all(plain(tuple(cause["next_time"])) for cause in fault["causes"])
 
     def test_over_the_limit_says_what_to_do(self, client, made):

@@ -19,7 +19,6 @@ def take_batches(page: Page, url: str) -> None:
     """The list, a plan, and make day: a pour too far, and what was made."""
     page.goto(f"{url}batches")
     page.get_by_test_id("batch-B-103").wait_for()
-    take(page, "batches")
     page.get_by_role("link", name="Upper hut milk bar").click()
     page.get_by_test_id("size-words").wait_for()
     page.get_by_test_id("tab-colour").click()
@@ -50,11 +49,9 @@ def main() -> None:
     """Every main view, from a demo as shipped."""
     PICTURES.mkdir(parents=True, exist_ok=True)
     with running_server() as server, sync_playwright() as playwright, chromium(playwright) as running:
-        for scheme, suffix in (("light", ""), ("dark", "-dark")):
-            with new_page(running, scheme=scheme) as page:
-                open_formula(page, server.url)
-                take(page, f"design{suffix}")
         with new_page(running) as page:
+            open_formula(page, server.url)
+            take(page, "design")
             page.goto(server.url)
             page.get_by_test_id("to-do").wait_for()
             take(page, "today")
@@ -93,6 +90,14 @@ def main() -> None:
             page.goto(f"{server.url}batches/{next(one['id'] for one in batches if one['code'] == 'B-092')}/label")
             page.get_by_test_id("label-drawing").wait_for()
             take(page, "label")
+            dusty = next(one["id"] for one in batches if one["code"] == "B-098")
+            page.goto(f"{server.url}guide/faults/ash?batch={dusty}")
+            page.get_by_test_id("cause-wet").wait_for()
+            take(page, "faults")
+            page.goto(f"{server.url}preparations")
+            page.get_by_role("link", name="Hut hand wash").click()
+            page.get_by_test_id("weights").wait_for()
+            take(page, "dilution")
         with new_page(running, width=390, height=844) as page:
             open_formula(page, server.url)
             take(page, "phone")

@@ -18,6 +18,19 @@ def audit(page: Page) -> list[str]:
     return [f"{entry['id']}: {[node['target'] for node in entry['nodes']][:3]}" for entry in violations]
 
 
+GUIDE = (
+    "guide", "guide/why/superfat", "guide/faults", "guide/faults/ash", "guide/practice", "guide/practice/unsafe", "guide/words",
+    "guide/safety", "guide/workshop",
+)  # fmt: skip
+
+
+def preparations(page: Page, server: Server) -> list[str]:
+    """The list, and every plan of it with its making."""
+    kept = page.request.get(f"{server.url}api/preparations").json()
+    ids = [f"preparations/{entry['record']['id']}" for entry in kept]
+    return ["preparations", *ids, *(f"{one}/make" for one in ids)]
+
+
 def batches(page: Page, server: Server) -> dict[str, list[str]]:
     """The list, a plan with each of its tabs, the sheet, and make day at every kind of step."""
     seen = {}
@@ -86,9 +99,9 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.goto(server.url)
         page.get_by_test_id("to-do").wait_for()
         seen["today"] = audit(page)
-        page.goto(f"{server.url}guide")
+        page.goto(f"{server.url}guide/workshop")
         page.get_by_test_id("tub-name").wait_for()
-        seen["guide"] = audit(page)
+        seen["workshop"] = audit(page)
         page.goto(f"{server.url}formulas")
         page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
         seen["formulas"] = audit(page)
@@ -151,7 +164,10 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
         page.wait_for_timeout(400)
         seen["material"] = audit(page)
         seen |= batches(page, server)
-        for screen in (*screens_of_tests(page, server), label_of(page, server), "bring-in/stock", "week", "learning"):
+        for screen in (
+            *screens_of_tests(page, server), label_of(page, server), "bring-in/stock", "week", "learning", *GUIDE,
+            *preparations(page, server),
+        ):  # fmt: skip
             page.goto(f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
             page.wait_for_load_state("networkidle")
@@ -171,7 +187,8 @@ def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
         screens = (
             "", "formulas", formula, f"{formula}/solve", f"{formula}/swap", f"{formula}/compare", f"{formula}/history",
             f"{formula}/recipe", "batches", planned, f"{planned}/sheet", f"{making}/make", f"{made}/make", f"{made}/log",
-            "stock", "guide", *(f"batches/{ids[code]}/cure" for code in ("B-100", "B-098", "B-094", "B-092")),
+            "stock", *GUIDE, *preparations(page, server),
+            *(f"batches/{ids[code]}/cure" for code in ("B-100", "B-098", "B-094", "B-092")),
             *screens_of_tests(page, server), "week", "learning", "stock/buying", "stock/materials", "bring-in/formulas",
             f"batches/{ids['B-092']}/label", f"batches/{ids['B-093']}/label",
         )  # fmt: skip

@@ -159,6 +159,15 @@ def new_batch_plan(formula_id: str, stores: AllStores) -> BatchPlan:
     return plan_of(stores.formulas.get(formula_id), stores.batches, workshop.scale_capacity_g, workshop.schools)
 
 
+@router.post("/batches/{batch_id}/again", summary="Plan the same batch again")
+def plan_again(batch_id: str, stores: AllStores) -> BatchRecord:
+    """A new batch with the plan of that one: its formula as it was then, size, moulds, choices, scents and colours; its day and
+    its notes left out. What earlier batches noted for next time comes back with its formula.
+    """
+    plan = stores.batches.get(batch_id).plan
+    return stores.batches.create(plan.model_copy(update={"make_on": None, "notes": ""}))
+
+
 TemperatureUnit = Annotated[TemperatureUnitId, Query(description="Unit of the temperatures.")]
 
 

@@ -1420,6 +1420,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan the same batch again
+         * @description A new batch with the plan of that one: its formula as it was then, size, moulds, choices, scents and colours; its day and
+         *     its notes left out. What earlier batches noted for next time comes back with its formula.
+         */
+        post: operations["plan_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{batch_id}/sheet": {
         parameters: {
             query?: never;
@@ -17829,6 +17850,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchPlan"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    plan_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchRecord"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

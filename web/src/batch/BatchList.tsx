@@ -15,6 +15,7 @@ import { MoreIcon } from '../design/icons';
 import { useTellFailure } from '../app/showFailure';
 import { useWeights } from '../design/units';
 import classes from './Batch.module.css';
+import { useMakeAgain } from './useMakeAgain';
 import { usePlanBatch } from './usePlanBatch';
 
 const PAGE = 60;
@@ -97,6 +98,7 @@ function BatchGroup({ title, statuses, words }: BatchGroupProps) {
 
 function BatchRow({ batch }: { batch: BatchSummary }) {
   const client = useQueryClient();
+  const makeAgain = useMakeAgain();
   const tellFailure = useTellFailure();
   const weights = useWeights();
   const isPlan = batch.status === 'planned' || batch.status === 'open';
@@ -155,6 +157,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
               Make day
             </Menu.Item>
           )}
+          {(batch.status === 'made' || batch.status === 'aborted') && <Menu.Item onClick={() => void makeAgain(batch.id)}>Make again</Menu.Item>}
           <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>
         </Menu.Dropdown>
       </Menu>

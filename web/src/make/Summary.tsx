@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 
 import { useReference } from '../api/queries';
+import { useMakeAgain } from '../batch/useMakeAgain';
 import { formatChange, formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { useTemperature } from '../design/temperature';
@@ -13,6 +14,7 @@ import { dayAndTimeOf } from './time';
 /** What happened beside what was predicted, and what waits now. */
 export function Summary() {
   const { run } = useMaking();
+  const makeAgain = useMakeAgain();
   const { qualities } = useReference();
   const temperature = useTemperature();
   const weights = useWeights();
@@ -107,6 +109,9 @@ export function Summary() {
         ))}
       </div>
       <div className={classes.actions}>
+        <button type="button" className={classes.big} onClick={() => void makeAgain(run.record.id)} data-testid="make-again">
+          Make again
+        </button>
         <Link className={classes.big} to="/batches">To the batches</Link>
         <Link className={classes.big} to={`/formulas/${run.record.formula_id}`}>To the design</Link>
       </div>
