@@ -12,6 +12,7 @@ from playwright.sync_api import sync_playwright
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
+from benchmarks.guide import measure_guide  # noqa: E402
 from benchmarks.making import measure_making  # noqa: E402
 from benchmarks.scale import measure_scale  # noqa: E402
 from benchmarks.solving import measure_solving  # noqa: E402
@@ -150,6 +151,7 @@ def main() -> None:
         measure_api(server, formula)
         measure_browser(server)
         measure_making(server, report)
+        measure_guide(server, report)
     measure_scale(report)
     measure_years(report)
     measure_stock(report)

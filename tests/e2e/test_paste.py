@@ -128,7 +128,9 @@ def test_a_bar_is_cooked_and_a_salt_bar_is_not_wrapped(page: Page, server: Serve
     expect(page.get_by_test_id("step")).to_have_attribute("data-step", "fluid")
     salt = {"additive": "salt", "by": "percent_of_oils", "value": 50}
     salted = planned(
-        page, server.url, name="Salt bar", oils={"coconut": 800, "castor": 50}, plan={"size": {"by": "oils_g", "value": 850}}, lye={"naoh_purity_percent": 99}, superfat_percent=18, additives=[salt], purpose="salt-bar",
+        page, server.url, name="Salt bar", oils={"coconut": 800, "castor": 50},
+        plan={"size": {"by": "oils_g", "value": 850}}, lye={"naoh_purity_percent": 99}, superfat_percent=18,
+        additives=[salt], purpose="salt-bar",
     )  # fmt: skip
     page.goto(f"{server.url}batches/{salted}/make")
     page.get_by_test_id("begin").click()

@@ -103,7 +103,7 @@ def _batch(batch: BatchSummary, stores: Stores) -> TimelineEntry:
     if state is not None and state.judged:
         words.append(text("timeline.judged", sheets=number(len(state.judged))))
     if state is not None and state.seen:
-        seen = ", ".join(dict.fromkeys(template(f"cure.faults.{one.fault}.name").lower() for one in state.seen))
+        seen = ", ".join(dict.fromkeys(template(f"faults.symptoms.{one.fault}.name").lower() for one in state.seen))
         words.append(text("timeline.seen", faults=seen))
     at = batch.started_at or batch.created_at
     return TimelineEntry(at=at, kind="batch", id=batch.id, title=batch.code, text=tuple(words))

@@ -77,8 +77,8 @@ describe('bars on the rack', () => {
   it('shows likely causes from the record of the batch', async () => {
     await open(await demoBatch('B-098'));
     const ash = within(await screen.findByTestId('fault-ash'));
-    expect(ash.getByText(/Wet: lye at 29/)).toBeTruthy();
-    expect(ash.getAllByText('On record:').length).toBeGreaterThan(0);
+    expect(ash.getByText('Too much water')).toBeTruthy();
+    expect(ash.getAllByRole('listitem')[0]?.textContent).toMatch(/On record: Lye at 29\s%: wet/);
   });
 
   it('offers 9.3 for a pH of 93, and a weight that is too high is asked about', async () => {

@@ -109,7 +109,8 @@ function Live({ quantity }: { quantity: string }) {
   const { data: known } = useQuery({
     queryKey: ['guide-formula', formulaId],
     queryFn: async () => {
-      const id = formulaId ?? (await answered(api.GET('/api/formulas', { params: { query: {} } }))).formulas[0]?.id;
+      const complete = { query: { state: 'complete' as const, limit: 1 } };
+      const id = formulaId ?? (await answered(api.GET('/api/formulas', { params: complete }))).formulas[0]?.id;
       return id === undefined ? null : await answered(api.GET('/api/formulas/{formula_id}', { params: { path: { formula_id: id } } }));
     },
     retry: false,
@@ -139,7 +140,7 @@ function Live({ quantity }: { quantity: string }) {
       )}
       {known === null && <p className="muted">You have no formula yet. Make one, and its numbers stand here.</p>}
       {error !== null && <p className="muted">This formula cannot show it yet: something in it is still to be entered.</p>}
-      <FormulaPicker testId="live-formula" onPick={setFormulaId}>
+      <FormulaPicker complete testId="live-formula" onPick={setFormulaId}>
         Another formula ▾
       </FormulaPicker>
     </aside>

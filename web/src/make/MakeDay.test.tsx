@@ -100,7 +100,7 @@ describe('make day', () => {
     const { user } = await makeDay();
     await user.click(await screen.findByTestId('first-aid'));
     await user.click(await screen.findByTestId('edit-numbers'));
-    await user.clear(screen.getByTestId('emergency-number'));
+    await user.clear(await screen.findByTestId('emergency-number'));
     await user.type(screen.getByTestId('emergency-number'), '112');
     await user.click(screen.getByTestId('save-numbers'));
     expect(await screen.findByRole('link', { name: '112' })).toBeTruthy();
