@@ -56,29 +56,215 @@ def serve(
 ) -> None:
     """Serve the application until Ctrl+C."""
     from sapolin.api.app import create_app
+    from sapolin.api.log import keep_log
     from sapolin.api.serving import serve_until_ended
     from sapolin.api.settings import Settings
     from sapolin.demo import world
     from sapolin.store.database import DatabaseFaultError, data_directory
+    from sapolin.store.lock import DirectoryLock
 
+    # What is written belongs to the maker alone.
+    os.umask(0o077)
     if host not in LOOPBACK_HOSTS:
         raise _fail(
             f"{host} would open Sapolin to the network, where nothing checks yet who asks. It listens on this machine alone; "
             "leave --host out.", BAD_INPUT,
         )  # fmt: skip
     listener = _free_socket(host, port)
+    shown_host = f"[{host}]" if ":" in host else host
+    address = f"http://{shown_host}:{listener.getsockname()[1]}/"
     try:
         database = data_directory(data) / ("demo.db" if demo else "sapolin.db")
+        lock = DirectoryLock(database, address)
+        keep_log(database)
         application = create_app(Settings(database=database, web=web), world if demo else None)
     except DatabaseFaultError as error:
         listener.close()
         raise _fail(str(error)) from error
-    shown_host = f"[{host}]" if ":" in host else host
-    typer.echo(f"Sapolin{' (demo)' if demo else ''} is at http://{shown_host}:{listener.getsockname()[1]}/")
+    typer.echo(f"Sapolin{' (demo)' if demo else ''} is at {address}")
     typer.echo(f"Data: {database}")
     typer.echo("Ctrl+C stops it.")
     sys.stdout.flush()
-    serve_until_ended(application, listener)
+    with lock:
+        serve_until_ended(application, listener)
+
+
+DataOption = Annotated[Path | None, typer.Option(help="Directory for the data; the platform's own by default.")]
+DemoOption = Annotated[bool, typer.Option("--demo", help="The demo world instead of your own data.")]
+
+
+def _database(data: Path | None, demo: bool) -> Path:
+    from sapolin.store.database import DatabaseFaultError, data_directory
+
+    try:
+        return data_directory(data) / ("demo.db" if demo else "sapolin.db")
+    except DatabaseFaultError as error:
+        raise _fail(str(error)) from error
+
+
+@contextmanager
+def _faults_in_words() -> Iterator[None]:
+    from sapolin.store.archive import ArchiveError
+    from sapolin.store.backup import BackupError
+    from sapolin.store.database import DatabaseFaultError
+
+    os.umask(0o077)
+    try:
+        yield
+    except (ArchiveError, BackupError, DatabaseFaultError) as error:
+        raise _fail(str(error)) from error
+
+
+@app.command()
+def backup(data: DataOption = None, demo: DemoOption = False) -> None:
+    """Take a backup, checked, also while Sapolin runs; then list all."""
+    from sapolin.store.backup import BackupError, Backups
+
+    database = _database(data, demo)
+    with _faults_in_words():
+        if not database.is_file():
+            raise BackupError(f"{database} is not there yet, so there is nothing to back up.")
+        backups = Backups(database)
+        backups.take("asked")
+    typer.echo(f"Backups in {backups.directory}, the newest first:")
+    for one in backups.all():
+        second = ", in the second place too" if one.in_second_place else ""
+        typer.echo(f"  {one.name}  {one.taken_at}  {one.reason}  {one.size_bytes / 1e6:.1f} MB{second}")
+
+
+@app.command()
+def restore(
+    chosen: Annotated[
+        str, typer.Argument(metavar="BACKUP", help="Name of a backup, or its file; `newest` takes the newest.")
+    ],
+    data: DataOption = None,
+    demo: DemoOption = False,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only say what would change.")] = False,
+) -> None:
+    """Put a backup back while Sapolin does not run. What was there is kept."""
+    from sapolin.services.safekeeping import put_back, what_would_change
+    from sapolin.store.backup import BackupError, Backups
+    from sapolin.store.database import bring_up_to_date
+    from sapolin.store.doctor import examine, newest_sound_backup
+    from sapolin.store.lock import DirectoryLock
+    from sapolin.store.stores import open_stores
+
+    database = _database(data, demo)
+    with _faults_in_words():
+        backups = Backups(database)
+        file = newest_sound_backup(database) if chosen == "newest" else Path(chosen)
+        if file is None:
+            raise BackupError(f"There is no backup in {backups.directory}.")
+        if not file.is_file():
+            file = backups.path(chosen)
+        is_sound = database.is_file() and examine(database).is_sound
+        if dry_run:
+            changes = what_would_change(database, file) if is_sound else ()
+            typer.echo(
+                f"{file.name}, put back over {database}:" if is_sound else f"{file.name} would become {database}."
+            )
+            for one in changes:
+                typer.echo(
+                    f"  {one.what}: {one.now} now, {one.then} then; {one.would_go} would go, {one.would_come} would come, "
+                    f"{one.would_change} would change"
+                )
+            return
+        with DirectoryLock(database, "the command line"):
+            if is_sound:
+                stores = open_stores(database)
+                before = put_back(stores, database, file)
+                stores.close()
+                typer.echo(f"{file.name} is back. What was there is kept as {before.name}.")
+            else:
+                aside = backups.put_in_place(file)
+                bring_up_to_date(database)
+                kept = "" if aside is None else f" What was there is kept as {aside.name}."
+                typer.echo(f"{file.name} is now {database}.{kept}")
+
+
+@app.command()
+def doctor(
+    data: DataOption = None,
+    demo: DemoOption = False,
+    salvage: Annotated[bool, typer.Option("--salvage", help="Save what can be read into a fresh database.")] = False,
+) -> None:
+    """Look whether the data is whole, row by row. Exit code 1 on a fault."""
+    from sapolin.store.doctor import examine
+    from sapolin.store.doctor import salvage as save_what_can_be_read
+    from sapolin.store.lock import DirectoryLock
+
+    database = _database(data, demo)
+    with _faults_in_words():
+        if salvage:
+            with DirectoryLock(database, "the command line"):
+                seen, aside = save_what_can_be_read(database)
+            typer.echo(f"What could be read is in {database}. The damaged file is kept as {aside.name}.")
+        else:
+            seen = examine(database)
+    for one in seen.tables:
+        if one.rows or one.unreadable:
+            lost = f", {one.unreadable} cannot be read" if one.unreadable else ""
+            typer.echo(f"  {one.what}: {one.rows}{lost}")
+    for warning in seen.warnings:
+        typer.echo(f"Look at this: {warning}")
+    for fault in seen.faults:
+        typer.echo(f"Fault: {fault}")
+    typer.echo(
+        f"{database} is {'whole' if seen.is_sound else 'not whole'}. Newest backup: {seen.newest_backup or 'none'}."
+    )
+    if not seen.is_sound:
+        raise typer.Exit(1)
+
+
+@app.command()
+def export(
+    target: Annotated[Path, typer.Argument(help="The zip to write.")], data: DataOption = None, demo: DemoOption = False
+) -> None:
+    """Write everything into one zip: records, documents, tables, pictures."""
+    from sapolin.services.safekeeping import export_everything
+    from sapolin.store.backup import BackupError
+    from sapolin.store.stores import open_stores
+
+    database = _database(data, demo)
+    with _faults_in_words():
+        if not database.is_file():
+            raise BackupError(f"{database} is not there yet, so there is nothing to export.")
+        stores = open_stores(database)
+        try:
+            with target.open("wb") as stream:
+                export_everything(stores, database, stream)
+        except OSError as error:
+            raise BackupError(f"{target} cannot be written ({error.strerror}).") from error
+        stores.close()
+    typer.echo(f"Everything is in {target}, {target.stat().st_size / 1e6:.1f} MB.")
+
+
+@app.command(name="import")
+def bring_in(
+    source: Annotated[Path, typer.Argument(help="A zip that `export` wrote.")],
+    data: DataOption = None,
+    demo: DemoOption = False,
+) -> None:
+    """Bring in what a zip holds and is not here yet, while Sapolin does not run."""
+    from sapolin.services.safekeeping import import_archive
+    from sapolin.store.archive import ArchiveError
+    from sapolin.store.lock import DirectoryLock
+    from sapolin.store.stores import open_stores
+
+    database = _database(data, demo)
+    with _faults_in_words(), DirectoryLock(database, "the command line"):
+        stores = open_stores(database)
+        try:
+            with source.open("rb") as stream:
+                done = import_archive(stores, database, stream)
+        except OSError as error:
+            raise ArchiveError(f"{source} cannot be read ({error.strerror}).") from error
+        stores.close()
+    for one in done.report.tables:
+        typer.echo(f"  {one.table}: {one.added} added, {one.same} the same, {one.kept} kept as here")
+    for renamed in done.report.renamed:
+        typer.echo(f"  code {renamed}")
+    typer.echo(f"To take it back: sapolin restore {done.undo.name}")
 
 
 def _read(file: Path, most_bytes: int) -> bytes:

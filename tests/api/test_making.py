@@ -6,9 +6,10 @@ import pytest
 
 from api.batches import LOAF, Batch, plan_json
 from api.conftest import client_on
+from api.pictures import kept, taken
 from conftest import formula_json
 
-PNG = b"\x89PNG\r\n\x1a\n" + b"0" * 40
+PNG = taken()
 
 
 class TestMaking:
@@ -111,16 +112,39 @@ class TestMaking:
         early = client.post(address, params={"key": "photo-key-1"}, content=PNG, headers={"content-type": "image/png"})
         assert early.status_code == 422
         batch.send(kind="started")
-        kept = client.post(address, params={"key": "photo-key-1"}, content=PNG, headers={"content-type": "image/png"})
-        (photo,) = kept.json()["state"]["photos"]
+        sent = client.post(address, params={"key": "photo-key-1"}, content=PNG, headers={"content-type": "image/png"})
+        (photo,) = sent.json()["state"]["photos"]
         file_id = photo["what"].partition(":")[0]
         shown = client.get(f"{address}/{file_id}")
-        assert (shown.content, shown.headers["content-type"]) == (PNG, "image/png")
+        assert (kept(shown.content).size, shown.headers["content-type"]) == ((60, 40), "image/jpeg")
         script = client.post(
             address, params={"key": "photo-key-2"}, content=b"<script>", headers={"content-type": "image/png"}
         )
         assert script.status_code == 422
         assert client.get(f"{address}/999").status_code == 404
+
+    def test_a_picture_is_scaled_turned_upright_and_says_nothing_of_where_it_was_taken(self, client, batch):
+        batch.send(kind="started")
+        address = f"/api/batches/{batch.id}/photos"
+        sent = client.post(
+            address, params={"key": "photo-key-1"}, headers={"content-type": "image/jpeg"},
+            content=taken(3000, 1500, "JPEG", place=True, sideways=True),
+        )  # fmt: skip
+        (photo,) = sent.json()["state"]["photos"]
+        picture = kept(client.get(f"{address}/{photo['what'].partition(':')[0]}").content)
+        assert picture.size == (1000, 2000)
+        assert not picture.getexif()
+        red, _, blue = picture.getpixel((500, 100))
+        assert red > 200 > 60 > blue
+
+    @pytest.mark.parametrize("content", [b"", b"\xff\xd8 not all", taken(900, 900, "JPEG")[:400]])
+    def test_what_is_no_whole_picture_is_refused(self, client, batch, content):
+        batch.send(kind="started")
+        refusal = client.post(
+            f"/api/batches/{batch.id}/photos", params={"key": "photo-key-1"}, content=content,
+            headers={"content-type": "image/jpeg"},
+        )  # fmt: skip
+        assert (refusal.status_code, refusal.json()["error"]["code"]) == (422, "not_a_picture")
 
     def test_what_was_left_over_teaches_the_mould(self, client):
         mould = client.put("/api/moulds", json=LOAF).json()["mould"]

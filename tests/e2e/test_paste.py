@@ -103,6 +103,7 @@ def test_two_oils_become_twelve_bottles_with_a_label(page: Page, server: Server)
     page.get_by_test_id("finish").click()
     page.get_by_test_id("to-label").click()
     expect(page.get_by_test_id("net-content")).to_contain_text("200 mL")
+    page.get_by_test_id("label-style").get_by_text("INCI").click()
     expect(page.get_by_text("Potassium Olivate").first).to_be_visible()
     labels = page.url.replace("preparations", "api/labels").removesuffix("/label")
     assert page.request.get(f"{labels}/labels.pdf?count=12").ok

@@ -204,11 +204,11 @@ class TestOldDatabases:
         assert (kept.formula.name, kept.revision) == ("Old bar", 3)
         assert stores.batches.create(PLAN).code == "B-101"
 
-    def test_the_database_before_is_kept_beside_it(self, tmp_path):
+    def test_the_database_before_is_kept_as_a_backup(self, tmp_path):
         file = tmp_path / "sapolin.db"
         self.at(file, "0003")
         open_stores(file)
-        (copy,) = [one for one in tmp_path.iterdir() if ".before-" in one.name]
+        (copy,) = (tmp_path / "backups").iterdir()
         with closing(sqlite3.connect(copy)) as connection:
             tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
         assert "formulas" in tables
@@ -218,7 +218,7 @@ class TestOldDatabases:
         file = tmp_path / "sapolin.db"
         open_stores(file).formulas.create(FORMULA)
         open_stores(file)
-        assert [one.name for one in tmp_path.iterdir() if ".before-" in one.name] == []
+        assert not (tmp_path / "backups").exists()
 
     def test_an_event_of_an_older_release_is_still_read(self, stores, batch):
         with stores.batches._engine.begin() as connection:

@@ -87,7 +87,7 @@ class TestKilled:
             (kept,) = open_stores(file).formulas.find()
             assert (kept.id, kept.revision) == ("old", 3)
             # Every copy that was finished is a good one.
-            for copy in file.parent.glob("*.before-*"):
+            for copy in file.parent.glob("backups/*.upgrade.backup"):
                 with closing(sqlite3.connect(copy)) as connection:
                     assert connection.execute("SELECT name FROM formulas").fetchone() == ("Old bar",)
         assert cut_off > 5
@@ -176,7 +176,7 @@ class TestKilled:
                 connection.execute("UPDATE formulas SET name = ?", (name,))
             open_stores(file).close()
         names = set()
-        for copy in tmp_path.glob("*.before-*"):
+        for copy in tmp_path.glob("backups/*.upgrade.backup"):
             with closing(sqlite3.connect(copy)) as connection:
                 names.add(connection.execute("SELECT name FROM formulas").fetchone()[0])
         assert names == {"first", "second"}
@@ -191,8 +191,12 @@ class TestNeverSilentlyEmpty:
         assert "\n" not in message
         return message
 
-    @pytest.mark.parametrize("trace", ["sapolin.db-wal", "sapolin.db.before-0006-20290101T000000"])
+    @pytest.mark.parametrize(
+        "trace",
+        ["sapolin.db-wal", "sapolin.db.before-0006-20290101T000000", "backups/sapolin.20290101T000000.daily.backup"],
+    )
     def test_where_there_was_one_no_new_one_is_made(self, tmp_path, trace):
+        (tmp_path / trace).parent.mkdir(exist_ok=True)
         (tmp_path / trace).write_bytes(b"something")
         assert "is missing" in self.refused(tmp_path / "sapolin.db")
         assert not (tmp_path / "sapolin.db").exists()

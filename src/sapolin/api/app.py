@@ -1,8 +1,10 @@
 """The application: the API and, when built, the pages."""
 
 import asyncio
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
+from pathlib import Path
 from threading import Event
 from typing import Protocol
 
@@ -33,6 +35,7 @@ from sapolin.api import (
     prices,
     recipes,
     reference,
+    safekeeping,
     solve,
     stock,
     swap,
@@ -42,7 +45,7 @@ from sapolin.api import (
     workshop,
 )  # fmt: skip
 from sapolin.api.errors import ErrorBody, add_error_handlers
-from sapolin.api.guard import LOOPBACK, Guard
+from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard
 from sapolin.api.jobs import Jobs
 from sapolin.api.pages import serve_pages
 from sapolin.api.settings import Settings
@@ -52,9 +55,12 @@ from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
 from sapolin.services.followed import keep_missing_taught
 from sapolin.services.lists import forget_old_summaries, sum_up
 from sapolin.services.make_day import resume_devices
+from sapolin.store.backup import BackupError, Backups
 from sapolin.store.stores import Stores, open_stores
 
 __all__ = ["create_app"]
+
+_log = logging.getLogger("sapolin")
 
 _DESCRIPTION = """
 Design, weigh, make and learn from soap.
@@ -89,6 +95,7 @@ _TAGS = [
     {"name": "oil notes", "description": "Favourites, oils that are never used, what is left of each."},
     {"name": "today", "description": "What is due, and what can be found."},
     {"name": "workshop", "description": "The workshop itself: whom to call."},
+    {"name": "safekeeping", "description": "Backups, putting one back, and everything in one zip."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -122,6 +129,20 @@ GIVE_WAY_SECONDS = 0.05
 """So long what is summed up in the background rests, so that nobody who works meanwhile has to wait for it."""
 
 
+BACKUP_SECONDS = 3600.0
+"""So often it is looked whether a backup is due."""
+
+
+async def _back_up(database: Path) -> None:
+    """Take the backups of each day and week while the application runs; what fails is tried again, and said in the log."""
+    while True:
+        try:
+            await run_in_threadpool(Backups(database).take_if_due)
+        except (BackupError, OSError) as error:
+            _log.warning("no backup: %s", error)
+        await asyncio.sleep(BACKUP_SECONDS)
+
+
 @asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     """Keep the database file whole while the application runs, and when it ends."""
@@ -135,6 +156,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
     keeping = asyncio.create_task(keep_whole())
     ending = Event()
+    backing_up = None if app.state.fill_demo is not None else asyncio.create_task(_back_up(app.state.settings.database))
 
     def add_up_and_sum_up() -> None:
         keep_missing_taught(stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
@@ -145,9 +167,11 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
     finally:
         ending.set()
-        keeping.cancel()
-        with suppress(asyncio.CancelledError):
-            await keeping
+        for task in (keeping, backing_up):
+            if task is not None:
+                task.cancel()
+                with suppress(asyncio.CancelledError):
+                    await task
         await summing_up
         await run_in_threadpool(stores.close)
 
@@ -182,7 +206,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
         moulds, prices, stock, buying, labels, imports, preparations, guide,
-        oil_notes, recipes, workshop, today, reference,
+        oil_notes, recipes, workshop, safekeeping, today, reference,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)
@@ -194,6 +218,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     if settings.web is not None:
         serve_pages(app, settings.web)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(DatabaseWatch, database=settings.database)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOOPBACK, www_redirect=False)
     return app

@@ -1,6 +1,7 @@
 """One shape for every error: a code, a message in plain words, and the problems entry by entry."""
 
 import logging
+from secrets import token_hex
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -13,6 +14,8 @@ from sapolin.core.formula.verify import CausticCheckError
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, malformed_entries
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import plain
+from sapolin.store.archive import ArchiveError
+from sapolin.store.backup import BackupError
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.cures import UnknownTrayError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
@@ -26,7 +29,16 @@ from sapolin.store.stock import UnknownLotError
 from sapolin.store.target_sets import UnknownTargetSetError
 from sapolin.store.trials import UnknownComparisonError, UnknownCriterionError, UnknownTrialError
 
-__all__ = ["ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
+__all__ = ["PAGE_HEADERS", "ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
+
+PAGE_HEADERS = {
+    "content-security-policy": (
+        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'"
+    ),
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "no-referrer",
+}
+"""With every answer: a page loads nothing but its own files, and is not framed."""
 
 _log = logging.getLogger("sapolin")
 
@@ -40,6 +52,8 @@ class ApiError(Model):
     """In plain words, for people."""
     problems: tuple[Diagnostic, ...] = ()
     """What to put right, entry by entry; empty when no entry is at fault."""
+    reference: str | None = None
+    """Of a fault: the log names it with what happened; null for what is no fault of the application's."""
 
 
 class ErrorBody(Model):
@@ -94,6 +108,10 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
 """What the stores refuse: status, code and words."""
 
 
+_SAYING: dict[type[Exception], str] = {ArchiveError: "not_an_archive", BackupError: "backup"}
+"""Code of what says itself what is wrong."""
+
+
 _DISK: dict[str, tuple[int, str, str]] = {
     "disk is full": (507, "disk_full", "The disk is full, so this was not saved. Make room, then try again."),
     "readonly database": (
@@ -108,7 +126,9 @@ _DISK: dict[str, tuple[int, str, str]] = {
 
 
 def _answer(status: int, error: ApiError) -> JSONResponse:
-    return JSONResponse(ErrorBody(error=error).model_dump(), status_code=status)
+    # Faults are answered outside of the guard, which sets these for every other answer.
+    headers = PAGE_HEADERS if status == 500 else None
+    return JSONResponse(ErrorBody(error=error).model_dump(), status_code=status, headers=headers)
 
 
 def _formula_error(_request: Request, error: Exception) -> JSONResponse:
@@ -140,6 +160,11 @@ def _stored(_request: Request, error: Exception) -> JSONResponse:
     return _answer(status, ApiError(code=code, message=message))
 
 
+def _said(_request: Request, error: Exception) -> JSONResponse:
+    """What is refused with a sentence of its own."""
+    return _answer(422, ApiError(code=_SAYING[type(error)], message=str(error)))
+
+
 def _conflict(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RevisionConflictError)
     message = f"This formula was saved elsewhere since you opened it (revision {error.current.revision})."
@@ -155,26 +180,42 @@ def _database(request: Request, error: Exception) -> JSONResponse:
     said = str(getattr(error, "orig", None) or error)
     for sign, (status, code, message) in _DISK.items():
         if sign in said:
-            _log.warning("%s: %s", code, said)
+            _log.warning("%s at %s %s: %s", code, request.method, request.url.path, said)
             return _answer(status, ApiError(code=code, message=message))
     return _fault(request, error)
 
 
-def _caustic(_request: Request, error: Exception) -> JSONResponse:
-    _log.exception("a lye quantity failed its checks", exc_info=error)
+def _logged(request: Request, error: Exception) -> str:
+    """Write a fault to the log, without contents; returns the reference it is found by."""
+    reference = token_hex(4)
+    _log.error("fault %s at %s %s", reference, request.method, request.url.path, exc_info=_without_contents(error))
+    return reference
+
+
+def _without_contents(error: Exception) -> Exception:
+    """An error whose text names no value: what a maker typed stays out of the log."""
+    original = getattr(error, "orig", None)
+    said = f"{type(error).__name__}: {original}" if original is not None else type(error).__name__
+    if isinstance(error, KeyError | AttributeError | AssertionError | TypeError | ZeroDivisionError):
+        said = f"{type(error).__name__}: {error}"
+    return Exception(said).with_traceback(error.__traceback__)
+
+
+def _caustic(request: Request, error: Exception) -> JSONResponse:
+    reference = _logged(request, error)
     message = (
         "Sapolin’s own check of this lye quantity failed, so it is not shown. Do not make this batch; please report it."
     )
-    return _answer(500, ApiError(code="caustic_check", message=message))
+    return _answer(500, ApiError(code="caustic_check", message=message, reference=reference))
 
 
 def _fault(request: Request, error: Exception) -> JSONResponse:
-    _log.exception("unexpected fault", exc_info=error)
+    reference = _logged(request, error)
     if request.method in ("GET", "HEAD"):
         message = "Something broke inside Sapolin. Nothing was changed."
     else:
         message = "Something broke inside Sapolin. Load the page again and look whether your last change is there."
-    return _answer(500, ApiError(code="fault", message=message))
+    return _answer(500, ApiError(code="fault", message=message, reference=reference))
 
 
 def add_error_handlers(app: FastAPI) -> None:
@@ -185,6 +226,8 @@ def add_error_handlers(app: FastAPI) -> None:
     app.add_exception_handler(Refusal, _refusal)
     for refused in _STORED:
         app.add_exception_handler(refused, _stored)
+    for saying in _SAYING:
+        app.add_exception_handler(saying, _said)
     app.add_exception_handler(RevisionConflictError, _conflict)
     app.add_exception_handler(UnknownQuantityError, _unknown_quantity)
     app.add_exception_handler(OperationalError, _database)

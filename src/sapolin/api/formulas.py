@@ -18,6 +18,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
 from sapolin.services.lists import FormulaPage, page_of_formulas
 from sapolin.services.make_day import resume_devices
+from sapolin.store.backup import Backups
 from sapolin.store.formulas import Adopted, FormulaFilter, FormulaOrder, FormulaRecord, VersionRecord
 
 __all__ = ["router"]
@@ -199,6 +200,7 @@ def reset_demo(
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
     with _RESETTING:
+        Backups(request.app.state.settings.database).take("reset")
         request.app.state.fill_demo(stores)
         resume_devices(stores.batches, devices)
         return page_of_formulas(stores.formulas, FormulaFilter(), limit=100)

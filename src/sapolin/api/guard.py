@@ -5,39 +5,38 @@ sites posting forms), bounds request bodies, and sets the headers that keep a pa
 but its own files.
 """
 
+import os
+from pathlib import Path
+
 from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from sapolin.api.errors import ApiError, ErrorBody
+from sapolin.api.errors import PAGE_HEADERS, ApiError, ErrorBody
 
-__all__ = ["LOOPBACK", "Guard"]
+__all__ = ["LOOPBACK", "DatabaseWatch", "Guard"]
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 MAX_BODY_BYTES = 1_000_000
 MAX_PHOTO_BYTES = 12_000_000
+MAX_ARCHIVE_BYTES = 600_000_000
 MAX_TABLE_BYTES = 6_000_000
 """Price lists and tables that are brought in, as base64."""
 _SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
-_HEADERS = [
-    (
-        b"content-security-policy",
-        b"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'",
-    ),
-    (b"x-content-type-options", b"nosniff"),
-    (b"referrer-policy", b"no-referrer"),
-]
+_HEADERS = [(name.encode(), value.encode()) for name, value in PAGE_HEADERS.items()]
 
 
 async def _refuse(send: Send, status: int, code: str, message: str) -> None:
     body = ErrorBody(error=ApiError(code=code, message=message)).model_dump_json().encode()
-    headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]
+    headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), *_HEADERS]
     await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": body})
 
 
 def _most_bytes(path: str) -> int:
     """How long the body of a request may be."""
+    if path == "/api/safekeeping/archive":
+        return MAX_ARCHIVE_BYTES
     if path.endswith("/photos"):
         return MAX_PHOTO_BYTES
     return MAX_TABLE_BYTES if path.startswith(("/api/price-lists", "/api/imports")) else MAX_BODY_BYTES
@@ -77,3 +76,34 @@ class Guard:
             await send(message)
 
         await self._app(scope, bounded_receive, guarded_send)
+
+
+class DatabaseWatch:
+    """ASGI middleware: nothing is read from, or written to, a database whose file was replaced or deleted meanwhile.
+
+    The application would go on with the file that it opened, and whatever it called saved would be gone when it ends.
+    """
+
+    def __init__(self, app: ASGIApp, database: Path) -> None:
+        self._app = app
+        self._database = database
+        self._opened = self._now()
+
+    def _now(self) -> tuple[int, int] | None:
+        try:
+            found = os.stat(self._database)
+        except OSError:
+            return None
+        return found.st_dev, found.st_ino
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on while the file is the one that was opened."""
+        is_asked = scope["type"] == "http" and scope["path"].startswith("/api/") and scope["path"] != "/api/health"
+        if is_asked and self._now() != self._opened:
+            await _refuse(
+                send, 503, "database_replaced",
+                f"{self._database} was replaced, moved or deleted while Sapolin runs (a synced folder does that). Nothing was "
+                "saved. End Sapolin, put the right file there, and start it again.",
+            )  # fmt: skip
+            return
+        await self._app(scope, receive, send)

@@ -1,19 +1,45 @@
-"""Pictures sent to be kept."""
+"""Pictures sent to be kept: scaled down, turned upright, and drawn anew, so that nothing stays of where and with what they were
+taken."""
+
+from io import BytesIO
 
 from fastapi import Request
+from PIL import Image, ImageOps, UnidentifiedImageError
+from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.errors import Refusal
 
 __all__ = ["picture_of"]
 
-PICTURES = {"image/jpeg": b"\xff\xd8", "image/png": b"\x89PNG", "image/webp": b"RIFF"}
-"""What may be kept, and how its bytes begin."""
+PICTURES = {"image/jpeg": "JPEG", "image/png": "PNG", "image/webp": "WEBP"}
+"""What may be sent."""
+MOST_SIDE_PX = 2000
+"""Enough to see a crack, or print a page."""
+MOST_PIXELS = 100_000_000
+QUALITY = 85
+
+
+def redrawn(content: bytes, media_type: str) -> bytes:
+    """A picture as it is kept: a JPEG of at most 2000 px a side. Raises Refusal when it is no picture of that type."""
+    try:
+        with Image.open(BytesIO(content), formats=(PICTURES[media_type],)) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise Refusal(422, "too_large", "This picture has more than 100 million points. Take a smaller one.")
+            upright = ImageOps.exif_transpose(picture)
+            upright.thumbnail((MOST_SIDE_PX, MOST_SIDE_PX))
+            # What shows through is white, as on paper.
+            flat = Image.new("RGB", upright.size, "white")
+            layers = upright.convert("RGBA")
+            flat.paste(layers, mask=layers)
+    except (KeyError, UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        message = "Only whole JPEG, PNG and WebP pictures can be added."
+        raise Refusal(422, "not_a_picture", message) from error
+    out = BytesIO()
+    flat.save(out, "JPEG", quality=QUALITY)
+    return out.getvalue()
 
 
 async def picture_of(request: Request) -> tuple[str, bytes]:
-    """Media type and content of a picture sent as the body. Raises Refusal when it is none."""
+    """Media type and content of a picture sent as the body, as it is kept. Raises Refusal when it is none."""
     media_type = request.headers.get("content-type", "").partition(";")[0].strip().lower()
-    content = await request.body()
-    if media_type not in PICTURES or not content.startswith(PICTURES[media_type]):
-        raise Refusal(422, "not_a_picture", "Only JPEG, PNG and WebP pictures can be added.")
-    return media_type, content
+    return "image/jpeg", await run_in_threadpool(redrawn, await request.body(), media_type)

@@ -1,15 +1,22 @@
 """Text as other programs can take it."""
 
+from unicodedata import category
+
 __all__ = ["plain_signs", "safe_cell"]
+
+FORMULA_SIGNS = frozenset("=+-@＝＋－＠")
+"""Signs with which a cell begins that is calculated, the wide ones too."""
 
 
 def safe_cell(cell: str) -> str:
-    """A text that no spreadsheet takes for a formula.
+    """A text that no spreadsheet takes for a formula, whatever blanks and signs without width stand before one.
 
-    >>> safe_cell("=1+1"), safe_cell("Olive")
-    ("'=1+1", 'Olive')
+    >>> safe_cell("=1+1"), safe_cell("\\u200b =1+1"), safe_cell("Olive")
+    ("'=1+1", "'\\u200b =1+1", 'Olive')
     """
-    return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+    first = next((sign for sign in cell if not (sign.isspace() or category(sign) in ("Cf", "Cc"))), "")
+    is_formula = first in FORMULA_SIGNS or cell[:1] in ("\t", "\r", "\n")
+    return f"'{cell}" if first and is_formula else cell
 
 
 def plain_signs(text: str) -> str:

@@ -8,7 +8,6 @@ import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +21,20 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
-__all__ = ["DatabaseFaultError", "checkpoint", "close_database", "data_directory", "open_database", "write_alone"]
+from sapolin.store.backup import BackupError, Backups
+
+__all__ = [
+    "DatabaseFaultError",
+    "bring_up_to_date",
+    "checkpoint",
+    "close_database",
+    "data_directory",
+    "known_formats",
+    "newest_format",
+    "open_database",
+    "upgrade_to",
+    "write_alone",
+]
 
 
 class DatabaseFaultError(Exception):
@@ -36,7 +48,7 @@ def data_directory(chosen: Path | None = None) -> Path:
     """
     directory = chosen if chosen is not None else user_data_path("sapolin", appauthor=False)
     try:
-        directory.mkdir(parents=True, exist_ok=True)
+        directory.mkdir(mode=0o700, parents=True, exist_ok=True)
     except (FileExistsError, NotADirectoryError) as error:
         raise DatabaseFaultError(
             f"{directory} is a file or lies below one, so no data can be kept there; name a directory with --data."
@@ -82,9 +94,7 @@ def _migrating(file: Path) -> Iterator[Connection]:
 
 
 def _migrate(file: Path) -> None:
-    config = _config()
-    scripts = ScriptDirectory.from_config(config)
-    newest, known = scripts.get_current_head(), {script.revision for script in scripts.walk_revisions()}
+    config, newest, known = _config(), newest_format(), known_formats()
     with _migrating(file) as connection:
         present = MigrationContext.configure(connection).get_current_revision()
         connection.rollback()
@@ -96,10 +106,30 @@ def _migrate(file: Path) -> None:
             )
         if present is None:
             _clear_half_built(connection, file)
-        elif newest is not None:
-            _copy(file, newest)
+        else:
+            _copy(file)
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def known_formats() -> frozenset[str]:
+    """The formats that this release can bring up to date."""
+    return frozenset(script.revision for script in ScriptDirectory.from_config(_config()).walk_revisions())
+
+
+def newest_format() -> str:
+    """The format that this release keeps its database in."""
+    return str(ScriptDirectory.from_config(_config()).get_current_head())
+
+
+def upgrade_to(file: Path, revision: str) -> None:
+    """Build a database `file` of a format, or bring one up to it. Raises DatabaseFaultError when the format is not known."""
+    config = _config()
+    if revision not in known_formats():
+        raise DatabaseFaultError(f"The format {revision} is that of a newer Sapolin; install that one.")
+    with _migrating(file) as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)
 
 
 def _clear_half_built(connection: Connection, file: Path) -> None:
@@ -117,27 +147,18 @@ def _clear_half_built(connection: Connection, file: Path) -> None:
     connection.commit()
 
 
-def _copy(file: Path, newest: str) -> None:
-    """Copy a database whole beside itself, with what its write-ahead log still holds; no earlier copy is overwritten."""
-    now = datetime.now(UTC).strftime("%Y%m%dT%H%M%S%f")
-    target = file.with_name(f"{file.name}.before-{newest}-{now}")
-    component = file.with_name(f"{file.name}.copying")  # Under this name until it is whole.
-    for left in (component, component.with_name(f"{component.name}-journal")):
-        left.unlink(missing_ok=True)
-    with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(component)) as copy:
-        source.backup(copy)
-        sound = copy.execute("PRAGMA integrity_check").fetchone() == ("ok",)
-    if not sound:
-        component.unlink()
-        raise DatabaseFaultError(
-            f"{file} is damaged, so it was left as it is; put a copy of it back that was kept before."
-        )
-    component.rename(target)
+def _copy(file: Path) -> None:
+    """Keep a backup of a database as it was before it is brought up to date."""
+    try:
+        Backups(file).take("upgrade")
+    except BackupError as error:
+        raise DatabaseFaultError(f"{file} was left as it is. {error}") from error
 
 
 def _traces(file: Path) -> list[Path]:
     """What shows that there was a database here before."""
-    found = sorted(file.parent.glob(f"{file.name}.before-*"))
+    found = sorted(file.parent.glob(f"{file.name}.before-*"))  # as earlier releases named their copies
+    found += sorted(file.parent.glob(f"backups/{file.stem}.*.backup"))
     wal = file.with_name(f"{file.name}-wal")
     if wal.exists() and wal.stat().st_size > 0:
         found.append(wal)
@@ -150,8 +171,8 @@ def _refuse_to_start_empty(file: Path) -> None:
         traces = _traces(file)
         if traces:
             raise DatabaseFaultError(
-                f"{file} is missing, but {traces[-1].name} shows that there was one; put it back, or move "
-                f"{traces[-1].name} away to start empty."
+                f"{file} is missing, but {traces[-1].name} shows that there was one; put it back (sapolin restore), or "
+                f"move {traces[-1].name} away to start empty."
             )
         return
     if file.is_dir():
@@ -202,12 +223,21 @@ def open_database(file: Path) -> Engine:
             _migrate(file)
         else:
             _build_new(file)
+        os.chmod(file, 0o600)
         engine = create_engine(f"sqlite:///{file}")
         event.listen(engine, "connect", _set_pragmas)
         checkpoint(engine)
     except (sqlite3.Error, DatabaseError, OSError) as error:
         raise fault_in_words(file, error) from error
     return engine
+
+
+def bring_up_to_date(file: Path) -> None:
+    """Bring a database that was put back to the newest format. Raises DatabaseFaultError."""
+    try:
+        _migrate(file)
+    except (sqlite3.Error, DatabaseError, OSError) as error:
+        raise fault_in_words(file, error) from error
 
 
 def checkpoint(engine: Engine) -> None:

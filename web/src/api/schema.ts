@@ -3127,6 +3127,153 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/safekeeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How safely everything is kept
+         * @description Where the data is, how much of it there is, and its backups, the newest first.
+         */
+        get: operations["get_safekeeping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a backup
+         * @description A whole copy, checked. 507 when there is no room, or nothing can be written.
+         */
+        post: operations["take_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/backups/{name}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What would change if a backup were put back
+         * @description A dry run: nothing is changed. Kind by kind, also where nothing would change.
+         */
+        get: operations["get_differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/backups/{name}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A backup as a file
+         * @description To be carried away; `sapolin restore FILE` puts it back, on another machine too.
+         */
+        get: operations["download_backup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/backups/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put a backup back
+         * @description Everything becomes as it was when the backup was taken; answers with the backup of what was there until now, which takes
+         *     it back. Load every open page again after it.
+         */
+        post: operations["restore_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/second-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose a second place for backups
+         * @description A folder on this machine, such as a stick or a synced drive, for a copy of each backup; null for none. 422 when nothing
+         *     can be written there.
+         */
+        put: operations["choose_second_place"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Everything in one zip
+         * @description Every record as JSON lines, formulas as documents, tables for a spreadsheet, pictures, checksums, and the version.
+         */
+        get: operations["export_archive"];
+        put?: never;
+        /**
+         * Bring an archive in
+         * @description What is not here yet goes in, what is here stays. The body is the zip. 422 when it is none, or damaged: nothing is
+         *     changed then. The answer names the backup that takes it back.
+         */
+        post: operations["read_archive_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -3672,6 +3819,34 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["Diagnostic"][];
+            /**
+             * Reference
+             * @description Of a fault: the log names it with what happened; null for what is no fault of the application's.
+             */
+            reference?: string | null;
+        };
+        /**
+         * ArchiveReport
+         * @description What reading an archive did.
+         */
+        ArchiveReport: {
+            /** Written At */
+            written_at: string;
+            /**
+             * Written By
+             * @description Version of the application.
+             */
+            written_by: string;
+            /**
+             * Tables
+             * @description Without those in which nothing is.
+             */
+            tables: components["schemas"]["TableReport"][];
+            /**
+             * Renamed
+             * @description Codes that were taken already, with what they became.
+             */
+            renamed: string[];
         };
         /**
          * Arrived
@@ -3683,6 +3858,31 @@ export interface components {
              * @enum {string}
              */
             kind: "arrived";
+        };
+        /**
+         * Backup
+         * @description A copy that is kept.
+         */
+        Backup: {
+            /** Name */
+            name: string;
+            /**
+             * Taken At
+             * @description UTC, ISO 8601.
+             */
+            taken_at: string;
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason: "daily" | "weekly" | "asked" | "upgrade" | "reset" | "import" | "restore";
+            /** Size Bytes */
+            size_bytes: number;
+            /**
+             * In Second Place
+             * @description It lies in the second place too.
+             */
+            in_second_place: boolean;
         };
         /**
          * BalanceRequest
@@ -4219,6 +4419,11 @@ export interface components {
             hardest: string;
             /** Melts C */
             melts_c: number;
+        };
+        /** Body_choose_second_place */
+        Body_choose_second_place: {
+            /** Folder */
+            folder: string | null;
         };
         /** Body_reset_demo */
         Body_reset_demo: {
@@ -5822,6 +6027,35 @@ export interface components {
              * @default []
              */
             offers: components["schemas"]["Offer"][];
+        };
+        /**
+         * Difference
+         * @description What would change in one kind of thing, if a backup were put back.
+         */
+        Difference: {
+            /** Table */
+            table: string;
+            /** What */
+            what: string;
+            /** Now */
+            now: number;
+            /** Then */
+            then: number;
+            /**
+             * Would Go
+             * @description Rows that are here and not in the backup.
+             */
+            would_go: number;
+            /**
+             * Would Come
+             * @description Rows of the backup that are not here.
+             */
+            would_come: number;
+            /**
+             * Would Change
+             * @description Rows that are in both, and differ.
+             */
+            would_change: number;
         };
         /**
          * DilutedBatch
@@ -11261,6 +11495,15 @@ export interface components {
             in_range: boolean;
         };
         /**
+         * ReadBack
+         * @description What bringing an archive in did, and how to take it back.
+         */
+        ReadBack: {
+            report: components["schemas"]["ArchiveReport"];
+            /** @description What was there before: put it back, and the archive was never brought in. */
+            undo: components["schemas"]["Backup"];
+        };
+        /**
          * Reading
          * @description A temperature at its time.
          */
@@ -11830,6 +12073,45 @@ export interface components {
                     [key: string]: number;
                 };
             };
+        };
+        /**
+         * Safekeeping
+         * @description What is kept, where, and how safely.
+         */
+        Safekeeping: {
+            /** Database */
+            database: string;
+            /**
+             * Size Bytes
+             * @description With what is not folded into the file yet.
+             */
+            size_bytes: number;
+            /** Pictures */
+            pictures: number;
+            /** Pictures Bytes */
+            pictures_bytes: number;
+            /**
+             * Free Bytes
+             * @description Left on the disk.
+             */
+            free_bytes: number;
+            /**
+             * Folder
+             * @description Where backups lie.
+             */
+            folder: string;
+            /** Second Place */
+            second_place: string | null;
+            /**
+             * Second Place Is There
+             * @description It can be reached now; copies it lacks are caught up with when it can.
+             */
+            second_place_is_there: boolean;
+            /**
+             * Backups
+             * @description The newest first.
+             */
+            backups: components["schemas"]["Backup"][];
         };
         /**
          * SafetySection
@@ -13487,6 +13769,28 @@ export interface components {
              * @enum {string}
              */
             day_first: "" | "day" | "month";
+        };
+        /**
+         * TableReport
+         * @description What became of the rows of one table.
+         */
+        TableReport: {
+            /** Table */
+            table: string;
+            /**
+             * What
+             * @description What is in it, in a maker's words.
+             */
+            what: string;
+            /** Added */
+            added: number;
+            /** Same */
+            same: number;
+            /**
+             * Kept
+             * @description Rows that differ from those here; those here stayed.
+             */
+            kept: number;
         };
         /**
          * TableToKeep
@@ -20763,6 +21067,248 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Starter"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_safekeeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safekeeping"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backup"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_differences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backup"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    choose_second_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Body_choose_second_place"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safekeeping"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    export_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    read_archive_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/zip": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBack"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -6,6 +6,7 @@ export type Acid = Schemas['Acid'];
 export type Additive = Schemas['Additive'];
 export type AdditiveLine = Schemas['AdditiveLine'];
 export type TargetRange = Schemas['TargetRange'];
+export type Backup = Schemas['Backup'];
 export type Blend = Schemas['Blend'];
 export type OilLine = Schemas['OilLine'];
 export type Formula = Schemas['Formula'];

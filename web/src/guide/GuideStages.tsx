@@ -12,6 +12,7 @@ export function GuideStages() {
         { to: '/guide/words', label: 'Words' },
         { to: '/guide/safety', label: 'Safety' },
         { to: '/guide/workshop', label: 'Your workshop' },
+        { to: '/guide/backups', label: 'Backups' },
       ]}
     />
   );

@@ -1,0 +1,162 @@
+"""A workshop's memory kept safe: backed up, put back, carried away whole and brought in again."""
+
+import shutil
+from collections.abc import Mapping
+from pathlib import Path
+from typing import IO
+
+from sqlalchemy import func, select
+
+from sapolin.core.quantities.model import Model
+from sapolin.exchange.formula_document import write_document
+from sapolin.exchange.tables import table_csv
+from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
+from sapolin.services.lists import forget_old_summaries, page_of_batches, page_of_formulas
+from sapolin.store.archive import ArchiveReport, read_archive, write_archive
+from sapolin.store.backup import Backup, BackupError, Backups, Difference
+from sapolin.store.database import bring_up_to_date, known_formats
+from sapolin.store.formulas import FormulaFilter
+from sapolin.store.stores import Stores
+from sapolin.store.tables import BatchFileRow
+
+__all__ = [
+    "ReadBack",
+    "Safekeeping",
+    "export_everything",
+    "import_archive",
+    "put_back",
+    "state_of",
+    "what_would_change",
+]
+
+AT_ONCE = 200
+MOST_ROWS = 100_000
+
+
+class Safekeeping(Model):
+    """What is kept, where, and how safely."""
+
+    database: str
+    size_bytes: int
+    """With what is not folded into the file yet."""
+    pictures: int
+    pictures_bytes: int
+    free_bytes: int
+    """Left on the disk."""
+    folder: str
+    """Where backups lie."""
+    second_place: str | None
+    second_place_is_there: bool
+    """It can be reached now; copies it lacks are caught up with when it can."""
+    backups: tuple[Backup, ...]
+    """The newest first."""
+
+
+class ReadBack(Model):
+    """What bringing an archive in did, and how to take it back."""
+
+    report: ArchiveReport
+    undo: Backup
+    """What was there before: put it back, and the archive was never brought in."""
+
+
+def state_of(stores: Stores, database: Path) -> Safekeeping:
+    """How safely everything is kept now."""
+    backups = Backups(database)
+    with stores.engine.connect() as connection:
+        count, size = connection.execute(
+            select(func.count(), func.coalesce(func.sum(func.length(BatchFileRow.content)), 0))
+        ).one()
+    second = backups.second_place
+    return Safekeeping(
+        database=str(database), size_bytes=_size(database), pictures=count, pictures_bytes=size,
+        free_bytes=shutil.disk_usage(database.parent).free, folder=str(backups.directory),
+        second_place=None if second is None else str(second),
+        second_place_is_there=second is not None and second.is_dir(), backups=tuple(backups.all()),
+    )  # fmt: skip
+
+
+def _size(database: Path) -> int:
+    files = (database, database.with_name(f"{database.name}-wal"))
+    return sum(one.stat().st_size for one in files if one.exists())
+
+
+def what_would_change(database: Path, file: Path) -> tuple[Difference, ...]:
+    """What would change if `file` were put back. Raises BackupError when it is damaged, or of a newer Sapolin."""
+    backups = Backups(database)
+    _refuse_newer(backups, file)
+    return backups.differences(file)
+
+
+def put_back(stores: Stores, database: Path, file: Path) -> Backup:
+    """Put a backup back while the application runs; returns the backup of what was there. Raises BackupError."""
+    backups = Backups(database)
+    _refuse_newer(backups, file)
+    before = backups.restore(file)
+    bring_up_to_date(database)
+    _look_again(stores)
+    return before
+
+
+def _refuse_newer(backups: Backups, file: Path) -> None:
+    found = backups.format_of(file)
+    if found not in known_formats():
+        raise BackupError(f"{file.name} was taken by a newer Sapolin (its format is {found}). Install that one first.")
+
+
+def _look_again(stores: Stores) -> None:
+    """What is kept beside the rows, and what connections remember, follows what is there now."""
+    stores.engine.dispose()
+    keep_missing_starts(stores.batches)
+    keep_missing_outcomes(stores.batches)
+    forget_old_summaries(stores)
+
+
+def export_everything(stores: Stores, database: Path, target: IO[bytes]) -> None:
+    """Write one zip with every record, every picture, formula documents, and tables for a spreadsheet."""
+    write_archive(database, target, _extras(stores))
+
+
+def _extras(stores: Stores) -> Mapping[str, bytes]:
+    extras: dict[str, bytes] = {}
+    formulas: list[tuple[str | float | None, ...]] = []
+    for offset in range(0, MOST_ROWS, AT_ONCE):
+        shown = page_of_formulas(stores.formulas, FormulaFilter(), AT_ONCE, offset).formulas
+        for one in shown:
+            oils = ", ".join(f"{oil.name} {oil.share_percent:.1f} %" for oil in one.strata)
+            formulas.append((one.name, one.purpose, one.state, oils, ", ".join(one.tags), one.updated_at))
+            if one.state != "unreadable":
+                extras[f"formulas/{one.id}.json"] = write_document(stores.formulas.get(one.id).formula).encode()
+        if len(shown) < AT_ONCE:
+            break
+    extras["tables.csv/formulas.csv"] = table_csv(("name", "for", "state", "oils", "tags", "changed"), formulas)
+    batches: list[tuple[str | float | None, ...]] = []
+    for offset in range(0, MOST_ROWS, AT_ONCE):
+        page = page_of_batches(stores, limit=AT_ONCE, offset=offset).batches
+        batches += (
+            (one.code, one.name, one.status, one.oils_g, one.created_at, one.started_at, one.ended_at) for one in page
+        )
+        if len(page) < AT_ONCE:
+            break
+    head = ("code", "name", "state", "oils_g", "planned_at", "started_at", "ended_at")
+    extras["tables.csv/batches.csv"] = table_csv(head, batches)
+    lots = [
+        (one.lot.code, one.lot.material, one.lot.supplier, one.lot.supplier_code, one.lot.amount_g, one.now.in_hand_g)
+        for one in stores.stock.standing(used_up=True)
+    ]
+    extras["tables.csv/lots.csv"] = table_csv(
+        ("code", "material", "supplier", "supplier_code", "came_in_g", "in_hand_g"), lots
+    )
+    return extras
+
+
+def import_archive(stores: Stores, database: Path, source: IO[bytes]) -> ReadBack:
+    """Bring what an archive holds into the workshop, after a backup of what is there. Raises ArchiveError, BackupError."""
+    taken: list[Backup] = []
+
+    def before() -> None:
+        taken.append(Backups(database).take("import"))
+
+    report = read_archive(source, database, before)
+    _look_again(stores)
+    return ReadBack(report=report, undo=taken[0])

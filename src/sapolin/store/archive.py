@@ -1,0 +1,358 @@
+"""Everything in one zip: rows as JSON lines, pictures as files, documents and tables for other programs, checksums for all.
+
+An archive says the format its rows are in. To read one, a scratch database of that format is built, filled and brought up
+to date, so that an archive of an older Sapolin is read like a database of it. Into an empty workshop everything goes as it is;
+into one in use, what is not there yet goes in, and what is there stays: the report says what was added, what was the same, and
+what was kept as it was here.
+"""
+
+import hashlib
+import json
+import re
+import sqlite3
+import zipfile
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import closing
+from datetime import UTC, datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import IO, Any
+
+from sapolin import __version__
+from sapolin.core.quantities.model import Model
+from sapolin.store.backup import in_words
+from sapolin.store.database import DatabaseFaultError, newest_format, upgrade_to
+from sapolin.store.tables import Base
+
+__all__ = ["ArchiveError", "ArchiveReport", "TableReport", "read_archive", "write_archive"]
+
+FORMAT = "sapolin-workshop"
+FORMAT_VERSION = 1
+MOST_ENTRIES = 60_000
+MOST_BYTES = 2_000_000_000
+"""Unpacked."""
+MOST_RATIO = 200
+"""Times that an entry may grow when it is unpacked; rows of text shrink by about twenty."""
+MOST_LINE_BYTES = 8_000_000
+SKIPPED = frozenset({"alembic_version"})
+ENDINGS = {"image/jpeg": "jpg", "image/png": "png", "image/webp": "webp"}
+CODES = {"batches": "code", "preparations": "code"}
+"""Codes that are unique: one that is taken already gets a letter."""
+MARK = "mark:"
+FILE_REFERENCE = re.compile(r'"file_id":\s*(\d+)')
+
+
+class ArchiveError(Exception):
+    """An archive cannot be written or read; the message is one sentence for the maker, with the remedy."""
+
+
+class TableReport(Model):
+    """What became of the rows of one table."""
+
+    table: str
+    what: str
+    """What is in it, in a maker's words."""
+    added: int
+    same: int
+    kept: int
+    """Rows that differ from those here; those here stayed."""
+
+
+class ArchiveReport(Model):
+    """What reading an archive did."""
+
+    written_at: str
+    written_by: str
+    """Version of the application."""
+    tables: tuple[TableReport, ...]
+    """Without those in which nothing is."""
+    renamed: tuple[str, ...]
+    """Codes that were taken already, with what they became."""
+
+
+def _tables() -> tuple[str, ...]:
+    """Every table, those that others point to first."""
+    return tuple(table.name for table in Base.metadata.sorted_tables if table.name not in SKIPPED)
+
+
+def _columns(connection: sqlite3.Connection, table: str) -> list[str]:
+    return [row[1] for row in connection.execute(f'PRAGMA table_info("{table}")')]
+
+
+def _keys(connection: sqlite3.Connection, table: str) -> list[str]:
+    rows = [row for row in connection.execute(f'PRAGMA table_info("{table}")') if row[5]]
+    return [row[1] for row in sorted(rows, key=lambda row: row[5])]
+
+
+def _entry_of(table: str, row: Mapping[str, Any], column: str) -> str:
+    ending = ENDINGS.get(str(row.get("media_type", "")), "bin")
+    return f"files/{table}-{row.get('id', '')}-{column}.{ending}"
+
+
+class _Writer:
+    """Entries of a zip, with the checksum of each."""
+
+    def __init__(self, target: IO[bytes]) -> None:
+        self.zip = zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED)
+        self.checksums: dict[str, str] = {}
+
+    def add(self, name: str, content: bytes) -> None:
+        self.checksums[name] = hashlib.sha256(content).hexdigest()
+        self.zip.writestr(name, content)
+
+    def add_lines(self, name: str, lines: Iterator[bytes]) -> int:
+        checksum, count = hashlib.sha256(), 0
+        with self.zip.open(name, "w") as entry:
+            for line in lines:
+                checksum.update(line)
+                entry.write(line)
+                count += 1
+        self.checksums[name] = checksum.hexdigest()
+        return count
+
+
+def write_archive(database: Path, target: IO[bytes], extras: Mapping[str, bytes]) -> None:
+    """Write everything in `database` to `target`; `extras` are entries for other programs, by name.
+
+    The database may be in use: what is written is one moment of it.
+    """
+    writer = _Writer(target)
+    counts: dict[str, int] = {}
+    with closing(sqlite3.connect(f"file:{database.resolve()}?mode=ro", uri=True)) as connection:
+        connection.row_factory = sqlite3.Row
+        connection.execute("BEGIN")
+        version = connection.execute("SELECT version_num FROM alembic_version").fetchone()[0]
+        for table in _tables():
+            files: list[tuple[str, bytes]] = []
+
+            def lines(table: str = table, files: list[tuple[str, bytes]] = files) -> Iterator[bytes]:
+                for row in connection.execute(f'SELECT * FROM "{table}" ORDER BY rowid'):
+                    plain = dict(row)
+                    if table == "workshop" and str(plain["name"]).startswith(MARK):
+                        # What this database notes of itself, not of the workshop.
+                        continue
+                    for column, value in plain.items():
+                        if isinstance(value, bytes):
+                            name = _entry_of(table, plain, column)
+                            files.append((name, value))
+                            plain[column] = {"file": name}
+                    yield json.dumps(plain, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
+
+            counts[table] = writer.add_lines(f"tables/{table}.jsonl", lines())
+            for name, content in files:
+                writer.add(name, content)
+    for name, content in extras.items():
+        writer.add(name, content)
+    manifest = {
+        "format": FORMAT, "format_version": FORMAT_VERSION, "written_by": __version__, "database_format": version,
+        "written_at": datetime.now(UTC).isoformat(timespec="seconds"), "rows": counts, "sha256": writer.checksums,
+    }  # fmt: skip
+    writer.zip.writestr("manifest.json", json.dumps(manifest, indent=1, ensure_ascii=False))
+    writer.zip.close()
+
+
+class _Archive:
+    """A zip that was looked over before anything of it is unpacked."""
+
+    def __init__(self, source: IO[bytes]) -> None:
+        try:
+            self.zip = zipfile.ZipFile(source)
+        except (zipfile.BadZipFile, OSError) as error:
+            raise ArchiveError("This is no archive of Sapolin: it cannot be opened as a zip.") from error
+        entries = self.zip.infolist()
+        if len(entries) > MOST_ENTRIES or sum(entry.file_size for entry in entries) > MOST_BYTES:
+            raise ArchiveError("This archive is larger than Sapolin reads: 2 GB unpacked, 60,000 files.")
+        for entry in entries:
+            if entry.file_size > 1_000_000 and entry.file_size > MOST_RATIO * max(entry.compress_size, 1):
+                raise ArchiveError(
+                    f"{entry.filename} grows more than an entry may when it is unpacked. Nothing was read."
+                )
+        try:
+            self.manifest: dict[str, Any] = json.loads(self.zip.read("manifest.json"))
+        except (KeyError, ValueError, zipfile.BadZipFile) as error:
+            raise ArchiveError("This is no archive of Sapolin: it has no list of its contents.") from error
+        if not isinstance(self.manifest, dict) or self.manifest.get("format") != FORMAT:
+            raise ArchiveError("This is no archive of Sapolin.")
+        if self.manifest.get("format_version") != FORMAT_VERSION:
+            raise ArchiveError("This archive was written by a newer Sapolin. Install that one to read it.")
+
+    def content(self, name: str) -> bytes:
+        """An entry, whole. Raises ArchiveError when it is not as it was written."""
+        try:
+            content = self.zip.read(name)
+        except (KeyError, zipfile.BadZipFile, OSError) as error:
+            raise ArchiveError(f"{name} is missing from the archive, or damaged. Nothing was read.") from error
+        if hashlib.sha256(content).hexdigest() != self.manifest.get("sha256", {}).get(name):
+            raise ArchiveError(f"{name} is not as it was written. Nothing was read; take another copy of the archive.")
+        return content
+
+    def rows(self, table: str) -> Iterator[dict[str, Any]]:
+        """The rows of a table, pictures put back in."""
+        name = f"tables/{table}.jsonl"
+        if name not in self.zip.namelist():
+            return
+        for line in self.content(name).splitlines():
+            if len(line) > MOST_LINE_BYTES:
+                raise ArchiveError(f"A row of {table} is longer than any that Sapolin writes. Nothing was read.")
+            row = json.loads(line)
+            if not isinstance(row, dict):
+                raise ValueError(f"a row of {table} is no object")
+            for column, value in row.items():
+                if isinstance(value, dict):
+                    row[column] = self.content(str(value.get("file", "")))
+            yield row
+
+
+def read_archive(source: IO[bytes], database: Path, before: Callable[[], object]) -> ArchiveReport:
+    """Bring what an archive holds into `database`; `before` is called once it is known to be whole.
+
+    Either all of it goes in or nothing does. Raises ArchiveError.
+    """
+    archive = _Archive(source)
+    format_then = str(archive.manifest.get("database_format"))
+    with TemporaryDirectory(prefix="sapolin-archive-", dir=database.parent) as scratch:
+        copy = Path(scratch) / "archive.db"
+        try:
+            upgrade_to(copy, format_then)
+        except DatabaseFaultError as error:
+            message = "This archive was written by a newer Sapolin. Install that one to read it."
+            raise ArchiveError(message) from error
+        with closing(sqlite3.connect(copy)) as connection:
+            present = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+            listed = [
+                name[7:-6] for name in archive.zip.namelist() if name.startswith("tables/") and name.endswith(".jsonl")
+            ]
+            try:
+                for table in listed:
+                    if table in present:
+                        _fill(connection, table, archive.rows(table))
+            except (sqlite3.Error, ValueError, TypeError) as error:
+                raise ArchiveError(f"The archive does not fit its own format ({error}). Nothing was read.") from error
+            connection.commit()
+        upgrade_to(copy, newest_format())
+        before()
+        return _merged(copy, database, archive.manifest)
+
+
+def _fill(connection: sqlite3.Connection, table: str, rows: Iterator[dict[str, Any]]) -> None:
+    columns = _columns(connection, table)
+    for row in rows:
+        unknown = row.keys() - set(columns)
+        if unknown:
+            raise ValueError(f"{table} has no {sorted(unknown)[0]}")
+        names = ", ".join(f'"{one}"' for one in row)
+        connection.execute(f'INSERT INTO "{table}" ({names}) VALUES ({", ".join("?" * len(row))})', [*row.values()])
+
+
+def _parents(table: str) -> list[tuple[str, str]]:
+    """The columns of a table that point to rows of another, with the table they point to."""
+    keys = Base.metadata.tables[table].foreign_keys
+    return [(key.parent.name, key.column.table.name) for key in keys]
+
+
+def _merged(copy: Path, database: Path, manifest: Mapping[str, Any]) -> ArchiveReport:
+    """Rows of `copy` into `database`, in one transaction."""
+    reports: list[TableReport] = []
+    renamed: list[str] = []
+    added: dict[str, set[Any]] = {}
+    files: dict[int, int] = {}
+    with closing(sqlite3.connect(copy)) as there, closing(sqlite3.connect(database, timeout=30)) as here:
+        there.row_factory = sqlite3.Row
+        here.row_factory = sqlite3.Row
+        here.execute("PRAGMA foreign_keys=ON")
+        here.isolation_level = None
+        here.execute("BEGIN IMMEDIATE")
+        try:
+            for table in _tables():
+                report = _merge_table(table, there, here, added, files, renamed)
+                if report.added or report.same or report.kept:
+                    reports.append(report)
+            here.execute("COMMIT")
+        except sqlite3.Error as error:
+            here.execute("ROLLBACK")
+            raise ArchiveError(f"The archive could not be brought in ({error}). Nothing was changed.") from error
+    return ArchiveReport(
+        written_at=str(manifest.get("written_at", "")), written_by=str(manifest.get("written_by", "")),
+        tables=tuple(reports), renamed=tuple(renamed),
+    )  # fmt: skip
+
+
+def _merge_table(
+    table: str, there: sqlite3.Connection, here: sqlite3.Connection, added: dict[str, set[Any]], files: dict[int, int],
+    renamed: list[str],
+) -> TableReport:  # fmt: skip
+    keys, columns, parents = _keys(there, table), _columns(there, table), _parents(table)
+    # Rows that belong to others are counted by these; what names them may be another number here.
+    is_numbered = keys == ["id"] and bool(parents)
+    counts = {"added": 0, "same": 0, "kept": 0}
+    added.setdefault(table, set())
+    compared = [one for one in columns if one not in ("summary", "status", "state", "updated_at")]
+    for found in there.execute(f'SELECT * FROM "{table}" ORDER BY rowid').fetchall():
+        row = dict(found)
+        of_new = all(row[column] is None or row[column] in added[parent] for column, parent in parents)
+        if parents and not of_new:
+            # What belongs to a thing that was here already stays as it is here.
+            counts["same"] += 1
+            continue
+        where = " AND ".join(f'"{key}" = ?' for key in keys)
+        known = here.execute(f'SELECT * FROM "{table}" WHERE {where}', [row[key] for key in keys]).fetchone()
+        if known is not None and is_numbered:
+            old = row.pop("id")
+            new = _insert(here, table, row, files)
+            if table == "batch_files":
+                files[old] = new
+            counts["added"] += 1
+        elif known is not None:
+            is_same = all(known[one] == row[one] for one in compared)
+            counts["same" if is_same else "kept"] += 1
+        else:
+            _rename(table, row, here, renamed)
+            try:
+                _insert(here, table, row, files)
+            except sqlite3.IntegrityError:
+                # Another name that is taken already, such as that of a set of targets.
+                counts["kept"] += 1
+                continue
+            added[table].add(row[keys[0]])
+            counts["added"] += 1
+    return TableReport(table=table, what=in_words(table), **counts)
+
+
+def _insert(here: sqlite3.Connection, table: str, row: Mapping[str, Any], files: Mapping[int, int]) -> int:
+    values = [_repointed(value, files) if column == "content" else value for column, value in row.items()]
+    names = ", ".join(f'"{one}"' for one in row)
+    written = here.execute(f'INSERT INTO "{table}" ({names}) VALUES ({", ".join("?" * len(row))})', values)
+    return written.lastrowid or 0
+
+
+def _repointed(content: Any, files: Mapping[int, int]) -> Any:
+    """The content of an entry, naming pictures by the numbers that they have here."""
+    if not isinstance(content, str) or not files:
+        return content
+    return FILE_REFERENCE.sub(lambda found: f'"file_id":{files.get(int(found[1]), int(found[1]))}', content)
+
+
+def _rename(table: str, row: dict[str, Any], here: sqlite3.Connection, renamed: list[str]) -> None:
+    """A code that is taken already gets the next free letter."""
+    column = CODES.get(table)
+    if column is None:
+        return
+    taken = {str(one[0]) for one in here.execute(f'SELECT "{column}" FROM "{table}"')}
+    if row[column] not in taken:
+        return
+    before = str(row[column])
+    row[column] = next(code for code in _lettered(before) if code not in taken)
+    if "summary" in row:
+        # Lists show it by its code: summed up anew, as after a save.
+        row["summary"] = row["status"] = None
+    if "search_text" in row:
+        row["search_text"] = str(row["search_text"]).replace(before.casefold(), row[column].casefold())
+    renamed.append(f"{before} → {row[column]}")
+
+
+def _lettered(code: str) -> Iterator[str]:
+    letters: Sequence[str] = "abcdefghijklmnopqrstuvwxyz"
+    for letter in letters:
+        yield f"{code[:15]}{letter}"
+    for number in range(1000):
+        yield f"{code[:12]}-{number}"
