@@ -161,9 +161,14 @@ class TestPuttingBack:
             connection.exec_driver_sql("DELETE FROM formulas WHERE id = ?", (gone.id,))
         now = everything(file)
         found = {one.table: one for one in backups.differences(backups.path(taken.name))}["formulas"]
+        assert everything(file) == now
         assert (found.now, found.then) == (2, 2)
         assert (found.would_go, found.would_come, found.would_change) == (1, 1, 1)
-        assert everything(file) == now
+        others = [one for one in backups.differences(backups.path(taken.name)) if one.table != "formulas"]
+        assert all(one.would_go + one.would_come + one.would_change == 0 for one in others)
+        stores.workshop.change(emergency_number="112")
+        found = {one.table: one for one in backups.differences(backups.path(taken.name))}["workshop"]
+        assert (found.would_go, found.what) == (1, "settings of the workshop")
 
     def test_a_damaged_backup_is_refused_and_nothing_is_changed(self, file, stores):
         stores.formulas.create(named("Now"))

@@ -20,7 +20,7 @@ from typing import IO, Any
 
 from sapolin import __version__
 from sapolin.core.quantities.model import Model
-from sapolin.store.backup import in_words
+from sapolin.store.backup import MARK, in_words
 from sapolin.store.database import DatabaseFaultError, newest_format, upgrade_to
 from sapolin.store.tables import Base
 
@@ -38,7 +38,6 @@ SKIPPED = frozenset({"alembic_version"})
 ENDINGS = {"image/jpeg": "jpg", "image/png": "png", "image/webp": "webp"}
 CODES = {"batches": "code", "preparations": "code"}
 """Codes that are unique: one that is taken already gets a letter."""
-MARK = "mark:"
 FILE_REFERENCE = re.compile(r'"file_id":\s*(\d+)')
 
 

@@ -18,7 +18,7 @@ from typing import Literal, get_args
 
 from sapolin.core.quantities.model import Model
 
-__all__ = ["Backup", "BackupError", "Backups", "Difference", "Reason", "in_words", "move_aside"]
+__all__ = ["MARK", "Backup", "BackupError", "Backups", "Difference", "Reason", "in_words", "move_aside"]
 
 Reason = Literal["daily", "weekly", "asked", "upgrade", "reset", "import", "restore"]
 KEPT: dict[str, int] = {"daily": 7, "weekly": 8, "asked": 20, "upgrade": 5, "reset": 5, "import": 10, "restore": 10}
@@ -29,11 +29,21 @@ WEEK = timedelta(days=6, hours=12)
 LEAST_FREE_BYTES = 50_000_000
 _NAME = pattern(rf"(?P<stem>.+)\.(?P<at>\d{{8}}T\d{{6}}\d*)\.(?P<reason>{'|'.join(get_args(Reason))})\.backup")
 PLACES = "places.json"
-ROWS_OF = {"formulas": "formulas", "formula_versions": "versions", "materials": "own materials", "batches": "batches",
-           "batch_events": "entries of make days", "cure_events": "entries after the pour", "lots": "lots",
-           "ledger": "entries of stock", "labels": "labels", "preparations": "preparations", "moulds": "moulds",
-           "trials": "trials"}  # fmt: skip
-"""Tables that a maker knows, by what is in them."""
+ROWS_OF = {
+    "formulas": "formulas", "formula_versions": "versions of formulas", "materials": "own materials", "prices": "prices",
+    "oil_notes": "notes on oils", "target_sets": "sets of targets", "moulds": "moulds", "batches": "batches",
+    "batch_events": "entries of make days", "batch_files": "pictures", "batch_starts": "plans as they were begun",
+    "batch_outcomes": "weighed results", "cure_events": "entries after the pour", "trays": "trays",
+    "tray_bars": "bars on trays", "cure_taught": "what bars taught", "predictions": "forecasts", "comparisons": "comparisons",
+    "compared_batches": "batches in comparisons", "comparison_events": "entries of comparisons", "trials": "trials",
+    "trial_batches": "batches in trials", "own_criteria": "own criteria", "workshop": "settings of the workshop",
+    "heeded_notes": "notes that were taken to heart", "labels": "labels", "price_lists": "price lists",
+    "imports": "tables brought in", "lots": "lots", "ledger": "entries of stock", "preparations": "preparations",
+    "preparation_events": "entries of preparations", "practice": "exercises done",
+}  # fmt: skip
+"""What is in each table, as a maker says it."""
+MARK = "mark:"
+"""So begins what a database notes of itself in its settings."""
 
 
 def in_words(table: str) -> str:
@@ -222,10 +232,10 @@ class Backups:
         """What would change if a copy were put back, kind by kind. Raises BackupError."""
         self.check(file)
         with closing(_connect(file)) as then, closing(_connect(self._database)) as now:
+            tables = _tables(now) | _tables(then)
             return tuple(
-                _difference(table, what, now, then)
-                for table, what in ROWS_OF.items()
-                if _has(now, table) or _has(then, table)
+                _difference(table, in_words(table), now, then)
+                for table in sorted(tables, key=lambda one: (*ROWS_OF, one).index(one))
             )
 
     def restore(self, file: Path) -> Backup:
@@ -288,23 +298,27 @@ class Backups:
                     (self.second_place / one.name).unlink(missing_ok=True)
 
 
-def _has(connection: sqlite3.Connection, table: str) -> bool:
-    asked = "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name = ?"
-    return bool(connection.execute(asked, (table,)).fetchone()[0])
+def _tables(connection: sqlite3.Connection) -> set[str]:
+    found = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+    return {row[0] for row in found} - {"alembic_version"}
 
 
 def _rows(connection: sqlite3.Connection, table: str, columns: Sequence[str]) -> dict[object, int]:
     """Rows by what names each, with a number that changes when anything in them does."""
-    if not _has(connection, table):
+    if table not in _tables(connection):
         return {}
-    key = next(row[1] for row in connection.execute(f'PRAGMA table_info("{table}")') if row[5] == 1)
-    listed = ", ".join(f'"{one}"' for one in columns)
-    return {row[0]: hash(row[1:]) for row in connection.execute(f'SELECT "{key}", {listed} FROM "{table}"')}
+    keys = [row[1] for row in connection.execute(f'PRAGMA table_info("{table}")') if row[5]]
+    listed = ", ".join(f'"{one}"' for one in (*keys, *columns))
+    return {
+        row[: len(keys)]: hash(row)
+        for row in connection.execute(f'SELECT {listed} FROM "{table}"')
+        if not str(row[0]).startswith(MARK)
+    }
 
 
 def _difference(table: str, what: str, now: sqlite3.Connection, then: sqlite3.Connection) -> Difference:
     columns = [
-        {row[1] for row in one.execute(f'PRAGMA table_info("{table}")')} for one in (now, then) if _has(one, table)
+        {row[1] for row in one.execute(f'PRAGMA table_info("{table}")')} for one in (now, then) if table in _tables(one)
     ]
     # What lists show is summed up anew whenever it is asked for: it says nothing of its own.
     shared = sorted(set.intersection(*columns) - {"summary", "status", "state"})

@@ -66,7 +66,8 @@ def examine(file: Path) -> Examined:
         if unreadable:
             where = ", ".join(one.what for one in tables if one.unreadable)
             faults.append(
-                f"At least {unreadable} of the rows cannot be read ({where}). Save what can be (sapolin doctor --salvage), or put a backup back."
+                f"At least {unreadable} of the rows cannot be read ({where}). Save what can be read (sapolin doctor "
+                "--salvage), or put a backup back."
             )
     return Examined(
         database=str(file), is_sound=not faults, faults=tuple(faults), warnings=tuple(_warnings(file, backups != [])),

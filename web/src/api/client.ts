@@ -12,6 +12,8 @@ export class ApiFailure extends Error {
     readonly code: string,
     message: string,
     readonly problems: Diagnostic[] = [],
+    /** Of a fault: the log names it too. */
+    readonly reference: string | null = null,
   ) {
     super(message);
   }
@@ -39,5 +41,6 @@ export async function answered<T>(request: Promise<Answer<T>>): Promise<T> {
     body?.error.code ?? 'fault',
     body?.error.message ?? `The server answered ${answer.response.status}.`,
     body?.error.problems ?? [],
+    body?.error.reference ?? null,
   );
 }

@@ -2,6 +2,8 @@ import { Button, Group, Stack, Text } from '@mantine/core';
 import { useQueryErrorResetBoundary } from '@tanstack/react-query';
 import { isRouteErrorResponse, Link, useRouteError } from 'react-router';
 
+import { WhatHappened } from './WhatHappened';
+
 /** What a screen shows when it broke or could not be fetched: what happened, what is safe, and the ways on. */
 export function Failure() {
   const error = useRouteError();
@@ -26,6 +28,7 @@ export function Failure() {
           To Today
         </Button>
       </Group>
+      <WhatHappened error={error} />
     </Stack>
   );
 }

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
 import { show } from '../testing/show';
+import { agoInWords, Backups } from './Backups';
 import { Fault, Faults } from './Faults';
 import { Practice, PracticeOne } from './Practice';
 import { Safety } from './Safety';
@@ -79,6 +80,7 @@ describe('practice', () => {
   it('brings a simulated scale right', async () => {
     // Every other exercise is on the scale: another one until it is.
     const { user } = await show(<PracticeOne />, { at: '/guide/practice/overshoot', route: '/guide/practice/:kind' });
+    await screen.findByTestId('exercise');
     for (let i = 0; i < 20 && screen.queryByTestId('practice-scale') === null; i++) {
       await user.click(await screen.findByTestId('option-1'));
       await user.click(screen.getByTestId('check-answer'));
@@ -108,5 +110,37 @@ describe('safety and schools', () => {
     await waitFor(async () => expect((await answered(api.GET('/api/workshop'))).schools.mixing).toBe('whisk'));
     await user.click(within(mixing).getByRole('radio', { name: /stick blender/ }));
     await waitFor(async () => expect((await answered(api.GET('/api/workshop'))).schools.mixing).toBe('stick_blender'));
+  });
+});
+
+describe('backups', () => {
+  it('takes one, says what putting it back would change, and puts it back', async () => {
+    const { user } = await show(<Backups />, { at: '/guide/backups' });
+    await screen.findByTestId('backup-age');
+    const before = screen.queryAllByTestId('backup').length;
+    await user.click(screen.getByTestId('take-backup'));
+    await waitFor(() => expect(screen.getAllByTestId('backup').length).toBe(before + 1));
+    expect(screen.getByTestId('backup-age').textContent).toContain('In this hour');
+    await answered(api.PATCH('/api/workshop', { body: { emergency_number: '112' } }));
+    const first = screen.getAllByTestId('backup')[0] as HTMLElement;
+    await user.click(within(first).getByRole('button', { name: /Put back/ }));
+    expect((await screen.findByTestId('differences')).textContent).toContain('settings of the workshop');
+    await user.click(screen.getByTestId('put-back'));
+    expect((await screen.findByTestId('put-back-done')).textContent).toContain('kept as a backup');
+  });
+
+  it('refuses a second place that is no whole path, and keeps what was typed', async () => {
+    const { user } = await show(<Backups />, { at: '/guide/backups' });
+    await user.type(await screen.findByTestId('second-place'), 'my stick');
+    await user.click(screen.getByTestId('keep-second-place'));
+    expect(await screen.findByText(/is not a whole path/)).toBeTruthy();
+    expect((screen.getByTestId('second-place') as HTMLInputElement).value).toBe('my stick');
+  });
+
+  it('tells an age at a glance', () => {
+    const now = Date.parse('2031-05-10T12:00:00Z');
+    expect(agoInWords('2031-05-10T11:30:00+00:00', now)).toBe('In this hour');
+    expect(agoInWords('2031-05-10T07:10:00+00:00', now)).toMatch(/^4.h ago$/);
+    expect(agoInWords('2031-05-04T07:10:00+00:00', now)).toMatch(/^6 days ago$/);
   });
 });

@@ -1,0 +1,125 @@
+"""A workshop's memory: backed up from the screen, its directory deleted, put back on another machine; damaged and saved; two
+servers on one directory; and everything carried over as one file."""
+
+import shutil
+import sqlite3
+import subprocess
+import sys
+from contextlib import closing
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, expect
+
+from demo_copy import put_demo
+from e2e.driver import Server, new_page, running_server
+
+
+def sapolin(*arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "sapolin", *arguments], capture_output=True, text=True, timeout=60, check=False
+    )
+
+
+def own_workshop(directory: Path) -> Server:
+    """A workshop's own data, as full as the demo."""
+    directory.mkdir()
+    put_demo(directory / "sapolin.db")
+    server = Server(directory, demo=False)
+    server.start()
+    return server
+
+
+def batches_in(directory: Path) -> list[tuple[str, int]]:
+    with closing(sqlite3.connect(directory / "sapolin.db")) as connection:
+        return connection.execute(
+            "SELECT code, count(batch_events.id) FROM batches LEFT JOIN batch_events ON batch_id = batches.id GROUP BY code"
+        ).fetchall()
+
+
+def test_backed_up_lost_and_put_back_on_another_machine(page: Page, tmp_path: Path):
+    server = own_workshop(tmp_path / "first")
+    had = batches_in(tmp_path / "first")
+    page.goto(f"{server.url}guide/backups")
+    # The first automatic one is taken as soon as it runs.
+    expect(page.get_by_test_id("backup-age")).to_contain_text("In this hour")
+    page.get_by_test_id("second-place").fill(str(tmp_path / "stick"))
+    page.get_by_test_id("keep-second-place").click()
+    expect(page.get_by_text("Every backup is copied there.")).to_be_visible()
+    page.get_by_test_id("take-backup").click()
+    expect(page.get_by_text("you asked for it")).to_contain_text("in the second place too")
+    # A change too many is put back.
+    page.request.patch(
+        f"{server.url}api/workshop", data={"emergency_number": "999"}, headers={"origin": server.url[:-1]}
+    )
+    page.get_by_role("button", name="Put back the backup of").first.click()
+    expect(page.get_by_test_id("differences")).to_contain_text("settings of the workshop")
+    page.get_by_test_id("put-back").click()
+    expect(page.get_by_test_id("put-back-done")).to_contain_text("kept as a backup")
+    page.get_by_test_id("load-again").click()
+    expect(page.get_by_text("before a backup was put back")).to_be_visible()
+    assert page.request.get(f"{server.url}api/workshop").json()["emergency_number"] != "999"
+    server.kill()
+    shutil.rmtree(tmp_path / "first")
+    newest = max((tmp_path / "stick").iterdir(), key=lambda one: one.name.split(".")[1])
+    put_back = sapolin("restore", str(newest), "--data", str(tmp_path / "second"))
+    assert put_back.returncode == 0, put_back.stderr
+    assert batches_in(tmp_path / "second") == had
+    assert "is whole" in sapolin("doctor", "--data", str(tmp_path / "second")).stdout
+
+
+def test_a_second_server_is_told_where_the_first_is(tmp_path: Path):
+    server = own_workshop(tmp_path / "data")
+    refused = sapolin("serve", "--port", "0", "--data", str(tmp_path / "data"))
+    assert refused.returncode == 1
+    assert server.url in refused.stderr
+    assert "open already" in sapolin("restore", "newest", "--data", str(tmp_path / "data")).stderr
+    server.kill()
+    assert sapolin("backup", "--data", str(tmp_path / "data")).returncode == 0
+
+
+def test_a_damaged_file_is_told_of_and_saved_as_far_as_it_can_be_read(page: Page, tmp_path: Path):
+    directory = tmp_path / "data"
+    server = own_workshop(directory)
+    server.kill()
+    file = directory / "sapolin.db"
+    with closing(sqlite3.connect(file)) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        (number,) = connection.execute(
+            "SELECT pageno FROM dbstat WHERE name = 'ledger' AND pagetype = 'leaf'"
+        ).fetchone()
+    content = bytearray(file.read_bytes())
+    content[(number - 1) * 4096 : number * 4096] = b"\x00" * 4096
+    file.write_bytes(content)
+    had = batches_in(directory)
+    told = sapolin("doctor", "--data", str(directory))
+    assert told.returncode == 1
+    assert "entries of stock" in told.stdout
+    assert "cannot be read" in told.stdout
+    saved = sapolin("doctor", "--salvage", "--data", str(directory))
+    assert saved.returncode == 0, saved.stdout + saved.stderr
+    assert batches_in(directory) == had
+    server.start()
+    page.goto(f"{server.url}batches")
+    expect(page.get_by_test_id("batch-B-098")).to_be_visible()
+    server.kill()
+
+
+def test_everything_is_carried_over_as_one_file(page: Page, server: Server, tmp_path: Path, running_chromium: Browser):
+    page.goto(f"{server.url}guide/backups")
+    with page.expect_download() as waiting:
+        page.get_by_test_id("export").click()
+    archive = tmp_path / "all.zip"
+    waiting.value.save_as(archive)
+    with running_server(demo=False) as other, new_page(running_chromium, width=390, height=844) as phone:
+        phone.goto(f"{other.url}guide/backups")
+        phone.get_by_label("Bring an archive in").set_input_files(archive)
+        expect(phone.get_by_test_id("brought-in")).to_contain_text("batches")
+        assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+        phone.get_by_role("button", name="To Today").click()
+        expect(phone.get_by_role("heading", name="To do")).to_be_visible()
+        assert phone.request.get(f"{other.url}api/batches").json()["total"] == 21
+        phone.goto(f"{other.url}guide/backups")
+        not_one = tmp_path / "no.zip"
+        not_one.write_bytes(b"no archive")
+        phone.get_by_label("Bring an archive in").set_input_files(not_one)
+        expect(phone.get_by_role("alert")).to_contain_text("cannot be opened as a zip")
