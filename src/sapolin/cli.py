@@ -4,9 +4,11 @@ import json
 import os
 import socket
 import sys
+import webbrowser
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from threading import Thread
 from typing import Annotated
 
 import typer
@@ -16,13 +18,23 @@ __all__ = ["main"]
 app = typer.Typer(
     add_completion=False,
     pretty_exceptions_enable=False,
-    no_args_is_help=True,
     help="Sapolin: design, weigh and make soap.",
 )
 
 DEFAULT_PORT = 8719
 LOOPBACK_HOSTS = ("127.0.0.1", "::1", "localhost")
 BAD_INPUT = 2
+
+
+SHIPPED_PAGES = Path(__file__).parent / "web"
+"""The built front end, where the package brings it along."""
+
+
+@app.callback(invoke_without_command=True)
+def start(context: typer.Context) -> None:
+    """Without a command: serve the application and open it in the browser."""
+    if context.invoked_subcommand is None:
+        serve(open_browser=True)
 
 
 def _fail(message: str, code: int = 1) -> typer.Exit:
@@ -52,7 +64,10 @@ def serve(
         str, typer.Option(help="Loopback address to listen on: 127.0.0.1, ::1 or localhost.")
     ] = "127.0.0.1",
     data: Annotated[Path | None, typer.Option(help="Directory for the data; the platform's own by default.")] = None,
-    web: Annotated[Path | None, typer.Option(help="Directory of the built front end.")] = None,
+    web: Annotated[
+        Path | None, typer.Option(help="Directory of the built front end; the one that was installed by default.")
+    ] = None,
+    open_browser: Annotated[bool, typer.Option("--open", help="Open it in the browser.")] = False,
 ) -> None:
     """Serve the application until Ctrl+C."""
     from sapolin.api.app import create_app
@@ -70,6 +85,8 @@ def serve(
             f"{host} would open Sapolin to the network, where nothing checks yet who asks. It listens on this machine alone; "
             "leave --host out.", BAD_INPUT,
         )  # fmt: skip
+    if web is None and SHIPPED_PAGES.is_dir():
+        web = SHIPPED_PAGES
     listener = _free_socket(host, port)
     shown_host = f"[{host}]" if ":" in host else host
     address = f"http://{shown_host}:{listener.getsockname()[1]}/"
@@ -85,6 +102,9 @@ def serve(
     typer.echo(f"Data: {database}")
     typer.echo("Ctrl+C stops it.")
     sys.stdout.flush()
+    if open_browser:
+        # The listener is bound already: a browser that is quicker than the server waits.
+        Thread(target=webbrowser.open, args=(address,), daemon=True).start()
     with lock:
         serve_until_ended(application, listener)
 

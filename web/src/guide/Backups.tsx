@@ -260,9 +260,9 @@ function PutBack({ backup, onClose }: { backup: Backup; onClose: () => void }) {
                   <th scope="col">What</th>
                   <th scope="col">Now</th>
                   <th scope="col">Then</th>
-                  <th scope="col">Would go</th>
-                  <th scope="col">Would come</th>
-                  <th scope="col">Would change</th>
+                  <th scope="col">Goes</th>
+                  <th scope="col">Comes</th>
+                  <th scope="col">Changes</th>
                 </tr>
               </thead>
               <tbody>
