@@ -76,6 +76,17 @@ def test_planned_batches_reserve_and_make_day_takes_what_was_captured(client):
     assert client.get(f"/api/stock/lots/{new['id']}").json()["now"]["in_hand_g"] == pytest.approx(5300 - captured)
 
 
+def test_what_the_customer_brings_is_neither_promised_nor_taken(client):
+    goods(client, code="O1", best_before=str(TODAY + timedelta(days=300)))
+    batch = Batch(client, brought=["olive-refined"])
+    assert material(client, "olive-refined")["promised_g"] == 0
+    batch.send(kind="started")
+    batch.up_to("")
+    batch.send(kind="finished")
+    assert batch.run()["state"]["captured_g"]["oil:0"] > 0
+    assert material(client, "olive-refined")["in_hand_g"] == 5000
+
+
 def test_a_stopped_lot_is_not_taken_and_one_past_its_label_neither(client):
     stopped = goods(client, code="O1").json()
     record(client, stopped["id"], kind="checked", is_good=False, text="smells of paint")

@@ -4,7 +4,7 @@ import pytest
 
 from conftest import formula_json
 from sapolin.core.batch.moulds import Cavities, Cylinder, Mould, Slab
-from sapolin.core.batch.plan import ColourLine, PortionPlan, colour_in_basis
+from sapolin.core.batch.plan import ColourLine, PortionPlan, colour_in_basis, drops_weighed
 from sapolin.core.batch.starting import starting_colour, starting_scent, starting_use, with_portion, without_portion
 from sapolin.core.formula.amounts import additive_in_basis, liquid_in_basis
 from sapolin.core.formula.blend import entered_shares
@@ -13,6 +13,7 @@ from sapolin.core.formula.starting import starting_additive, starting_liquid
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
 from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import plain
 
 
 def formula(**changes) -> Formula:
@@ -156,3 +157,22 @@ class TestPortions:
         blue = PortionPlan(name="sea", share_percent=100, colours=(starting_colour(colorants()["mica-blue"]),))
         first, second = with_portion([blue])
         assert (first.name, first.colours, second.name) == ("sea", blue.colours, "second")
+
+
+class TestDrops:
+    def test_twenty_to_forty_drops_are_a_millilitre_and_the_weight_is_what_is_planned(self):
+        drops = drops_weighed("lavender", 60, 500)
+        density = scents()["lavender"].density_g_per_ml
+        assert (drops.low_g, drops.high_g) == pytest.approx((60 / 40 * density, 60 / 20 * density))
+        assert drops.low_g < drops.weight_g < drops.high_g
+        assert drops.percent_of_oils == pytest.approx(100 * drops.weight_g / 500, abs=0.005)
+        assert "weigh the weight" in plain(drops.caution)
+
+    @pytest.mark.parametrize(
+        ("scent", "drops", "oils_g", "paths"),
+        [("nothing", 10, 500, ["scent"]), ("lavender", 0, 500, ["drops"]), ("lavender", 5001, 0, ["drops", "oils_g"])],
+    )
+    def test_what_cannot_be_is_refused(self, scent, drops, oils_g, paths):
+        with pytest.raises(FormulaError) as refused:
+            drops_weighed(scent, drops, oils_g)
+        assert [one.path for one in refused.value.problems] == paths

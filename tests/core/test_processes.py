@@ -18,6 +18,7 @@ from sapolin.core.materials.ingredients import lye_consumers
 from sapolin.core.production.events import Packed, SoapTested, StageReached, StepDone
 from sapolin.core.production.guard import passes, refusal
 from sapolin.core.quantities.text import Grams, Number, plain
+from sapolin.core.stock.needs import material_of, needs_of
 
 KOH_90 = {
     "lye": {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
@@ -106,6 +107,21 @@ class TestWhatEachProcessHas:
         assert ids(big)[:2] == ["gear", "spill-plan"]
         assert "small portions" in words(big, "make-lye")
         assert "holds its heat" in words(big, "cover")
+
+    def test_what_the_customer_brought_is_looked_at_before_anything_else_and_not_taken_from_the_shelf(self):
+        scent = ({"scent": "lavender", "percent_of_oils": 2.0, "limit_percent": 3.0},)
+        own, theirs = plan(scents=scent), plan(scents=scent, brought=("olive-refined", "scent:lavender", "liquid:beer"))
+        assert "brought" not in ids(own)
+        made = plan_batch(theirs)
+        (step,) = [one for one in steps_of(theirs, made) if one.id == "brought"]
+        assert ids(theirs).index("brought") < ids(theirs).index("protect")
+        said = plain(step.text)
+        assert "lavender" in said.lower()
+        assert "beer" not in said.lower()
+        assert any("allergies" in check for check in step.checks)
+        assert set(needs_of(plan_batch(own))) - set(needs_of(made)) == {"scent:lavender", "olive-refined"}
+        assert material_of("scent:0", made) is None
+        assert material_of("lye:naoh", made) == ("naoh", 1.0)
 
     @pytest.mark.parametrize(
         ("liquid", "said"),

@@ -5,13 +5,13 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import Field
 
-from sapolin.core.batch.plan import ColourBasis, ColourLine, colour_in_basis
+from sapolin.core.batch.plan import ColourBasis, ColourLine, ScentDrops, colour_in_basis, drops_weighed
 from sapolin.core.formula.amounts import additive_in_basis, liquid_in_basis
 from sapolin.core.formula.document import AdditiveBasis, AdditiveLine, Formula, LiquidBasis, LiquidLine
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import colorants
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 
 __all__ = ["router"]
 
@@ -36,6 +36,14 @@ class LiquidAmount(Model):
     to: LiquidBasis
 
 
+class DropsAsked(Model):
+    """Drops of a scent in a batch."""
+
+    scent: EntryId
+    drops: FiniteNumber
+    oils_g: FiniteNumber
+
+
 class ColourAmount(Model):
     """A colour, and how its rate is to be given."""
 
@@ -57,6 +65,14 @@ def convert_liquid(asked: LiquidAmount) -> LiquidLine:
     share of the water and the formula cannot be calculated yet.
     """
     return liquid_in_basis(asked.formula, asked.index, asked.to, catalogue())
+
+
+@router.post("/scent-drops", summary="Weigh drops of a scent")
+def weigh_drops(asked: DropsAsked) -> ScentDrops:
+    """About what they weigh, from the fewest to the most, and the share of the oils that is: a rule of thumb. Drops are no
+    measure; what is planned and weighed is the weight.
+    """
+    return drops_weighed(asked.scent, asked.drops, asked.oils_g)
 
 
 @router.post("/colour", summary="Give the rate of a colour another way")

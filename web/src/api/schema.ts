@@ -189,6 +189,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/amounts/scent-drops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh drops of a scent
+         * @description About what they weigh, from the fewest to the most, and the share of the oils that is: a rule of thumb. Drops are no
+         *     measure; what is planned and weighed is the weight.
+         */
+        post: operations["weigh_drops"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/amounts/colour": {
         parameters: {
             query?: never;
@@ -4091,6 +4112,13 @@ export interface components {
              */
             make_on?: string | null;
             /**
+             * Brought
+             * @description What the customer brings, by the ids of the shelf, as `olive-refined` or `liquid:goat-milk`: it is looked at first, and
+             *     nothing of it is taken from the shelf. One that the batch has not says nothing.
+             * @default []
+             */
+            brought: string[];
+            /**
              * Notes
              * @default
              */
@@ -6304,6 +6332,18 @@ export interface components {
             is_bold: boolean;
             /** Is Centred */
             is_centred: boolean;
+        };
+        /**
+         * DropsAsked
+         * @description Drops of a scent in a batch.
+         */
+        DropsAsked: {
+            /** Scent */
+            scent: string;
+            /** Drops */
+            drops: number;
+            /** Oils G */
+            oils_g: number;
         };
         /**
          * DryingForecast
@@ -10738,6 +10778,12 @@ export interface components {
             window: components["schemas"]["TemperatureWindow"];
             lye_peak: components["schemas"]["LyePeak"];
             /**
+             * Brought
+             * @description What the customer brings, by the ids of the shelf.
+             * @default []
+             */
+            brought: string[];
+            /**
              * Trace Points
              * @description The pace of trace, points; null for batches that began before pastes had one.
              */
@@ -12271,6 +12317,25 @@ export interface components {
             declarable: string[];
             /** Source */
             source: string;
+        };
+        /**
+         * ScentDrops
+         * @description Drops of a scent, weighed: an estimate, for drops differ with the bottle and the oil.
+         */
+        ScentDrops: {
+            /** Weight G */
+            weight_g: number;
+            /** Low G */
+            low_g: number;
+            /** High G */
+            high_g: number;
+            /**
+             * Percent Of Oils
+             * @description Of `weight_g`, to a hundredth.
+             */
+            percent_of_oils: number;
+            /** Caution */
+            caution: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * ScentInSoap
@@ -15724,6 +15789,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LiquidLine"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    weigh_drops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DropsAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScentDrops"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

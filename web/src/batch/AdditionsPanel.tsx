@@ -1,11 +1,15 @@
+import { Button } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { answered, api } from '../api/client';
+import { answered, api, ApiFailure } from '../api/client';
 import { useReference } from '../api/queries';
 import { useTellFailure } from '../app/showFailure';
 import type { BatchPlan, ColourLine } from '../api/types';
 import buttons from '../design/buttons.module.css';
+import { NumberField } from '../design/NumberField';
 import { PickOne } from '../design/PickOne';
+import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { TabbedPanel } from '../design/TabbedPanel';
 import { Sentence } from '../design/Sentence';
@@ -81,6 +85,7 @@ function ScentTab() {
                 <PlanNumber label="Limit, % of the soap" field={`scents[${i}].limit_percent`} value={line.limit_percent} unit="%" step={0.1}
                   change={(now, value) => changeScent(now, i, { limit_percent: value })} />
               </div>
+              <Drops scent={line.scent} oilsG={work?.planned.size.oils_g ?? null} onUse={(percent_of_oils) => draft.edit((now) => changeScent(now, i, { percent_of_oils }))} />
               {scent && (
                 <p className={classes.about}>
                   {scent.behaviour.length > 0 && <strong>{scent.behaviour.join(', ')}. </strong>}
@@ -104,6 +109,48 @@ function ScentTab() {
         }}
       />
     </div>
+  );
+}
+
+/** Drops that a recipe tells of, turned into the weight that is planned and weighed. */
+function Drops({ scent, oilsG, onUse }: { scent: string; oilsG: number | null; onUse: (percentOfOils: number) => void }) {
+  const [drops, setDrops] = useState<number | null>(null);
+  const [unread, setUnread] = useState<string | null>(null);
+  const { data, error } = useQuery({
+    queryKey: ['drops', scent, drops, oilsG],
+    queryFn: () => answered(api.POST('/api/amounts/scent-drops', { body: { scent, drops: drops ?? 0, oils_g: oilsG ?? 0 } })),
+    enabled: drops !== null && oilsG !== null,
+    retry: false,
+  });
+  return (
+    <details className={classes.about}>
+      <summary>The recipe says drops</summary>
+      {oilsG === null && <p>First the weight of the oils: what is missing for this batch is said above.</p>}
+      <NumberField
+        label="Drops"
+        showLabel
+        value={drops}
+        unit="drops"
+        step={1}
+        format={(value) => formatNumber(value, 0)}
+        parse={parseNumber}
+        unread={unread ?? undefined}
+        onUnread={setUnread}
+        onChange={setDrops}
+        testId={`drops-${scent}`}
+      />
+      {data && (
+        <>
+          <p data-testid="drops-caution">
+            <Sentence>{data.caution}</Sentence>
+          </p>
+          <Button onClick={() => onUse(data.percent_of_oils)} data-testid="use-drops">
+            Plan {formatNumber(data.percent_of_oils, 2)} % of the oils
+          </Button>
+        </>
+      )}
+      {error !== null && <p role="alert">{error instanceof ApiFailure && error.problems[0] ? <Sentence>{saidOf(error.problems[0])}</Sentence> : error.message}</p>}
+    </details>
   );
 }
 

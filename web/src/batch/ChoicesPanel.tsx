@@ -88,11 +88,46 @@ export function ChoicesPanel() {
             The top is sprayed with alcohol, against ash
           </label>
         )}
+        <Brought />
         <p className={classes.about}>
           {meaning('lye', choices.lye)} {isPoured && `${meaning('apart', choices.school)} ${meaning('cover', choices.cover)}`} {isMilk && meaning('milk', choices.milk)}{' '}
           {meaning('weigh_into', choices.weigh_into)}
         </p>
       </div>
     </Panel>
+  );
+}
+
+/** What the customer brings: it is looked at first, and not taken from the shelf. */
+function Brought() {
+  const { draft, work } = useBatch();
+  const { brought = [] } = draft.plan;
+  if (!work) return null;
+  const { result, scents } = work.planned;
+  const all = [
+    ...result.oils.map((one) => ({ id: one.oil, name: one.name })),
+    ...(result.liquids ?? []).map((one) => ({ id: `liquid:${one.liquid}`, name: one.name })),
+    ...result.additives.map((one) => ({ id: `additive:${one.additive}`, name: one.name })),
+    ...scents.map((one) => ({ id: `scent:${one.scent}`, name: one.name })),
+  ];
+  const shown = all.filter((one, i) => all.findIndex((other) => other.id === one.id) === i);
+  const names = shown.filter((one) => brought.includes(one.id)).map((one) => one.name);
+  return (
+    <details className={classes.brought} data-testid="brought">
+      <summary>Brought by the customer: {names.length > 0 ? names.join(', ') : 'nothing'}</summary>
+      {shown.map((one) => (
+        <label key={one.id} className={classes.check}>
+          <input
+            type="checkbox"
+            checked={brought.includes(one.id)}
+            onChange={(event) => {
+              const kept = brought.filter((id) => id !== one.id);
+              draft.edit((now) => ({ ...now, brought: event.target.checked ? [...kept, one.id] : kept }));
+            }}
+          />
+          {one.name}
+        </label>
+      ))}
+    </details>
   );
 }

@@ -176,3 +176,25 @@ describe('scent and notes', () => {
     expect(screen.getByTestId('tab-notes').textContent).toBe('Notes •');
   });
 });
+
+describe('what makers bring along', () => {
+  it('drops of a recipe become a weight, with what is to be said of drops', async () => {
+    const { user } = await desk();
+    await user.type(screen.getByTestId('add-scent'), 'lavender');
+    await user.keyboard('{Enter}');
+    await user.type(await screen.findByTestId('drops-lavender'), '40');
+    expect((await screen.findByTestId('drops-caution')).textContent).toMatch(/40 drops weigh about 1\.2.g.*drops differ/);
+    await user.click(screen.getByTestId('use-drops'));
+    const percent = (await kept()).scents[0]?.percent_of_oils ?? 0;
+    expect(percent).toBeGreaterThan(0.05);
+    expect(percent).toBeLessThan(1);
+  });
+
+  it('what the customer brings is looked at on make day', async () => {
+    const { user } = await desk();
+    const list = screen.getByTestId('brought');
+    await user.click(within(list).getAllByRole('checkbox', { hidden: true })[0] as HTMLElement);
+    expect((await kept()).brought).toHaveLength(1);
+    expect((await batch.run()).prepared.steps.map((step) => step.id)).toContain('brought');
+  });
+});

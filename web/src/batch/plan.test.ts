@@ -8,7 +8,7 @@ const loaf = { id: 'm', name: 'Loaf', shape: { kind: 'loaf', length_mm: 250, wid
 const use = { mould: loaf, headroom_mm: 5, cut: null } as MouldUse;
 
 /** A plan without anything in it yet. */
-const empty = (): BatchPlan => ({ formula: startingFormula(), formula_id: 'f1', version: 0, size: { by: 'moulds', available_g: {} }, moulds: [], choices: {} as BatchPlan['choices'], scents: [], portions: [], notes: '' });
+const empty = (): BatchPlan => ({ formula: startingFormula(), formula_id: 'f1', version: 0, size: { by: 'moulds', available_g: {} }, moulds: [], choices: {} as BatchPlan['choices'], scents: [], portions: [], brought: [], notes: '' });
 
 describe('moulds', () => {
   it('are changed one by one', () => {

@@ -10,10 +10,11 @@ from sapolin.core.bar.pace import Mixing
 from sapolin.core.batch.moulds import Mould, mould_problems
 from sapolin.core.formula.document import Formula, Water
 from sapolin.core.materials.ingredients import colorants, scents
-from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic, stopping
+from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
-from sapolin.core.quantities.text import listed_with_or, number, percent, template
+from sapolin.core.quantities.text import Text, listed_with_or, number, percent, template, text, weight
 
 __all__ = [
     "BatchPlan",
@@ -23,18 +24,21 @@ __all__ = [
     "Cutter",
     "MouldUse",
     "PortionPlan",
+    "ScentDrops",
     "ScentLine",
     "SizeBy",
     "as_chosen",
     "colour_in_basis",
     "colour_percent",
     "cutter_problems",
+    "drops_weighed",
     "plan_problems",
 ]
 
 USUAL_MASTER_PERCENT = 50.0
 """Concentration at which lye is commonly dissolved ahead."""
 MOST_PORTIONS = 8
+MOST_DROPS = 5000
 TSP_BASE_G = 500.0
 """Colour is commonly told in teaspoons for this much oil."""
 MANY_TIMES_USUAL = 10.0
@@ -107,6 +111,40 @@ class ScentLine(Model):
     """The supplier's limit for what is rinsed off, % of the finished soap; null while it is not known."""
 
 
+class ScentDrops(Model):
+    """Drops of a scent, weighed: an estimate, for drops differ with the bottle and the oil."""
+
+    weight_g: float
+    low_g: float
+    high_g: float
+    percent_of_oils: float
+    """Of `weight_g`, to a hundredth."""
+    caution: Text
+
+
+def drops_weighed(scent: str, drops: float, oils_g: float) -> ScentDrops:
+    """What `drops` of a scent weigh, and how much of `oils_g` that is. Raises FormulaError for what no batch has.
+
+    Forty drops of lavender (0.89 g/mL, about 0.035 mL each) in a kilogram of oils:
+
+    >>> drops = drops_weighed("lavender", 40, 1000)
+    >>> round(drops.weight_g, 2), round(drops.low_g, 2), round(drops.high_g, 2), drops.percent_of_oils
+    (1.25, 0.89, 1.78, 0.12)
+    """
+    known = scents().get(scent)
+    problems = [*entry_problems(drops, "drops", "drops", 1, MOST_DROPS, "")]
+    problems += entry_problems(oils_g, "oils_g", "oils_weight", 1, 1_000_000, "g")
+    if known is None:
+        problems.append(stopping("unknown_scent", "scent", scent=scent))
+    if problems or known is None:
+        raise FormulaError(problems)
+    usual, low, high = (drops * known.density_g_per_ml * coefficient(f"drop.ml{end}") for end in ("", "_low", "_high"))
+    return ScentDrops(
+        weight_g=usual, low_g=low, high_g=high, percent_of_oils=round(100 * usual / oils_g, 2),
+        caution=text("drops.caution", drops=number(drops, 0), usual=weight(usual), low=weight(low), high=weight(high)),
+    )  # fmt: skip
+
+
 ColourBasis = Literal["tsp_per_500_g", "percent_of_oils"]
 """Level teaspoons for 500 g of oils, or percent of the oils of its portion."""
 
@@ -172,6 +210,9 @@ class BatchPlan(Model):
     """What a jar of paste takes, g; null while no jar is chosen, and for bars."""
     make_on: date | None = None
     """The day it is to be made; null while that is open."""
+    brought: tuple[EntryId, ...] = Field(default=(), max_length=40)
+    """What the customer brings, by the ids of the shelf, as `olive-refined` or `liquid:goat-milk`: it is looked at first, and
+    nothing of it is taken from the shelf. One that the batch has not says nothing."""
     notes: Annotated[str, Field(max_length=5000)] = ""
 
 

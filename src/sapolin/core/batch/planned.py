@@ -63,6 +63,8 @@ class PlannedBatch(Model):
     room_c: float
     window: TemperatureWindow
     lye_peak: LyePeak
+    brought: tuple[str, ...] = ()
+    """What the customer brings, by the ids of the shelf."""
     trace_points: float | None = None
     """The pace of trace, points; null for batches that began before pastes had one."""
     gel: GelForecast | None = None
@@ -176,6 +178,7 @@ def _planned(
         cups=cups,
         most_at_once_g=None if capacity_g is None else capacity_g * coefficient("scale.load_fraction"),
         room_c=room_c,
+        brought=plan.brought,
         window=window,
         lye_peak=lye_peak_of(
             composition, start_c=room_c, milk=plan.choices.milk, in_ice=plan.choices.ice_bath,

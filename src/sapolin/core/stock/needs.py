@@ -9,7 +9,8 @@ __all__ = ["dry_lye_of", "material_of", "needs_of"]
 
 
 def needs_of(planned: PlannedBatch) -> dict[str, float]:
-    """What a planned batch takes of each material, g: oils and lye by their id, all else with its kind before it."""
+    """What a planned batch takes of each material, g: oils and lye by their id, all else with its kind before it. What the
+    customer brings is not taken."""
     result = planned.result
     needs: dict[str, float] = defaultdict(float)
     for oil in result.oils:
@@ -29,11 +30,19 @@ def needs_of(planned: PlannedBatch) -> dict[str, float]:
     for portion in planned.portions:
         for colour in portion.colours:
             needs[f"colorant:{colour.colorant}"] += colour.weight_g
-    return {material: round(grams, 2) for material, grams in needs.items() if grams > 0}
+    return {
+        material: round(grams, 2) for material, grams in needs.items() if grams > 0 and material not in planned.brought
+    }
 
 
 def material_of(item: str, planned: PlannedBatch) -> tuple[str, float] | None:
-    """The material that was weighed as `item`, and how much of the weight is that material; null for water and cups."""
+    """The material that was weighed as `item`, and how much of the weight is that material; null for water and cups, and for
+    what the customer brought."""
+    meant = _weighed(item, planned)
+    return None if meant is None or meant[0] in planned.brought else meant
+
+
+def _weighed(item: str, planned: PlannedBatch) -> tuple[str, float] | None:
     kind, *rest = item.split(":")
     at = [int(one) for one in rest if one.isdigit()]
     if kind == "lye":

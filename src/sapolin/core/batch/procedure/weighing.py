@@ -31,9 +31,27 @@ def before_weighing(plan: BatchPlan, planned: PlannedBatch, process: BatchProces
     if plan.choices.cover == "oven" and process.is_poured:
         ready.append(template("steps.room.oven"))
     yield step("room", "gear", "confirm", say("room.text")).model_copy(update={"checks": tuple(ready)})
+    brought = _brought(planned)
+    if brought:
+        yield step(
+            "brought", "gear", "confirm", say("brought.text", names=listed(brought)),
+            checks=("label", "good", "whose", "sample"),
+        )  # fmt: skip
     ahead = [*_prepared_ahead(plan)]
     if ahead:
         yield step("ahead", "gear", "do", joined_sentences(ahead))
+
+
+def _brought(planned: PlannedBatch) -> tuple[str, ...]:
+    """What of the batch the customer brings, by name, each once."""
+    result = planned.result
+    listed = (
+        *((one.oil, one.name) for one in result.oils),
+        *((f"liquid:{one.liquid}", one.name) for one in result.liquids),
+        *((f"additive:{one.additive}", one.name) for one in result.additives),
+        *((f"scent:{one.scent}", one.name) for one in planned.scents),
+    )
+    return tuple(dict.fromkeys(name for material, name in listed if material in planned.brought))
 
 
 def _vessels(plan: BatchPlan, process: BatchProcess) -> Iterator[str]:
