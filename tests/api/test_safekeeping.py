@@ -270,6 +270,12 @@ class TestTraces:
         assert headers["x-content-type-options"] == "nosniff"
         assert "frame-ancestors 'none'" in headers["content-security-policy"]
 
+    @pytest.mark.parametrize("address", ["/api/devices/stream", "/api/safekeeping/archive", "/api/formulas"])
+    def test_no_other_site_listens_or_reads(self, client, address):
+        assert client.get(address, headers={"origin": "http://elsewhere.example"}).status_code == 403
+        own = client.get("/api/formulas", headers={"origin": "http://127.0.0.1:8719"})
+        assert own.status_code == 200
+
     def test_a_refused_origin_carries_them_too(self, client):
         answer = client.post("/api/formulas", json=formula_json(), headers={"origin": "http://elsewhere.example"})
         assert answer.headers["x-content-type-options"] == "nosniff"

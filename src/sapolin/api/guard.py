@@ -1,7 +1,7 @@
 """Who may talk to the application: the maker's own browser on this machine.
 
 Starlette's `TrustedHostMiddleware` checks Host against `LOOPBACK` (DNS rebinding). The guard inside it checks Origin (other
-sites posting forms), bounds request bodies, and sets the headers that keep a page from being framed or from loading anything
+sites that post forms, or listen to the scale), bounds request bodies, and sets the headers that keep a page from being framed or from loading anything
 but its own files.
 """
 
@@ -22,7 +22,6 @@ MAX_PHOTO_BYTES = 12_000_000
 MAX_ARCHIVE_BYTES = 600_000_000
 MAX_TABLE_BYTES = 6_000_000
 """Price lists and tables that are brought in, as base64."""
-_SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 _HEADERS = [(name.encode(), value.encode()) for name, value in PAGE_HEADERS.items()]
 
 
@@ -55,8 +54,8 @@ class Guard:
             return
         headers = Headers(scope=scope)
         host, origin = headers.get("host", "").lower(), headers.get("origin")
-        if scope["method"] not in _SAFE_METHODS and origin is not None and origin.partition("://")[2].lower() != host:
-            await _refuse(send, 403, "wrong_origin", "Changes are accepted from the application's own pages only.")
+        if origin is not None and origin.partition("://")[2].lower() != host:
+            await _refuse(send, 403, "wrong_origin", "Only the application's own pages may ask for this.")
             return
 
         most_bytes = _most_bytes(scope["path"])
