@@ -8,6 +8,7 @@ from sapolin.core.batch.plan import Choices
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.document import Process, WashWater
 from sapolin.core.formula.starting import starting_formula
+from sapolin.core.guide.schools import Schools
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.swap.question import Reason, School, ruled_out
 from sapolin.core.quantities.choices import choices
@@ -23,6 +24,7 @@ LITERALS = {
     "method": Process.model_fields["method"].annotation,
     "gel": Process.model_fields["gel"].annotation,
     "wash_water": WashWater,
+    "indices": Schools.model_fields["indices"].annotation,
 }
 
 

@@ -5,6 +5,7 @@ import re
 
 from playwright.sync_api import Browser, Page, expect
 
+from api.pictures import taken
 from e2e.driver import Server, new_page
 
 
@@ -102,12 +103,8 @@ def test_a_killed_server_loses_nothing_that_was_recorded(running_chromium: Brows
 def test_a_picture_of_the_bars_is_kept_and_the_batch_tells_what_it_cost(running_chromium: Browser, server: Server):
     with new_page(running_chromium) as page:
         open_cure(page, server.url, "B-095")
-        pixel = (
-            b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\1\0\0\0\1\x08\6\0\0\0\x1f\x15\xc4\x89\0\0\0\rIDATx\x9cc\xf8\xff\xff?\0\x05\xfe\x02"
-            b"\xfe\xa75\x81\x84\0\0\0\0IEND\xaeB`\x82"
-        )
         page.get_by_test_id("add-picture").set_input_files(
-            {"name": "swirl.png", "mimeType": "image/png", "buffer": pixel}
+            {"name": "swirl.png", "mimeType": "image/png", "buffer": taken()}
         )
         expect(page.get_by_test_id("cure-record")).to_contain_text("Picture: swirl.png")
         expect(page.get_by_role("img", name=re.compile("swirl.png"))).to_be_visible()

@@ -1,8 +1,8 @@
 """Who may talk to the application: the maker's own browser on this machine.
 
 Starlette's `TrustedHostMiddleware` checks Host against `LOOPBACK` (DNS rebinding). The guard inside it checks Origin (other
-sites that post forms, or listen to the scale), bounds request bodies, and sets the headers that keep a page from being framed or from loading anything
-but its own files.
+sites that post forms, or listen to the scale), bounds request bodies, and sets the headers that keep a page from being framed
+or from loading anything but its own files.
 """
 
 import os
