@@ -13,7 +13,7 @@ import pytest
 
 from api.batches import Batch
 from api.conftest import client_on
-from api.pictures import taken
+from api.pictures import kept, taken
 from conftest import formula_json
 from demo_copy import put_demo
 from sapolin.core.formula.document import Formula
@@ -120,6 +120,24 @@ class TestArchive:
         found = {one["id"]: one["code"] for one in client.get("/api/batches", params={"limit": 100}).json()["batches"]}
         assert found == {one: f"{was}a" if was == code else was for one, was in theirs.items()} | {own.id: code}
 
+    def test_pictures_and_sets_of_targets_whose_numbers_are_taken_come_in_under_others(self, full, client):
+        own = Batch(client)
+        own.send(kind="started")
+        photos = f"/api/batches/{own.id}/photos"
+        png = {"content-type": "image/png"}
+        client.post(photos, params={"key": "photo-key-9"}, content=taken(20, 10), headers=png)
+        targets = {"targets": [{"feature": "hardness", "minimum": 38, "maximum": 48, "required": True}]}
+        assert client.post("/api/target-sets", json={"name": "Ours", **targets}).status_code == 201
+        theirs = {one["name"] for one in full.get("/api/target-sets").json()}
+        done = bring_in(client, archive_of(full))
+        assert done.status_code == 200
+        assert {one["name"] for one in client.get("/api/target-sets").json()} == theirs | {"Ours"}
+        making = next(one for one in full.get("/api/batches").json()["batches"] if one["status"] == "making")
+        for batch_id, size in ((making["id"], (400, 300)), (own.id, (20, 10))):
+            (photo,) = client.get(f"/api/batches/{batch_id}/run").json()["progress"]["state"]["photos"]
+            number = photo["what"].partition(":")[0]
+            assert kept(client.get(f"/api/batches/{batch_id}/photos/{number}").content).size == size
+
     def test_other_programs_can_read_it(self, full):
         before = full.get("/api/formulas").json()["total"]
         assert full.post("/api/formulas", json=formula_json(name="=1+1 Ölbad")).status_code == 201
@@ -173,7 +191,13 @@ class TestArchive:
 
         good = archive_of(full)
         manifest = json.loads(zipfile.ZipFile(io.BytesIO(good)).read("manifest.json"))
-        for row in (b'{"id":"x","evil":1}\n', b'{"id":{"file":"../../etc/passwd"}}\n', b"[]\n", b"not json\n"):
+        for row in (
+            b"[" * 100_000,
+            b'{"id":"x","evil":1}\n',
+            b'{"id":{"file":"../../etc/passwd"}}\n',
+            b"[]\n",
+            b"not json\n",
+        ):
             manifest["sha256"]["tables/moulds.jsonl"] = hashlib.sha256(row).hexdigest()
             entries = {"tables/moulds.jsonl": row, "manifest.json": json.dumps(manifest).encode()}
             self.refused(client, database, changed(good, entries))

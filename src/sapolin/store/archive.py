@@ -11,6 +11,7 @@ import json
 import re
 import sqlite3
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import closing
 from datetime import UTC, datetime
@@ -38,7 +39,12 @@ SKIPPED = frozenset({"alembic_version"})
 ENDINGS = {"image/jpeg": "jpg", "image/png": "png", "image/webp": "webp"}
 CODES = {"batches": "code", "preparations": "code"}
 """Codes that are unique: one that is taken already gets a letter."""
+PICTURES = "batch_files"
 FILE_REFERENCE = re.compile(r'"file_id":\s*(\d+)')
+
+
+BROKEN = (zipfile.BadZipFile, OSError, EOFError, RuntimeError, NotImplementedError, zlib.error)
+"""What reading a zip that is cut off, encrypted, or packed in an unknown way ends with."""
 
 
 class ArchiveError(Exception):
@@ -70,8 +76,9 @@ class ArchiveReport(Model):
 
 
 def _tables() -> tuple[str, ...]:
-    """Every table, those that others point to first."""
-    return tuple(table.name for table in Base.metadata.sorted_tables if table.name not in SKIPPED)
+    """Every table, those that others point to first: pictures before the entries that name them by number."""
+    names = [table.name for table in Base.metadata.sorted_tables if table.name not in SKIPPED]
+    return tuple(sorted(names, key=lambda name: (bool(_parents(name)), name != PICTURES)))
 
 
 def _columns(connection: sqlite3.Connection, table: str) -> list[str]:
@@ -156,7 +163,7 @@ class _Archive:
     def __init__(self, source: IO[bytes]) -> None:
         try:
             self.zip = zipfile.ZipFile(source)
-        except (zipfile.BadZipFile, OSError) as error:
+        except BROKEN as error:
             raise ArchiveError("This is no archive of Sapolin: it cannot be opened as a zip.") from error
         entries = self.zip.infolist()
         if len(entries) > MOST_ENTRIES or sum(entry.file_size for entry in entries) > MOST_BYTES:
@@ -168,9 +175,13 @@ class _Archive:
                 )
         try:
             self.manifest: dict[str, Any] = json.loads(self.zip.read("manifest.json"))
-        except (KeyError, ValueError, zipfile.BadZipFile) as error:
+        except (*BROKEN, KeyError, ValueError, RecursionError) as error:
             raise ArchiveError("This is no archive of Sapolin: it has no list of its contents.") from error
-        if not isinstance(self.manifest, dict) or self.manifest.get("format") != FORMAT:
+        if (
+            not isinstance(self.manifest, dict)
+            or self.manifest.get("format") != FORMAT
+            or not isinstance(self.manifest.get("sha256"), dict)
+        ):
             raise ArchiveError("This is no archive of Sapolin.")
         if self.manifest.get("format_version") != FORMAT_VERSION:
             raise ArchiveError("This archive was written by a newer Sapolin. Install that one to read it.")
@@ -179,9 +190,9 @@ class _Archive:
         """An entry, whole. Raises ArchiveError when it is not as it was written."""
         try:
             content = self.zip.read(name)
-        except (KeyError, zipfile.BadZipFile, OSError) as error:
+        except (*BROKEN, KeyError) as error:
             raise ArchiveError(f"{name} is missing from the archive, or damaged. Nothing was read.") from error
-        if hashlib.sha256(content).hexdigest() != self.manifest.get("sha256", {}).get(name):
+        if hashlib.sha256(content).hexdigest() != self.manifest["sha256"].get(name):
             raise ArchiveError(f"{name} is not as it was written. Nothing was read; take another copy of the archive.")
         return content
 
@@ -225,7 +236,7 @@ def read_archive(source: IO[bytes], database: Path, before: Callable[[], object]
                 for table in listed:
                     if table in present:
                         _fill(connection, table, archive.rows(table))
-            except (sqlite3.Error, ValueError, TypeError) as error:
+            except (sqlite3.Error, ValueError, TypeError, OverflowError, RecursionError) as error:
                 raise ArchiveError(f"The archive does not fit its own format ({error}). Nothing was read.") from error
             connection.commit()
         upgrade_to(copy, newest_format())
@@ -293,12 +304,20 @@ def _merge_table(
             # What belongs to a thing that was here already stays as it is here.
             counts["same"] += 1
             continue
-        where = " AND ".join(f'"{key}" = ?' for key in keys)
-        known = here.execute(f'SELECT * FROM "{table}" WHERE {where}', [row[key] for key in keys]).fetchone()
+        # A number says nothing from one workshop to another: what has one and belongs to nothing is known by its content.
+        named_by = (
+            keys
+            if bool(parents) or keys != ["id"] or isinstance(row["id"], str)
+            else [one for one in compared if one != "id"]
+        )
+        where = " AND ".join(f'"{key}" IS ?' for key in named_by)
+        known = here.execute(f'SELECT * FROM "{table}" WHERE {where}', [row[key] for key in named_by]).fetchone()
+        if named_by is not keys and known is None and _is_taken(here, table, row["id"]):
+            del row["id"]
         if known is not None and is_numbered:
             old = row.pop("id")
             new = _insert(here, table, row, files)
-            if table == "batch_files":
+            if table == PICTURES:
                 files[old] = new
             counts["added"] += 1
         elif known is not None:
@@ -312,9 +331,13 @@ def _merge_table(
                 # Another name that is taken already, such as that of a set of targets.
                 counts["kept"] += 1
                 continue
-            added[table].add(row[keys[0]])
+            added[table].add(row.get(keys[0]))
             counts["added"] += 1
     return TableReport(table=table, what=in_words(table), **counts)
+
+
+def _is_taken(here: sqlite3.Connection, table: str, number: int) -> bool:
+    return here.execute(f'SELECT 1 FROM "{table}" WHERE id = ?', (number,)).fetchone() is not None
 
 
 def _insert(here: sqlite3.Connection, table: str, row: Mapping[str, Any], files: Mapping[int, int]) -> int:

@@ -164,7 +164,8 @@ class Backups:
         match = _NAME.fullmatch(name)
         places = (self.directory, self.second_place)
         for place in places:
-            if match is not None and place is not None and (place / name).is_file():
+            of_this = match is not None and match["stem"] == self._database.stem
+            if of_this and place is not None and (place / name).is_file():
                 return place / name
         raise BackupError(f"There is no backup “{name}”.")
 
