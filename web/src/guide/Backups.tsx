@@ -7,13 +7,12 @@ import { answered, api } from '../api/client';
 import type { Backup } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { dateTime, fullDate } from '../design/dates';
-import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { bringIn, type BroughtIn } from './archive';
 import classes from './Backups.module.css';
 import guide from './Guide.module.css';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 
 const KEY = ['safekeeping'];
 const HOUR_MS = 3_600_000;
@@ -57,10 +56,7 @@ export function Backups() {
   const newest = kept?.backups[0];
   return (
     <div className={guide.page}>
-      <div className={heads.top}>
-        <h1>Backups</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>Backups</GuideHead>
       {kept && (
         <div className={guide.columns}>
           <div className={guide.side}>

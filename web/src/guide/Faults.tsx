@@ -16,7 +16,7 @@ import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { FaultPicture } from './FaultPicture';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 import classes from './Pages.module.css';
 import { useSymptoms } from './useFaults';
 
@@ -31,10 +31,7 @@ export function Faults() {
   useDocumentTitle('Fault finder · Sapolin');
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>What do you see?</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>What do you see?</GuideHead>
       {groups.map((group) => (
         <section key={group}>
           <h2 className={classes.group}>{group}</h2>
@@ -76,10 +73,7 @@ export function Fault() {
     setAnswers((now) => (now[id] === yes ? Object.fromEntries(Object.entries(now).filter(([one]) => one !== id)) : { ...now, [id]: yes }));
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>{data.symptom.name}</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>{data.symptom.name}</GuideHead>
       <p className={classes.lead}>
         {data.symptom.looks}{' '}
         <Link to={`/guide/faults?${params.toString()}`} className={buttons.link}>

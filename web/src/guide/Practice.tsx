@@ -10,12 +10,11 @@ import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
 import { useTellFailure } from '../app/showFailure';
 import columns from '../design/columns.module.css';
-import heads from '../design/heads.module.css';
 import { NumberField } from '../design/NumberField';
 import { Panel } from '../design/Panel';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 import classes from './Pages.module.css';
 
 type Kind = Exercise['kind'];
@@ -29,10 +28,7 @@ export function Practice() {
   if (data === undefined) return <Pending />;
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>Practice</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>Practice</GuideHead>
       <p className={classes.lead}>Made-up batches, real calculations. Nothing here touches your formulas, batches or stock.</p>
       <ul className={classes.cards}>
         {data.kinds.map((one) => (
@@ -81,10 +77,7 @@ export function PracticeOne() {
   if (error !== null) return <Missing title="There is no such exercise" message={error.message} />;
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>{data?.title ?? 'Practice'}</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>{data?.title ?? 'Practice'}</GuideHead>
       {data === undefined ? <Pending /> : <Asked key={`${kind}-${seed}`} exercise={data} onNext={() => setSeed(newSeed())} />}
     </div>
   );

@@ -5,10 +5,9 @@ import { useQuery } from '@tanstack/react-query';
 import { answered, api } from '../api/client';
 import { Pending } from '../app/Pending';
 import columns from '../design/columns.module.css';
-import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { EmergencyNumbers } from '../make/FirstAid';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 import classes from './Pages.module.css';
 
 /** What lye does, what stops it, and whom to call. */
@@ -18,10 +17,7 @@ export function Safety() {
   if (data === undefined) return <Pending />;
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>Safety with lye</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>Safety with lye</GuideHead>
       <p className={classes.noPrint}>
         <Button component="a" href="/api/guide/safety.pdf?page=a4" target="_blank">
           Print, A4

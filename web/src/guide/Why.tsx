@@ -15,7 +15,7 @@ import { formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { FormulaPicker } from '../formulas/FormulaPicker';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 import classes from './Pages.module.css';
 
 function usePages(): GuidePage[] | undefined {
@@ -31,10 +31,7 @@ export function Why() {
   const groups = [...new Set(pages.map((page) => page.group_name))];
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>Guide</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>Guide</GuideHead>
       {groups.map((group) => (
         <section key={group}>
           <h2 className={classes.group}>{group}</h2>
@@ -68,10 +65,7 @@ export function WhyPage() {
   const next = pages[at + 1];
   return (
     <div className={columns.page}>
-      <div className={heads.top}>
-        <h1>{page.title}</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>{page.title}</GuideHead>
       <div className={heads.sides}>
         <article className={classes.page}>
           <p>

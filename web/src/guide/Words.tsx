@@ -4,10 +4,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
-import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import classes from './Guide.module.css';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 
 /** What the words mean. */
 export function Words() {
@@ -23,11 +22,8 @@ export function Words() {
   const groups = [...new Set(found.map((one) => one.group))];
   return (
     <div className={classes.page}>
-      <div className={heads.top}>
-        <h1>Words</h1>
-        <GuideStages />
-        <TextInput value={search} onChange={(event) => setSearch(event.currentTarget.value)} placeholder="Search the words" aria-label="Search the glossary" type="search" />
-      </div>
+      <GuideHead>Words</GuideHead>
+      <TextInput value={search} onChange={(event) => setSearch(event.currentTarget.value)} placeholder="Search the words" aria-label="Search the glossary" type="search" mb={12} maw={360} />
       {found.length === 0 && <p className="muted">No such word here.</p>}
       <div className={classes.columns}>
         {groups.map((group) => (

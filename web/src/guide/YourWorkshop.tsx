@@ -3,10 +3,9 @@ import { useDocumentTitle } from '@mantine/hooks';
 
 import { keyCaps, useOffered } from '../app/commands';
 import { useSettings } from '../app/settings';
-import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import classes from './Guide.module.css';
-import { GuideStages } from './GuideStages';
+import { GuideHead } from './GuideHead';
 import { SchoolChoices } from './SchoolChoices';
 import { WorkshopSettings } from './WorkshopSettings';
 
@@ -17,10 +16,7 @@ export function YourWorkshop() {
   useDocumentTitle('Your workshop · Sapolin');
   return (
     <div className={classes.page}>
-      <div className={heads.top}>
-        <h1>Your workshop</h1>
-        <GuideStages />
-      </div>
+      <GuideHead>Your workshop</GuideHead>
       <div className={classes.columns}>
         <div className={classes.side}>
           <SchoolChoices />

@@ -1,0 +1,25 @@
+import type { ReactNode } from 'react';
+
+import heads from '../design/heads.module.css';
+import { Stages } from '../design/Stages';
+
+/** The head of a page of the guide: its title, and the parts of the guide. */
+export function GuideHead({ children }: { children: ReactNode }) {
+  return (
+    <div className={heads.top}>
+      <h1>{children}</h1>
+      <Stages
+        label="Parts of the guide"
+        stages={[
+          { to: '/guide', label: 'Why', end: true },
+          { to: '/guide/faults', label: 'Fault finder' },
+          { to: '/guide/practice', label: 'Practice' },
+          { to: '/guide/words', label: 'Words' },
+          { to: '/guide/safety', label: 'Safety' },
+          { to: '/guide/workshop', label: 'Your workshop' },
+          { to: '/guide/backups', label: 'Backups' },
+        ]}
+      />
+    </div>
+  );
+}
