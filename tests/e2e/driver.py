@@ -13,7 +13,8 @@ from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from playwright.sync_api import Browser, Page, Playwright, expect
+from playwright.sync_api import Browser, Locator, Page, Playwright, expect
+from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 from demo_copy import put_demo
 from sapolin.cli import serve
@@ -119,6 +120,24 @@ def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
     page.get_by_test_id("search").fill(name)
     page.get_by_role("link", name=name, exact=True).click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
+
+
+def pick(page: Page, opener: Locator, option: str, *, exact: bool = False) -> None:
+    """Open a list and choose from it.
+
+    The page may still be growing above the list: it then moves, or hides because its field left the view,
+    and is opened again as a person would.
+    """
+    wanted = page.get_by_role("option", name=option, exact=exact)
+    for _ in range(4):
+        opener.click()
+        try:
+            wanted.click(timeout=5000)
+        except PlaywrightTimeout:
+            page.keyboard.press("Escape")
+        else:
+            return
+    wanted.click()
 
 
 def shown(page: Page, test_id: str) -> float:

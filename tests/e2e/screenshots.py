@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Page, sync_playwright
 
-from e2e.driver import ROOT, chromium, new_page, open_formula, running_server
+from e2e.driver import ROOT, chromium, new_page, open_formula, pick, running_server
 from e2e.test_make_day import begin_milk_bar, confirm, pour, weigh_right
 
 PICTURES = ROOT / "docs" / "screenshots"
@@ -75,8 +75,7 @@ def main() -> None:
             take(page, "solve")
             page.get_by_role("link", name="Compare").click()
             for name in ("Hut guest bar, version 1", "Winter face bar"):
-                page.get_by_test_id("add-compared").click()
-                page.get_by_role("option", name=name, exact=True).click()
+                pick(page, page.get_by_test_id("add-compared"), name, exact=True)
             page.get_by_test_id("comparison").wait_for()
             take(page, "compare")
             take_batches(page, server.url)

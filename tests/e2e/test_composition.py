@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Page, expect
 
-from e2e.driver import Server, calc, open_formula, settle, shown
+from e2e.driver import Server, calc, open_formula, pick, settle, shown
 
 
 def test_two_lyes_by_share_and_by_ratio_of_weights(page: Page, server: Server):
@@ -140,8 +140,7 @@ def test_pastes_are_mixed_to_order(page: Page, server: Server):
     open_formula(page, server.url, "Wool-wash paste")
     settle(page)
     page.get_by_test_id("tab-mix").click()
-    page.get_by_test_id("mix-with").click()
-    page.get_by_role("option", name="Coconut dish paste").click()
+    pick(page, page.get_by_test_id("mix-with"), "Coconut dish paste")
     page.get_by_test_id("mix-thin-to").fill("20")
     # 500 g at 60.0 % soap with 19.9 points of cleansing, 500 g at 55.0 % with 79.4:
     # 575 g of soap; (300 x 19.9 + 275 x 79.4) / 575 = 48.3 points; thinned to 20 %: 575 / 0.2 = 2875 g

@@ -6,7 +6,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import Server, new_page, open_formula, settle
+from e2e.driver import Server, new_page, open_formula, pick, settle
 
 SHORT = {
     "bubbles": "few",
@@ -114,8 +114,7 @@ def test_a_blind_comparison_is_drawn_and_its_key_is_for_the_helper(running_chrom
     with new_page(running_chromium) as page:
         open_tests(page, server.url, "B-092")
         page.get_by_test_id("start-comparison").click()
-        page.get_by_test_id("compare-with").click()
-        page.get_by_role("option", name="B-091").click()
+        pick(page, page.get_by_test_id("compare-with"), "B-091")
         page.keyboard.press("Escape")
         page.get_by_test_id("compare-rounds").fill("4")
         page.get_by_test_id("draw-codes").click()
@@ -131,8 +130,7 @@ def test_a_trial_from_its_question_to_a_planned_test_batch(running_chromium: Bro
         settle(page)
         page.get_by_role("link", name="Compare").click()
         page.get_by_test_id("comparison").wait_for()
-        page.get_by_test_id("draw-oil").click()
-        page.get_by_role("option", name="Castor").click()
+        pick(page, page.get_by_test_id("draw-oil"), "Castor")
         page.get_by_test_id("draw-levels").fill("3, 6, 101")
         expect(page.get_by_test_id("asked")).to_contain_text("no share")
         page.get_by_test_id("draw-levels").fill("3, 6")

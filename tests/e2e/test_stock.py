@@ -4,7 +4,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from e2e.driver import Server
+from e2e.driver import Server, pick
 
 LISTS = Path(__file__).resolve().parents[2] / "src/sapolin/demo/price_lists"
 
@@ -37,8 +37,7 @@ def test_goods_in_with_a_sheet_and_buying_what_is_short(page: Page, server: Serv
         page.get_by_test_id("choose-list").click()
     chooser.value.set_files(LISTS / "valley-store.csv")
     expect(page.get_by_test_id("list-counts")).to_contain_text("2 to choose a material for")
-    page.locator('input[aria-label="Material of Paper wrap"]').click()
-    page.get_by_role("option", name="packaging: paper wrap").click()
+    pick(page, page.locator('input[aria-label="Material of Paper wrap"]'), "packaging: paper wrap")
     expect(page.get_by_test_id("list-counts")).to_contain_text("1 to choose a material for")
     page.get_by_test_id("list-supplier").fill("Cheap corner")
     page.get_by_test_id("keep-list").click()

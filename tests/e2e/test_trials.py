@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Page, expect
 
-from e2e.driver import Server, open_formula, settle
+from e2e.driver import Server, open_formula, pick, settle
 
 
 def test_versions_side_by_side_files_and_a_trial_set(page: Page, server: Server):
@@ -11,8 +11,7 @@ def test_versions_side_by_side_files_and_a_trial_set(page: Page, server: Server)
     page.get_by_role("link", name="Compare").click()
     expect(page.get_by_test_id("compared-1")).to_contain_text("Hut guest bar")
     for name in ("Hut guest bar, version 1", "Guides' resin-hand scrub"):
-        page.get_by_test_id("add-compared").click()
-        page.get_by_role("option", name=name).click()
+        pick(page, page.get_by_test_id("add-compared"), name)
     table = page.get_by_test_id("comparison")
     expect(table.get_by_role("row", name="Hardness")).to_contain_text("43.1")
     expect(table.locator("thead th")).to_have_count(4)
