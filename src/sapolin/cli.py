@@ -9,9 +9,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Thread
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
+
+    from sapolin.api.serving import NetworkSide
 
 __all__ = ["main"]
 
@@ -47,6 +52,8 @@ def _free_socket(host: str, port: int) -> socket.socket:
     # asyncio switches Nagle's delay off only where the protocol is named; left on, it costs 40 ms an answer.
     listener = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    if family == socket.AF_INET6:
+        listener.setsockopt(socket.IPPROTO_IPV6, socket.IPV6_V6ONLY, 1)
     try:
         listener.bind((host, port))
         listener.listen()  # from here on a browser waits instead of being turned away
@@ -68,6 +75,12 @@ def serve(
         Path | None, typer.Option(help="Directory of the built front end; the one that was installed by default.")
     ] = None,
     open_browser: Annotated[bool, typer.Option("--open", help="Open it in the browser.")] = False,
+    network: Annotated[
+        bool, typer.Option("--network", help="Listen on the local network too, for phones and tablets that you pair.")
+    ] = False,
+    network_port: Annotated[
+        int | None, typer.Option(min=0, max=65535, help="Port on the network; the one after --port by default.")
+    ] = None,
 ) -> None:
     """Serve the application until Ctrl+C."""
     from sapolin.api.app import create_app
@@ -82,8 +95,8 @@ def serve(
     os.umask(0o077)
     if host not in LOOPBACK_HOSTS:
         raise _fail(
-            f"{host} would open Sapolin to the network, where nothing checks yet who asks. It listens on this machine alone; "
-            "leave --host out.", BAD_INPUT,
+            f"{host} would open Sapolin to everyone who reaches this machine. Leave --host out; --network opens it to the "
+            "phones and tablets that you pair, and to nobody else.", BAD_INPUT,
         )  # fmt: skip
     if web is None and SHIPPED_PAGES.is_dir():
         web = SHIPPED_PAGES
@@ -98,7 +111,17 @@ def serve(
     except DatabaseFaultError as error:
         listener.close()
         raise _fail(str(error)) from error
+    own_port = listener.getsockname()[1]
+    beside = (
+        _open_network(application, database, own_port + 1 if network_port is None else network_port)
+        if network
+        else None
+    )
     typer.echo(f"Sapolin{' (demo)' if demo else ''} is at {address}")
+    if beside is not None:
+        typer.echo(f"For phones and tablets: {', '.join(application.state.network.addresses)}")
+        typer.echo("Pair them on the main screen: Guide, Phones and tablets. Fingerprint of the certificate (SHA-256):")
+        typer.echo(f"  {application.state.network.fingerprint}")
     typer.echo(f"Data: {database}")
     typer.echo("Ctrl+C stops it.")
     sys.stdout.flush()
@@ -106,7 +129,37 @@ def serve(
         # The listener is bound already: a browser that is quicker than the server waits.
         Thread(target=webbrowser.open, args=(address,), daemon=True).start()
     with lock:
-        serve_until_ended(application, listener)
+        serve_until_ended(application, listener, beside)
+
+
+def _open_network(application: "FastAPI", database: Path, port: int) -> "NetworkSide":
+    """Listen with TLS on each address of the local network, behind the gate."""
+    from sapolin.api.network.addresses import local_names
+    from sapolin.api.network.certificates import own_certificate
+    from sapolin.api.network.gate import Gate
+    from sapolin.api.pairing import NetworkState
+    from sapolin.api.serving import NetworkSide
+    from sapolin.store.pairing import network_directory
+
+    names = local_names()
+    if not names.addresses:
+        raise _fail(
+            "This machine is on no local network now, so no tablet can reach it. Connect it, or leave --network out."
+        )
+    first = _free_socket(names.addresses[0], port)
+    chosen = first.getsockname()[1]
+    listeners = [first, *(_free_socket(one, chosen) for one in names.addresses[1:])]
+    certificate = own_certificate(network_directory(database), names)
+    shown = [f"[{one}]" if ":" in one else one for one in names.addresses]
+    application.state.network = NetworkState(
+        addresses=tuple(f"https://{one}:{chosen}/" for one in (*shown, *names.names[1:])),
+        fingerprint=certificate.fingerprint,
+    )
+    application.state.authority = certificate.authority
+    return NetworkSide(
+        gate=Gate(application, application.state.pairing, names.hosts), listeners=listeners,
+        chain=certificate.chain, key=certificate.key,
+    )  # fmt: skip
 
 
 DataOption = Annotated[Path | None, typer.Option(help="Directory for the data; the platform's own by default.")]

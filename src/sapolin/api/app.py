@@ -12,7 +12,6 @@ from fastapi import FastAPI
 from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from sapolin import __version__
 from sapolin.api import (
@@ -31,6 +30,7 @@ from sapolin.api import (
     materials,
     moulds,
     oil_notes,
+    pairing,
     preparations,
     prices,
     recipes,
@@ -45,7 +45,7 @@ from sapolin.api import (
     workshop,
 )  # fmt: skip
 from sapolin.api.errors import ErrorBody, add_error_handlers
-from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard
+from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard, TrustedHosts
 from sapolin.api.jobs import Jobs
 from sapolin.api.pages import serve_pages
 from sapolin.api.settings import Settings
@@ -56,6 +56,7 @@ from sapolin.services.followed import keep_missing_taught
 from sapolin.services.lists import forget_old_summaries, sum_up
 from sapolin.services.make_day import resume_devices
 from sapolin.store.backup import BackupError, Backups
+from sapolin.store.pairing import Pairing
 from sapolin.store.stores import Stores, open_stores
 
 __all__ = ["create_app"]
@@ -96,6 +97,7 @@ _TAGS = [
     {"name": "today", "description": "What is due, and what can be found."},
     {"name": "workshop", "description": "The workshop itself: whom to call."},
     {"name": "safekeeping", "description": "Backups, putting one back, and everything in one zip."},
+    {"name": "paired devices", "description": "Phones and tablets on the local network: pair, limit, end."},
     {"name": "reference", "description": "The catalogue and the shared vocabulary."},
     {"name": "application", "description": "The running application."},
 ]
@@ -194,6 +196,9 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     stores = open_stores(settings.database)
     app.state.stores = stores
     app.state.jobs = Jobs()
+    app.state.pairing = Pairing(settings.database)
+    app.state.network = None
+    app.state.authority = None
     app.state.devices = Workbench.simulated()
     app.state.fill_demo = None if demo is None else demo.fill
     if demo is not None and demo.wants_filling(stores):
@@ -206,7 +211,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
         moulds, prices, stock, buying, labels, imports, preparations, guide,
-        oil_notes, recipes, workshop, safekeeping, today, reference,
+        oil_notes, recipes, workshop, safekeeping, pairing, today, reference,
     )  # fmt: skip
     for room in rooms:
         app.include_router(room.router)
@@ -220,5 +225,5 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(DatabaseWatch, database=settings.database)
     app.add_middleware(Guard)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOOPBACK, www_redirect=False)
+    app.add_middleware(TrustedHosts, allowed_hosts=LOOPBACK, www_redirect=False)
     return app

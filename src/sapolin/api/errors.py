@@ -22,6 +22,7 @@ from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, U
 from sapolin.store.imports import UnknownImportError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
+from sapolin.store.pairing import UnknownDeviceError
 from sapolin.store.preparations import UnknownPreparationError
 from sapolin.store.price_lists import UnknownPriceListError
 from sapolin.store.reading import UnreadableError
@@ -84,6 +85,7 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownLotError: (404, "not_found", "There is no such lot."),
     UnknownComparisonError: (404, "not_found", "There is no such comparison."),
     UnknownTrialError: (404, "not_found", "There is no such trial."),
+    UnknownDeviceError: (404, "not_found", "There is no such device, or its access has ended."),
     UnknownCriterionError: (404, "not_found", "There is no such criterion of your own."),
     DeletedFormulaError: (410, "deleted", "This formula has been deleted. Restore it to go on."),
     MaterialConflictError: (

@@ -1,20 +1,23 @@
-"""Who may talk to the application: the maker's own browser on this machine.
+"""Who may talk to the application: the maker's own browser on this machine, and devices that the network's gate let pass.
 
-Starlette's `TrustedHostMiddleware` checks Host against `LOOPBACK` (DNS rebinding). The guard inside it checks Origin (other
-sites that post forms, or listen to the scale), bounds request bodies, and sets the headers that keep a page from being framed
-or from loading anything but its own files.
+`TrustedHosts` checks Host against `LOOPBACK` (DNS rebinding), except where the gate has looked at it. The guard inside checks
+Origin (other sites that post forms, or listen to the scale), bounds request bodies in size and time, and sets the headers that
+keep a page from being framed or from loading anything but its own files.
 """
 
+import asyncio
 import os
 from pathlib import Path
 
 from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from sapolin.api.errors import PAGE_HEADERS, ApiError, ErrorBody
+from sapolin.api.network.gate import DEVICE
 
-__all__ = ["LOOPBACK", "DatabaseWatch", "Guard"]
+__all__ = ["LOOPBACK", "DatabaseWatch", "Guard", "TrustedHosts"]
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 MAX_BODY_BYTES = 1_000_000
@@ -22,6 +25,8 @@ MAX_PHOTO_BYTES = 12_000_000
 MAX_ARCHIVE_BYTES = 600_000_000
 MAX_TABLE_BYTES = 6_000_000
 """Price lists and tables that are brought in, as base64."""
+BODY_SECONDS = 30.0
+"""So long the next part of a request may take to come."""
 _HEADERS = [(name.encode(), value.encode()) for name, value in PAGE_HEADERS.items()]
 
 
@@ -61,9 +66,16 @@ class Guard:
         most_bytes = _most_bytes(scope["path"])
         seen_bytes = 0
 
+        is_whole = False
+
         async def bounded_receive() -> Message:
-            nonlocal seen_bytes
-            message = await receive()
+            nonlocal seen_bytes, is_whole
+            try:
+                async with asyncio.timeout(None if is_whole else BODY_SECONDS):
+                    message = await receive()
+            except TimeoutError:
+                raise HTTPException(408, "The request did not come whole. Send it again.") from None
+            is_whole = not message.get("more_body", False)
             seen_bytes += len(message.get("body", b""))
             if seen_bytes > most_bytes:
                 raise HTTPException(413, f"A request may hold {most_bytes:,} bytes at most.")
@@ -75,6 +87,17 @@ class Guard:
             await send(message)
 
         await self._app(scope, bounded_receive, guarded_send)
+
+
+class TrustedHosts(TrustedHostMiddleware):
+    """ASGI middleware: Host is this machine's own, unless the gate of the local network has looked at it."""
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, or refuse its host."""
+        if DEVICE in scope:
+            await self.app(scope, receive, send)
+        else:
+            await super().__call__(scope, receive, send)
 
 
 class DatabaseWatch:
