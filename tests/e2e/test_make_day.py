@@ -1,7 +1,6 @@
 """The whole way: a milk bar of two colours planned into a tight mould, printed, made on the simulated devices with one oil and
 then the lye overshot and put right, interrupted and resumed, and poured."""
 
-from urllib.parse import urljoin
 from uuid import uuid4
 
 import pytest
@@ -32,11 +31,15 @@ def confirm(page: Page) -> None:
     expect(page.locator(f"[data-step='{before}']")).to_have_count(0)
 
 
+DEVICES = "fetch('/api/devices').then((answer) => answer.json())"
+"""Asked by the page itself, which may be on another machine."""
+
+
 def play(page: Page, button: str) -> None:
     """Do something to the simulated scale, and wait until the page shows where it came to rest."""
     with page.expect_response("**/tare" if button == "tare" else "**/api/devices/scale/*"):
         page.get_by_test_id(button).click()
-    while (scale := page.request.get(urljoin(page.url, "/api/devices")).json()["scale"])["state"] != "steady":
+    while (scale := page.evaluate(DEVICES)["scale"])["state"] != "steady":
         page.wait_for_timeout(100)
     live = page.get_by_test_id("live-weight")
     expect(live).to_have_attribute("data-scale", "steady")

@@ -13,6 +13,7 @@ import { createBrowserRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 
 import { client } from './api/queryClient';
+import { AccessEnded } from './app/AccessEnded';
 import { CommandProvider } from './app/commands';
 import { Pending } from './app/Pending';
 import { routes } from './app/routes';
@@ -37,7 +38,9 @@ const application = (
                 <Notifications position="bottom-center" />
               </Suspense>
               <CommandProvider>
-                <RouterProvider router={router} />
+                <AccessEnded>
+                  <RouterProvider router={router} />
+                </AccessEnded>
               </CommandProvider>
             </SettingsProvider>
           </Suspense>

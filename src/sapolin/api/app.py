@@ -8,7 +8,7 @@ from pathlib import Path
 from threading import Event
 from typing import Protocol
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.gzip import GZipMiddleware
@@ -48,6 +48,7 @@ from sapolin.api.errors import ErrorBody, add_error_handlers
 from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard, TrustedHosts
 from sapolin.api.jobs import Jobs
 from sapolin.api.pages import serve_pages
+from sapolin.api.pairing import ThisDevice, this_device
 from sapolin.api.settings import Settings
 from sapolin.core.quantities.model import Model
 from sapolin.devices.workbench import Workbench
@@ -121,6 +122,7 @@ class Health(Model):
     version: str
     demo: bool
     """The database holds the demo world and may be reset."""
+    device: ThisDevice
 
 
 CHECKPOINT_SECONDS = 120.0
@@ -217,8 +219,8 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         app.include_router(room.router)
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")
-    def get_health() -> Health:
-        return Health(version=__version__, demo=demo is not None)
+    def get_health(request: Request) -> Health:
+        return Health(version=__version__, demo=demo is not None, device=this_device(request))
 
     if settings.web is not None:
         serve_pages(app, settings.web)

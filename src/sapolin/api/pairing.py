@@ -12,9 +12,9 @@ from reportlab.graphics.shapes import Drawing
 from sapolin.api.errors import Refusal
 from sapolin.api.network.gate import DEVICE
 from sapolin.core.quantities.model import Model
-from sapolin.store.pairing import Offer, PairedDevice, Pairing, Reach
+from sapolin.store.pairing import PairedDevice, Pairing, PairingCode, Reach
 
-__all__ = ["NetworkState", "router"]
+__all__ = ["NetworkState", "ThisDevice", "router", "this_device"]
 
 router = APIRouter(prefix="/api/paired-devices", tags=["paired devices"])
 
@@ -36,7 +36,7 @@ class PairedDevices(Model):
 
     network: NetworkState | None
     """Null while the application listens on this machine alone."""
-    offer: Offer | None
+    offer: PairingCode | None
     """The code that is open."""
     devices: tuple[PairedDevice, ...]
     """The newest first; those whose access ended too."""
@@ -50,6 +50,14 @@ class ThisDevice(Model):
     name: str
     """Of a paired device; empty on the machine itself."""
     reach: Reach
+
+
+def this_device(request: Request) -> ThisDevice:
+    """Whether this is the main screen, and what a paired device may reach."""
+    device = request.scope.get(DEVICE)
+    if device is None:
+        return ThisDevice(kind="main", name="", reach="everything")
+    return ThisDevice(kind="paired", name=device.name, reach=device.reach)
 
 
 class OfferAsked(Model):
@@ -86,21 +94,12 @@ NetworkOf = Annotated[NetworkState | None, Depends(_network)]
 
 @router.get("", summary="The paired devices")
 def get_paired_devices(pairing: PairingOf, network: NetworkOf) -> PairedDevices:
-    """Devices, the code that is open, and where the application listens. On the main screen only, like all here but `this`."""
+    """Devices, the code that is open, and where the application listens. On the main screen only, like all here."""
     return PairedDevices(network=network, offer=pairing.open_offer(), devices=pairing.devices())
 
 
-@router.get("/this", summary="The device that asks")
-def get_this_device(request: Request) -> ThisDevice:
-    """Whether this is the main screen, and what a paired device may reach."""
-    device = request.scope.get(DEVICE)
-    if device is None:
-        return ThisDevice(kind="main", name="", reach="everything")
-    return ThisDevice(kind="paired", name=device.name, reach=device.reach)
-
-
 @router.post("/offer", summary="Open a code for one device")
-def open_offer(asked: OfferAsked, pairing: PairingOf, network: NetworkOf) -> Offer:
+def open_offer(asked: OfferAsked, pairing: PairingOf, network: NetworkOf) -> PairingCode:
     """A code for ten minutes and one device; one that was open is withdrawn. 409 while nothing listens on the network."""
     if network is None:
         raise Refusal(

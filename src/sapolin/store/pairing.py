@@ -19,7 +19,14 @@ from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 
 __all__ = [
-    "NoOfferError", "Offer", "PairedDevice", "Pairing", "Reach", "UnknownDeviceError", "WrongCodeError", "network_directory",
+    "NoOfferError",
+    "PairedDevice",
+    "Pairing",
+    "PairingCode",
+    "Reach",
+    "UnknownDeviceError",
+    "WrongCodeError",
+    "network_directory",
 ]  # fmt: skip
 
 Reach = Literal["make_and_rack", "everything"]
@@ -60,7 +67,7 @@ class PairedDevice(Model):
     """Its access ended then; null while it has access."""
 
 
-class Offer(Model):
+class PairingCode(Model):
     """A code that pairs one device, once."""
 
     code: str
@@ -92,7 +99,7 @@ class Pairing:
         self._database = database
         self._now = now
         self._lock = Lock()
-        self._offer: Offer | None = None
+        self._offer: PairingCode | None = None
         self._wrong = 0
         self._devices: dict[str, PairedDevice] = {}
         self._hashes: dict[str, str] = {}
@@ -122,12 +129,12 @@ class Pairing:
         with self._lock:
             return tuple(sorted(self._devices.values(), key=lambda one: one.paired_at, reverse=True))
 
-    def offer(self, name: str, reach: Reach) -> Offer:
+    def offer(self, name: str, reach: Reach) -> PairingCode:
         """Open a code for one device; one that was open is withdrawn."""
         ends_at = (datetime.fromisoformat(self._now()) + OFFER_LASTS).astimezone(UTC).isoformat()
         with self._lock:
             self._wrong = 0
-            self._offer = Offer(
+            self._offer = PairingCode(
                 code="".join(choice(SIGNS) for _ in range(CODE_LENGTH)), name=name, reach=reach, ends_at=ends_at
             )
             return self._offer
@@ -137,7 +144,7 @@ class Pairing:
         with self._lock:
             self._offer = None
 
-    def open_offer(self) -> Offer | None:
+    def open_offer(self) -> PairingCode | None:
         """The code that is open now."""
         with self._lock:
             if self._offer is not None and datetime.fromisoformat(self._offer.ends_at) <= datetime.fromisoformat(

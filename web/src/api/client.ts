@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch';
 
+import { noteAccessEnded } from './access';
 import type { components, paths } from './schema';
 import type { Diagnostic } from './types';
 
@@ -36,6 +37,7 @@ export async function answered<T>(request: Promise<Answer<T>>): Promise<T> {
   }
   if (answer.data !== undefined) return answer.data;
   const body = answer.error as components['schemas']['ErrorBody'] | undefined;
+  if (body?.error.code === 'not_paired') noteAccessEnded();
   throw new ApiFailure(
     answer.response.status,
     body?.error.code ?? 'fault',

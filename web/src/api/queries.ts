@@ -35,6 +35,11 @@ export function useHealth() {
   return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER }).data;
 }
 
+/** Whether this is a device that was paired for make day and rack alone. What it may not do is not offered. */
+export function useIsLimited(): boolean {
+  return useHealth()?.device.reach === 'make_and_rack';
+}
+
 export type FormulaQuery = NonNullable<operations['list_formulas']['parameters']['query']>;
 export type BatchQuery = NonNullable<operations['list_batches']['parameters']['query']>;
 

@@ -3295,6 +3295,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/paired-devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The paired devices
+         * @description Devices, the code that is open, and where the application listens. On the main screen only, like all here.
+         */
+        get: operations["get_paired_devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paired-devices/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open a code for one device
+         * @description A code for ten minutes and one device; one that was open is withdrawn. 409 while nothing listens on the network.
+         */
+        post: operations["open_offer"];
+        /**
+         * Withdraw the code
+         * @description Nobody can be paired until a new one is opened.
+         */
+        delete: operations["withdraw_offer"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paired-devices/offer.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The code to scan
+         * @description A drawing (SVG, QR code) of the pairing page's address with the code that is open. 404 when none is.
+         */
+        get: operations["get_offer_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paired-devices/authority": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a device is given to trust the certificate
+         * @description The workshop's own authority, as a file to install on a device. 404 while nothing listens on the network.
+         */
+        get: operations["get_authority"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paired-devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End a device's access
+         * @description At once, also for what is being answered. The device stays in the list; to come back it has to be paired anew.
+         */
+        delete: operations["end_access"];
+        options?: never;
+        head?: never;
+        /**
+         * Name a device anew, or change what it may reach
+         * @description It counts from the device's next request on. 404 when there is no such device, or its access ended.
+         */
+        patch: operations["change_device"];
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -5965,6 +6073,16 @@ export interface components {
             corrections: components["schemas"]["Correction"][];
         };
         /**
+         * DeviceChange
+         * @description What becomes different; what is left out stays.
+         */
+        DeviceChange: {
+            /** Name */
+            name?: string | null;
+            /** Reach */
+            reach?: ("make_and_rack" | "everything") | null;
+        };
+        /**
          * DeviceReadings
          * @description What the devices show.
          */
@@ -7446,6 +7564,7 @@ export interface components {
              * @description The database holds the demo world and may be reset.
              */
             demo: boolean;
+            device: components["schemas"]["ThisDevice"];
         };
         /**
          * HeededNote
@@ -9728,6 +9847,22 @@ export interface components {
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
+         * NetworkState
+         * @description How second devices reach the application, while it listens on the network.
+         */
+        NetworkState: {
+            /**
+             * Addresses
+             * @description To open on the device; the first is the likeliest.
+             */
+            addresses: string[];
+            /**
+             * Fingerprint
+             * @description SHA-256 of the certificate, to compare with what the device's browser shows.
+             */
+            fingerprint: string;
+        };
+        /**
          * NewComparisonEvent
          * @description Something to add to the record of a comparison.
          */
@@ -9911,6 +10046,19 @@ export interface components {
             value: number;
             /** Label */
             label: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * OfferAsked
+         * @description A device to be paired.
+         */
+        OfferAsked: {
+            /** Name */
+            name: string;
+            /**
+             * Reach
+             * @enum {string}
+             */
+            reach: "make_and_rack" | "everything";
         };
         /**
          * Oil
@@ -10411,6 +10559,71 @@ export interface components {
             jars: number;
             /** Weight G */
             weight_g: number;
+        };
+        /**
+         * PairedDevice
+         * @description A phone or tablet that was paired.
+         */
+        PairedDevice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Reach
+             * @enum {string}
+             */
+            reach: "make_and_rack" | "everything";
+            /**
+             * Paired At
+             * @description UTC, ISO 8601, as all times here.
+             */
+            paired_at: string;
+            /**
+             * Seen At
+             * @description When it last asked for something, to the minute.
+             */
+            seen_at: string;
+            /**
+             * Ended At
+             * @description Its access ended then; null while it has access.
+             */
+            ended_at?: string | null;
+        };
+        /**
+         * PairedDevices
+         * @description The devices, and how new ones get in.
+         */
+        PairedDevices: {
+            /** @description Null while the application listens on this machine alone. */
+            network: components["schemas"]["NetworkState"] | null;
+            /** @description The code that is open. */
+            offer: components["schemas"]["PairingCode"] | null;
+            /**
+             * Devices
+             * @description The newest first; those whose access ended too.
+             */
+            devices: components["schemas"]["PairedDevice"][];
+        };
+        /**
+         * PairingCode
+         * @description A code that pairs one device, once.
+         */
+        PairingCode: {
+            /**
+             * Code
+             * @description Eight signs; blanks, hyphens and small letters do not matter when it is typed.
+             */
+            code: string;
+            /** Name */
+            name: string;
+            /**
+             * Reach
+             * @enum {string}
+             */
+            reach: "make_and_rack" | "everything";
+            /** Ends At */
+            ends_at: string;
         };
         /**
          * Paper
@@ -14241,6 +14454,28 @@ export interface components {
             salt_thickens: boolean;
             /** Words */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * ThisDevice
+         * @description Who asks.
+         */
+        ThisDevice: {
+            /**
+             * Kind
+             * @description On the machine itself, or a device that was paired.
+             * @enum {string}
+             */
+            kind: "main" | "paired";
+            /**
+             * Name
+             * @description Of a paired device; empty on the machine itself.
+             */
+            name: string;
+            /**
+             * Reach
+             * @enum {string}
+             */
+            reach: "make_and_rack" | "everything";
         };
         /**
          * TimelineEntry
@@ -21407,6 +21642,215 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadBack"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_paired_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairedDevices"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    open_offer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingCode"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    withdraw_offer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_offer_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_authority: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    end_access: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairedDevice"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairedDevice"];
                 };
             };
             /** @description What is wrong, where, and what to do. */

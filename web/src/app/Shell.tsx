@@ -6,13 +6,13 @@ import { lazy, Suspense, useEffect, useMemo, useRef } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { useHealth } from '../api/queries';
+import { useHealth, useIsLimited } from '../api/queries';
 import { UnsavedNotice } from '../sync/settleUnsaved';
 import { useCommands, type Command } from './commands';
 import { ThemeIcon } from '../design/icons';
 import { openPalette } from './openPalette';
 import { Pending } from './Pending';
-import { PLACES } from './places';
+import { MAKE_AND_RACK, PLACES } from './places';
 import { useSettings } from './settings';
 import classes from './Shell.module.css';
 import { ShortcutsSheet } from './ShortcutsSheet';
@@ -26,8 +26,11 @@ export function Shell() {
   const [isSheetOpen, sheet] = useDisclosure(false);
   // The palette is fetched when it is first asked for; from then on it answers its shortcut itself.
   const [isPaletteWanted, palette] = useDisclosure(false);
+  const device = useHealth()?.device;
+  const isLimited = useIsLimited();
+  const places = isLimited ? MAKE_AND_RACK : PLACES;
   useShellCommands(sheet.open);
-  useHotkeys(isPaletteWanted ? [] : [['mod+K', palette.open]], []);
+  useHotkeys(isPaletteWanted || isLimited ? [] : [['mod+K', palette.open]], []);
   useHeadingFocus();
 
   return (
@@ -40,7 +43,7 @@ export function Shell() {
           Sapolin
         </Link>
         <nav className={classes.nav} aria-label="Places">
-          {PLACES.map((place) => (
+          {places.map((place) => (
             <NavLink key={place.to} to={place.to} end={'end' in place}>
               {place.label}
             </NavLink>
@@ -48,9 +51,17 @@ export function Shell() {
         </nav>
         <DemoMenu />
         <span className={classes.spring} />
-        <button type="button" className={classes.tool} onClick={isPaletteWanted ? openPalette : palette.open} data-testid="find">
-          Find or do <span className={classes.key}>Ctrl K</span>
-        </button>
+        {device?.kind === 'paired' && (
+          <span className={classes.device} data-testid="this-device">
+            {device.name}
+            {isLimited && ', make day and rack'}
+          </span>
+        )}
+        {!isLimited && (
+          <button type="button" className={classes.tool} onClick={isPaletteWanted ? openPalette : palette.open} data-testid="find">
+            Find or do <span className={classes.key}>Ctrl K</span>
+          </button>
+        )}
         <UnitMenu />
         <ThemeSwitch />
       </header>
@@ -61,7 +72,7 @@ export function Shell() {
         </Suspense>
       </main>
       <nav className={classes.foot} aria-label="Places, at hand">
-        {PLACES.map((place) => (
+        {places.map((place) => (
           <NavLink key={place.to} to={place.to} end={'end' in place}>
             {place.label}
           </NavLink>
@@ -128,7 +139,7 @@ function DemoMenu() {
           A made-up workshop that supplies guest bars to mountain huts. It lives in a database of its own; your formulas
           are not touched.
         </Menu.Label>
-        <Menu.Item onClick={() => void reset()}>Reset: undo everything done in the demo</Menu.Item>
+        {health.device.kind === 'main' && <Menu.Item onClick={() => void reset()}>Reset: undo everything done in the demo</Menu.Item>}
       </Menu.Dropdown>
     </Menu>
   );

@@ -6,3 +6,6 @@ export const PLACES = [
   { to: '/stock', label: 'Stock' },
   { to: '/guide', label: 'Guide' },
 ] as const;
+
+/** Those that a device for make day and rack is paired for. */
+export const MAKE_AND_RACK = PLACES.filter(({ to }) => ['/', '/batches', '/guide'].includes(to));

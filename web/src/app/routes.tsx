@@ -79,6 +79,7 @@ export const routes: RouteObject[] = [
           { path: 'guide/words', lazy: async () => ({ Component: (await import('../guide/Words')).Words }) },
           { path: 'guide/safety', lazy: async () => ({ Component: (await import('../guide/Safety')).Safety }) },
           { path: 'guide/backups', lazy: async () => ({ Component: (await import('../guide/Backups')).Backups }) },
+          { path: 'guide/tablets', lazy: async () => ({ Component: (await import('../guide/Tablets')).Tablets }) },
           { path: 'guide/workshop', lazy: async () => ({ Component: (await import('../guide/YourWorkshop')).YourWorkshop }) },
           ...(import.meta.env.DEV
             ? [{ path: 'design', lazy: async () => ({ Component: (await import('../design/Gallery')).Gallery }) }]

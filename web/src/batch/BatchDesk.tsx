@@ -2,10 +2,10 @@ import { Button, Menu } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, Navigate, useNavigate, useParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { at } from '../api/queries';
+import { at, useIsLimited } from '../api/queries';
 import type { BatchRecord, PreparedBatch } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
@@ -30,6 +30,7 @@ const QUIET_MS = 80;
 
 /** A batch, planned: how big, in which moulds, how it is made, and whether all is ready. */
 export function BatchDesk() {
+  const isLimited = useIsLimited();
   const { batchId = '' } = useParams();
   const { data, error, isFetchedAfterMount } = useQuery({
     queryKey: ['batch', batchId],
@@ -37,6 +38,8 @@ export function BatchDesk() {
     refetchOnMount: 'always',
     refetchOnReconnect: false,
   });
+  // A device for make day has no use for a plan that it cannot change.
+  if (isLimited) return <Navigate to={`/batches/${batchId}/make`} replace />;
   if (error !== null) return <Missing title="This batch cannot be opened" message={error.message} />;
   if (!isFetchedAfterMount || data === undefined) return null;
   return data.events > 0 ? <Begun record={data} /> : <OpenBatch key={data.id} loaded={data} />;

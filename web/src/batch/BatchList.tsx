@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { useBatchPages } from '../api/queries';
+import { useBatchPages, useIsLimited } from '../api/queries';
 import type { BatchSummary } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import { FormulaPicker } from '../formulas/FormulaPicker';
@@ -35,6 +35,7 @@ export function BatchList() {
   const { data: any } = useBatchPages({}, 1);
   const isEmpty = any?.pages[0]?.total === 0;
   const plan = usePlanBatch();
+  const isLimited = useIsLimited();
   useDocumentTitle('Batches · Sapolin');
   return (
     <div className={classes.list}>
@@ -51,9 +52,11 @@ export function BatchList() {
         <Button component={Link} to="/preparations" data-testid="to-preparations">
           Paste and other work
         </Button>
-        <FormulaPicker testId="plan-batch" variant="filled" complete onPick={(id) => void plan(id)}>
-          Plan a batch ▾
-        </FormulaPicker>
+        {!isLimited && (
+          <FormulaPicker testId="plan-batch" variant="filled" complete onPick={(id) => void plan(id)}>
+            Plan a batch ▾
+          </FormulaPicker>
+        )}
       </div>
       {words === '' && isEmpty && (
         <p className={classes.empty}>
@@ -101,6 +104,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
   const makeAgain = useMakeAgain();
   const tellFailure = useTellFailure();
   const weights = useWeights();
+  const isLimited = useIsLimited();
   const isPlan = batch.status === 'planned' || batch.status === 'open';
   const settle = async (act: Promise<unknown>) => {
     try {
@@ -157,8 +161,8 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
               Make day
             </Menu.Item>
           )}
-          {(batch.status === 'made' || batch.status === 'aborted') && <Menu.Item onClick={() => void makeAgain(batch.id)}>Make again</Menu.Item>}
-          <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>
+          {!isLimited && (batch.status === 'made' || batch.status === 'aborted') && <Menu.Item onClick={() => void makeAgain(batch.id)}>Make again</Menu.Item>}
+          {!isLimited && <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>}
         </Menu.Dropdown>
       </Menu>
     </li>

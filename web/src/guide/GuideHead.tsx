@@ -1,10 +1,17 @@
 import type { ReactNode } from 'react';
 
+import { useHealth } from '../api/queries';
 import heads from '../design/heads.module.css';
 import { Stages } from '../design/Stages';
 
+const MAIN_SCREEN_ONLY = [
+  { to: '/guide/backups', label: 'Backups' },
+  { to: '/guide/tablets', label: 'Tablets' },
+];
+
 /** The head of a page of the guide: its title, and the parts of the guide. */
 export function GuideHead({ children }: { children: ReactNode }) {
+  const device = useHealth()?.device;
   return (
     <div className={heads.top}>
       <h1>{children}</h1>
@@ -17,7 +24,7 @@ export function GuideHead({ children }: { children: ReactNode }) {
           { to: '/guide/words', label: 'Words' },
           { to: '/guide/safety', label: 'Safety' },
           { to: '/guide/workshop', label: 'Your workshop' },
-          { to: '/guide/backups', label: 'Backups' },
+          ...(device?.kind === 'paired' ? [] : MAIN_SCREEN_ONLY),
         ]}
       />
     </div>

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { Exercise, Graded } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
@@ -95,7 +96,7 @@ function Asked({ exercise, onNext }: { exercise: Exercise; onNext: () => void })
   const check = async () => {
     if (!canAnswer || graded !== null) return;
     try {
-      const body = { key: crypto.randomUUID(), answered: { option, number: exercise.answered_by === 'choice' ? null : number.value } };
+      const body = { key: newKey(), answered: { option, number: exercise.answered_by === 'choice' ? null : number.value } };
       setGraded(await answered(api.POST('/api/practice/{kind}/{seed}', { params: { path: { kind: exercise.kind, seed: exercise.seed } }, body })));
       await client.invalidateQueries({ queryKey: ['practice'] });
     } catch (error) {

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { ImportMapping, ImportPreview } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import columns from '../design/columns.module.css';
@@ -34,7 +35,7 @@ export function BringIn() {
   const [kind, setKind] = useState<Kind>(asked === 'stock' || asked === 'batches' ? asked : 'formulas');
   const [file, setFile] = useState<SentFile | null>(null);
   const [mapping, setMapping] = useState<ImportMapping | null>(null);
-  const [key, setKey] = useState(() => crypto.randomUUID());
+  const [key, setKey] = useState(() => newKey());
   const client = useQueryClient();
   useDocumentTitle('Bring a table in · Sapolin');
   const { data: preview, error } = useQuery({
@@ -47,7 +48,7 @@ export function BringIn() {
   const start = (next: SentFile | null) => {
     setFile(next);
     setMapping(null);
-    setKey(crypto.randomUUID());
+    setKey(newKey());
   };
   const keep = useMutation({
     mutationFn: () => answered(api.POST('/api/imports', { body: { kind, key, file: file ?? { name: '', content: '' }, mapping: mapping ?? preview?.mapping ?? { fields: {}, decimal: '', unit: '', day_first: '' } } })),

@@ -24,7 +24,7 @@ import { PourStep } from './PourStep';
 import { RecordDialog } from './RecordDialog';
 import { Summary } from './Summary';
 import { IceBath, TemperatureStep } from './TemperatureStep';
-import { useAwake, useFullScreen, useTabletSettings } from './tablet';
+import { CAN_STAY_AWAKE, useAwake, useFullScreen, useTabletSettings } from './tablet';
 import { whenOf } from './time';
 import { StepTimers, TimerPanel } from './TimerPanel';
 import { TraceStep } from './TraceStep';
@@ -155,6 +155,7 @@ export function TabletMenu() {
         <Menu.CheckboxItem checked={takesItself} onChange={setTakesItself}>
           Take a right and steady weight by itself, never lye
         </Menu.CheckboxItem>
+        {!CAN_STAY_AWAKE && <Menu.Label maw={280}>This browser cannot keep the screen on. Set the device’s own screen timeout to its longest.</Menu.Label>}
       </Menu.Dropdown>
     </Menu>
   );

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { newKey } from '../api/newKey';
 import { useTellFailure } from '../app/showFailure';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
@@ -21,7 +22,7 @@ export function NotesPanel() {
   const addPhoto = async (file: File | undefined) => {
     if (!file) return;
     try {
-      const query = new URLSearchParams({ key: crypto.randomUUID(), name: file.name.slice(0, 120) });
+      const query = new URLSearchParams({ key: newKey(), name: file.name.slice(0, 120) });
       const answer = await fetch(`/api/batches/${run.record.id}/photos?${query}`, {
         method: 'POST',
         headers: { 'content-type': file.type },

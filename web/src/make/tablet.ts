@@ -2,10 +2,13 @@
 import { useFullscreenDocument, useLocalStorage } from '@mantine/hooks';
 import { useEffect } from 'react';
 
+/** Old browsers cannot, nor can any where the page came without TLS from another machine. */
+export const CAN_STAY_AWAKE = 'wakeLock' in navigator;
+
 /** Keep the screen on while `isWanted`; a browser that cannot leaves it to the device. */
 export function useAwake(isWanted: boolean): void {
   useEffect(() => {
-    if (!isWanted || !('wakeLock' in navigator)) return undefined;
+    if (!isWanted || !CAN_STAY_AWAKE) return undefined;
     let lock: WakeLockSentinel | null = null;
     let isOver = false;
     const ask = () => {

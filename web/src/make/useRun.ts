@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { createElement, useCallback, useEffect, useRef } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { Diagnostic, NewEvent, Progress, Run, WholeRun } from '../api/types';
 import { Sentence } from '../design/Sentence';
 import { saidOf } from '../design/units';
@@ -133,7 +134,7 @@ export function useRun(batchId: string) {
         const next = await answered(
           api.POST('/api/batches/{batch_id}/tare', {
             params: { path: { batch_id: batchId } },
-            body: { key: crypto.randomUUID(), after_seq: before ?? null, item, emptied: false, sure: false, ...answer },
+            body: { key: newKey(), after_seq: before ?? null, item, emptied: false, sure: false, ...answer },
           }),
         );
         const run = await known(learn(before, next));

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useRef } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { PreparationRun } from '../api/types';
 import type { RunEvent, SentOf, TareAnswer } from '../make/useRun';
 import type { Waiting } from '../sync/outbox';
@@ -58,7 +59,7 @@ export function usePreparationRun(preparationId: string) {
         const next = await answered(
           api.POST('/api/preparations/{preparation_id}/tare', {
             params: { path: { preparation_id: preparationId } },
-            body: { key: crypto.randomUUID(), after_seq: null, item, emptied: false, sure: false, ...answer },
+            body: { key: newKey(), after_seq: null, item, emptied: false, sure: false, ...answer },
           }),
         );
         client.setQueryData(['preparation-run', preparationId], next);

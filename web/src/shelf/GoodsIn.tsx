@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { Lot } from '../api/types';
 import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
@@ -17,7 +18,7 @@ const PACKAGING = { group: 'Packaging', items: [{ value: 'packaging', label: 'Pa
 export function GoodsIn({ onClose }: { onClose: () => void }) {
   const client = useQueryClient();
   const choices = [...useStockChoices(), PACKAGING];
-  const [key] = useState(() => crypto.randomUUID());
+  const [key] = useState(() => newKey());
   const [material, setMaterial] = useState<string | null>(null);
   const [code, setCode] = useState('');
   const [grams, setGrams] = useState(EMPTY);

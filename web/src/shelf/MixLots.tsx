@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { StockMaterial } from '../api/types';
 import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
@@ -20,7 +21,7 @@ interface Poured {
 export function MixLots({ materials, onClose }: { materials: StockMaterial[]; onClose: () => void }) {
   const client = useQueryClient();
   const weights = useWeights();
-  const [key] = useState(() => crypto.randomUUID());
+  const [key] = useState(() => newKey());
   const [parts, setParts] = useState<Poured[]>([]);
   const [code, setCode] = useState('');
   const [name, setName] = useState('');

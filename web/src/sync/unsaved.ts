@@ -2,6 +2,7 @@
  *
  *  Each tab keeps its own, so that two tabs never overwrite one another's. What a closed tab left behind is taken over by
  *  the next one that opens the same thing. */
+import { newKey } from '../api/newKey';
 import type { Unread } from './history';
 
 export interface Unsaved {
@@ -26,7 +27,7 @@ function tab(): string {
   try {
     const known = sessionStorage.getItem('sapolin.tab');
     if (known !== null) return known;
-    const fresh = crypto.randomUUID();
+    const fresh = newKey();
     sessionStorage.setItem('sapolin.tab', fresh);
     return fresh;
   } catch {

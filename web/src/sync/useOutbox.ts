@@ -2,6 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
+import { newKey } from '../api/newKey';
 import { forgetFromOutbox, keepInOutbox, recallOutbox, type Waiting } from './outbox';
 
 const RETRY_MS = 1500;
@@ -76,7 +77,7 @@ export function useOutbox<E, A>({ record, post, onRecalled }: Outbox<E, A>) {
 
   const add = useCallback(
     (event: E, afterSeq: number | null = null): Promise<Delivered<A>> => {
-      const entry: Waiting<E> = { key: crypto.randomUUID(), afterSeq, event, at: Date.now() };
+      const entry: Waiting<E> = { key: newKey(), afterSeq, event, at: Date.now() };
       keepInOutbox(record, entry);
       setWaiting((now) => [...now, entry]);
       return deliver(entry);

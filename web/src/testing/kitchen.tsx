@@ -2,6 +2,7 @@
 import { useState, type ReactNode } from 'react';
 
 import { answered, api } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { BatchPlan, DeviceReadings, FormulaRecord, Progress, Run } from '../api/types';
 import { MakeContext, ReadingsContext, WorkContext } from '../make/MakeContext';
 import { workOf } from '../make/workOf';
@@ -56,9 +57,9 @@ export function batchOf(id: string): Batch {
     return movedOn(await run(), moved);
   };
   const send = (event: RunEvent) =>
-    after(answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: crypto.randomUUID(), after_seq: null, event } })));
+    after(answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: newKey(), after_seq: null, event } })));
   const tare = (item: string) =>
-    after(answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: crypto.randomUUID(), after_seq: null, item, emptied: false, sure: false } })));
+    after(answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: newKey(), after_seq: null, item, emptied: false, sure: false } })));
   const upTo = async (stepId: string) => {
     let now = await run();
     if (now.state.status === 'planned') now = await send({ kind: 'started', targets_g: {} });

@@ -6,6 +6,8 @@ import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
+import { useIsLimited } from '../api/queries';
+import { newKey } from '../api/newKey';
 import type { Due, NewCureEvent } from '../api/types';
 import { Pending } from '../app/Pending';
 import { useTellFailure } from '../app/showFailure';
@@ -51,6 +53,7 @@ const FirstUse = lazy(async () => ({ default: (await import('./FirstUse')).First
 
 /** What the day begins with: what is due, what waits, what is ready, and what earlier batches said. */
 export function Today() {
+  const isLimited = useIsLimited();
   const { data, error } = useQuery({
     queryKey: ['today'],
     queryFn: ({ signal }) => answered(api.GET('/api/today', { signal })),
@@ -83,9 +86,11 @@ export function Today() {
         <Button component={Link} to="/batches">
           Batches
         </Button>
-        <Button component={Link} to="/formulas" variant="filled">
-          Design a bar
-        </Button>
+        {!isLimited && (
+          <Button component={Link} to="/formulas" variant="filled">
+            Design a bar
+          </Button>
+        )}
       </div>
       <div className={classes.columns}>
         <Panel title="To do" aside={toDo.length > 0 ? `${toDo.length} open` : undefined}>
@@ -122,7 +127,7 @@ export function Today() {
           )}
         </div>
         <div className={classes.side}>
-          <ShelfNotes />
+          {!isLimited && <ShelfNotes />}
           <Panel title="Next time" aside="from earlier batches">
             {data.lessons.length === 0 && (
               <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
@@ -136,7 +141,7 @@ export function Today() {
                   {lesson.notes.map((note) => (
                     <span key={note} className={classes.noted}>
                       <q>{note}</q>
-                      <Heed formulaId={lesson.formula_id} note={note} />
+                      {!isLimited && <Heed formulaId={lesson.formula_id} note={note} />}
                     </span>
                   ))}
                 </li>
@@ -233,7 +238,7 @@ function Turned({ due }: { due: Due }) {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const record = (event: NewCureEvent['event']) =>
-    answered(api.POST('/api/batches/{batch_id}/cure/events', { params: { path: { batch_id: due.batch_id } }, body: { key: crypto.randomUUID(), event } }));
+    answered(api.POST('/api/batches/{batch_id}/cure/events', { params: { path: { batch_id: due.batch_id } }, body: { key: newKey(), event } }));
   const turn = useMutation({
     mutationFn: () => record({ kind: 'turned' }),
     onError: tellFailure,

@@ -6,6 +6,7 @@ import { useCallback, useState, type CSSProperties } from 'react';
 import { Link, useParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { newKey } from '../api/newKey';
 import type { ComparisonView, NewComparisonEvent } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
@@ -144,7 +145,7 @@ function Helper({ view, send }: { view: ComparisonView; send: (event: Comparison
   const tellFailure = useTellFailure();
   const [rounds, setRounds] = useState<Round[] | null>(null);
   const show = () =>
-    answered(api.POST('/api/comparisons/{comparison_id}/key', { params: { path: { comparison_id: view.id } }, body: { key: crypto.randomUUID() } }))
+    answered(api.POST('/api/comparisons/{comparison_id}/key', { params: { path: { comparison_id: view.id } }, body: { key: newKey() } }))
       .then(setRounds)
       .catch(tellFailure);
   const judged = view.turns.reduce((sum, turn) => sum + turn.judged, 0);

@@ -39,19 +39,19 @@ _MAKE_AND_RACK = (
         "GET",
         r"health|reference|glossary|oils(/[^/]+)?|materials|oil-notes|moulds|criteria|workshop|devices(/stream)?|trays|today|coming|"
         r"guide/.+|faults|batches|batches/[^/]+(/(run|progress|record|lots|deviation/[^/]+|cure|tests|sheet|sheet\.(pdf|md|csv)|"
-        r"tray-label\.pdf|photos/[^/]+))?|preparations|preparations/[^/]+(/(run|record))?|paired-devices/this",
+        r"tray-label\.pdf|photos/[^/]+))?|preparations|preparations/[^/]+(/(run|record))?",
     ),
     (
         "POST",
         r"batches/[^/]+/(events|tare|photos|cure/events|cure/pictures)|preparations/[^/]+/(events|tare)|faults/rank|"
-        r"devices/(scale|thermometer)/play|amounts/[^/]+",
+        r"devices/(scale|thermometer)/play|amounts/[^/]+|today/put-off",
     ),
     ("PUT", r"trays/[^/]+"),
     ("DELETE", r"trays/[^/]+"),
 )  # fmt: skip
 """What a device for make day and rack asks of the API: to read batches and what explains them, to weigh, and to follow bars."""
 _MAKE_AND_RACK_PATHS = {method: pattern(f"/api/({paths})") for method, paths in _MAKE_AND_RACK}
-_MAIN_SCREEN_ONLY = pattern(r"/api/(safekeeping|demo)(/.*)?|/api/paired-devices(?!/this$)(/.*)?")
+_MAIN_SCREEN_ONLY = pattern(r"/api/(safekeeping|demo|paired-devices)(/.*)?")
 """Backups, the demo's reset and other devices: only on the machine itself."""
 
 
@@ -221,4 +221,5 @@ def _pairing_page(status: int = 200, problem: str = "", code: str = "") -> Respo
     page = files("sapolin.api.network").joinpath("pairing.html").read_text(encoding="utf-8")
     shown = f'<p class="problem" role="alert" id="problem">{escape(problem)}</p>' if problem else ""
     content = page.replace("<!-- problem -->", shown).replace("<!-- code -->", escape(code, quote=True))
-    return HTMLResponse(content, status, PAGE_HEADERS | {"cache-control": "no-store"})
+    # With no-referrer, as elsewhere, a browser would not say where the form was sent from.
+    return HTMLResponse(content, status, PAGE_HEADERS | {"cache-control": "no-store", "referrer-policy": "same-origin"})
