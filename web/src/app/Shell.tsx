@@ -54,7 +54,6 @@ export function Shell() {
         {device?.kind === 'paired' && (
           <span className={classes.device} data-testid="this-device">
             {device.name}
-            {isLimited && ', make day and rack'}
           </span>
         )}
         {!isLimited && (

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { useIsLimited } from '../api/queries';
 import type { BatchCost } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import { Panel } from '../design/Panel';
@@ -28,7 +29,8 @@ export function Cost() {
   const [isSetting, setSetting] = useState(false);
   const path = { params: { path: { batch_id: view.batch_id } } };
   const key = ['cost', view.batch_id, view.state.seq];
-  const { data: cost } = useQuery({ queryKey: key, queryFn: () => answered(api.GET('/api/stock/cost/{batch_id}', path)) });
+  const isLimited = useIsLimited();
+  const { data: cost } = useQuery({ enabled: !isLimited, queryKey: key, queryFn: () => answered(api.GET('/api/stock/cost/{batch_id}', path)) });
   const book = useMutation({
     mutationFn: () => answered(api.POST('/api/stock/cost/{batch_id}/packaging', path)),
     onSuccess: (next) => {

@@ -23,7 +23,7 @@ export function GuideHead({ children }: { children: ReactNode }) {
           { to: '/guide/practice', label: 'Practice' },
           { to: '/guide/words', label: 'Words' },
           { to: '/guide/safety', label: 'Safety' },
-          { to: '/guide/workshop', label: 'Your workshop' },
+          ...(device?.reach === 'make_and_rack' ? [] : [{ to: '/guide/workshop', label: 'Your workshop' }]),
           ...(device?.kind === 'paired' ? [] : MAIN_SCREEN_ONLY),
         ]}
       />

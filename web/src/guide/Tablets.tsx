@@ -193,14 +193,12 @@ function Device({ device }: { device: PairedDevice }) {
       <li>
         <form
           className={classes.renaming}
-          style={{ display: 'contents' }}
           onSubmit={(event) => {
             event.preventDefault();
             if (name.trim() !== '') change.mutate({ name: name.trim() }, { onSuccess: () => setName(null) });
           }}
         >
           <TextInput aria-label={`New name of ${device.name}`} maxLength={40} value={name} onChange={(event) => setName(event.currentTarget.value)} autoFocus />
-          <span />
           <Button onClick={() => setName(null)}>Cancel</Button>
           <Button type="submit" variant="filled" disabled={name.trim() === ''} loading={change.isPending}>
             Keep

@@ -39,12 +39,12 @@ _MAKE_AND_RACK = (
         "GET",
         r"health|reference|glossary|oils(/[^/]+)?|materials|oil-notes|moulds|criteria|workshop|devices(/stream)?|trays|today|coming|"
         r"guide/.+|faults|batches|batches/[^/]+(/(run|progress|record|lots|deviation/[^/]+|cure|tests|sheet|sheet\.(pdf|md|csv)|"
-        r"tray-label\.pdf|photos/[^/]+))?|preparations|preparations/[^/]+(/(run|record))?",
+        r"tray-label\.pdf|photos/[^/]+))?|formulas/[^/]+/next-time|pastes|practice(/[^/]+/\d+)?|preparations|preparations/[^/]+(/(run|record))?",
     ),
     (
         "POST",
         r"batches/[^/]+/(events|tare|photos|cure/events|cure/pictures)|preparations/[^/]+/(events|tare)|faults/rank|"
-        r"devices/(scale|thermometer)/play|amounts/[^/]+|today/put-off",
+        r"devices/(scale|thermometer)/play|amounts/[^/]+|today/put-off|practice/[^/]+/\d+",
     ),
     ("PUT", r"trays/[^/]+"),
     ("DELETE", r"trays/[^/]+"),
