@@ -9,14 +9,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Thread
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 import typer
-
-if TYPE_CHECKING:
-    from fastapi import FastAPI
-
-    from sapolin.api.serving import NetworkSide
 
 __all__ = ["main"]
 
@@ -85,11 +80,12 @@ def serve(
     """Serve the application until Ctrl+C."""
     from sapolin.api.app import create_app
     from sapolin.api.log import keep_log
-    from sapolin.api.serving import serve_until_ended
+    from sapolin.api.network.listening import NoNetworkError, open_network
+    from sapolin.api.serving import serve_until_ended, serve_until_mended
     from sapolin.api.settings import Settings
     from sapolin.demo import world
     from sapolin.store.database import DatabaseFaultError, data_directory
-    from sapolin.store.lock import DirectoryLock
+    from sapolin.store.lock import DirectoryInUseError, DirectoryLock
 
     # What is written belongs to the maker alone.
     os.umask(0o077)
@@ -106,17 +102,35 @@ def serve(
     try:
         database = data_directory(data) / ("demo.db" if demo else "sapolin.db")
         lock = DirectoryLock(database, address)
-        keep_log(database)
-        application = create_app(Settings(database=database, web=web), world if demo else None)
+    except DirectoryInUseError as error:
+        listener.close()
+        if open_browser and error.address:
+            webbrowser.open(error.address)
+        raise _fail(str(error)) from error
     except DatabaseFaultError as error:
         listener.close()
         raise _fail(str(error)) from error
-    own_port = listener.getsockname()[1]
-    beside = (
-        _open_network(application, database, own_port + 1 if network_port is None else network_port)
-        if network
-        else None
-    )
+    keep_log(database)
+    if open_browser:
+        # The listener is bound already: a browser that is quicker than the server waits.
+        Thread(target=webbrowser.open, args=(address,), daemon=True).start()
+    while True:
+        try:
+            application = create_app(Settings(database=database, web=web), world if demo else None)
+            break
+        except DatabaseFaultError as error:
+            typer.echo(f"sapolin: {error}", err=True)
+            typer.echo(f"What can be done about it is at {address}", err=True)
+            if not serve_until_mended(database, str(error), listener):
+                listener.close()
+                raise typer.Exit(1) from error
+    beside = None
+    if network:
+        wanted = listener.getsockname()[1] + 1 if network_port is None else network_port
+        try:
+            beside = open_network(application, database, wanted, _free_socket)
+        except NoNetworkError as error:
+            raise _fail(str(error)) from error
     typer.echo(f"Sapolin{' (demo)' if demo else ''} is at {address}")
     if beside is not None:
         typer.echo(f"For phones and tablets: {', '.join(application.state.network.addresses)}")
@@ -125,41 +139,8 @@ def serve(
     typer.echo(f"Data: {database}")
     typer.echo("Ctrl+C stops it.")
     sys.stdout.flush()
-    if open_browser:
-        # The listener is bound already: a browser that is quicker than the server waits.
-        Thread(target=webbrowser.open, args=(address,), daemon=True).start()
     with lock:
         serve_until_ended(application, listener, beside)
-
-
-def _open_network(application: "FastAPI", database: Path, port: int) -> "NetworkSide":
-    """Listen with TLS on each address of the local network, behind the gate."""
-    from sapolin.api.network.addresses import local_names
-    from sapolin.api.network.certificates import own_certificate
-    from sapolin.api.network.gate import Gate
-    from sapolin.api.pairing import NetworkState
-    from sapolin.api.serving import NetworkSide
-    from sapolin.store.pairing import network_directory
-
-    names = local_names()
-    if not names.addresses:
-        raise _fail(
-            "This machine is on no local network now, so no tablet can reach it. Connect it, or leave --network out."
-        )
-    first = _free_socket(names.addresses[0], port)
-    chosen = first.getsockname()[1]
-    listeners = [first, *(_free_socket(one, chosen) for one in names.addresses[1:])]
-    certificate = own_certificate(network_directory(database), names)
-    shown = [f"[{one}]" if ":" in one else one for one in names.addresses]
-    application.state.network = NetworkState(
-        addresses=tuple(f"https://{one}:{chosen}/" for one in (*shown, *names.names[1:])),
-        fingerprint=certificate.fingerprint,
-    )
-    application.state.authority = certificate.authority
-    return NetworkSide(
-        gate=Gate(application, application.state.pairing, names.hosts), listeners=listeners,
-        chain=certificate.chain, key=certificate.key,
-    )  # fmt: skip
 
 
 DataOption = Annotated[Path | None, typer.Option(help="Directory for the data; the platform's own by default.")]

@@ -5,13 +5,14 @@ import shutil
 import sqlite3
 import subprocess
 import sys
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from playwright.sync_api import Browser, Page, expect
 
 from demo_copy import put_demo
-from e2e.driver import Server, new_page, running_server
+from e2e.driver import ROOT, Server, new_page, running_server
 
 
 def sapolin(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -101,6 +102,76 @@ def test_a_damaged_file_is_told_of_and_saved_as_far_as_it_can_be_read(page: Page
     server.start()
     page.goto(f"{server.url}batches")
     expect(page.get_by_test_id("batch-B-098")).to_be_visible()
+    server.kill()
+
+
+@contextmanager
+def served_with_a_fault(directory: Path) -> Iterator[str]:
+    """`sapolin serve` on data that cannot be opened; the address of its start-up page."""
+    command = [sys.executable, "-m", "sapolin", "serve", "--port", "0", "--data", str(directory)]
+    with subprocess.Popen(
+        [*command, "--web", str(ROOT / "web" / "dist")], stderr=subprocess.PIPE, stdout=subprocess.DEVNULL, text=True
+    ) as process:
+        assert process.stderr is not None
+        told = process.stderr.readline() + process.stderr.readline()
+        try:
+            yield told.rsplit(" at ", 1)[1].strip()
+        finally:
+            process.kill()
+
+
+def test_a_file_that_cannot_be_opened_is_mended_on_the_start_up_page(page: Page, tmp_path: Path):
+    directory = tmp_path / "data"
+    server = own_workshop(directory)
+    page.goto(f"{server.url}guide/backups")
+    expect(page.get_by_test_id("backup-age")).to_contain_text("In this hour")
+    server.kill()
+    had = batches_in(directory)
+    file = directory / "sapolin.db"
+    damaged = b"nothing that could be read " * 40_000
+    file.write_bytes(damaged)
+    for left in directory.glob("sapolin.db-*"):
+        left.unlink()
+    with served_with_a_fault(directory) as url:
+        refused = page.request.post(f"{url}mend", form={"how": "backup"}, headers={"origin": "http://evil.example"})
+        assert refused.status == 403
+        assert file.read_bytes() == damaged
+        assert page.request.get(f"{url}api/formulas").status == 503
+        page.goto(f"{url}batches")
+        expect(page.get_by_role("heading", name="Sapolin cannot open its data")).to_be_visible()
+        expect(page.get_by_text("is not a database of Sapolin")).to_be_visible()
+        # Trying again changes nothing while nothing was put right.
+        page.get_by_role("button", name="Try again").click()
+        expect(page.get_by_role("heading", name="Sapolin cannot open its data")).to_be_visible()
+        page.get_by_role("button", name="Put the backup in place").click()
+        expect(page.get_by_text("is kept as sapolin.db.")).to_be_visible()
+        # It opens by itself.
+        expect(page.get_by_role("heading", name="To do")).to_be_visible()
+        assert batches_in(directory) == had
+        assert any(one.is_file() and one.read_bytes() == damaged for one in directory.iterdir())
+
+
+def test_damage_that_is_found_while_it_runs_is_said_on_every_screen(page: Page, tmp_path: Path):
+    directory = tmp_path / "data"
+    own_workshop(directory).kill()
+    file = directory / "sapolin.db"
+    with closing(sqlite3.connect(file)) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        (number,) = connection.execute(
+            "SELECT pageno FROM dbstat WHERE name = 'ledger' AND pagetype = 'leaf'"
+        ).fetchone()
+    content = bytearray(file.read_bytes())
+    content[(number - 1) * 4096 : number * 4096] = b"\x00" * 4096
+    file.write_bytes(content)
+    server = Server(directory, demo=False)
+    server.start()
+    page.goto(f"{server.url}formulas")
+    for _ in range(20):
+        if page.get_by_test_id("trouble").is_visible():
+            break
+        page.wait_for_timeout(250)
+        page.reload()
+    expect(page.get_by_test_id("trouble")).to_contain_text("The file of your data is damaged")
     server.kill()
 
 

@@ -57,6 +57,7 @@ from sapolin.services.followed import keep_missing_taught
 from sapolin.services.lists import forget_old_summaries, sum_up
 from sapolin.services.make_day import resume_devices
 from sapolin.store.backup import BackupError, Backups
+from sapolin.store.doctor import quick_look
 from sapolin.store.pairing import Pairing
 from sapolin.store.stores import Stores, open_stores
 
@@ -123,6 +124,8 @@ class Health(Model):
     demo: bool
     """The database holds the demo world and may be reset."""
     device: ThisDevice
+    trouble: str | None
+    """What has to be done about the data soon: the file damaged, no room, no backup possible; null when all is well."""
 
 
 CHECKPOINT_SECONDS = 120.0
@@ -133,18 +136,29 @@ GIVE_WAY_SECONDS = 0.05
 """So long what is summed up in the background rests, so that nobody who works meanwhile has to wait for it."""
 
 
-BACKUP_SECONDS = 3600.0
-"""So often it is looked whether a backup is due."""
+LOOK_SECONDS = 3600.0
+"""So often it is looked whether a backup is due, the file whole, and the disk full."""
 
 
-async def _back_up(database: Path) -> None:
-    """Take the backups of each day and week while the application runs; what fails is tried again, and said in the log."""
-    while True:
+def _looked_after(database: Path, is_demo: bool) -> str | None:
+    """Take the backup that is due; what the maker has to be told, if anything."""
+    trouble = quick_look(database)
+    if trouble is None and not is_demo:
         try:
-            await run_in_threadpool(Backups(database).take_if_due)
+            Backups(database).take_if_due()
         except (BackupError, OSError) as error:
-            _log.warning("no backup: %s", error)
-        await asyncio.sleep(BACKUP_SECONDS)
+            trouble = f"No backup could be taken. {error}"
+    if trouble is not None:
+        _log.warning("%s", trouble)
+    return trouble
+
+
+async def _look_after(app: FastAPI) -> None:
+    """Look at the file, the disk and the backups while the application runs; what is wrong is shown, and looked at again."""
+    database: Path = app.state.settings.database
+    while True:
+        app.state.trouble = await run_in_threadpool(_looked_after, database, app.state.fill_demo is not None)
+        await asyncio.sleep(LOOK_SECONDS)
 
 
 @asynccontextmanager
@@ -160,7 +174,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
     keeping = asyncio.create_task(keep_whole())
     ending = Event()
-    backing_up = None if app.state.fill_demo is not None else asyncio.create_task(_back_up(app.state.settings.database))
+    looking_after = asyncio.create_task(_look_after(app))
 
     def add_up_and_sum_up() -> None:
         keep_missing_taught(stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
@@ -171,11 +185,10 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
     finally:
         ending.set()
-        for task in (keeping, backing_up):
-            if task is not None:
-                task.cancel()
-                with suppress(asyncio.CancelledError):
-                    await task
+        for task in (keeping, looking_after):
+            task.cancel()
+            with suppress(asyncio.CancelledError):
+                await task
         await summing_up
         await run_in_threadpool(stores.close)
 
@@ -201,6 +214,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     app.state.pairing = Pairing(settings.database)
     app.state.network = None
     app.state.authority = None
+    app.state.trouble = None
     app.state.devices = Workbench.simulated()
     app.state.fill_demo = None if demo is None else demo.fill
     if demo is not None and demo.wants_filling(stores):
@@ -220,7 +234,9 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
 
     @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")
     def get_health(request: Request) -> Health:
-        return Health(version=__version__, demo=demo is not None, device=this_device(request))
+        return Health(
+            version=__version__, demo=demo is not None, device=this_device(request), trouble=app.state.trouble
+        )
 
     if settings.web is not None:
         serve_pages(app, settings.web)

@@ -20,7 +20,9 @@ from fastapi import FastAPI
 from starlette.types import ASGIApp
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-__all__ = ["NetworkSide", "serve_until_ended"]
+from sapolin.api.mending import mending_app
+
+__all__ = ["NetworkSide", "serve_until_ended", "serve_until_mended"]
 
 GRACE_SECONDS = 2
 """Answers under way may take so long once the end was asked for."""
@@ -140,3 +142,17 @@ def serve_until_ended(application: FastAPI, listener: socket.socket, network: Ne
             await serving
 
     asyncio.run(serve_both())
+
+
+def serve_until_mended(database: Path, fault: str, listener: socket.socket) -> bool:
+    """Show on `listener` what is wrong with the database, until something was done about it (True) or the end is asked for."""
+    mended = False
+
+    def done() -> None:
+        nonlocal mended
+        mended = server.should_exit = True
+
+    # The listener lives on for the application: what is served here works on a copy of it.
+    server = uvicorn.Server(_config(mending_app(database, fault, done), lifespan="off"))
+    server.run(sockets=[listener.dup()])
+    return mended

@@ -12,7 +12,7 @@ from sapolin.store.backup import LEAST_FREE_BYTES, BackupError, Backups, in_word
 from sapolin.store.database import DatabaseFaultError, bring_up_to_date, known_formats, upgrade_to
 from sapolin.store.tables import Base
 
-__all__ = ["Examined", "TableState", "examine", "salvage"]
+__all__ = ["Examined", "TableState", "examine", "newest_sound_backup", "quick_look", "salvage"]
 
 MOST_FAULTS = 20
 """Faults of the file that are listed; more say nothing new."""
@@ -73,6 +73,24 @@ def examine(file: Path) -> Examined:
         database=str(file), is_sound=not faults, faults=tuple(faults), warnings=tuple(_warnings(file, backups != [])),
         tables=tuple(tables), newest_backup=backups[0].name if backups else None,
     )  # fmt: skip
+
+
+def quick_look(file: Path) -> str | None:
+    """What has to be told of a database in use: damage of the file, or little space; None when all is well. Takes seconds at most."""
+    try:
+        with closing(sqlite3.connect(f"file:{file.resolve()}?mode=ro", uri=True)) as connection:
+            said = str(connection.execute("PRAGMA quick_check(1)").fetchone()[0])
+    except sqlite3.Error as error:
+        said = str(error)
+    if said != "ok":
+        return (
+            f"The file of your data is damaged ({said}). What can be read still works. End Sapolin and run sapolin doctor: it "
+            "says how much is lost. Or put a backup back."
+        )
+    free = shutil.disk_usage(file.parent).free
+    if free < LEAST_FREE_BYTES:
+        return f"The disk has only {free // 1_000_000} MB left. Make room: backups need it, and so does every save."
+    return None
 
 
 def _faults_of(connection: sqlite3.Connection) -> Iterator[str]:

@@ -12,7 +12,11 @@ __all__ = ["DirectoryInUseError", "DirectoryLock"]
 
 
 class DirectoryInUseError(DatabaseFaultError):
-    """Another server works on this directory."""
+    """Another server works on this directory; `address` is where, empty when it does not say."""
+
+    def __init__(self, message: str, address: str) -> None:
+        super().__init__(message)
+        self.address = address
 
 
 class DirectoryLock:
@@ -29,7 +33,12 @@ class DirectoryLock:
         except OSError as error:
             held = os.read(self._handle, 1000)
             os.close(self._handle)
-            raise DirectoryInUseError(_in_words(database, held)) from error
+            address = _address(held)
+            where = address or "another window"
+            raise DirectoryInUseError(
+                f"{database} is open already: Sapolin runs at {where}. Go on there, or end that one first.",
+                address if address.startswith("http") else "",
+            ) from error
         os.ftruncate(self._handle, 0)
         os.pwrite(self._handle, json.dumps({"pid": os.getpid(), "address": address}).encode(), 0)
 
@@ -46,9 +55,8 @@ class DirectoryLock:
         self.release()
 
 
-def _in_words(database: Path, held: bytes) -> str:
+def _address(held: bytes) -> str:
     try:
-        address = json.loads(held)["address"]
+        return str(json.loads(held)["address"])
     except (ValueError, KeyError, TypeError):
-        address = "another window"
-    return f"{database} is open already: Sapolin runs at {address}. Go on there, or end that one first."
+        return ""

@@ -31,8 +31,10 @@ export function useOils() {
   return useSuspenseQuery(oilsQuery).data;
 }
 
+const LOOK_MS = 300_000;
+
 export function useHealth() {
-  return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER }).data;
+  return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER, refetchInterval: LOOK_MS }).data;
 }
 
 /** Whether this is a device that was paired for make day and rack alone. What it may not do is not offered. */

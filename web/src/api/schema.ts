@@ -7565,6 +7565,11 @@ export interface components {
              */
             demo: boolean;
             device: components["schemas"]["ThisDevice"];
+            /**
+             * Trouble
+             * @description What has to be done about the data soon: the file damaged, no room, no backup possible; null when all is well.
+             */
+            trouble: string | null;
         };
         /**
          * HeededNote

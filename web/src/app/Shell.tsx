@@ -65,6 +65,7 @@ export function Shell() {
         <ThemeSwitch />
       </header>
       <UnsavedNotice />
+      <Trouble />
       <main id="screen" className={classes.screen}>
         <Suspense fallback={<Pending />}>
           <Outlet />
@@ -107,6 +108,17 @@ function useHeadingFocus() {
     });
     return () => cancelAnimationFrame(frame);
   }, [pathname]);
+}
+
+/** What has to be done about the data soon. */
+function Trouble() {
+  const health = useHealth();
+  if (!health?.trouble) return null;
+  return (
+    <p className={classes.trouble} role="alert" data-testid="trouble">
+      {health.trouble} {health.device.kind === 'main' && <Link to="/guide/backups">Open Backups</Link>}
+    </p>
+  );
 }
 
 function DemoMenu() {
