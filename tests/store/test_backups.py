@@ -232,6 +232,19 @@ class TestDoctor:
         assert rows["batches"] == had_batches
         assert len(open_stores(file).formulas.find()) > 0
 
+    def test_one_that_no_longer_says_its_format_is_saved_by_its_tables(self, file, stores):
+        stores.formulas.create(FORMULA)
+        stores.close()
+        with closing(sqlite3.connect(file)) as connection:
+            (page,) = connection.execute("SELECT pageno FROM dbstat WHERE name = 'alembic_version'").fetchone()
+        content = bytearray(file.read_bytes())
+        content[(page - 1) * 4096 : page * 4096] = b"\x00" * 4096
+        file.write_bytes(content)
+        assert "in which format" in examine(file).faults[1]
+        after, _ = salvage(file)
+        assert after.is_sound, after.faults
+        assert len(open_stores(file).formulas.find()) == 1
+
     def test_rows_that_are_no_json_are_found(self, file, stores):
         kept = stores.formulas.create(FORMULA)
         with stores.engine.begin() as connection:

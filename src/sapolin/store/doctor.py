@@ -4,7 +4,7 @@ import json
 import shutil
 import sqlite3
 from collections.abc import Iterator
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 
 from sapolin.core.quantities.model import Model
@@ -101,9 +101,12 @@ def _faults_of(connection: sqlite3.Connection) -> Iterator[str]:
         said = [str(error)]
     if said != ["ok"]:
         yield f"The file is damaged ({'; '.join(said[:3])}). Put a backup back, or save what can be read."
-    found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+    try:
+        found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+    except sqlite3.DatabaseError:
+        found = None
     if found is None:
-        yield "The file does not say in which format it is. Put a backup back."
+        yield "The file does not say in which format it is. Put a backup back, or save what can be read."
     elif found[0] not in known_formats():
         yield f"The file was written by a newer Sapolin (its format is {found[0]}). Start that one."
 
@@ -176,8 +179,7 @@ def salvage(file: Path) -> tuple[Examined, Path]:
     fresh.unlink(missing_ok=True)
     try:
         with closing(sqlite3.connect(f"file:{file.resolve()}?mode=ro", uri=True)) as damaged:
-            found = damaged.execute("SELECT version_num FROM alembic_version").fetchone()
-            upgrade_to(fresh, str(found[0]) if found else "")
+            upgrade_to(fresh, _format_of(damaged, file))
             with closing(sqlite3.connect(fresh)) as target:
                 for table in _present(damaged):
                     _copy_rows(damaged, target, table)
@@ -193,6 +195,34 @@ def salvage(file: Path) -> tuple[Examined, Path]:
     fresh.rename(file)
     bring_up_to_date(file)
     return examine(file), aside
+
+
+def _format_of(damaged: sqlite3.Connection, file: Path) -> str:
+    """The format a database says it is in; where that cannot be read, the one whose tables and columns are the same."""
+    with suppress(sqlite3.DatabaseError):
+        found = damaged.execute("SELECT version_num FROM alembic_version").fetchone()
+        if found is not None:
+            return str(found[0])
+    shape = _shape(damaged)
+    scratch = file.with_name(f"{file.name}.scratch")
+    for revision in sorted(known_formats(), reverse=True):
+        scratch.unlink(missing_ok=True)
+        upgrade_to(scratch, revision)
+        with closing(sqlite3.connect(scratch)) as built:
+            is_same = _shape(built) == shape
+        scratch.unlink()
+        if is_same:
+            return revision
+    raise DatabaseFaultError(f"{file} is in no format that this Sapolin knows. It was left as it is; put a backup back.")
+
+
+def _shape(connection: sqlite3.Connection) -> dict[str, frozenset[str]]:
+    """The columns of each table."""
+    names = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+    return {
+        name: frozenset(row[1] for row in connection.execute(f'PRAGMA table_info("{name}")'))
+        for (name,) in names.fetchall()
+    }
 
 
 def _copy_rows(damaged: sqlite3.Connection, target: sqlite3.Connection, table: str) -> None:
