@@ -443,10 +443,12 @@ def publish(docs: Annotated[Path, typer.Argument(help="The docs directory.")]) -
     from sapolin.exchange.formula_document import document_schema
     from sapolin.exchange.question_document import question_schemas
     from sapolin.exchange.rules_of_thumb import rules_of_thumb
+    from sapolin.store.archive import archive_schema
 
     with tempfile.TemporaryDirectory() as scratch:
         description = create_app(Settings(database=Path(scratch) / "none.db")).openapi()
     published = {"openapi.json": description, "formula.schema.json": document_schema(), **question_schemas()}
+    published["archive.schema.json"] = archive_schema()
     for name, content in published.items():
         (docs / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
     (docs / "rules-of-thumb.md").write_text(rules_of_thumb(), encoding="utf-8")

@@ -9,6 +9,7 @@ import zipfile
 from contextlib import closing
 from pathlib import Path
 
+import jsonschema
 import pytest
 
 from api.batches import Batch
@@ -167,6 +168,24 @@ class TestArchive:
         message: str = answer.json()["error"]["message"]
         assert message.endswith(".")
         return message
+
+    def test_every_row_is_as_the_published_schema_says(self, full):
+        published = json.loads((Path(__file__).parents[2] / "docs" / "archive.schema.json").read_text())
+        with zipfile.ZipFile(io.BytesIO(full.get("/api/safekeeping/archive").content)) as archive:
+            assert json.loads(archive.read("schema.json")) == published
+            jsonschema.validate(json.loads(archive.read("manifest.json")), published)
+            rows_of = published["$defs"]["rows"]["$defs"]
+            seen = 0
+            for entry in archive.namelist():
+                if not entry.endswith(".jsonl"):
+                    continue
+                validator = jsonschema.Draft202012Validator(rows_of[Path(entry).stem])
+                for line in archive.read(entry).splitlines():
+                    validator.validate(json.loads(line))
+                    seen += 1
+            assert seen > 500
+            with pytest.raises(jsonschema.ValidationError):
+                jsonschema.validate({"id": 1}, rows_of["formulas"])
 
     def test_what_is_no_archive_or_was_changed_is_refused_and_nothing_comes_in(self, full, client, database):
         good = archive_of(full)

@@ -44,6 +44,7 @@ from sapolin.api import (
     trials,
     workshop,
 )  # fmt: skip
+from sapolin.api.clean_text import CleanText
 from sapolin.api.errors import ErrorBody, add_error_handlers
 from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard, TrustedHosts
 from sapolin.api.jobs import Jobs
@@ -240,6 +241,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
 
     if settings.web is not None:
         serve_pages(app, settings.web)
+    app.add_middleware(CleanText)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(DatabaseWatch, database=settings.database)
     app.add_middleware(Guard)

@@ -8,7 +8,7 @@ from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.errors import Refusal
-from sapolin.api.pictures import picture_of
+from sapolin.api.pictures import PictureName, picture_of
 from sapolin.api.stores import AllStores, Trays
 from sapolin.core.cure.events import CureEvent
 from sapolin.core.cure.trays import Tray, TrayNow
@@ -60,7 +60,7 @@ async def add_cure_picture(
     request: Request,
     stores: AllStores,
     key: Annotated[str, Query(min_length=8, max_length=64)],
-    name: Annotated[str, Query(max_length=120)] = "picture",
+    name: PictureName = "picture",
 ) -> CureView:
     """JPEG, PNG or WebP as the body. Sending the same key again adds nothing."""
     media_type, content = await picture_of(request)

@@ -23,6 +23,7 @@ from sapolin.store.imports import UnknownImportError
 from sapolin.store.materials import MaterialConflictError, UnknownMaterialError
 from sapolin.store.moulds import UnknownMouldError
 from sapolin.store.pairing import UnknownDeviceError
+from sapolin.store.pictures import PicturesFullError
 from sapolin.store.preparations import UnknownPreparationError
 from sapolin.store.price_lists import UnknownPriceListError
 from sapolin.store.reading import UnreadableError
@@ -85,6 +86,11 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownLotError: (404, "not_found", "There is no such lot."),
     UnknownComparisonError: (404, "not_found", "There is no such comparison."),
     UnknownTrialError: (404, "not_found", "There is no such trial."),
+    PicturesFullError: (
+        507, "pictures_full",
+        "Pictures take 1.5 GB, the most that Sapolin keeps in one place. Save everything as one file, then begin a new place "
+        "for the next batches with --data.",
+    ),
     UnknownDeviceError: (404, "not_found", "There is no such device, or its access has ended."),
     UnknownCriterionError: (404, "not_found", "There is no such criterion of your own."),
     DeletedFormulaError: (410, "deleted", "This formula has been deleted. Restore it to go on."),
@@ -133,16 +139,22 @@ def _answer(status: int, error: ApiError) -> JSONResponse:
     return JSONResponse(ErrorBody(error=error).model_dump(), status_code=status, headers=headers)
 
 
+MOST_PROBLEMS = 50
+"""So many are listed; whoever has put these right asks again."""
+
+
 def _formula_error(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, FormulaError)
     count = len(error.problems)
     message = plain(error.problems[0].message) if count == 1 else f"{count} entries need attention."
-    return _answer(422, ApiError(code="formula_not_calculated", message=message, problems=error.problems))
+    return _answer(
+        422, ApiError(code="formula_not_calculated", message=message, problems=error.problems[:MOST_PROBLEMS])
+    )
 
 
 def _malformed(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, RequestValidationError)
-    problems = malformed_entries(error.errors(), skip=1)
+    problems = malformed_entries(error.errors()[:MOST_PROBLEMS], skip=1)
     return _answer(422, ApiError(code="malformed", message="The request could not be read.", problems=problems))
 
 

@@ -22,7 +22,7 @@ __all__ = ["LOOPBACK", "DatabaseWatch", "Guard", "TrustedHosts"]
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 MAX_BODY_BYTES = 1_000_000
 MAX_PHOTO_BYTES = 12_000_000
-MAX_ARCHIVE_BYTES = 600_000_000
+MAX_ARCHIVE_BYTES = 2_000_000_000
 MAX_TABLE_BYTES = 6_000_000
 """Price lists and tables that are brought in, as base64."""
 BODY_SECONDS = 30.0

@@ -8,7 +8,7 @@ from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
-from sapolin.api.pictures import picture_of
+from sapolin.api.pictures import PictureName, picture_answer, picture_of
 from sapolin.api.stores import AllStores, Batches
 from sapolin.core.production.corrections import Deviation
 from sapolin.core.production.events import Event, RecordedEvent
@@ -121,7 +121,7 @@ async def add_photo(
     request: Request,
     batches: Batches,
     key: Annotated[str, Query(min_length=8, max_length=64)],
-    name: Annotated[str, Query(max_length=120)] = "picture",
+    name: PictureName = "picture",
 ) -> Progress:
     """JPEG, PNG or WebP as the body. Sending the same key again adds nothing."""
     media_type, content = await picture_of(request)
@@ -130,7 +130,12 @@ async def add_photo(
 
 
 @router.get("/photos/{file_id}", summary="A picture", response_class=Response)
-def get_photo(batch_id: str, file_id: Annotated[int, Path(ge=1, lt=2**63)], batches: Batches) -> Response:
-    """The bytes as they were added, with their media type."""
+def get_photo(
+    batch_id: str,
+    file_id: Annotated[int, Path(ge=1, lt=2**63)],
+    batches: Batches,
+    small: Annotated[bool, Query(description="As it is shown in a row: at most 360 px a side.")] = False,
+) -> Response:
+    """The picture as it is kept, with its media type."""
     file = batches.file(batch_id, file_id)
-    return Response(file.content, media_type=file.media_type)
+    return picture_answer(file.content, file.media_type, is_small=small)

@@ -2,14 +2,19 @@
 taken."""
 
 from io import BytesIO
+from typing import Annotated
 
-from fastapi import Request
+from fastapi import Query, Request, Response
 from PIL import Image, ImageOps, UnidentifiedImageError
+from pydantic import AfterValidator
 from starlette.concurrency import run_in_threadpool
 
+from sapolin.api.clean_text import without_hidden_signs
 from sapolin.api.errors import Refusal
 
-__all__ = ["picture_of"]
+__all__ = ["PictureName", "picture_answer", "picture_of"]
+
+PictureName = Annotated[str, Query(max_length=120), AfterValidator(without_hidden_signs)]
 
 PICTURES = {"image/jpeg": "JPEG", "image/png": "PNG", "image/webp": "WEBP"}
 """What may be sent."""
@@ -17,6 +22,8 @@ MOST_SIDE_PX = 2000
 """Enough to see a crack, or print a page."""
 MOST_PIXELS = 100_000_000
 QUALITY = 85
+SMALL_SIDE_PX = 360
+"""Of a picture in a row of pictures: sharp at twice the size it is shown."""
 
 
 def redrawn(content: bytes, media_type: str) -> bytes:
@@ -37,6 +44,27 @@ def redrawn(content: bytes, media_type: str) -> bytes:
     out = BytesIO()
     flat.save(out, "JPEG", quality=QUALITY)
     return out.getvalue()
+
+
+def small(content: bytes) -> bytes:
+    """A kept picture as it is shown in a row: a JPEG of at most 360 px a side. What cannot be read as one stays as it is."""
+    try:
+        with Image.open(BytesIO(content)) as picture:
+            picture.draft("RGB", (SMALL_SIDE_PX, SMALL_SIDE_PX))
+            shown = picture.convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return content
+    shown.thumbnail((SMALL_SIDE_PX, SMALL_SIDE_PX))
+    out = BytesIO()
+    shown.save(out, "JPEG", quality=QUALITY)
+    return out.getvalue()
+
+
+def picture_answer(content: bytes, media_type: str, *, is_small: bool) -> Response:
+    """A kept picture; it never changes, so the browser keeps it."""
+    if is_small:
+        content, media_type = small(content), "image/jpeg"
+    return Response(content, media_type=media_type, headers={"cache-control": "private, max-age=31536000, immutable"})
 
 
 async def picture_of(request: Request) -> tuple[str, bytes]:

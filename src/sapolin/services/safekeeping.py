@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import IO
 
-from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from sapolin.core.quantities.model import Model
 from sapolin.exchange.formula_document import write_document
@@ -16,8 +16,8 @@ from sapolin.store.archive import ArchiveReport, read_archive, write_archive
 from sapolin.store.backup import Backup, BackupError, Backups, Difference
 from sapolin.store.database import bring_up_to_date, known_formats
 from sapolin.store.formulas import FormulaFilter
+from sapolin.store.pictures import MOST_PICTURES_BYTES, bytes_of_pictures
 from sapolin.store.stores import Stores
-from sapolin.store.tables import BatchFileRow
 
 __all__ = [
     "ReadBack",
@@ -41,6 +41,8 @@ class Safekeeping(Model):
     """With what is not folded into the file yet."""
     pictures: int
     pictures_bytes: int
+    most_pictures_bytes: int
+    """Of all pictures together; more are refused."""
     free_bytes: int
     """Left on the disk."""
     folder: str
@@ -63,13 +65,12 @@ class ReadBack(Model):
 def state_of(stores: Stores, database: Path) -> Safekeeping:
     """How safely everything is kept now."""
     backups = Backups(database)
-    with stores.engine.connect() as connection:
-        count, size = connection.execute(
-            select(func.count(), func.coalesce(func.sum(func.length(BatchFileRow.content)), 0))
-        ).one()
+    with Session(stores.engine) as session:
+        count, size = bytes_of_pictures(session)
     second = backups.second_place
     return Safekeeping(
         database=str(database), size_bytes=_size(database), pictures=count, pictures_bytes=size,
+        most_pictures_bytes=MOST_PICTURES_BYTES,
         free_bytes=shutil.disk_usage(database.parent).free, folder=str(backups.directory),
         second_place=None if second is None else str(second),
         second_place_is_there=second is not None and second.is_dir(), backups=tuple(backups.all()),

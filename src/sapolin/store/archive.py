@@ -19,13 +19,15 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import IO, Any
 
+from sqlalchemy import Column
+
 from sapolin import __version__
 from sapolin.core.quantities.model import Model
 from sapolin.store.backup import MARK, in_words
 from sapolin.store.database import DatabaseFaultError, newest_format, upgrade_to
 from sapolin.store.tables import Base
 
-__all__ = ["ArchiveError", "ArchiveReport", "TableReport", "read_archive", "write_archive"]
+__all__ = ["ArchiveError", "ArchiveReport", "TableReport", "archive_schema", "read_archive", "write_archive"]
 
 FORMAT = "sapolin-workshop"
 FORMAT_VERSION = 1
@@ -147,7 +149,7 @@ def write_archive(database: Path, target: IO[bytes], extras: Mapping[str, bytes]
             counts[table] = writer.add_lines(f"tables/{table}.jsonl", lines())
             for name, content in files:
                 writer.add(name, content)
-    for name, content in extras.items():
+    for name, content in {"schema.json": json.dumps(archive_schema(), indent=1).encode(), **extras}.items():
         writer.add(name, content)
     manifest = {
         "format": FORMAT, "format_version": FORMAT_VERSION, "written_by": __version__, "database_format": version,
@@ -155,6 +157,63 @@ def write_archive(database: Path, target: IO[bytes], extras: Mapping[str, bytes]
     }  # fmt: skip
     writer.zip.writestr("manifest.json", json.dumps(manifest, indent=1, ensure_ascii=False))
     writer.zip.close()
+
+
+def archive_schema() -> dict[str, object]:
+    """JSON Schema of an archive: its list of contents, and a row of each table."""
+    rows = {
+        table.name: {
+            "description": in_words(table.name),
+            "type": "object",
+            "properties": {column.name: _column_schema(column) for column in table.columns},
+            "required": [column.name for column in table.columns],
+            "additionalProperties": False,
+        }
+        for table in Base.metadata.sorted_tables
+        if table.name not in SKIPPED
+    }
+    text, count = {"type": "string"}, {"type": "integer", "minimum": 0}
+    manifest = {
+        "type": "object",
+        "properties": {
+            "format": {"const": FORMAT},
+            "format_version": {"const": FORMAT_VERSION},
+            "written_by": {**text, "description": "Version of the application."},
+            "written_at": {**text, "format": "date-time"},
+            "database_format": {
+                **text,
+                "description": "Format that the rows are in; an older one is brought up to date.",
+            },
+            "rows": {"type": "object", "additionalProperties": count, "description": "Rows of each table."},
+            "sha256": {
+                "type": "object",
+                "additionalProperties": text,
+                "description": "Checksum of each entry, by name.",
+            },
+        },
+        "required": ["format", "format_version", "written_by", "written_at", "database_format", "rows", "sha256"],
+    }
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Archive of a workshop",
+        "description": (
+            "A zip. manifest.json is as $defs/manifest; each line of tables/NAME.jsonl as $defs/rows/$defs/NAME; a picture is "
+            "an entry of its own, named by its row."
+        ),
+        "$ref": "#/$defs/manifest",
+        "$defs": {"manifest": manifest, "rows": {"$defs": rows}},
+    }
+
+
+def _column_schema(column: Column[Any]) -> dict[str, object]:
+    kinds: dict[str, dict[str, object]] = {
+        "str": {"type": "string"}, "int": {"type": "integer"}, "float": {"type": "number"},
+        # SQLite keeps them as 0 and 1.
+        "bool": {"enum": [0, 1]},
+        "bytes": {"type": "object", "properties": {"file": {"type": "string"}}, "required": ["file"]},
+    }  # fmt: skip
+    kind = kinds[column.type.python_type.__name__]
+    return {"anyOf": [kind, {"type": "null"}]} if column.nullable else kind
 
 
 class _Archive:

@@ -26,6 +26,8 @@ KEPT: dict[str, int] = {"daily": 7, "weekly": 8, "asked": 20, "upgrade": 5, "res
 DAY = timedelta(hours=20)
 WEEK = timedelta(days=6, hours=12)
 """A little less, so that a workshop opened at nine each day has one for each day."""
+ABANDONED = timedelta(hours=1)
+"""So long no copy takes: one that is not finished by then never will be."""
 LEAST_FREE_BYTES = 50_000_000
 _NAME = pattern(rf"(?P<stem>.+)\.(?P<at>\d{{8}}T\d{{6}}\d*)\.(?P<reason>{'|'.join(get_args(Reason))})\.backup")
 PLACES = "places.json"
@@ -177,6 +179,7 @@ class Backups:
             raise BackupError(f"The disk has only {free // 1_000_000} MB left, so no backup was taken. Make room.")
         at = (now or datetime.now(UTC)).strftime("%Y%m%dT%H%M%S%f")
         target = self.directory / f"{self._database.stem}.{at}.{reason}.backup"
+        self._clear_abandoned()
         component = target.with_suffix(".part")
         try:
             with closing(sqlite3.connect(self._database)) as source, closing(sqlite3.connect(component)) as copy:
@@ -198,6 +201,12 @@ class Backups:
         self._rotate()
         self._catch_up()
         return next(one for one in self.all() if one.name == target.name)
+
+    def _clear_abandoned(self) -> None:
+        """What a copy that was ended in its midst left behind."""
+        for left in self.directory.glob(f"{self._database.stem}.*.part*"):
+            if left.stat().st_mtime < (datetime.now(UTC) - ABANDONED).timestamp():
+                left.unlink(missing_ok=True)
 
     def take_if_due(self, now: datetime | None = None) -> Backup | None:
         """The automatic ones: one a day, and one of them a week kept longer."""

@@ -13,6 +13,7 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.production.events import Event, Photographed, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
+from sapolin.store.pictures import keep_picture
 from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, BatchRow, BatchStartRow, CureEventRow
@@ -306,10 +307,8 @@ class BatchStore(Repository[BatchRow]):
 
             def decide(_: list[RecordedEvent]) -> Event:
                 check()
-                row = BatchFileRow(batch_id=batch_id, name=name, media_type=media_type, content=content, at=utc_now())
-                session.add(row)
-                session.flush()
-                return Photographed(kind="photographed", file_id=row.id, name=name)
+                number = keep_picture(session, batch_id, name, media_type, content)
+                return Photographed(kind="photographed", file_id=number, name=name)
 
             return self._append(session, batch_id, key, decide, None, None, then)
 

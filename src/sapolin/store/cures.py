@@ -13,10 +13,10 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.trials.rules import Taught
 from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchError, noting_next_time
 from sapolin.store.clock import utc_now
+from sapolin.store.pictures import keep_picture
 from sapolin.store.reading import UnreadableError
 from sapolin.store.repository import Repository
 from sapolin.store.tables import (
-    BatchFileRow,
     BatchRow,
     CureEventRow,
     CureTaughtRow,
@@ -89,10 +89,8 @@ class CureStore(Repository[CureEventRow]):
         with self._writing(alone=True) as session:
 
             def kept() -> CureEvent:
-                row = BatchFileRow(batch_id=batch_id, name=name, media_type=media_type, content=content, at=utc_now())
-                session.add(row)
-                session.flush()
-                return Pictured(kind="pictured", file_id=row.id, name=name)
+                number = keep_picture(session, batch_id, name, media_type, content)
+                return Pictured(kind="pictured", file_id=number, name=name)
 
             return self._append(session, batch_id, key, kept, check, add_up, None, None)
 

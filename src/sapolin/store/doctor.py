@@ -76,7 +76,7 @@ def examine(file: Path) -> Examined:
 
 
 def quick_look(file: Path) -> str | None:
-    """What has to be told of a database in use: damage of the file, or little space; None when all is well. Takes seconds at most."""
+    """What has to be told of a database in use: damage of the file, or little space; None when all is well."""
     try:
         with closing(sqlite3.connect(f"file:{file.resolve()}?mode=ro", uri=True)) as connection:
             said = str(connection.execute("PRAGMA quick_check(1)").fetchone()[0])
@@ -213,7 +213,9 @@ def _format_of(damaged: sqlite3.Connection, file: Path) -> str:
         scratch.unlink()
         if is_same:
             return revision
-    raise DatabaseFaultError(f"{file} is in no format that this Sapolin knows. It was left as it is; put a backup back.")
+    raise DatabaseFaultError(
+        f"{file} is in no format that this Sapolin knows. It was left as it is; put a backup back."
+    )
 
 
 def _shape(connection: sqlite3.Connection) -> dict[str, frozenset[str]]:

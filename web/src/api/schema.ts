@@ -1721,7 +1721,7 @@ export interface paths {
         };
         /**
          * A picture
-         * @description The bytes as they were added, with their media type.
+         * @description The picture as it is kept, with its media type.
          */
         get: operations["get_photo"];
         put?: never;
@@ -12355,6 +12355,11 @@ export interface components {
             /** Pictures Bytes */
             pictures_bytes: number;
             /**
+             * Most Pictures Bytes
+             * @description Of all pictures together; more are refused.
+             */
+            most_pictures_bytes: number;
+            /**
              * Free Bytes
              * @description Left on the disk.
              */
@@ -18924,7 +18929,10 @@ export interface operations {
     };
     get_photo: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description As it is shown in a row: at most 360 px a side. */
+                small?: boolean;
+            };
             header?: never;
             path: {
                 batch_id: string;

@@ -46,7 +46,7 @@ export function PictureRow({ view }: { view: CureView }) {
     const address = `/api/batches/${view.batch_id}/photos/${one.file_id}`;
     return (
       <a key={one.seq} href={address} target="_blank" rel="noreferrer">
-        <img src={address} alt={`${one.name}, ${shortDate(one.at)}`} loading="lazy" />
+        <img src={`${address}?small=true`} alt={`${one.name}, ${shortDate(one.at)}`} loading="lazy" />
       </a>
     );
   });

@@ -102,7 +102,7 @@ export function Backups() {
                 <dt>Size</dt>
                 <dd>
                   {inMb(kept.size_bytes)}
-                  {kept.pictures > 0 && `, of it ${formatNumber(kept.pictures, 0)} pictures with ${inMb(kept.pictures_bytes)}`}
+                  {kept.pictures > 0 && `, of it ${formatNumber(kept.pictures, 0)} pictures with ${inMb(kept.pictures_bytes)} (at most ${inMb(kept.most_pictures_bytes)})`}
                 </dd>
                 <dt>Free on the disk</dt>
                 <dd>{inMb(kept.free_bytes)}</dd>

@@ -75,7 +75,7 @@ export function NotesPanel() {
             const address = `/api/batches/${run.record.id}/photos/${id}`;
             return (
               <a key={photo.seq} href={address} target="_blank" rel="noreferrer">
-                <img src={address} alt={name.join(':')} />
+                <img src={`${address}?small=true`} alt={name.join(':')} />
               </a>
             );
           })}

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from math import ceil, floor
+from math import ceil, floor, inf
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -232,14 +232,21 @@ def answer_solve(
     """Answer `question` over the catalogue `base` (the shipped one by default).
 
     `report` is told what is being looked for, the best formula so far, its value and the bound, and answers whether to go on.
-    `clock` gives seconds, to keep to the time the question allows; without one only the number of steps is limited.
+    `clock` gives seconds, to keep all searches together to the time the question allows; without one only steps are limited.
     Raises FormulaError when the question cannot be asked or the surroundings of the blend cannot be calculated.
     """
     case = case_of(question, base)
     question, model = case.question, case.model
 
+    begun = 0.0 if clock is None else clock()
+
+    def left() -> float:
+        """Seconds that remain of the time the question allows."""
+        return inf if clock is None else question.most_seconds - (clock() - begun)
+
     def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
         start = 0.0 if clock is None else clock()
+        seconds = min(seconds, left())
 
         def verdict(progress: Progress) -> Verdict:
             best = None if progress.shares is None else formula_of(case, progress.shares)
@@ -250,14 +257,14 @@ def answer_solve(
         return verdict
 
     first = _kept(case) or find_best(model, report=watch(said("search.best"), question.most_seconds))
-    if question.prefer == "fewer":
+    if question.prefer == "fewer" and left() > 0:
         model, first = _with_fewest(model, first, watch(said("search.fewer"), _LATER_SECONDS))
     outcomes, nodes, sets = [first], first.nodes, []
-    while outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS:
+    while (
+        outcomes[-1].shares is not None and outcomes[-1].status != "stopped" and len(outcomes) < ANSWERS and left() > 0
+    ):
         sets.append(_main_oils(outcomes[-1].shares))
-        watched = watch(
-            said("search.next", number=number(len(outcomes) + 1)), min(_LATER_SECONDS, question.most_seconds)
-        )
+        watched = watch(said("search.next", number=number(len(outcomes) + 1)), _LATER_SECONDS)
         later = find_best(model, most_nodes=_LATER_NODES, forbidden_sets=tuple(sets), report=watched)
         nodes += later.nodes
         if later.shares is None:
