@@ -112,10 +112,12 @@ class TestMoulds:
         kept = client.put("/api/moulds", json=LOAF).json()
         assert kept["capacity_ml"] == pytest.approx(1400)
         changed = kept["mould"] | {"name": "Long loaf"}
-        client.put("/api/moulds", json=changed)
+        assert client.put("/api/moulds?revision=1", json=changed).json()["revision"] == 2
         assert [one["mould"]["name"] for one in client.get("/api/moulds").json()] == ["Long loaf"]
-        client.delete(f"/api/moulds/{kept['mould']['id']}")
+        archived = client.delete(f"/api/moulds/{kept['mould']['id']}").json()
         assert client.get("/api/moulds").json() == []
+        back = client.put(f"/api/moulds?revision={archived['revision']}", json=archived["mould"]).json()
+        assert client.get("/api/moulds").json() == [back]
 
     def test_absurd_ones_are_refused_in_words(self, client):
         shape = LOAF["shape"] | {"height_mm": 0}

@@ -33,7 +33,7 @@ def test_a_name_is_not_taken_over_unasked(client):
     refused = keep(client, "winter GUESTS")
     assert (refused.status_code, refused.json()["error"]["code"]) == (409, "name_taken")
     body = {"name": "Winter guests", "targets": TARGETS[:1]}
-    assert client.put(f"/api/target-sets/{first['id']}", json=body).json()["targets"] == first["targets"][:1]
+    assert client.put(f"/api/target-sets/{first['id']}?revision=1", json=body).json()["targets"] == first["targets"][:1]
     assert len(client.get("/api/target-sets").json()) == 1
 
 
@@ -52,7 +52,7 @@ def test_what_cannot_be_aimed_at_is_refused_at_its_place(client):
     assert keep(client, "   ").status_code == 422
     assert keep(client, targets=[]).status_code == 422
     assert client.delete("/api/target-sets/99").status_code == 404
-    assert client.put("/api/target-sets/99", json={"name": "x", "targets": TARGETS}).status_code == 404
+    assert client.put("/api/target-sets/99?revision=1", json={"name": "x", "targets": TARGETS}).status_code == 404
     assert client.get("/api/target-sets").json() == []
 
 

@@ -51,7 +51,7 @@ from sapolin.api.jobs import Jobs
 from sapolin.api.pages import serve_pages
 from sapolin.api.pairing import ThisDevice, this_device
 from sapolin.api.settings import Settings
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
 from sapolin.services.followed import keep_missing_taught
@@ -122,7 +122,7 @@ class Health(Model):
     """The running application."""
 
     version: str
-    demo: bool
+    demo: Truth
     """The database holds the demo world and may be reset."""
     device: ThisDevice
     trouble: str | None

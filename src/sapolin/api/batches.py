@@ -11,7 +11,7 @@ from sapolin.core.batch.plan import MOST_PORTIONS, BatchPlan, PortionPlan
 from sapolin.core.batch.sheet import Sheet
 from sapolin.core.batch.starting import with_portion, without_portion
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.batch_sheet import PaperSize, sheet_csv, sheet_markdown, sheet_pdf
 from sapolin.services.batches import plan_of, prepared, sheet_of_batch
@@ -143,7 +143,7 @@ class HeededNote(Model):
     """A note for next time, to be ticked off or brought to mind again."""
 
     text: Annotated[str, Field(min_length=1, max_length=2000)]
-    heeded: bool
+    heeded: Truth
 
 
 @router.put("/formulas/{formula_id}/next-time", summary="Tick a note off")

@@ -17,7 +17,7 @@ from sapolin.core.formula.check import State, problems_of, state_of
 from sapolin.core.formula.document import AmountBasis, Blend, Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.units import WeightUnitId
 from sapolin.services.learning import YourBars, your_bars
 
@@ -124,7 +124,7 @@ class PasteMixResult(Model):
     """From the fatty acids of the mix."""
     water_to_add_g: float | None
     """Null when it is not thinned."""
-    thinner_already: bool
+    thinner_already: Truth
     """It holds less soap than it is to be thinned to, so no water is added."""
     yield_g: float
 

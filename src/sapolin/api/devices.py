@@ -9,7 +9,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.devices.protocol import ScaleReading, ThermometerReading
 from sapolin.devices.rehearsal import Rehearsal
 from sapolin.devices.workbench import Workbench
@@ -36,7 +36,7 @@ class DeviceReadings(Model):
 
     scale: ScaleReading
     thermometer: ThermometerReading
-    is_simulated: bool
+    is_simulated: Truth
     """They are stand-ins that can be played with."""
 
 

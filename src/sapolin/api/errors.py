@@ -27,6 +27,7 @@ from sapolin.store.pictures import PicturesFullError
 from sapolin.store.preparations import UnknownPreparationError
 from sapolin.store.price_lists import UnknownPriceListError
 from sapolin.store.reading import UnreadableError
+from sapolin.store.repository import ChangedElsewhereError
 from sapolin.store.stock import UnknownLotError
 from sapolin.store.target_sets import UnknownTargetSetError
 from sapolin.store.trials import UnknownComparisonError, UnknownCriterionError, UnknownTrialError
@@ -86,6 +87,10 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownLotError: (404, "not_found", "There is no such lot."),
     UnknownComparisonError: (404, "not_found", "There is no such comparison."),
     UnknownTrialError: (404, "not_found", "There is no such trial."),
+    ChangedElsewhereError: (
+        409, "changed_elsewhere",
+        "This was changed elsewhere since you looked at it, so nothing was saved. It is shown now as it is; change it again.",
+    ),
     PicturesFullError: (
         507, "pictures_full",
         "Pictures take 1.5 GB, the most that Sapolin keeps in one place. Save everything as one file, then begin a new place "

@@ -12,7 +12,7 @@ from sapolin.api.pictures import PictureName, picture_answer, picture_of
 from sapolin.api.stores import AllStores, Batches
 from sapolin.core.production.corrections import Deviation
 from sapolin.core.production.events import Event, RecordedEvent
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.devices.protocol import UnpluggedError
 from sapolin.services import make_day
 from sapolin.services.make_day import NotWeighedError, Progress, Run
@@ -43,9 +43,9 @@ class TareRequest(Model):
     after_seq: Annotated[int | None, Field(ge=0, lt=2**63)] = None
     """The last event the device knows of; refused with 409 when there are newer ones. Null tares anyway."""
     item: Annotated[str, Field(min_length=1, max_length=40)]
-    emptied: bool = False
+    emptied: Truth = False
     """Nothing of the item is in the container: what is weighed from here on is all of it."""
-    sure: bool = False
+    sure: Truth = False
     """What stands on the scale is the container alone."""
 
 

@@ -1,6 +1,8 @@
 """Moulds: measured, kept, and what they take."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from sapolin.api.stores import Moulds
 from sapolin.core.batch.moulds import Mould, capacity_ml, mould_problems
@@ -22,10 +24,12 @@ class MouldView(Model):
     """To the rim, as calibrated, mL."""
     starting_use: MouldUse
     """As it is first taken into a batch."""
+    revision: int
+    """Counts every save; 0 while it is not kept."""
 
 
-def _view(mould: Mould) -> MouldView:
-    return MouldView(mould=mould, capacity_ml=capacity_ml(mould), starting_use=starting_use(mould))
+def _view(mould: Mould, revision: int) -> MouldView:
+    return MouldView(mould=mould, capacity_ml=capacity_ml(mould), starting_use=starting_use(mould), revision=revision)
 
 
 def _sound(mould: Mould) -> Mould:
@@ -38,22 +42,28 @@ def _sound(mould: Mould) -> Mould:
 @router.get("", summary="Every mould")
 def list_moulds(moulds: Moulds) -> list[MouldView]:
     """Moulds in use by name, each with what it takes to the rim (ml), as calibrated by batches that were poured."""
-    return [_view(mould) for mould in moulds.all()]
+    return [_view(one.mould, one.revision) for one in moulds.records()]
 
 
 @router.post("/check", summary="What a mould takes, without keeping it")
 def check_mould(mould: Mould) -> MouldView:
     """Its volume (ml) from its inner measures (mm), or by the water it holds. 422 with the diagnostics of its entries."""
-    return _view(_sound(mould))
+    return _view(_sound(mould), 0)
 
 
 @router.put("", summary="Keep a mould")
-def put_mould(mould: Mould, moulds: Moulds) -> MouldView:
-    """Under its id; send an empty id for a new one. Batches that have started keep the mould they were filled into."""
-    return _view(moulds.put(_sound(mould)))
+def put_mould(
+    mould: Mould, moulds: Moulds, revision: Annotated[int, Query(ge=0, description="The one it was changed from.")] = 0
+) -> MouldView:  # fmt: skip
+    """Under its id, also one that was archived; send an empty id for a new one. Batches that have started keep the mould they
+    were filled into. 409 when it was changed since `revision`.
+    """
+    kept = moulds.save(_sound(mould), revision)
+    return _view(kept.mould, kept.revision)
 
 
 @router.delete("/{mould_id}", summary="Archive a mould")
 def remove_mould(mould_id: str, moulds: Moulds) -> MouldView:
     """Answers with it, so that it can be kept again."""
-    return _view(moulds.archive(mould_id))
+    kept = moulds.archive(mould_id)
+    return _view(kept.mould, kept.revision)

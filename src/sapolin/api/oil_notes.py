@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from sapolin.api.stores import AllStores
 from sapolin.core.optimise.own_oils import OilNote
-from sapolin.services.workshop_oils import oil_notes
+from sapolin.services.workshop_oils import oil_notes, refuse_unknown_oil
 
 __all__ = ["router"]
 
@@ -19,10 +19,20 @@ def get_notes(stores: AllStores) -> dict[str, OilNote]:
     return oil_notes(stores)
 
 
+class NoteChange(OilNote):
+    """What is to be said of an oil."""
+
+    was: OilNote | None = None
+    """What was said of it when it was looked at; left out, it is set whatever it was."""
+
+
 @router.put("/{oil_id}", summary="Say something of an oil")
-def set_note(oil_id: str, note: OilNote, stores: AllStores) -> dict[str, OilNote]:
+def set_note(oil_id: str, change: NoteChange, stores: AllStores) -> dict[str, OilNote]:
     """Of a catalogue oil or an own material; a note that says nothing is forgotten. Kept when it answers, with every note. What
-    is on hand is not set here: it follows from the lots.
+    is on hand is not set here: it follows from the lots. 404 for what is no oil, 409 when the note is no longer what it was.
     """
-    stores.oil_notes.set(oil_id[:80], note.model_copy(update={"on_hand_g": None}))
+    refuse_unknown_oil(stores, oil_id)
+    said = change.model_dump(exclude={"was", "on_hand_g"})
+    was = None if change.was is None else change.was.model_copy(update={"on_hand_g": None})
+    stores.oil_notes.set(oil_id, OilNote(**said), was)
     return oil_notes(stores)

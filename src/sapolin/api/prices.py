@@ -12,8 +12,8 @@ from sapolin.core.formula.cost import OilCost, oil_cost
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
-from sapolin.services.workshop_oils import oil_prices
+from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.services.workshop_oils import oil_prices, refuse_unknown_oil
 
 __all__ = ["cost_of", "router"]
 
@@ -23,8 +23,10 @@ router = APIRouter(prefix="/api/prices", tags=["prices"])
 class Price(Model):
     """A price to keep."""
 
-    per_kg: Annotated[float, Field(ge=0, le=100_000)] | None
+    per_kg: Annotated[FiniteNumber, Field(ge=0, le=100_000)] | None
     """Null forgets it."""
+    was: Annotated[FiniteNumber, Field(ge=0, le=100_000)] | None = None
+    """What it was when it was looked at, null for none; left out, it is set whatever it was."""
 
 
 @router.get("", summary="Every price")
@@ -34,10 +36,13 @@ def get_prices(prices: Prices) -> dict[str, float]:
 
 
 @router.put("/{oil_id}", summary="Set a price")
-def set_price(oil_id: str, price: Price, prices: Prices) -> dict[str, float]:
-    """Of a catalogue oil or an own material; null forgets it. Answers with every price."""
-    prices.set(oil_id[:80], price.per_kg)
-    return prices.all()
+def set_price(oil_id: str, price: Price, stores: AllStores) -> dict[str, float]:
+    """Of a catalogue oil or an own material; null forgets it. Answers with every price. 404 for what is neither, 409 when the
+    price is no longer what it was.
+    """
+    refuse_unknown_oil(stores, oil_id)
+    stores.prices.set(oil_id, price.per_kg, was=(price.was,) if "was" in price.model_fields_set else None)
+    return stores.prices.all()
 
 
 @router.post("/cost", summary="What the oils of a formula cost")

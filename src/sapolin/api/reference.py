@@ -22,7 +22,7 @@ from sapolin.core.quantities.choices import Choice, choices
 from sapolin.core.quantities.coefficients import Coefficient, coefficients
 from sapolin.core.quantities.glossary import GlossaryTerm, glossary
 from sapolin.core.quantities.limits import LIMITS, Limit
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.units import WEIGHT_UNITS, WeightUnit
 
 __all__ = ["OilSummary", "router", "summary_of"]
@@ -36,7 +36,7 @@ class OilSummary(Model):
     id: str
     name: str
     synonyms: tuple[str, ...]
-    hard: bool
+    hard: Truth
     """Solid at 20 C."""
     group: str
     """The group of fatty acids that makes it what it is."""
@@ -46,7 +46,7 @@ class OilSummary(Model):
     palm_derived: str
     vegan: str
     sap_koh_mg_per_g: float
-    own: bool
+    own: Truth
     """A material of the maker's own."""
     ruled_out: dict[Reason, tuple[FreeOf, ...]]
     """By the reason for which it goes: what its replacements must be free of."""

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Query
 
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import TargetSets
@@ -40,13 +40,21 @@ def create_target_set(targets: TargetSet, sets: TargetSets) -> TargetSetRecord:
 
 
 @router.put("/{set_id}", summary="Replace the targets of a set")
-def replace_target_set(set_id: SetId, targets: TargetSet, sets: TargetSets) -> TargetSetRecord:
-    """Its name stays. 404 when there is none of that id."""
+def replace_target_set(
+    set_id: SetId, targets: TargetSet, sets: TargetSets, revision: Annotated[int, Query(ge=1)]
+) -> TargetSetRecord:
+    """Its name stays. 404 when there is none of that id, 409 when it was saved since `revision`."""
     _refuse_unsound(targets)
-    return sets.replace(set_id, targets)
+    return sets.replace(set_id, revision, targets)
 
 
-@router.delete("/{set_id}", summary="Remove a target set")
-def remove_target_set(set_id: SetId, sets: TargetSets) -> TargetSetRecord:
-    """Answers with what was removed, so that it can be kept again."""
-    return sets.remove(set_id)
+@router.delete("/{set_id}", summary="Archive a target set")
+def archive_target_set(set_id: SetId, sets: TargetSets) -> TargetSetRecord:
+    """It is no longer listed, and can be brought back. 404 when there is none of that id in use."""
+    return sets.archive(set_id)
+
+
+@router.post("/{set_id}/restore", summary="Bring an archived target set back")
+def restore_target_set(set_id: SetId, sets: TargetSets) -> TargetSetRecord:
+    """As it was. 404 when there is none of that id."""
+    return sets.restore(set_id)

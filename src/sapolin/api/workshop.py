@@ -1,7 +1,7 @@
 """The workshop itself: whom to call, its lye tubs, and how its makers like to work."""
 
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import Field
@@ -13,7 +13,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
 from sapolin.core.guide.schools import Schools, chosen_process
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.stock.cost import CostRates
 from sapolin.store.workshop import MOST_ALSO, MOST_CUTTERS, MOST_TUBS, AlsoBuy, LyeTub, Workshop
 
@@ -38,7 +38,7 @@ class WorkshopChange(Model):
     """Bars count as dry by what they weigh, or by the usual weeks."""
     cutters: Annotated[tuple[Cutter, ...], Field(max_length=MOST_CUTTERS)] | None = None
     """Cutters with gaps of their own."""
-    learns: bool | None = None
+    learns: Truth | None = None
     """Whether forecasts go by what the workshop's own bars taught."""
     costs: CostRates | None = None
     """What is counted beside materials."""
@@ -46,8 +46,10 @@ class WorkshopChange(Model):
     """What else is to be bought, beside what batches are short of."""
     schools: Schools | None = None
     """What is chosen where makers differ; new batches, formulas and swaps begin with it."""
-    confirms_lots: bool | None = None
+    confirms_lots: Truth | None = None
     """Whether on make day nothing is weighed before its lot is confirmed by its code."""
+    was: "WorkshopChange | None" = None
+    """What is changed as it was when it was looked at; what is left out here is set whatever it was."""
 
 
 def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
@@ -59,6 +61,12 @@ def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
         yield from habit_problems(change.habits)
 
 
+def _given(change: WorkshopChange) -> dict[str, Any]:
+    """What a change names, by name."""
+    named = {name: getattr(change, name) for name in change.model_fields_set - {"was"}}
+    return {name: value for name, value in named.items() if value is not None}
+
+
 @router.get("/workshop", summary="The workshop")
 def get_workshop(store: WorkshopKept) -> Workshop:
     """Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits."""
@@ -67,13 +75,15 @@ def get_workshop(store: WorkshopKept) -> Workshop:
 
 @router.patch("/workshop", summary="Change the workshop")
 def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batches) -> Workshop:
-    """What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be."""
+    """What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be, 409 when
+    what is changed is no longer what it was.
+    """
     problems = [*_problems(change)]
     if problems:
         raise FormulaError(problems)
-    given = {name: getattr(change, name) for name in change.model_fields_set if getattr(change, name) is not None}
+    given = _given(change)
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
-    changed = store.change(**given | texts)
+    changed = store.change(None if change.was is None else _given(change.was), **given | texts)
     if given.keys() & {"learns", "ready_by"}:
         batches.forget_curing()
     return changed

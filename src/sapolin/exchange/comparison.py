@@ -8,7 +8,7 @@ from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
 from sapolin.core.formula.cost import OilCost
 from sapolin.core.quantities.diagnostics import Diagnostic
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import plain
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
@@ -35,7 +35,7 @@ class Row(Model):
     unit: str
     values: tuple[float | str | None, ...]
     """One per column, in its order; null where there is none."""
-    differs: bool
+    differs: Truth
 
 
 def _row(group: str, name: str, unit: str, values: Sequence[float | str | None], decimals: int = 1) -> Row:

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from sapolin.core.labels.design import LabelDesign
 from sapolin.core.labels.net_weight import letter_height_mm
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import number
 from sapolin.exchange.lettering import font_for, text_width
 
@@ -63,8 +63,8 @@ class DrawnText(Model):
     size_mm: float
     width_mm: float
     text: str
-    is_bold: bool
-    is_centred: bool
+    is_bold: Truth
+    is_centred: Truth
 
 
 class DrawnLine(Model):
@@ -91,7 +91,7 @@ class LabelDrawing(Model):
     width_mm: float
     height_mm: float
     bleed_mm: float
-    is_round: bool
+    is_round: Truth
     texts: tuple[DrawnText, ...]
     folds: tuple[DrawnLine, ...]
     qr: DrawnSquares | None

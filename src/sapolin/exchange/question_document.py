@@ -18,7 +18,7 @@ from sapolin.core.optimise.solve import GroupLimit, ShareLimit, SolveAnswer, Sol
 from sapolin.core.optimise.solve.question import targets_of_purpose, with_any_purity
 from sapolin.core.optimise.swap import Outgoing, SwapAnswer, SwapQuestion
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, malformed, stopping
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import listed, number, plain
 from sapolin.exchange.formula_document import FORMAT as FORMULA_FORMAT
 from sapolin.exchange.formula_document import read_document
@@ -66,8 +66,8 @@ class QuestionDocument(Model):
     superfat_percent: Annotated[FiniteNumber, Field(ge=-5, le=40)] | None = None
     lifted: Annotated[tuple[str, ...], Field(max_length=40)] = ()
     """Limits of good sense to lift, such as `usual_shares`, `share:lauric` or `brittle`."""
-    holds_whatever_arrives: bool = False
-    with_specialties: bool = False
+    holds_whatever_arrives: Truth = False
+    with_specialties: Truth = False
     least_share_percent: Annotated[FiniteNumber, Field(ge=0, le=100)] = 3.0
     step_percent: Annotated[FiniteNumber, Field(ge=0.5, le=5)] = 1.0
 
@@ -87,8 +87,8 @@ class SwapQuestionDocument(Model):
     shelf: Annotated[tuple[EntryId, ...], Field(max_length=200)] | None = None
     most_replacements: Annotated[int, Field(ge=1, le=3)] = 2
     others: Literal["locked", "one_moves", "within", "free"] = "locked"
-    into_target_ranges: bool = True
-    with_specialties: bool = False
+    into_target_ranges: Truth = True
+    with_specialties: Truth = False
     prices: Annotated[dict[EntryId, Grams], Field(max_length=200)] = Field(default={})
 
 

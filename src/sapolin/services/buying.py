@@ -5,7 +5,7 @@ from datetime import UTC, date, datetime, timedelta
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.stock.buying import Purchase, Supplier, cheapest_purchase
 from sapolin.core.stock.keeping import DAYS_A_MONTH, keeps_until
 from sapolin.core.stock.ledger import MaterialKind
@@ -81,7 +81,7 @@ class ListPreview(Model):
     headers: tuple[str, ...]
     columns: Columns
     """As sent; or as remembered of the supplier, or guessed from the headings."""
-    is_remembered: bool
+    is_remembered: Truth
     read: ListRead
     """Rows with something to settle first; no more than 400."""
     names: tuple[MaterialName, ...]

@@ -5,7 +5,7 @@ from secrets import randbits
 
 from sapolin.core.cure.state import fit_standing
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.trials.comparison import (
     ComparisonEvent,
     ComparisonRecord,
@@ -52,7 +52,7 @@ class ComparisonView(Model):
     setup: ComparisonSetup
     turns: tuple[Turn, ...]
     events: tuple[ComparisonRecord, ...]
-    is_done: bool
+    is_done: Truth
     key_shown_at: str | None
     """Who is who was looked at before all was judged; null when it was not."""
     verdict: Verdict | None

@@ -17,7 +17,7 @@ from sapolin.core.cure.unmould import UnmouldForecast
 from sapolin.core.faults import FaultRanking, rank
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, number, template, text
 from sapolin.core.trials.criteria import criteria, sheet_refusal
 from sapolin.services.faults import facts_of
@@ -59,7 +59,7 @@ class CureView(Model):
     """Bars still in the workshop."""
     poured_at: str | None
     """Null while it is not poured."""
-    is_bar: bool
+    is_bar: Truth
     """False for a paste, which has no mould and no rack."""
     planned: tuple[PlannedBars, ...]
     unmould: UnmouldForecast | None

@@ -24,7 +24,7 @@ from sapolin.core.production.events import RecordedEvent, started_of
 from sapolin.core.production.state import RunState
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, number, percent, text
 from sapolin.services.batches import BatchWork, Outcome, outcome_of, work_of
 from sapolin.services.learning import rules_by, taught_anew, taught_by, wants_teaching
@@ -184,7 +184,7 @@ class DryingTaught(Model):
     """Of the logarithm of the drying time."""
     end: Learned
     """Of the end weight, as a fraction of the weight at cutting."""
-    is_used: bool
+    is_used: Truth
     """The maker lets forecasts go by it."""
     words: Text
     """What they taught, in a sentence; empty while nothing."""

@@ -7,7 +7,7 @@ from sapolin.core.bar.result import FormulaResult, QualityResult
 from sapolin.core.cure.drying import days_between
 from sapolin.core.cure.state import CureState, FitStanding, JudgedSheet, fit_standing
 from sapolin.core.formula.purposes import TargetRange
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, text
 from sapolin.core.trials.criteria import Criterion, Measure, criteria, measures
 from sapolin.core.trials.judging import judged_points
@@ -63,7 +63,7 @@ class TestsView(Model):
     code: str
     name: str
     formula_id: str
-    is_cut: bool
+    is_cut: Truth
     fit: FitStanding
     age_weeks: float | None
     """Since it was cut; null while it is not."""

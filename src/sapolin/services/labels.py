@@ -17,7 +17,7 @@ from sapolin.core.labels.ingredients import (
 from sapolin.core.labels.net_weight import NetWeight, net_weight, net_words
 from sapolin.core.materials.ingredients import scents
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import listed, number, percent, weight
 from sapolin.core.stock.ledger import Lot
 from sapolin.data import read_json
@@ -72,7 +72,7 @@ class LabelView(Model):
     """Words of the name and the sentence of one's own that say more than washing."""
     name_flags: tuple[ClaimFlag, ...]
     diagnostics: tuple[Diagnostic, ...]
-    may_print: bool
+    may_print: Truth
     drawing: LabelDrawing | None
     """Null when it cannot be drawn as it was entered."""
 

@@ -16,7 +16,7 @@ from sapolin.core.cure.learning import Learned
 from sapolin.core.cure.state import CureState
 from sapolin.core.production.state import RunState
 from sapolin.core.quantities.chances import EIGHT_IN_TEN
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, TemperatureDifference, Text, number, percent, template, text
 from sapolin.core.trials.judging import JudgedPoints, LearnedQuality, judged_points, learned_quality, range_of
 from sapolin.core.trials.predictions import Prediction, TopicHeld, held, prediction_of
@@ -58,14 +58,14 @@ class LearnedTopic(Model):
     batches: int
     words: Text
     """What it says, with how many batches and how sure."""
-    is_clear: bool
+    is_clear: Truth
     """The offset lies clear of what chance gives."""
 
 
 class Learning(Model):
     """What this workshop's bars say of the rules, and how what was predicted has held."""
 
-    is_used: bool
+    is_used: Truth
     """Forecasts and scales go by it."""
     topics: tuple[LearnedTopic, ...]
     testers: tuple[Text, ...]

@@ -20,7 +20,7 @@ from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.production.events import started_of
 from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.stock.needs import needs_of
 from sapolin.services.batches import outcome_of, work_of
 from sapolin.services.cure import cure_facts
@@ -57,7 +57,7 @@ class Stratum(Model):
     name: str
     share_percent: float
     """Of what has been entered so far, %."""
-    hard: bool
+    hard: Truth
     group: str
 
 
@@ -82,7 +82,7 @@ class FormulaSummary(Model):
     updated_at: str
     """UTC, ISO 8601."""
     archived_at: str | None
-    can_be_mixed: bool
+    can_be_mixed: Truth
     """It is a paste that can be calculated: it can be mixed with other pastes."""
     strata: tuple[Stratum, ...]
     tags: tuple[str, ...] = ()

@@ -7,7 +7,7 @@ from typing import IO
 
 from sqlalchemy.orm import Session
 
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.exchange.formula_document import write_document
 from sapolin.exchange.tables import table_csv
 from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
@@ -48,7 +48,7 @@ class Safekeeping(Model):
     folder: str
     """Where backups lie."""
     second_place: str | None
-    second_place_is_there: bool
+    second_place_is_there: Truth
     """It can be reached now; copies it lacks are caught up with when it can."""
     backups: tuple[Backup, ...]
     """The newest first."""

@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.stock.certificate import certificate_problem
 from sapolin.core.stock.keeping import Keeping, keeping_of
 from sapolin.core.stock.ledger import (
@@ -59,7 +59,7 @@ class LotView(Model):
     """Landed, in the maker's own currency."""
     now: LotNow
     keeping: Keeping | None
-    is_first: bool = False
+    is_first: Truth = False
     """The next to be taken."""
 
     @property
@@ -97,9 +97,9 @@ class StockMaterial(Model):
     """To planned batches."""
     free_g: float
     """Below 0 it runs short."""
-    is_short: bool
+    is_short: Truth
     """More is promised than is in hand."""
-    is_kept: bool
+    is_kept: Truth
     """Lots are kept of it; of what no lot is kept, nothing is known."""
     per_kg: float | None
     """Of what is in hand, by lots; null while no price is known."""

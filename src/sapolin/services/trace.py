@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 
 from sapolin.core.cure.state import CureState, cure_state
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.exchange.trace_sheet import TraceRow, TraceSheet, trace_pdf
 from sapolin.services.lists import batches_of
 from sapolin.services.materials_named import name_of, own_names
@@ -36,7 +36,7 @@ class TraceStop(Model):
     bars: int
     here: int
     gone: tuple[BarsGone, ...]
-    cut: bool
+    cut: Truth
     """Whether its bars were counted."""
 
 

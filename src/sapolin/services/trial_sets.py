@@ -14,7 +14,7 @@ from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.trial_set import TEST_BATCH_OILS_G
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.trials.criteria import Criterion, criteria
 from sapolin.core.trials.design import DesignAsked, design_of
 from sapolin.core.trials.effects import RunSheet
@@ -51,7 +51,7 @@ class TrialBatch(Model):
     batch_id: str
     code: str
     status: str
-    fit: bool
+    fit: Truth
 
 
 class TrialView(Model):

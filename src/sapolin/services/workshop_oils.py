@@ -8,11 +8,18 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.usual_shares import class_of
 from sapolin.core.optimise.own_oils import OilNote
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.services.stock import needs_now, stock_of, view_of
+from sapolin.store.materials import UnknownMaterialError
 from sapolin.store.stores import Stores
 
-__all__ = ["UseUp", "landed_prices", "oil_notes", "oil_prices", "use_up"]
+__all__ = ["UseUp", "landed_prices", "oil_notes", "oil_prices", "refuse_unknown_oil", "use_up"]
+
+
+def refuse_unknown_oil(stores: Stores, oil_id: str) -> None:
+    """Raises UnknownMaterialError for what is neither in the catalogue nor a material of the maker's own, archived or not."""
+    if oil_id not in catalogue() and oil_id not in {one.material.id for one in stores.materials.find(archived=None)}:
+        raise UnknownMaterialError(oil_id)
 
 
 def oil_notes(stores: Stores) -> dict[str, OilNote]:
@@ -41,7 +48,7 @@ class UseUp(Model):
     until: date
     share_percent: float
     """Of the oils: all of it, or the most that makers use of such an oil."""
-    is_all: bool
+    is_all: Truth
     """That share uses all of it."""
 
 

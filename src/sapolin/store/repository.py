@@ -11,9 +11,13 @@ from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
 from sapolin.store.tables import Base
 
-__all__ = ["Repository"]
+__all__ = ["ChangedElsewhereError", "Repository"]
 
 _Row = TypeVar("_Row", bound=Base)
+
+
+class ChangedElsewhereError(Exception):
+    """What was to be changed is no longer as it was when it was looked at."""
 
 
 class Repository(Generic[_Row]):
@@ -62,7 +66,7 @@ class Repository(Generic[_Row]):
         at = self._column("archived_at")
         return rows.where(at.is_not(None) if archived else at.is_(None))
 
-    def _archived(self, session: Session, id_: str, archived: bool) -> _Row:
+    def _archived(self, session: Session, id_: str | int, archived: bool) -> _Row:
         """The row, now archived or restored."""
         session.execute(
             update(self.table).where(self._column("id") == id_).values(archived_at=utc_now() if archived else None)

@@ -95,6 +95,9 @@ class PriceRow(Base):
     oil: Mapped[str] = mapped_column(String(80), primary_key=True)
     per_kg: Mapped[float] = mapped_column(Float)
     updated_at: Mapped[str] = mapped_column(String(32))
+    revision: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    """Counts every save."""
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class OilNoteRow(Base):
@@ -106,6 +109,9 @@ class OilNoteRow(Base):
     content: Mapped[str] = mapped_column(Text)
     """The note as JSON."""
     updated_at: Mapped[str] = mapped_column(String(32))
+    revision: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    """Counts every save."""
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class TargetSetRow(Base):
@@ -118,6 +124,9 @@ class TargetSetRow(Base):
     content: Mapped[str] = mapped_column(Text)
     """The targets as a JSON list."""
     updated_at: Mapped[str] = mapped_column(String(32))
+    revision: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    """Counts every save."""
+    archived_at: Mapped[str | None] = mapped_column(String(32))
 
 
 class MouldRow(Base):
@@ -131,6 +140,8 @@ class MouldRow(Base):
     """The mould as JSON."""
     updated_at: Mapped[str] = mapped_column(String(32))
     archived_at: Mapped[str | None] = mapped_column(String(32))
+    revision: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    """Counts every save."""
 
 
 class BatchRow(Base):
@@ -338,6 +349,8 @@ class WorkshopRow(Base):
     name: Mapped[str] = mapped_column(String(80), primary_key=True)
     value: Mapped[str] = mapped_column(Text)
     updated_at: Mapped[str] = mapped_column(String(32))
+    revision: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    """Counts every save."""
 
 
 class BatchFileRow(Base):

@@ -4,12 +4,13 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 from sqlalchemy import func
+from sqlalchemy.orm import Session
 
 from sapolin.core.optimise.solve.question import MAX_TARGETS, Target
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.reading import readable
-from sapolin.store.repository import Repository
+from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import TargetSetRow
 
 __all__ = ["NameTakenError", "TargetSet", "TargetSetRecord", "TargetSetStore", "UnknownTargetSetError"]
@@ -28,6 +29,8 @@ class TargetSetRecord(TargetSet):
     """A target set as kept."""
 
     id: int
+    revision: int
+    """Counts every save; a save that names another is refused."""
     updated_at: str
     """UTC, ISO 8601."""
 
@@ -46,7 +49,11 @@ class UnknownTargetSetError(LookupError):
 
 def _record(row: TargetSetRow) -> TargetSetRecord:
     return TargetSetRecord(
-        id=row.id, name=row.name, targets=_TARGETS.validate_json(row.content), updated_at=row.updated_at
+        id=row.id,
+        name=row.name,
+        targets=_TARGETS.validate_json(row.content),
+        revision=row.revision,
+        updated_at=row.updated_at,
     )
 
 
@@ -57,38 +64,58 @@ class TargetSetStore(Repository[TargetSetRow]):
     unknown = UnknownTargetSetError
 
     def all(self) -> list[TargetSetRecord]:
-        """Every set, by name."""
+        """Every set in use, by name."""
         with self._reading() as session:
-            rows = session.scalars(self._chosen(archived=None).order_by(func.lower(TargetSetRow.name)))
+            rows = session.scalars(self._chosen().order_by(func.lower(TargetSetRow.name)))
             return [*readable(rows, _record)]
 
     def create(self, targets: TargetSet) -> TargetSetRecord:
-        """Keep a new set. Raises NameTakenError when its name, in whatever case, is another's."""
+        """Keep a new set; one that was archived under its name comes back with these targets.
+
+        Raises NameTakenError when its name, in whatever case, is another's.
+        """
         name = targets.name.strip()
-        with self._writing() as session:
-            taken = session.scalar(
-                self._chosen(archived=None)
-                .with_only_columns(TargetSetRow.id)
-                .where(func.lower(TargetSetRow.name) == name.lower())
-            )
-            if taken is not None:
-                raise NameTakenError(taken)
-            row = TargetSetRow(name=name, content=_TARGETS.dump_json(targets.targets).decode(), updated_at=utc_now())
-            session.add(row)
-            session.flush()
-            return _record(row)
+        with self._writing(alone=True) as session:
+            row = session.scalar(self._chosen(archived=None).where(func.lower(TargetSetRow.name) == name.lower()))
+            if row is not None and row.archived_at is None:
+                raise NameTakenError(row.id)
+            if row is None:
+                row = TargetSetRow(revision=0)
+                session.add(row)
+            row.name, row.archived_at = name, None
+            return self._written(session, row, targets)
 
-    def replace(self, set_id: int, targets: TargetSet) -> TargetSetRecord:
-        """Give a set other targets; its name stays. Raises UnknownTargetSetError."""
-        with self._writing() as session:
-            row = self._row(session, set_id)
-            row.content, row.updated_at = _TARGETS.dump_json(targets.targets).decode(), utc_now()
-            return _record(row)
+    def replace(self, set_id: int, revision: int, targets: TargetSet) -> TargetSetRecord:
+        """Give a set other targets, if `revision` is still the one kept; its name stays.
 
-    def remove(self, set_id: int) -> TargetSetRecord:
-        """Remove a set and return it, so that it can be kept again. Raises UnknownTargetSetError."""
+        Raises UnknownTargetSetError and ChangedElsewhereError.
+        """
+        with self._writing(alone=True) as session:
+            row = self._in_use(session, set_id)
+            if row.revision != revision:
+                raise ChangedElsewhereError(set_id)
+            return self._written(session, row, targets)
+
+    def archive(self, set_id: int) -> TargetSetRecord:
+        """Archive a set and return it. Raises UnknownTargetSetError."""
+        with self._writing(alone=True) as session:
+            self._in_use(session, set_id)
+            return _record(self._archived(session, set_id, True))
+
+    def restore(self, set_id: int) -> TargetSetRecord:
+        """Bring an archived set back as it was. Raises UnknownTargetSetError."""
         with self._writing() as session:
-            row = self._row(session, set_id)
-            record = _record(row)
-            session.delete(row)
-            return record
+            return _record(self._archived(session, set_id, False))
+
+    def _in_use(self, session: Session, set_id: int) -> TargetSetRow:
+        row = self._row(session, set_id)
+        if row.archived_at is not None:
+            raise UnknownTargetSetError(set_id)
+        return row
+
+    @staticmethod
+    def _written(session: Session, row: TargetSetRow, targets: TargetSet) -> TargetSetRecord:
+        row.content, row.updated_at = _TARGETS.dump_json(targets.targets).decode(), utc_now()
+        row.revision += 1
+        session.flush()
+        return _record(row)

@@ -1,18 +1,20 @@
 """What there is to know about the workshop itself, kept."""
 
 import json
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import Cutter
 from sapolin.core.formula.starting import Habits
 from sapolin.core.guide.schools import Schools
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.stock.cost import CostRates
 from sapolin.store.clock import utc_now
-from sapolin.store.repository import Repository
+from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import WorkshopRow
 
 __all__ = ["AlsoBuy", "LyeTub", "Workshop", "WorkshopStore"]
@@ -54,7 +56,7 @@ class Workshop(Model):
     ready_by: Literal["weight", "weeks"] = "weight"
     """Bars count as dry by what they weigh, or by the usual weeks."""
     cutters: Annotated[tuple[Cutter, ...], Field(max_length=MOST_CUTTERS)] = ()
-    learns: bool = True
+    learns: Truth = True
     """Forecasts go by what the workshop's own bars taught."""
     costs: CostRates = CostRates()
     """What is counted beside materials."""
@@ -62,7 +64,7 @@ class Workshop(Model):
     """What else is to be bought."""
     schools: Schools = Schools()
     """What is chosen where makers differ."""
-    confirms_lots: bool = False
+    confirms_lots: Truth = False
     """On make day nothing is weighed before its lot is confirmed by its code."""
 
 
@@ -74,17 +76,28 @@ class WorkshopStore(Repository[WorkshopRow]):
     def get(self) -> Workshop:
         """What is kept."""
         with self._reading() as session:
-            kept = {row.name: row.value for row in session.scalars(select(WorkshopRow))}
-        known = {name: _read(kept[name], name) for name in Workshop.model_fields if name in kept}
-        return Workshop.model_validate(known)
+            return _workshop(session)
 
-    def change(self, **given: Any) -> Workshop:
-        """Keep what is given; the rest stays, whoever changed it meanwhile. Returns all of it."""
+    def change(self, was: Mapping[str, Any] | None = None, **given: Any) -> Workshop:
+        """Keep what is given; the rest stays, whoever changed it meanwhile. Returns all of it.
+
+        `was` holds what some of it was when it was looked at. Raises ChangedElsewhereError when that is different now.
+        """
         values = Workshop(**given).model_dump(mode="json", include=set(given))
-        with self._writing() as session:
+        with self._writing(alone=True) as session:
+            if was:
+                known = _workshop(session)
+                seen = Workshop(**was)
+                if any(getattr(seen, name) != getattr(known, name) for name in was):
+                    raise ChangedElsewhereError
             for name, value in values.items():
                 text = value if Workshop.model_fields[name].annotation is str else json.dumps(value)
-                session.merge(WorkshopRow(name=name, value=text, updated_at=utc_now()))
+                row = session.get(WorkshopRow, name)
+                if row is None:
+                    row = WorkshopRow(name=name, revision=0)
+                    session.add(row)
+                row.value, row.updated_at = text, utc_now()
+                row.revision += 1
         return self.get()
 
     def mark(self, name: str) -> str | None:
@@ -109,6 +122,12 @@ class WorkshopStore(Repository[WorkshopRow]):
         """Leave a mark for the application itself."""
         with self._writing() as session:
             session.merge(WorkshopRow(name=f"mark:{name}", value=value, updated_at=utc_now()))
+
+
+def _workshop(session: Session) -> Workshop:
+    kept = {row.name: row.value for row in session.scalars(select(WorkshopRow))}
+    known = {name: _read(kept[name], name) for name in Workshop.model_fields if name in kept}
+    return Workshop.model_validate(known)
 
 
 def _read(value: str, name: str) -> Any:

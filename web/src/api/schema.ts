@@ -783,15 +783,35 @@ export interface paths {
         get?: never;
         /**
          * Replace the targets of a set
-         * @description Its name stays. 404 when there is none of that id.
+         * @description Its name stays. 404 when there is none of that id, 409 when it was saved since `revision`.
          */
         put: operations["replace_target_set"];
         post?: never;
         /**
-         * Remove a target set
-         * @description Answers with what was removed, so that it can be kept again.
+         * Archive a target set
+         * @description It is no longer listed, and can be brought back. 404 when there is none of that id in use.
          */
-        delete: operations["remove_target_set"];
+        delete: operations["archive_target_set"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/target-sets/{set_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring an archived target set back
+         * @description As it was. 404 when there is none of that id.
+         */
+        post: operations["restore_target_set"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1955,7 +1975,8 @@ export interface paths {
         get: operations["list_moulds"];
         /**
          * Keep a mould
-         * @description Under its id; send an empty id for a new one. Batches that have started keep the mould they were filled into.
+         * @description Under its id, also one that was archived; send an empty id for a new one. Batches that have started keep the mould they
+         *     were filled into. 409 when it was changed since `revision`.
          */
         put: operations["put_mould"];
         post?: never;
@@ -2035,7 +2056,8 @@ export interface paths {
         get?: never;
         /**
          * Set a price
-         * @description Of a catalogue oil or an own material; null forgets it. Answers with every price.
+         * @description Of a catalogue oil or an own material; null forgets it. Answers with every price. 404 for what is neither, 409 when the
+         *     price is no longer what it was.
          */
         put: operations["set_price"];
         post?: never;
@@ -3033,7 +3055,7 @@ export interface paths {
         /**
          * Say something of an oil
          * @description Of a catalogue oil or an own material; a note that says nothing is forgotten. Kept when it answers, with every note. What
-         *     is on hand is not set here: it follows from the lots.
+         *     is on hand is not set here: it follows from the lots. 404 for what is no oil, 409 when the note is no longer what it was.
          */
         put: operations["set_note"];
         post?: never;
@@ -3103,7 +3125,8 @@ export interface paths {
         head?: never;
         /**
          * Change the workshop
-         * @description What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be.
+         * @description What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be, 409 when
+         *     what is changed is no longer what it was.
          */
         patch: operations["change_workshop"];
         trace?: never;
@@ -9788,6 +9811,11 @@ export interface components {
             capacity_ml: number;
             /** @description As it is first taken into a batch. */
             starting_use: components["schemas"]["MouldUse"];
+            /**
+             * Revision
+             * @description Counts every save; 0 while it is not kept.
+             */
+            revision: number;
         };
         /**
          * Move
@@ -9981,6 +10009,31 @@ export interface components {
             shares_percent: number[];
             /** Words */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
+        };
+        /**
+         * NoteChange
+         * @description What is to be said of an oil.
+         */
+        NoteChange: {
+            /**
+             * Liking
+             * @description A favourite is taken before oils that do as well; what is never used is offered nowhere.
+             * @default
+             * @enum {string}
+             */
+            liking: "" | "favourite" | "never";
+            /**
+             * On Hand G
+             * @description What is left of it, g; null while nobody has said.
+             */
+            on_hand_g?: number | null;
+            /**
+             * Most Percent
+             * @description The maker's own most share, %, in the place of the usual one.
+             */
+            most_percent?: number | null;
+            /** @description What was said of it when it was looked at; left out, it is set whatever it was. */
+            was?: components["schemas"]["OilNote"] | null;
         };
         /**
          * NoteForNextTime
@@ -11388,6 +11441,11 @@ export interface components {
              * @description Null forgets it.
              */
             per_kg: number | null;
+            /**
+             * Was
+             * @description What it was when it was looked at, null for none; left out, it is set whatever it was.
+             */
+            was?: number | null;
         };
         /**
          * Process
@@ -14273,6 +14331,11 @@ export interface components {
             /** Id */
             id: number;
             /**
+             * Revision
+             * @description Counts every save; a save that names another is refused.
+             */
+            revision: number;
+            /**
              * Updated At
              * @description UTC, ISO 8601.
              */
@@ -15469,6 +15532,8 @@ export interface components {
              * @description Whether on make day nothing is weighed before its lot is confirmed by its code.
              */
             confirms_lots?: boolean | null;
+            /** @description What is changed as it was when it was looked at; what is left out here is set whatever it was. */
+            was?: components["schemas"]["WorkshopChange"] | null;
         };
         /**
          * YourBars
@@ -17210,7 +17275,9 @@ export interface operations {
     };
     replace_target_set: {
         parameters: {
-            query?: never;
+            query: {
+                revision: number;
+            };
             header?: never;
             path: {
                 set_id: number;
@@ -17243,7 +17310,38 @@ export interface operations {
             };
         };
     };
-    remove_target_set: {
+    archive_target_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetSetRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    restore_target_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -19344,7 +19442,10 @@ export interface operations {
     };
     put_mould: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The one it was changed from. */
+                revision?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -21214,7 +21315,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OilNote"];
+                "application/json": components["schemas"]["NoteChange"];
             };
         };
         responses: {

@@ -1,9 +1,29 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, type QueryClient } from '@tanstack/react-query';
 
-import { answered, api } from './client';
-import type { Workshop } from './types';
+import { answered, api, ApiFailure } from './client';
+import type { Workshop, WorkshopChange } from './types';
+
+const KEY = ['workshop'];
 
 /** What is known of the workshop; undefined while it is asked for. */
 export function useWorkshop(): Workshop | undefined {
-  return useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) }).data;
+  return useQuery({ queryKey: KEY, queryFn: () => answered(api.GET('/api/workshop')) }).data;
+}
+
+/**
+ * Change the workshop, as long as what is changed is still as it was when it was looked at: `was`, or what is known of it here.
+ * Where it is not, what is shown is fetched anew and the failure says so.
+ */
+export async function changeWorkshop(client: QueryClient, change: WorkshopChange, was?: WorkshopChange): Promise<Workshop> {
+  const known = client.getQueryData<Workshop>(KEY);
+  const names = Object.keys(change) as (keyof Workshop)[];
+  const seen = was ?? (known && (Object.fromEntries(names.map((name) => [name, known[name]])) as WorkshopChange));
+  try {
+    const kept = await answered(api.PATCH('/api/workshop', { body: { ...change, ...(seen && { was: seen }) } }));
+    client.setQueryData(KEY, kept);
+    return kept;
+  } catch (error) {
+    if (error instanceof ApiFailure && error.code === 'changed_elsewhere') await client.invalidateQueries({ queryKey: KEY });
+    throw error;
+  }
 }

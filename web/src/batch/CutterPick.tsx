@@ -1,20 +1,19 @@
 import { Button, Menu, Modal, TextInput } from '@mantine/core';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { answered, api, ApiFailure } from '../api/client';
+import { ApiFailure } from '../api/client';
 import type { Cutter } from '../api/types';
+import { changeWorkshop, useWorkshop } from '../api/workshop';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { saidOf } from '../design/units';
 import buttons from '../design/buttons.module.css';
 import classes from './Batch.module.css';
 
-const workshopQuery = { queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) };
-
 /** What the loaf is cut with: one thickness, or a cutter of the workshop with gaps of its own. */
 export function CutterPick({ cutter, onPick }: { cutter: Cutter | null; onPick: (cutter: Cutter | null) => void }) {
-  const { data: workshop } = useQuery(workshopQuery);
+  const workshop = useWorkshop();
   const [isNew, setNew] = useState(false);
   return (
     <div className={classes.cutter}>
@@ -60,9 +59,8 @@ function NewCutter({ kept, onClose, onKept }: NewCutterProps) {
   const numbers = read.flatMap((one) => (one.ok && one.value !== null ? [one.value] : []));
   const width = parseNumber(kerf);
   const keep = useMutation({
-    mutationFn: (cutter: Cutter) => answered(api.PATCH('/api/workshop', { body: { cutters: [cutter, ...kept.filter((one) => one.name !== cutter.name)] } })),
-    onSuccess: (workshop, cutter) => {
-      client.setQueryData(['workshop'], workshop);
+    mutationFn: (cutter: Cutter) => changeWorkshop(client, { cutters: [cutter, ...kept.filter((one) => one.name !== cutter.name)] }, { cutters: kept }),
+    onSuccess: (_, cutter) => {
       onKept(cutter);
       onClose();
     },

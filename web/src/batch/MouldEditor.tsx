@@ -59,12 +59,14 @@ const EMPTY: Mould = {
 interface MouldEditorProps {
   /** Null for a new one. */
   mould: Mould | null;
+  /** The one it is changed from; 0 for a new one. */
+  revision: number;
   onClose: () => void;
   onKept: (kept: MouldView) => void;
 }
 
 /** Measure a mould: its kind, its inside measures, and what it really takes. */
-export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
+export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorProps) {
   const [edited, setEdited] = useState<Mould>(mould ?? EMPTY);
   const [unread, setUnread] = useState<Record<string, string | undefined>>({});
   const client = useQueryClient();
@@ -87,11 +89,12 @@ export function MouldEditor({ mould, onClose, onKept }: MouldEditorProps) {
     });
   const keep = async () => {
     try {
-      const kept = await answered(api.PUT('/api/moulds', { body: { ...edited, name: edited.name.trim() } }));
+      const kept = await answered(api.PUT('/api/moulds', { params: { query: { revision } }, body: { ...edited, name: edited.name.trim() } }));
       await client.invalidateQueries({ queryKey: ['moulds'] });
       onKept(kept);
       onClose();
     } catch (error) {
+      await client.invalidateQueries({ queryKey: ['moulds'] });
       tellFailure(error);
     }
   };

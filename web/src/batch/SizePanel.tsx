@@ -139,7 +139,10 @@ function MouldRow({ index }: { index: number }) {
   const { draft, work } = useBatch();
   const use = draft.plan.moulds[index];
   const [isEditing, setIsEditing] = useState(false);
+  const moulds = useMoulds();
   if (use === undefined) return null;
+  // The plan has the mould as it was when it was taken; batches poured since may have taught it. An archived one becomes a new one.
+  const kept = moulds.find((view) => view.mould.id === use.mould.id);
   const { shape } = use.mould;
   const fill = work?.planned.moulds[index];
   const hasWalls = shape.kind === 'loaf' || shape.kind === 'slab' || shape.kind === 'cylinder';
@@ -197,7 +200,8 @@ function MouldRow({ index }: { index: number }) {
       )}
       {isEditing && (
         <MouldEditor
-          mould={use.mould}
+          mould={kept?.mould ?? { ...use.mould, id: '' }}
+          revision={kept?.revision ?? 0}
           onClose={() => setIsEditing(false)}
           onKept={({ mould, starting_use: start }) =>
             draft.edit((now) => changeMould(now, index, (one) => (mould.shape.kind === one.mould.shape.kind ? { ...one, mould } : start)))
@@ -231,7 +235,7 @@ function AddMould() {
           <Menu.Item onClick={() => setIsNew(true)}>A new mould …</Menu.Item>
         </Menu.Dropdown>
       </Menu>
-      {isNew && <MouldEditor mould={null} onClose={() => setIsNew(false)} onKept={take} />}
+      {isNew && <MouldEditor mould={null} revision={0} onClose={() => setIsNew(false)} onKept={take} />}
     </>
   );
 }

@@ -1,7 +1,6 @@
-import { useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 
-import { answered, api } from '../api/client';
+import { useWorkshop } from '../api/workshop';
 import buttons from '../design/buttons.module.css';
 import { formatNumber, formatShare } from '../design/quantity';
 import { useSettings } from '../app/settings';
@@ -64,7 +63,7 @@ export function BenchBar({ children }: { children: ReactNode }) {
 /** What the lye waits for, and the tubs of the workshop to choose its purity from. */
 function LyeHint() {
   const { draft, live } = useBench();
-  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const workshop = useWorkshop();
   const { lye } = draft.formula;
   const needsNaoh = lye.koh?.value !== 100 && lye.naoh_purity_percent === null;
   const needsKoh = lye.koh != null && lye.koh.purity_percent === null;

@@ -4,6 +4,7 @@ import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchCost } from '../api/types';
+import { changeWorkshop } from '../api/workshop';
 import { Refused } from '../design/Refused';
 import { SelectField } from '../design/SelectField';
 import { Amount } from './Amount';
@@ -26,16 +27,16 @@ export function CostRates({ rates, onClose }: { rates: BatchCost['rates']; onClo
   const isUnread = [perHour, minutes, after, energy, margin, pieces].some((one) => one.unread !== undefined || one.value === null);
   const keep = useMutation({
     mutationFn: () =>
-      answered(
-        api.PATCH('/api/workshop', {
-          body: {
-            costs: {
-              currency: currency.trim(), per_hour: perHour.value ?? 0, minutes: minutes.value ?? 0, minutes_after: after.value ?? 0, energy: energy.value ?? 0,
-              margin_percent: margin.value ?? 0,
-              packs: [...(wrap === '' ? [] : [{ material: wrap, pieces: pieces.value ?? 1 }]), ...rates.packs.slice(1)],
-            },
+      changeWorkshop(
+        client,
+        {
+          costs: {
+            currency: currency.trim(), per_hour: perHour.value ?? 0, minutes: minutes.value ?? 0, minutes_after: after.value ?? 0, energy: energy.value ?? 0,
+            margin_percent: margin.value ?? 0,
+            packs: [...(wrap === '' ? [] : [{ material: wrap, pieces: pieces.value ?? 1 }]), ...rates.packs.slice(1)],
           },
-        }),
+        },
+        { costs: rates },
       ),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ['cost'] });

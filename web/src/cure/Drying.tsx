@@ -2,8 +2,8 @@ import { SegmentedControl, Switch } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
-import { answered, api } from '../api/client';
 import type { DryingForecast } from '../api/types';
+import { changeWorkshop } from '../api/workshop';
 import { useTellFailure } from '../app/showFailure';
 import { shortDate } from '../design/dates';
 import { Panel } from '../design/Panel';
@@ -80,7 +80,7 @@ function ReadyBy() {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const change = useMutation({
-    mutationFn: (by: 'weight' | 'weeks') => answered(api.PATCH('/api/workshop', { body: { ready_by: by } })),
+    mutationFn: (by: 'weight' | 'weeks') => changeWorkshop(client, { ready_by: by }, { ready_by: view.ready_by }),
     onError: tellFailure,
     onSettled: () => client.invalidateQueries({ queryKey: ['cure'] }),
   });
@@ -98,7 +98,7 @@ function Taught() {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const change = useMutation({
-    mutationFn: (learns: boolean) => answered(api.PATCH('/api/workshop', { body: { learns } })),
+    mutationFn: (learns: boolean) => changeWorkshop(client, { learns }, { learns: view.taught.is_used }),
     onError: tellFailure,
     onSettled: () => client.invalidateQueries({ queryKey: ['cure'] }),
   });

@@ -21,20 +21,20 @@ export function useRemoveTargetSet() {
   const tellFailure = useTellFailure();
   return async (set: TargetSet) => {
     try {
-      const { name, targets } = await answered(
+      const { name } = await answered(
         api.DELETE('/api/target-sets/{set_id}', { params: { path: { set_id: set.id } } }),
       );
       await client.invalidateQueries({ queryKey: KEY });
       const id = notifications.show({
         message: (
           <>
-            “{name}” is removed.{' '}
+            “{name}” is archived.{' '}
             <button
               type="button"
               className={buttons.link}
               onClick={() => {
                 notifications.hide(id);
-                void answered(api.POST('/api/target-sets', { body: { name, targets } }))
+                void answered(api.POST('/api/target-sets/{set_id}/restore', { params: { path: { set_id: set.id } } }))
                   .then(() => client.invalidateQueries({ queryKey: KEY }))
                   .catch(tellFailure);
               }}
@@ -106,7 +106,7 @@ export function SaveTargetSet({ targets, onSaved, onCancel }: SaveTargetSetProps
               onClick={() =>
                 void settle(
                   answered(
-                    api.PUT('/api/target-sets/{set_id}', { params: { path: { set_id: sameName.id } }, body }),
+                    api.PUT('/api/target-sets/{set_id}', { params: { path: { set_id: sameName.id }, query: { revision: sameName.revision } }, body }),
                   ),
                 )
               }

@@ -4,9 +4,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 
-import { answered, api } from '../api/client';
 import { calculate, useOilsAndMaterials, useReference } from '../api/queries';
 import type { FormulaRecord, FormulaResult } from '../api/types';
+import { useWorkshop } from '../api/workshop';
 import { useSettings } from '../app/settings';
 import { WithFormula } from '../app/WithFormula';
 import { fullDate } from '../design/dates';
@@ -29,7 +29,7 @@ function OpenRecipe({ record }: { record: FormulaRecord }) {
     queryKey: ['recipe', formula, weightUnit.id],
     queryFn: () => calculate(formula, weightUnit.id),
   });
-  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const workshop = useWorkshop();
   // A last edit may have been on its way when this page was opened: what is printed is what is kept.
   const client = useQueryClient();
   useEffect(

@@ -2,18 +2,18 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
 import type { Schools } from '../api/types';
+import { changeWorkshop, useWorkshop } from '../api/workshop';
 import { Panel } from '../design/Panel';
 import classes from './Schools.module.css';
 
 /** Where makers differ: what each says, what is usual here and why; what is chosen is what new work begins with. */
 export function SchoolChoices() {
   const { data: questions } = useQuery({ queryKey: ['schools'], queryFn: () => answered(api.GET('/api/guide/schools')), staleTime: Number.POSITIVE_INFINITY });
-  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const workshop = useWorkshop();
   const client = useQueryClient();
   const change = useMutation({
     scope: { id: 'workshop' },
-    mutationFn: (schools: Schools) => answered(api.PATCH('/api/workshop', { body: { schools } })),
-    onSuccess: (kept) => client.setQueryData(['workshop'], kept),
+    mutationFn: (schools: Schools) => changeWorkshop(client, { schools }),
   });
   if (questions === undefined || workshop === undefined) return null;
   const { schools } = workshop;

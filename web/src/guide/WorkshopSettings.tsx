@@ -1,10 +1,11 @@
 import { Button, SegmentedControl, Switch, TextInput } from '@mantine/core';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { answered, api, ApiFailure } from '../api/client';
+import { ApiFailure } from '../api/client';
 import { useReference } from '../api/queries';
 import type { Workshop, WorkshopChange } from '../api/types';
+import { changeWorkshop, useWorkshop } from '../api/workshop';
 import { useSettings } from '../app/settings';
 import buttons from '../design/buttons.module.css';
 import { NumberField } from '../design/NumberField';
@@ -27,12 +28,11 @@ const WATER_RULES = [
 
 /** What the workshop has and how its makers like to work: three questions, each kept as soon as it is answered. */
 export function WorkshopSettings() {
-  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const workshop = useWorkshop();
   const client = useQueryClient();
   const change = useMutation({
     scope: { id: 'workshop' },
-    mutationFn: (body: WorkshopChange) => answered(api.PATCH('/api/workshop', { body })),
-    onSuccess: (kept) => client.setQueryData(['workshop'], kept),
+    mutationFn: (change: WorkshopChange) => changeWorkshop(client, change),
   });
   if (workshop === undefined) return null;
   const keep = (body: WorkshopChange, onKept?: () => void) => change.mutate(body, { onSuccess: onKept });

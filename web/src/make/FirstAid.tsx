@@ -1,9 +1,9 @@
 import { Button, Group, Modal, TextInput } from '@mantine/core';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { answered, api } from '../api/client';
 import type { Workshop } from '../api/types';
+import { changeWorkshop, useWorkshop } from '../api/workshop';
 import { useTellFailure } from '../app/showFailure';
 import classes from './Make.module.css';
 
@@ -29,7 +29,7 @@ export function FirstAid({ words, opened, onClose }: FirstAidProps) {
 
 /** Whom to call, typed once. */
 export function EmergencyNumbers() {
-  const { data: workshop } = useQuery({ queryKey: ['workshop'], queryFn: () => answered(api.GET('/api/workshop')) });
+  const workshop = useWorkshop();
   const [isEditing, setIsEditing] = useState(false);
   const numbers: [string, string][] = [
     ['Emergency', workshop?.emergency_number ?? ''],
@@ -62,7 +62,8 @@ function Numbers({ workshop, onDone }: { workshop: Workshop; onDone: () => void 
   const [numbers, setNumbers] = useState(workshop);
   const save = async () => {
     try {
-      client.setQueryData(['workshop'], await answered(api.PATCH('/api/workshop', { body: { emergency_number: numbers.emergency_number, poison_number: numbers.poison_number } })));
+      const { emergency_number, poison_number } = workshop;
+      await changeWorkshop(client, { emergency_number: numbers.emergency_number, poison_number: numbers.poison_number }, { emergency_number, poison_number });
       onDone();
     } catch (error) {
       tellFailure(error);

@@ -159,7 +159,7 @@ describe('notes on make day', () => {
     const png = Uint8Array.from(atob('iVBORw0KGgoAAAANSUhEUgAAAAIAAAACCAIAAAD91JpzAAAAFklEQVR4nGP8//8/AwMDEwMDAwMDAwAkBgMB/DXemwAAAABJRU5ErkJggg=='), (sign) => sign.charCodeAt(0));
     await user.upload(input, new File([png], 'loaf.png', { type: 'image/png' }));
     const picture = await screen.findByRole<HTMLImageElement>('img', { name: 'loaf.png' });
-    expect(picture.getAttribute('src')).toMatch(new RegExp(`/api/batches/${batch.id}/photos/\\d+$`));
+    expect(picture.getAttribute('src')).toMatch(new RegExp(`/api/batches/${batch.id}/photos/\\d+\\?small=true$`));
     await user.upload(input, new File(['<svg/>'], 'loaf.png', { type: 'image/png' }));
     expect((await screen.findByRole('alert')).textContent).toMatch(/JPEG, PNG and WebP/);
     expect((await batch.run()).state.photos).toHaveLength(1);

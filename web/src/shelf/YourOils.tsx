@@ -37,29 +37,39 @@ export function YourOils() {
   const keep = (oil: string, perKg: number | null) => {
     setTyped((now) => ({ ...now, [oil]: perKg }));
     line.current = line.current.then(async () => {
+      const was = (client.getQueryData<Record<string, number>>(['prices']) ?? prices)[oil] ?? null;
       try {
         const all = await answered(
-          api.PUT('/api/prices/{oil_id}', { params: { path: { oil_id: oil } }, body: { per_kg: perKg } }),
+          api.PUT('/api/prices/{oil_id}', { params: { path: { oil_id: oil } }, body: { per_kg: perKg, was } }),
         );
         client.setQueryData(['prices'], all);
         for (const key of ['swap', 'compare', 'cost']) await client.invalidateQueries({ queryKey: [key] });
       } catch (error) {
         setTyped((now) => Object.fromEntries(Object.entries(now).filter(([id]) => id !== oil)));
+        await client.invalidateQueries({ queryKey: ['prices'] });
         tellFailure(error);
       }
     });
   };
+  // Notes as the server has them, of oils whose changes are under way.
+  const onServer = useRef(new Map<string, OilNote>());
   const note = (oil: string, change: Partial<OilNote>) => {
     const before = client.getQueryData<Record<string, OilNote>>(['oil-notes']) ?? notes;
     const next = { ...NOTHING, ...before[oil], ...change };
+    if (!onServer.current.has(oil)) onServer.current.set(oil, before[oil] ?? NOTHING);
     client.setQueryData(['oil-notes'], { ...before, [oil]: next });
     line.current = line.current.then(async () => {
       try {
-        const all = await answered(api.PUT('/api/oil-notes/{oil_id}', { params: { path: { oil_id: oil } }, body: next }));
+        const was = onServer.current.get(oil);
+        const all = await answered(api.PUT('/api/oil-notes/{oil_id}', { params: { path: { oil_id: oil } }, body: { ...next, was } }));
+        const isLast = client.getQueryData<Record<string, OilNote>>(['oil-notes'])?.[oil] === next;
+        if (isLast) onServer.current.delete(oil);
+        else onServer.current.set(oil, all[oil] ?? NOTHING);
         client.setQueryData(['oil-notes'], all);
         setFresh((now) => (now.includes(oil) ? now : [...now, oil]));
         await client.invalidateQueries({ queryKey: ['swap'] });
       } catch (error) {
+        onServer.current.delete(oil);
         await client.invalidateQueries({ queryKey: ['oil-notes'] });
         tellFailure(error);
       }

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
-import { answered, api } from '../api/client';
 import type { Buying } from '../api/types';
+import { changeWorkshop } from '../api/workshop';
 import { useTellFailure } from '../app/showFailure';
 
 type Also = { material: string; grams: number }[];
@@ -11,7 +11,7 @@ export function useAlsoBuy(needs: Buying['needs']) {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const change = useMutation({
-    mutationFn: (also_buy: Also) => answered(api.PATCH('/api/workshop', { body: { also_buy } })),
+    mutationFn: (also_buy: Also) => changeWorkshop(client, { also_buy }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['buying'] }),
     onError: tellFailure,
   });

@@ -6,6 +6,7 @@ import { Link } from 'react-router';
 import { answered, api } from '../api/client';
 import { useReference } from '../api/queries';
 import type { TopicHeld } from '../api/types';
+import { changeWorkshop } from '../api/workshop';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
 import { useTellFailure } from '../app/showFailure';
@@ -23,7 +24,7 @@ export function Learning() {
   const tellFailure = useTellFailure();
   const { data: learning, error } = useQuery({ queryKey: ['learning'], queryFn: () => answered(api.GET('/api/learning')), refetchOnMount: 'always' });
   const change = useMutation({
-    mutationFn: (learns: boolean) => answered(api.PATCH('/api/workshop', { body: { learns } })),
+    mutationFn: (learns: boolean) => changeWorkshop(client, { learns }),
     onError: tellFailure,
     onSettled: () => client.invalidateQueries(),
   });

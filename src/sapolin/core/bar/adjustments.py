@@ -10,7 +10,7 @@ from typing import NamedTuple
 from sapolin.core.formula.composition import Composition, ConsumedLye
 from sapolin.core.formula.document import Process, WashWater
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Text, number, percent, significant, template, text
 
 __all__ = [
@@ -74,7 +74,7 @@ class Conditions(Model):
     """Sugars from additives and liquids, % of oils."""
     protein_percent: float
     """From liquids and additives, % of oils."""
-    has_antioxidant: bool
+    has_antioxidant: Truth
     """One at its usual rate or more."""
     chelated: float
     """How far a chelator is at its full rate, from 0 to 1."""
@@ -194,7 +194,7 @@ class AdjustmentRule(NamedTuple):
     states: Callable[[Conditions], dict[str, Param]]
     """What its state is told with."""
     effects: tuple[EffectRule, ...]
-    hidden_without_effect: bool = False
+    hidden_without_effect: Truth = False
     """Left out while it moves nothing."""
     words: str = ""
     """Where its words stand, if not under its id."""

@@ -8,7 +8,7 @@ from sapolin.core.bar.uncertainty import SuperfatInterval
 from sapolin.core.formula.document import LiquidUse
 from sapolin.core.formula.purposes import TargetRange
 from sapolin.core.formula.weights import Weights
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 
 __all__ = [
     "AcidShare",
@@ -52,7 +52,7 @@ class OilResult(Model):
     share_percent: float
     """Share of the oils by weight, %; all lines sum to 100."""
     weight_g: float
-    hard: bool
+    hard: Truth
     """Solid at 20 C."""
     group: str
     """The group of fatty acids that makes it what it is."""
@@ -104,7 +104,7 @@ class LyeConsumed(Model):
     acid_g: float
     naoh_equivalent_g: float
     """Pure NaOH that does it, g."""
-    compensated: bool
+    compensated: Truth
     """Added back to the lye; otherwise the superfat rises by `superfat_points`."""
     superfat_points: float
     salt: str

@@ -13,7 +13,7 @@ import numpy as np
 
 from sapolin.core.formula.composition import Composition
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, WATER_G_PER_MOL
 
 __all__ = ["Cooling", "LyePeak", "cooling", "gel_onset_hours", "lye_peak", "lye_peak_of", "solution_density_g_per_ml"]
@@ -77,7 +77,7 @@ class LyePeak(Model):
     """In an uncovered jug, stirred slowly."""
     high_c: float
     """If no heat is lost at all."""
-    boils: bool
+    boils: Truth
     """It may boil and spit."""
 
 

@@ -13,7 +13,7 @@ from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import Text, listed_with_or, number, percent, template, text, weight
 
 __all__ = [
@@ -77,7 +77,7 @@ class Cut(Model):
     """Cut off at either end, for samples."""
     cutter: Cutter | None = None
     """One of the workshop's own: its gaps and kerf count instead of `bar_mm` and `kerf_mm`."""
-    halved: bool = False
+    halved: Truth = False
     """A loaf or cylinder is cut lengthwise too, so that every slice makes two bars."""
 
 
@@ -175,7 +175,7 @@ class Choices(Model):
     room_c: FiniteNumber | None = 20.0
     milk: Literal["frozen", "chilled"] = "frozen"
     """A liquid that dissolves the lye is frozen in cubes first, or only chilled."""
-    ice_bath: bool = False
+    ice_bath: Truth = False
     lye: Literal["as_formula", "dry", "master"] = "as_formula"
     """Weighed dry, or taken from lye dissolved ahead."""
     lye_concentration_percent: FiniteNumber | None = None
@@ -185,7 +185,7 @@ class Choices(Model):
     """Fragile extras such as silk."""
     weigh_into: Literal["one_bowl", "separate"] = "one_bowl"
     top: Literal["level", "textured"] = "level"
-    alcohol_spray: bool = True
+    alcohol_spray: Truth = True
     cover: Literal["insulate", "cover", "heat_pad", "oven", "fridge"] = "cover"
     mixing: Mixing = "stick_blender"
     scale_capacity_g: FiniteNumber | None = 5000.0

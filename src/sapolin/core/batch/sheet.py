@@ -13,7 +13,7 @@ from sapolin.core.batch.readiness import forbidden, readiness
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives
 from sapolin.core.quantities.diagnostics import Diagnostic
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Temperature, Text, number, percent, plain, template, text, weight
 from sapolin.core.quantities.units import from_grams, in_spoons
 
@@ -29,8 +29,8 @@ class SheetRow(Model):
     g: str
     oz: str
     note: str
-    caustic: bool = False
-    lot: bool = True
+    caustic: Truth = False
+    lot: Truth = True
     """It has a lot to write down."""
     weighed_g: str = ""
     """What was really weighed; empty until it is."""
@@ -56,7 +56,7 @@ class Sheet(Model):
 
     title: str
     code: str
-    made: bool = False
+    made: Truth = False
     """It says what was made, not only what is planned."""
     forbidden: tuple[Text, ...]
     """Why it must not be made as it stands; empty when it may."""

@@ -7,7 +7,7 @@ from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Formula, LiquidLine
 from sapolin.core.materials.ingredients import liquids
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Temperature, TemperatureDifference, Text, text
 
 __all__ = [
@@ -34,9 +34,9 @@ class TemperatureWindow(Model):
     hardest_fat: str
     """Name of the fat that melts last."""
     melts_c: float
-    milk: bool
+    milk: Truth
     """Milk, or what scorches as it does, keeps it cool."""
-    meets_milk: bool = False
+    meets_milk: Truth = False
     """The lye is dissolved in it."""
     conflict: Text
     """Why no temperature suits everything; empty when one does."""

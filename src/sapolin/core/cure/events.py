@@ -5,7 +5,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 
 from sapolin.core.cure.unmould import Firmness
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 
 __all__ = [
     "FAULTS",
@@ -46,7 +46,7 @@ class Pressed(Model):
 
     kind: Literal["pressed"]
     firmness: Firmness
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -70,7 +70,7 @@ class Cut(Model):
     trims_g: FiniteNumber | None = None
     pattern: Annotated[str, Field(max_length=80)] = ""
     """Name of the pattern or technique, so that two batches can be compared."""
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -109,7 +109,7 @@ class Weighed(Model):
     bars: Annotated[int, Field(ge=1, le=10_000)] = 1
     """So many bars lay on the scale, without their tray."""
     source: Literal["scale", "typed"]
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -126,11 +126,11 @@ class FitTested(Model):
 
     kind: Literal["fit_tested"]
     ph: FiniteNumber | None = None
-    zap: bool | None = None
+    zap: Truth | None = None
     """It stung the tongue."""
-    looks_right: bool | None = None
+    looks_right: Truth | None = None
     """No wet or oily spots, no crystals, no bad smell."""
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -151,7 +151,7 @@ class Looked(Model):
     kind: Literal["looked"]
     scent: Literal["as_new", "weaker", "gone", "off"]
     colour: Literal["as_new", "paler", "darker", "changed"]
-    spots: bool
+    spots: Truth
     text: Note = ""
 
 
@@ -186,7 +186,7 @@ class CureNote(Model):
 
     kind: Literal["noted"]
     text: Annotated[str, Field(min_length=1, max_length=2000)]
-    next_time: bool = False
+    next_time: Truth = False
     """It comes back with the formula."""
 
 

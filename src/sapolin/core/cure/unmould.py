@@ -13,7 +13,7 @@ import numpy as np
 from sapolin.core.cure.learning import Observed, from_posterior
 from sapolin.core.quantities.chances import EIGHT_IN_TEN
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 
 __all__ = ["Firmness", "Press", "UnmouldForecast", "unmould_forecast", "unmould_observed"]
 
@@ -42,9 +42,9 @@ class UnmouldForecast(Model):
     low_h: float
     high_h: float
     presses: int
-    can_now: bool
+    can_now: Truth
     """The last press says that it is firm enough."""
-    is_late: bool
+    is_late: Truth
     """The last press says that it is brittle: it cracks when cut as usual."""
 
 

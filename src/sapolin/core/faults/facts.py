@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Temperature, Text, has_template, number, percent, text, weight
 
 __all__ = ["EVIDENCE", "BatchRecordFacts", "Evidence", "evidence_of"]
@@ -28,7 +28,7 @@ class BatchRecordFacts(Model):
     """C18:1, % of all fatty acids."""
     long_saturated_percent: float = 25.0
     """C16 to C22 saturated, % of all fatty acids."""
-    hardly_dissolves: bool = False
+    hardly_dissolves: Truth = False
     """Little but soap of palmitic and stearic acid."""
     free_acid_percent: float = 0.0
     """Stearic acid and the like, % of the oils."""
@@ -36,20 +36,20 @@ class BatchRecordFacts(Model):
     """Sugars, of the oils."""
     salt_percent: float = 0.0
     """Salt, of the oils."""
-    has_titanium_dioxide: bool
-    has_powders: bool = False
+    has_titanium_dioxide: Truth
+    has_powders: Truth = False
     """Clays, seeds or colours that may sink."""
-    has_humectant: bool = False
-    has_milk: bool = False
-    milk_chilled: bool = False
+    has_humectant: Truth = False
+    has_milk: Truth = False
+    milk_chilled: Truth = False
     """The liquid met the lye chilled, not frozen."""
-    has_scent: bool = True
-    has_colour: bool = True
+    has_scent: Truth = True
+    has_colour: Truth = True
     gel: str
     """full, partial or none, by its forecast; empty when it was not forecast."""
     room_c: float
     cover: str
-    alcohol_spray: bool
+    alcohol_spray: Truth
     mixing: str = "stick_blender"
     combined_oils_c: float | None
     """The last temperature of the oils before the lye came in."""
@@ -57,8 +57,8 @@ class BatchRecordFacts(Model):
     """The hardest fat."""
     trace: str
     """The last stage of trace before pouring; empty when none was recorded."""
-    scent_hurries: bool
-    scent_fades: bool = False
+    scent_hurries: Truth
+    scent_fades: Truth = False
     oils_g: float = 1000.0
     wash_water: str = "soft"
     age_days: float | None = None
@@ -191,7 +191,7 @@ class Evidence(Model):
     """A piece of evidence as a record has it."""
 
     id: str
-    holds: bool
+    holds: Truth
     words: Text
     """What the record says, in a sentence."""
 

@@ -13,7 +13,7 @@ from typing import Literal
 
 from sapolin.core.faults.facts import BatchRecordFacts, Evidence, evidence_of
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, template, text
 from sapolin.data import read_json
 
@@ -66,7 +66,7 @@ class Reason(Model):
     words: Text
     ratio: float
     """Above 1 it speaks for it."""
-    from_record: bool
+    from_record: Truth
     """From the record; else from an answer."""
 
 
@@ -89,7 +89,7 @@ class Question(Model):
 
     id: str
     words: str
-    answer: bool | None
+    answer: Truth | None
     """Null while it is not answered."""
 
 

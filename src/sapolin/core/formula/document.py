@@ -9,7 +9,7 @@ from pydantic import Field
 
 from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.materials.own import OwnMaterial
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 
 __all__ = [
     "FREE_OF_TOGETHER",
@@ -54,7 +54,7 @@ class OilLine(Model):
     """How its amount is entered: its share of the oils by weight, or its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
-    locked: bool = False
+    locked: Truth = False
     """Locked amounts do not move when others are scaled or traded."""
     added: AddedWhen = "start"
 
@@ -121,7 +121,7 @@ class LiquidLine(Model):
     """Percent of the batch's water that comes with it; its weight per 100 g oils; its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
-    compensated: bool = False
+    compensated: Truth = False
     """The lye that its acid consumes is added back; otherwise the superfat rises by it."""
 
 
@@ -134,7 +134,7 @@ class AdditiveLine(Model):
     """Of the oils; level teaspoons for 500 g of oils, by the additive's own density; its weight."""
     value: FiniteNumber | None
     """In the unit that `by` names."""
-    compensated: bool = False
+    compensated: Truth = False
     """The lye it consumes is added back; otherwise the superfat rises by it."""
 
 

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.tables import table
 from sapolin.data import read_json
 
@@ -40,8 +40,8 @@ class Purpose(Model):
     name: str
     summary: str
     makes: Literal["bar", "paste"]
-    for_skin: bool
-    negative_superfat: bool
+    for_skin: Truth
+    negative_superfat: Truth
     """Marked as lye-heavy on purpose, to be neutralised: only then may the superfat be below 0."""
     usual_superfat_minimum_percent: float
     usual_superfat_maximum_percent: float

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number
 
 __all__ = ["CAUTIONS", "LANGUAGES", "PAGES_MM", "SHAPES", "LabelDesign", "Language", "NetRule", "Region", "Shape",
@@ -71,7 +71,7 @@ class LabelDesign(Model):
     net_rule: NetRule = "minimum"
     net_g: FiniteNumber | None = None
     """To print; null goes by the drying curve."""
-    in_ounces: bool = False
+    in_ounces: Truth = False
     """Ounces beside grams."""
     last_sale: date | None = None
     """The latest day a bar is sold; null is the day of its best before."""

@@ -18,7 +18,7 @@ from sapolin.core.labels.design import Language, Region, Style
 from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.ingredients import LyeConsumer, additives
 from sapolin.core.preparations.preservatives import preservatives
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL, WATER_G_PER_MOL
 from sapolin.core.quantities.text import Text, number, text, weight
 from sapolin.data import read_json
@@ -70,8 +70,8 @@ class IngredientLine(Model):
     """Of the bar on the day; as poured, of the batter."""
     grams: float
     """In one bar; as poured, in the batter of one bar."""
-    is_colour: bool
-    is_constructed: bool
+    is_colour: Truth
+    is_constructed: Truth
     """The name is built as the nomenclature builds such names, and is to be looked up there before it is printed."""
     why: Text
 
@@ -82,7 +82,7 @@ class Allergen(Model):
     name: str
     percent: float | None
     """Of the finished bar, summed over scents; null when a scent that may hold it has no sheet."""
-    is_named: bool
+    is_named: Truth
     """From 0.01 % of the finished bar, or while that is not known."""
     scents: tuple[str, ...]
     """Names of those that hold it."""

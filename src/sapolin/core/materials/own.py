@@ -12,7 +12,7 @@ from sapolin.core.materials.catalogue import Catalogue, MixtureComponent, Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS, iodine_value_of, sap_of_triglyceride_koh_mg_per_g
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, diagnostic, stopping
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Range
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Range, Truth
 from sapolin.core.quantities.molar_masses import NAOH_PER_KOH
 from sapolin.core.quantities.text import listed_with_or, number, percent, plain, template, text
 
@@ -38,7 +38,7 @@ class ByProfile(Model):
     sap_koh_mg_per_g: FiniteNumber | None = None
     """SAP value, mg KOH/g; null calculates it from the acids as a triglyceride."""
     unsaponifiable_percent: FiniteNumber = 0.5
-    solid_at_20_c: bool
+    solid_at_20_c: Truth
 
 
 class BySap(Model):
@@ -47,7 +47,7 @@ class BySap(Model):
     kind: Literal["sap"]
     sap_koh_mg_per_g: FiniteNumber | None
     """SAP value, mg KOH/g."""
-    solid_at_20_c: bool
+    solid_at_20_c: Truth
 
 
 class Certificate(Model):

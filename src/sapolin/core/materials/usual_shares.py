@@ -8,7 +8,7 @@ from functools import cache
 from typing import Literal
 
 from sapolin.core.materials.catalogue import Oil
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.data import read_json
 
 __all__ = ["Familiarity", "ShareClass", "class_of", "familiarity_of", "share_classes", "variants"]
@@ -31,7 +31,7 @@ class ShareClass(Model):
     """Usual share in a bar for skin, % of oils, from and to."""
     most: float
     """Most of it that makers use, % of oils; a purpose may allow more."""
-    together: bool
+    together: Truth
     """Both count for all oils of the class together, not for each."""
     least: float = 3.0
     """Less of such an oil than this is not worth weighing, % of oils."""

@@ -11,7 +11,7 @@ from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.own import with_materials
 from sapolin.core.materials.usual_shares import class_of, familiarity_of, variants
 from sapolin.core.optimise.swap.question import is_free_of
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 
 __all__ = ["BestMove", "Reached", "best_move"]
 
@@ -28,7 +28,7 @@ class Reached(Model):
     quality: str
     name: str
     points: float
-    in_range: bool
+    in_range: Truth
 
 
 class BestMove(Model):
@@ -40,7 +40,7 @@ class BestMove(Model):
     take_name: str
     percent: float
     """Of the blend, its shares brought to 100."""
-    is_new: bool
+    is_new: Truth
     """The oil that takes is not in the blend yet."""
     nearer_by: float
     """Points by which the target ranges come nearer, all together."""

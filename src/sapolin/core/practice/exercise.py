@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from sapolin.core.formula.document import Blend, Formula, Lye, OilLine, Water
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, template
 
 __all__ = ["Answered", "Dice", "Exercise", "Graded", "Made", "Option", "practice_formula"]
@@ -55,7 +55,7 @@ class Answered(Model):
 class Graded(Model):
     """Whether an answer is right, and why."""
 
-    right: bool
+    right: Truth
     answer: Text
     """The right one."""
     why: tuple[Text, ...]

@@ -9,7 +9,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
 from sapolin.core.quantities.limits import LIMITS, SUM_TOLERANCE_PERCENT
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import in_unit, percent, weight
 
 __all__ = ["BlendWeight", "BlendedOils", "DissolvedLye", "MeltedSoap", "blended", "dissolved", "melted"]
@@ -125,7 +125,7 @@ class BlendWeight(Model):
     oil: str
     name: str
     weight_g: float
-    is_hard: bool
+    is_hard: Truth
 
 
 class BlendedOils(Model):

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 
 __all__ = [
     "BlendPart",
@@ -93,7 +93,7 @@ class RebatchPlan(Model):
     liquid: Literal["water", "milk"] = "water"
     liquid_percent: FiniteNumber | None = None
     """Of the soap, %; null takes what is usual at its age."""
-    is_lye_heavy: bool = False
+    is_lye_heavy: Truth = False
     """It zaps: oil is melted into it and it is cooked until it does not."""
     notes: Notes = ""
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import Text, number, percent, text, weight
 
 __all__ = ["SaltCurve", "SaltStep", "Thickness", "ThicknessForecast", "salt_curve", "thickness_of"]
@@ -24,7 +24,7 @@ class ThicknessForecast(Model):
     thickness: Thickness
     thick_from_percent: float
     """The share of soap from which it turns thick."""
-    salt_thickens: bool
+    salt_thickens: Truth
     """Brine thickens it: it is rich enough in long acids."""
     words: Text
 

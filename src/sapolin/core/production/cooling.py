@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from sapolin.core.batch.heat import Cooling, cooling
 from sapolin.core.batch.temperatures import TemperatureWindow
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Temperature, TemperatureDifference, Text, number, text
 
 __all__ = ["BowlForecast", "CoolingForecast", "cooling_forecast"]
@@ -42,7 +42,7 @@ class CoolingForecast(Model):
     lye: BowlForecast
     both_minute: float | None
     """When both will be in the window and near enough; null when unknown, or when they never meet."""
-    ready: bool
+    ready: Truth
     """They are now, by their last readings."""
     words: Text
     warnings: tuple[Text, ...]

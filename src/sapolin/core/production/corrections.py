@@ -13,7 +13,7 @@ from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.production.actual import ActualBatch, actual_batch, weights_g, with_cups
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Text, number, percent, template, text, weight
 
 __all__ = ["Correction", "Deviation", "deviation"]
@@ -28,7 +28,7 @@ class Correction(Model):
     correction: CorrectionId
     title: str
     text: Text
-    possible: bool
+    possible: Truth
     why_not: Text
     targets_g: dict[str, float]
     """Targets from then on, g by item; those not named stay."""
@@ -45,7 +45,7 @@ class Deviation(Model):
     captured_g: float
     off_g: float
     """Above 0 there is too much."""
-    within_tolerance: bool
+    within_tolerance: Truth
     now: ActualBatch
     """If nothing is done about it."""
     words: Text

@@ -12,7 +12,7 @@ from pydantic import Field
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.procedure import SoapTestKind
 from sapolin.core.batch.targets import weigh_targets
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import Text
 
 __all__ = [
@@ -87,7 +87,7 @@ class Tared(Model):
     item: Item
     tare: Annotated[str, Field(min_length=1, max_length=64)]
     """Names this zero of the scale; readings name the zero they count from."""
-    emptied: bool = False
+    emptied: Truth = False
     """Nothing of the item was in the container: what is read from here on is all of it."""
 
 
@@ -99,14 +99,14 @@ class Captured(Model):
     weight_g: FiniteNumber
     """What was read: of the load alone when it `adds`."""
     source: Literal["scale", "typed"]
-    tared: bool = True
+    tared: Truth = True
     """Of older records: the scale showed nothing but this item."""
     tare: Annotated[str, Field(max_length=64)] = ""
     """The zero that a scale counted from; empty for a typed weight and in older records."""
-    adds: bool = False
+    adds: Truth = False
     """It comes on top of what is in the bowl. For a weight from the scale this follows from the tares, whatever is sent; for
     a typed one it is as the maker said."""
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -123,7 +123,7 @@ class LotChosen(Model):
     """Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent."""
     target_g: FiniteNumber | None = None
     """What is to be weighed of a lye of that purity, g, so that the hydroxide is as planned; null: as it was."""
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -148,7 +148,7 @@ class Temperature(Model):
     read_in: Literal["C", "F"] = "C"
     """The unit it was read in."""
     source: Literal["thermometer", "typed"]
-    sure: bool = False
+    sure: Truth = False
     """It was asked about, and stands."""
 
 
@@ -177,7 +177,7 @@ class Noted(Model):
 
     kind: Literal["noted"]
     text: Annotated[str, Field(min_length=1, max_length=2000)]
-    next_time: bool = False
+    next_time: Truth = False
     """It comes back with the formula."""
 
 
@@ -205,7 +205,7 @@ class SoapTested(Model):
     """One of those that its step names; empty where a pH was read."""
     ph: FiniteNumber | None = None
     """As read from a strip or meter."""
-    passed: bool = False
+    passed: Truth = False
     """The work may go on. It follows from the outcome or the pH, whatever is sent."""
 
 
@@ -245,7 +245,7 @@ class EntryAmended(Model):
     kind: Literal["amended"]
     seq: int
     reason: Annotated[str, Field(min_length=1, max_length=500)]
-    in_bowl: bool | None = None
+    in_bowl: Truth | None = None
     """Of a weight: what was weighed is in the bowl. False: it is not, and is weighed again."""
     weight_g: FiniteNumber | None = None
     """Of a weight that is in there: the true one, g, of that load alone."""

@@ -29,7 +29,7 @@ from sapolin.core.production.events import (
     Temperature,
     Traced,
 )
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 
 __all__ = ["LotInUse", "Mark", "PackedSeen", "Reading", "RunState", "SoapTestSeen", "Tare", "is_used", "state_of"]
 
@@ -48,7 +48,7 @@ class Tare(Model):
 
     tare: str
     item: str
-    emptied: bool
+    emptied: Truth
     """Nothing of the item was in the container then."""
 
 
@@ -77,7 +77,7 @@ class SoapTestSeen(Model):
     at: str
     test: SoapTestKind
     outcome: str
-    passed: bool
+    passed: Truth
     ph: float | None
 
 

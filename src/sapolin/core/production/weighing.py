@@ -5,7 +5,7 @@ from math import ceil
 from sapolin.core.batch.targets import WeighTarget
 from sapolin.core.production.state import RunState
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import weight
 
 __all__ = ["WeighingNow", "tare_refusal", "weighing_now"]
@@ -25,7 +25,7 @@ class WeighingNow(Model):
     """The part of it that the scale does not show: it was there before the last tare, or will be before the next one."""
     to_show_g: float
     """What the scale should come to now."""
-    needs_tare: bool
+    needs_tare: Truth
     """No reading counts until the scale is tared."""
     tare: str | None
     """The zero that a reading must count from; null until the scale is tared for this weighing."""

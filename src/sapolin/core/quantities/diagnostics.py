@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Quantity, Text, has_template, number, plain, text
 
 __all__ = ["Diagnostic", "FormulaError", "Offer", "Severity", "Stops", "diagnostic", "malformed", "malformed_entries",
@@ -42,9 +42,9 @@ class Diagnostic(Model):
     """What the message is about, typed."""
     stops: Stops = ""
     about: About = ""
-    is_open: bool = False
+    is_open: Truth = False
     """Something is still to be entered; nothing is wrong with what has been."""
-    is_doubt: bool = False
+    is_doubt: Truth = False
     """It is only asked about: the same sent again with `sure` is taken."""
     quantity: str | None = None
     """The quantity whose explanation says more, if one."""

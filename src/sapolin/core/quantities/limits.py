@@ -2,7 +2,7 @@
 
 from pydantic import computed_field
 
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Quantity, in_unit, template
 
 __all__ = ["LIMITS", "SUM_TOLERANCE_PERCENT", "Limit"]
@@ -18,7 +18,7 @@ class Limit(Model):
     minimum: float
     maximum: float
     unit: str
-    often_a_fraction: bool = False
+    often_a_fraction: Truth = False
     """0.9 typed for 90 % is recognised, and asked about."""
 
     def holds(self, value: float) -> bool:

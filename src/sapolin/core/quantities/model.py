@@ -4,13 +4,16 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["EntryId", "FiniteNumber", "Model", "Range"]
+__all__ = ["EntryId", "FiniteNumber", "Model", "Range", "Truth"]
 
 EntryId = Annotated[str, Field(min_length=1, max_length=80)]
 """Stable id of a table entry or of a maker's own material."""
 
 FiniteNumber = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 """A JSON number that is neither text, nor true/false, nor infinite."""
+
+Truth = Annotated[bool, Field(strict=True)]
+"""true or false, and nothing that could be taken for it: no 1, no "yes"."""
 
 
 class Model(BaseModel):

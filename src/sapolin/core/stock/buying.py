@@ -10,7 +10,7 @@ from math import ceil
 
 import numpy as np
 
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, number, text, weight
 
 __all__ = ["BuyHint", "Offered", "Order", "OrderLine", "Purchase", "Supplier", "cheapest_purchase"]
@@ -99,7 +99,7 @@ class Purchase(Model):
     goods: float
     freight: float
     total: float
-    is_proven: bool
+    is_proven: Truth
     """No purchase of these offers is cheaper."""
     gap: float
     """Otherwise: it is at most so much dearer than the cheapest."""

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.stock.ledger import MaterialKind
 
 __all__ = ["BatchCost", "CostLine", "CostRates", "CostSide", "PackPerBar", "PartOfCost", "TakenFromLot", "batch_cost",
@@ -113,7 +113,7 @@ class BatchCost(Model):
     price: float | None
     """Of a bar, for the margin that is wanted."""
     rates: CostRates
-    minutes_by_record: bool
+    minutes_by_record: Truth
     """The make day is on record; otherwise the usual minutes count."""
     packaging_booked: float
     """Pieces that were booked for it."""

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from math import exp
 
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.stock.ledger import Lot
 
 __all__ = ["Keeping", "keeping_of", "keeps_until"]
@@ -22,11 +22,11 @@ class Keeping(Model):
     """Until when a lot can be used."""
 
     until: date
-    is_estimate: bool
+    is_estimate: Truth
     """By rules of thumb, not by a date on its label."""
-    is_past: bool
+    is_past: Truth
     """An estimate that is past asks for a smell; a date on a label that is past stops the lot."""
-    is_soon: bool
+    is_soon: Truth
     """It is to be used first."""
 
     @property

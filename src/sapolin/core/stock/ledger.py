@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number, percent, weight
 
 __all__ = [
@@ -86,7 +86,7 @@ class Lot(Model):
     purity_percent: FiniteNumber | None = None
     """Of lye, by its label."""
     certificate: Certificate | None = None
-    has_antioxidant: bool = False
+    has_antioxidant: Truth = False
     place: Annotated[str, Field(max_length=60)] = ""
     parts: Annotated[tuple[LotPart, ...], Field(max_length=20)] = ()
     """What it was mixed of, or split from; empty for goods that were bought."""
@@ -155,7 +155,7 @@ class Checked(Model):
     """Smelt and looked at."""
 
     kind: Literal["checked"]
-    is_good: bool
+    is_good: Truth
     text: Words = ""
 
 
@@ -163,7 +163,7 @@ class Stopped(Model):
     """Not to be used until it is released."""
 
     kind: Literal["stopped"]
-    is_stopped: bool = True
+    is_stopped: Truth = True
     why: Words = ""
 
 
@@ -197,7 +197,7 @@ class LotNow(Model):
 
     in_hand_g: float
     opened_at: str | None
-    is_stopped: bool
+    is_stopped: Truth
     why_stopped: str
     checked_at: str | None
     """When it was smelt last and found good."""

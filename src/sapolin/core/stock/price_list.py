@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number
 from sapolin.core.stock.buying import Offered
 from sapolin.core.stock.matching import density_of, match_name
@@ -59,7 +59,7 @@ class ListRow(Model):
     material: str | None
     """Null while it is not known which is meant."""
     suggestions: tuple[str, ...]
-    left_out: bool
+    left_out: Truth
     """The maker does not buy it."""
     pack_g: float | None
     pack_price: float | None

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import date
 
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 
 __all__ = ["Shelf", "Take", "taken_from"]
 
@@ -16,7 +16,7 @@ class Shelf(Model):
     in_hand_g: float
     until: date | None
     """Until when it keeps."""
-    is_open: bool
+    is_open: Truth
 
 
 class Take(Model):

@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import number
 
 __all__ = [
@@ -104,7 +104,7 @@ class ComparisonState(Model):
 
     chosen: dict[int, str | None]
     """By round: the code chosen, null for no difference."""
-    is_done: bool
+    is_done: Truth
     """All is judged, or it was ended: who is who may be seen."""
     key_shown_at: str | None
     """When it was shown before all was judged; null when it was not."""

@@ -13,7 +13,7 @@ from pydantic import Field
 
 from sapolin.core.cure.events import Judged
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import number
 from sapolin.data import read_json
 
@@ -34,7 +34,7 @@ class Criterion(Model):
     """What to do and to look at."""
     part: Literal["lather", "skin", "bar", "later", "own"] = "own"
     """Where on the sheet it stands; later: an hour after washing."""
-    short: bool = False
+    short: Truth = False
     """It is on the short sheet of under a minute."""
     quality: str | None = None
     """The quality that it stands for, by id."""

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number, percent
 
 __all__ = ["Design", "DesignAsked", "OilLimits", "design_of", "determinant", "grid_of", "terms_of"]
@@ -52,7 +52,7 @@ class Design(Model):
 
     oils: tuple[str, ...]
     batches: tuple[tuple[float, ...], ...]
-    has_pairs: bool
+    has_pairs: Truth
     """The model has a term for each pair of oils beside one for each oil."""
     points: int
     """Points of the grid that were thought of."""

@@ -5,7 +5,7 @@ from math import sqrt
 
 from sapolin.core.cure.learning import Learned, Observed
 from sapolin.core.quantities.chances import EIGHT_IN_TEN
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.trials.judging import LearnedQuality, range_of, seen_of
 from sapolin.core.trials.rules import RULES, Taught
 
@@ -42,7 +42,7 @@ class Held(Model):
     """Eight of ten lie between these."""
     high: float
     seen: float
-    is_inside: bool
+    is_inside: Truth
 
 
 class TopicHeld(Model):

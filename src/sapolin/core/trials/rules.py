@@ -18,7 +18,7 @@ from sapolin.core.cure.state import CureState
 from sapolin.core.cure.unmould import Press, unmould_observed
 from sapolin.core.production.state import RunState
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.trials.judging import JudgedPoints
 
 __all__ = ["RULES", "Rule", "Taught", "cure_seen", "day_seen", "learned_rules"]
@@ -32,7 +32,7 @@ class Rule(Model):
     id: RuleId
     spread: str
     """Id of the coefficient that says how far it may be off."""
-    is_time: bool
+    is_time: Truth
     """Compared by logarithms."""
     unit: str
 

@@ -7,7 +7,7 @@ from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.ingredients import additives
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 
 __all__ = ["BatchProcess", "process_of"]
 
@@ -17,13 +17,13 @@ class BatchProcess(Model):
 
     makes: Literal["bar", "paste"]
     method: Literal["cold", "hot"]
-    is_poured: bool
+    is_poured: Truth
     """It goes liquid and caustic into moulds: gel, ash and the top are to be thought of."""
-    is_salt_bar: bool
+    is_salt_bar: Truth
     """So much salt that it sets within hours."""
-    is_big: bool
+    is_big: Truth
     """So much lye that one does not work with it alone."""
-    is_lye_heavy: bool
+    is_lye_heavy: Truth
     """Made with lye to spare on purpose: it is neutralised before anyone touches it."""
 
 

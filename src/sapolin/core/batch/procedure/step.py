@@ -7,7 +7,7 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.targets import WeighTarget
 from sapolin.core.materials.ingredients import additives
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Text, template, text
 
 __all__ = [
@@ -54,7 +54,7 @@ class SoapTestOutcome(Model):
 
     id: str
     label: str
-    passed: bool
+    passed: Truth
     """The work may go on."""
 
 
@@ -67,7 +67,7 @@ class Step(Model):
     kind: StepKind
     title: str
     text: Text
-    caustic: bool = False
+    caustic: Truth = False
     """Cannot be passed without saying that one is protected."""
     checks: tuple[str, ...] = ()
     """To be confirmed one by one."""

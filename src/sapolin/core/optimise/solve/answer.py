@@ -40,7 +40,7 @@ from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, d
 from sapolin.core.optimise.solve.words import objective_of, said, why_of
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import listed, listed_with_or, number, percent
 
 __all__ = [
@@ -90,14 +90,14 @@ class Solution(Model):
     formula: Formula
     result: FormulaResult
     """Its weights of lye mean nothing unless `lye_is_known`."""
-    lye_is_known: bool
+    lye_is_known: Truth
     """The purity of the lye is entered, so its weights may be shown."""
     diagnostics: tuple[Diagnostic, ...]
     """What to know of it, the gravest first."""
     status: Status
     miss: float
     """Weighted points outside all target ranges together; 0 when everything is met."""
-    is_met: bool
+    is_met: Truth
     """Everything is met, to the hundredth of a point."""
     bound: float
     """No blend that differs as asked can miss by less."""

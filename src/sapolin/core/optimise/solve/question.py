@@ -19,7 +19,7 @@ from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.usual_shares import variants
 from sapolin.core.optimise.swap.question import is_free_of, specialties
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number, percent, plain, template, text
 
 __all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "StartingQuestion", "Target", "TargetFeature",
@@ -38,7 +38,7 @@ class Target(Model):
     `firmness_at_unmould` or `price_per_kg`."""
     minimum: FiniteNumber | None = None
     maximum: FiniteNumber | None = None
-    required: bool = False
+    required: Truth = False
     """A required target is never missed; a preferred one is missed by as little as can be."""
     weight: Annotated[FiniteNumber, Field(gt=0, le=100)] = 1.0
     """How much a point outside counts, for a preferred target."""
@@ -77,7 +77,7 @@ class SolveQuestion(Model):
     pool: tuple[EntryId, ...] | None = None
     """Ids of the oils to choose from; null is the whole catalogue without specialties."""
     free_of: tuple[FreeOf, ...] = ()
-    with_specialties: bool = False
+    with_specialties: Truth = False
     limits: Annotated[tuple[ShareLimit, ...], Field(max_length=40)] = ()
     groups: Annotated[tuple[GroupLimit, ...], Field(max_length=10)] = ()
     most_oils: Annotated[int, Field(ge=1, le=9)] = 5
@@ -100,7 +100,7 @@ class SolveQuestion(Model):
     """Ids of oils that are on the shelf: they are taken before others."""
     never: tuple[EntryId, ...] = ()
     """Ids of oils that the maker never uses."""
-    holds_whatever_arrives: bool = False
+    holds_whatever_arrives: Truth = False
     """Keep each target by the natural spread of every lot at once (the linear worst case), not only at typical lots."""
     most_seconds: Annotated[FiniteNumber, Field(gt=0, le=30)] = 2.0
     """After this the best blend so far is the answer, with how far from optimal it may be."""

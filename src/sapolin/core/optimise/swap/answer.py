@@ -29,7 +29,7 @@ from sapolin.core.optimise.swap.search import Found, Mover, Search, SwapCancelle
 from sapolin.core.optimise.swap.words import in_words, said
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, joined, number, percent, significant, template, weight
 
 __all__ = ["DistanceTerm", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
@@ -121,7 +121,7 @@ class SwapAnswer(Model):
     jobs: tuple[JobDone, ...]
     """What the outgoing oils were doing, the largest first."""
     candidates: tuple[SwapCandidate, ...]
-    proven: bool
+    proven: Truth
     """The first candidate is the best there is."""
     compared: int
     """Sets of oils that were weighed against each other."""

@@ -10,7 +10,7 @@ from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.usual_shares import variants
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import percent
 from sapolin.data import read_json
 
@@ -36,7 +36,7 @@ class SwapQuestion(Model):
     outgoing: Annotated[tuple[Outgoing, ...], Field(min_length=1, max_length=10)]
     reason: Reason = "principle"
     school: School = "profile_and_role"
-    into_target_ranges: bool = True
+    into_target_ranges: Truth = True
     """Qualities outside their target range are drawn to its nearest edge; otherwise everything is to stay as it was."""
     others: Literal["locked", "one_moves", "within", "free"] = "locked"
     """Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
@@ -51,7 +51,7 @@ class SwapQuestion(Model):
     forbidden: tuple[EntryId, ...] = ()
     at_hand: tuple[EntryId, ...] = ()
     """Ids of oils that are on the shelf or liked: of those that come as near they go first."""
-    with_specialties: bool = False
+    with_specialties: Truth = False
     """Also oils that are dear, hard to get, smell or stain; a `pool` that names them takes them anyway."""
     prices: dict[str, FiniteNumber] = Field(default={})
     """Price per kg by oil id, for the cost of each candidate; the server fills in those it keeps."""
