@@ -13,6 +13,7 @@ from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+import psutil
 from playwright.sync_api import Browser, Locator, Page, Playwright, expect
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
@@ -59,6 +60,11 @@ class Server:
         address = re.search(r"http://127\.0\.0\.1:(\d+)/", first_line)
         assert address, f"unexpected start: {first_line!r}"
         self.url, self._port = address.group(), int(address.group(1))
+
+    def memory_bytes(self) -> int:
+        """What the process holds in memory, with what it shares with others."""
+        assert self._process is not None
+        return int(psutil.Process(self._process.pid).memory_info().rss)
 
     def kill(self) -> None:
         """End it without any chance to tidy up."""

@@ -5,7 +5,7 @@ from sapolin.core.bar.result import AcidShare, QualityResult
 from sapolin.core.formula.blend import entered_shares, share_sum_percent
 from sapolin.core.formula.document import Blend, Formula, Lye, OilLine, Process, Water
 from sapolin.core.materials.catalogue import Catalogue
-from sapolin.core.materials.own import with_materials
+from sapolin.core.materials.own import with_sound_materials
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 
@@ -38,7 +38,7 @@ def preview_of(formula: Formula, oils: Catalogue) -> BlendPreview | None:
     >>> seen.entered_percent, [round(one.points) for one in seen.qualities if one.quality == "cleansing"]
     (40.0, [79])
     """
-    known = with_materials(oils, formula.materials)
+    known = with_sound_materials(oils, formula.materials)
     shares = entered_shares(formula.blend, known)
     if not shares:
         return None

@@ -208,8 +208,10 @@ class Formula(Model):
     """The maker's own materials that the blend names, as they were when it was written."""
 
     def target_range(self, quality_id: str) -> TargetRange | None:
-        """The target range that a quality of this soap is wanted in, if any."""
-        target_ranges = purposes()[self.purpose].target_ranges if self.target_ranges is None else self.target_ranges
+        """The target range that a quality of this soap is wanted in, if any. An unknown purpose wants nothing."""
+        meant = purposes().get(self.purpose)
+        usual = () if meant is None else meant.target_ranges
+        target_ranges = usual if self.target_ranges is None else self.target_ranges
         # One whose ends are the wrong way round is asked about, and wants nothing meanwhile.
         sound = (
             target_range

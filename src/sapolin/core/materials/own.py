@@ -17,7 +17,7 @@ from sapolin.core.quantities.molar_masses import NAOH_PER_KOH
 from sapolin.core.quantities.text import listed_with_or, number, percent, plain, template, text
 
 __all__ = ["ByProfile", "BySap", "Certificate", "OwnMaterial", "Recipe", "RecipeComponent", "material_problems",
-           "named_materials", "with_materials"]  # fmt: skip
+           "named_materials", "with_materials", "with_sound_materials"]  # fmt: skip
 
 NAOH_MG_TO_KOH_MG = 1 / NAOH_PER_KOH
 FAT_SAP = (80.0, 400.0)
@@ -254,6 +254,13 @@ def with_materials(base: Catalogue, materials: Sequence[OwnMaterial]) -> Catalog
     for material in named_materials([material.id for material in materials], materials):
         oils = oils.with_oils((_oil_of(material, oils),))
     return oils
+
+
+def with_sound_materials(base: Catalogue, materials: Sequence[OwnMaterial]) -> Catalogue:
+    """`base` with `materials` in it where all of them stand; where not, without any, until they are put right."""
+    if any(problem.stops_calculation for problem in material_problems(materials, base)):
+        return base
+    return with_materials(base, materials)
 
 
 _OWN = ("own",)

@@ -8,7 +8,7 @@ from sapolin.core.formula.document import Blend, Formula, OilLine
 from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.formula.usual import most_share_percent, usual_of
 from sapolin.core.materials.catalogue import Catalogue, Oil
-from sapolin.core.materials.own import with_materials
+from sapolin.core.materials.own import with_sound_materials
 from sapolin.core.materials.usual_shares import class_of, familiarity_of, variants
 from sapolin.core.optimise.swap.question import is_free_of
 from sapolin.core.quantities.model import Model, Truth
@@ -60,7 +60,7 @@ def best_move(
     and not among what is `never` used, up to its usual most share. Locked oils do not move. Sizes are 5 to 30 % in steps
     of five.
     """
-    known = with_materials(oils, formula.materials)
+    known = with_sound_materials(oils, formula.materials)
     present = {one.oil.id: one.share_percent for one in entered_shares(formula.blend, known)}
     if not present or formula.purpose not in purposes():
         return None
