@@ -42,7 +42,7 @@ def wants_filling(stores: Stores) -> bool:
     """Whether there is no demo world yet, or only a part of one because the filling was cut off."""
     if stores.workshop.mark(_MARK) == "filling":
         return True
-    return not stores.formulas.find() and not stores.formulas.find(archived=True)
+    return stores.formulas.is_empty()
 
 
 def fill(stores: Stores) -> None:

@@ -351,8 +351,8 @@ def _learn(session: Session, work: BatchWork, before: list[RecordedEvent], after
 
 def resume_devices(batches: BatchStore, devices: Workbench) -> None:
     """Let the simulated devices take up the batches that are being made, the latest last."""
-    for record in reversed(batches.find()):
+    for batch_id in batches.perhaps_being_made():
         with suppress(UnreadableError):
-            state = state_of(batches.events(record.id), ()) if record.events else None
-            if state is not None and state.status == "making":
+            state = state_of(batches.events(batch_id), ())
+            if state.status == "making":
                 devices.resume(state)

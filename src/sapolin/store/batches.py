@@ -112,6 +112,14 @@ class BatchStore(Repository[BatchRow]):
         with self._reading() as session:
             return [*readable(session.scalars(chosen), lambda row: self._record(session, row))]
 
+    def perhaps_being_made(self) -> list[str]:
+        """Ids of the batches that are begun and not known to be over, oldest first."""
+        begun = select(BatchEventRow.id).where(BatchEventRow.batch_id == BatchRow.id).exists()
+        is_open = BatchRow.status.is_(None) | (BatchRow.status == "making")
+        chosen = self._chosen().with_only_columns(BatchRow.id).where(begun, is_open)
+        with self._reading() as session:
+            return [*session.scalars(chosen.order_by(BatchRow.created_at))]
+
     def page(
         self, words: str, statuses: Sequence[str] = (), formula_id: str | None = None, *, limit: int, offset: int = 0
     ) -> tuple[int, list[BatchEntry]]:

@@ -41,6 +41,11 @@ class Repository(Generic[_Row]):
             for table in (*self.also_cleared, self.table):
                 session.execute(delete(table))
 
+    def is_empty(self) -> bool:
+        """Whether nothing is kept, not even something archived."""
+        with self._reading() as session:
+            return session.scalars(select(self.table).limit(1)).first() is None
+
     def _reading(self) -> Session:
         return Session(self._engine)
 
