@@ -1,4 +1,4 @@
-"""Whatever is sent to whichever operation, within its description or beside it: an answer of the published shape, never a fault.
+"""Whatever is sent to whichever operation, within its description or beside it: an answer as published, never a fault.
 
 Under CI a few examples for each operation; `SAPOLIN_EXAMPLES` asks for more.
 """

@@ -3,9 +3,8 @@
 import logging
 from secrets import token_hex
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
@@ -138,17 +137,18 @@ _DISK: dict[str, tuple[int, str, str]] = {
 """What the database says when it cannot write: status, code and words."""
 
 
-def _answer(status: int, error: ApiError) -> JSONResponse:
+def _answer(status: int, error: ApiError) -> Response:
     # Faults are answered outside of the guard, which sets these for every other answer.
     headers = PAGE_HEADERS if status == 500 else None
-    return JSONResponse(ErrorBody(error=error).model_dump(), status_code=status, headers=headers)
+    # By Pydantic: what was typed may be beyond every number that plain JSON has.
+    return Response(ErrorBody(error=error).model_dump_json(), status, headers, "application/json")
 
 
 MOST_PROBLEMS = 50
 """So many are listed; whoever has put these right asks again."""
 
 
-def _formula_error(_request: Request, error: Exception) -> JSONResponse:
+def _formula_error(_request: Request, error: Exception) -> Response:
     assert isinstance(error, FormulaError)
     count = len(error.problems)
     message = plain(error.problems[0].message) if count == 1 else f"{count} entries need attention."
@@ -157,44 +157,44 @@ def _formula_error(_request: Request, error: Exception) -> JSONResponse:
     )
 
 
-def _malformed(_request: Request, error: Exception) -> JSONResponse:
+def _malformed(_request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     problems = malformed_entries(error.errors()[:MOST_PROBLEMS], skip=1)
     return _answer(422, ApiError(code="malformed", message="The request could not be read.", problems=problems))
 
 
-def _http(_request: Request, error: Exception) -> JSONResponse:
+def _http(_request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
     code = {404: "not_found", 405: "method_not_allowed", 413: "too_large"}.get(error.status_code, "refused")
     return _answer(error.status_code, ApiError(code=code, message=str(error.detail)))
 
 
-def _refusal(_request: Request, error: Exception) -> JSONResponse:
+def _refusal(_request: Request, error: Exception) -> Response:
     assert isinstance(error, Refusal)
     return _answer(error.status, error.error)
 
 
-def _stored(_request: Request, error: Exception) -> JSONResponse:
+def _stored(_request: Request, error: Exception) -> Response:
     status, code, message = _STORED[type(error)]
     return _answer(status, ApiError(code=code, message=message))
 
 
-def _said(_request: Request, error: Exception) -> JSONResponse:
+def _said(_request: Request, error: Exception) -> Response:
     """What is refused with a sentence of its own."""
     return _answer(422, ApiError(code=_SAYING[type(error)], message=str(error)))
 
 
-def _conflict(_request: Request, error: Exception) -> JSONResponse:
+def _conflict(_request: Request, error: Exception) -> Response:
     assert isinstance(error, RevisionConflictError)
     message = f"This formula was saved elsewhere since you opened it (revision {error.current.revision})."
     return _answer(409, ApiError(code="revision_conflict", message=message))
 
 
-def _unknown_quantity(_request: Request, error: Exception) -> JSONResponse:
+def _unknown_quantity(_request: Request, error: Exception) -> Response:
     return _answer(404, ApiError(code="unknown_quantity", message=f"There is no quantity {error} to explain."))
 
 
-def _database(request: Request, error: Exception) -> JSONResponse:
+def _database(request: Request, error: Exception) -> Response:
     """What the disk or the database refused was rolled back as a whole, so nothing of it was saved."""
     said = str(getattr(error, "orig", None) or error)
     for sign, (status, code, message) in _DISK.items():
@@ -220,7 +220,7 @@ def _without_contents(error: Exception) -> Exception:
     return Exception(said).with_traceback(error.__traceback__)
 
 
-def _caustic(request: Request, error: Exception) -> JSONResponse:
+def _caustic(request: Request, error: Exception) -> Response:
     reference = _logged(request, error)
     message = (
         "Sapolin’s own check of this lye quantity failed, so it is not shown. Do not make this batch; please report it."
@@ -228,7 +228,7 @@ def _caustic(request: Request, error: Exception) -> JSONResponse:
     return _answer(500, ApiError(code="caustic_check", message=message, reference=reference))
 
 
-def _fault(request: Request, error: Exception) -> JSONResponse:
+def _fault(request: Request, error: Exception) -> Response:
     reference = _logged(request, error)
     if request.method in ("GET", "HEAD"):
         message = "Something broke inside Sapolin. Nothing was changed."

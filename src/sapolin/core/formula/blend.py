@@ -74,7 +74,7 @@ def entered_shares(blend: Blend, oils: Catalogue) -> tuple[OilShare, ...]:
     ]
     known = [(oil, amount) for oil, amount in known if amount > 0]
     entered = sum(amount for _, amount in known)
-    return tuple(OilShare(oil, 100 * amount / entered, amount) for oil, amount in known)
+    return tuple(OilShare(oil, amount / entered * 100, amount) for oil, amount in known)
 
 
 def converted(blend: Blend, to: AmountBasis) -> Blend:

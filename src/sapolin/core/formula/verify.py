@@ -115,7 +115,8 @@ def _faults(composition: Composition, formula: Formula) -> Iterator[str]:
     allowed_g = ROUNDED_AWAY * max(for_fats_g, 1e-9) + TABLE_ROUNDS_TO * added_back_g
     if abs(weighed_g - for_fats_g - added_back_g) > allowed_g:
         yield f"the lye is as {weighed_g} g of pure NaOH, and the oils and acids want {for_fats_g + added_back_g} g"
-    if any(lye.weight_g < 0 or not 0 <= lye.purity_percent <= 100 for lye in composition.lyes):
+    # Of a lye that is not used no purity matters.
+    if any(lye.weight_g < 0 or (lye.weight_g and not 0 < lye.purity_percent <= 100) for lye in composition.lyes):
         yield f"no lye weighs or is pure like {composition.lyes}"
     yield from _wrong_share(composition, formula)
     listed_mg, from_acids_mg = _needs_koh_mg(composition)

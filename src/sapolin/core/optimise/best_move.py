@@ -86,22 +86,26 @@ def best_move(
                 worth = nearer - PER_POINT_MOVED * size
                 if nearer >= WORTH_TELLING and (best is None or worth > best[0] + 1e-9):
                     best = worth, (known[give], take, size, nearer, after)
-    return None if best is None else _told(formula, *best[1], now=now, ranges=ranges)
+    return None if best is None else _told(formula, known, *best[1], now=now, ranges=ranges)
 
 
-def _moved(blend: Blend, give: str, take: str, percent: float) -> Blend:
-    """The blend with `percent` of what is entered moved between two oils; a new one comes last, and goes in at the start."""
+def _moved(blend: Blend, give: str, take: str, percent: float, known: Catalogue) -> Blend:
+    """The blend with `percent` of what is entered of `known` oils moved; a new one comes last, and goes in at the start."""
     if len({line.by for line in blend.lines}) > 1:
         blend = converted(blend, "percent_of_oils")
-    amount = percent / 100 * sum(line.value or 0.0 for line in blend.lines)
+    amount = percent / 100 * sum(max(line.value or 0.0, 0.0) for line in blend.lines if line.oil in known)
     lines = list(blend.lines)
     if all(line.oil != take for line in lines):
         lines.append(OilLine(oil=take, by=lines[0].by, value=0.0))
-    change = {give: -amount, take: amount}
-    # An oil may stand on several lines: the first that has enough gives.
-    for oil, by in change.items():
-        at = next(i for i, line in enumerate(lines) if line.oil == oil and (line.value or 0.0) + by >= -1e-9)
-        lines[at] = lines[at].model_copy(update={"value": round(max((lines[at].value or 0.0) + by, 0.0), 4)})
+    # An oil may stand on several lines: each gives what it has until it is enough; the first takes.
+    left = amount
+    for i, line in enumerate(lines):
+        if line.oil == give:
+            gives = min(max(line.value or 0.0, 0.0), left)
+            left -= gives
+            lines[i] = line.model_copy(update={"value": round((line.value or 0.0) - gives, 4)})
+    at = next(i for i, line in enumerate(lines) if line.oil == take)
+    lines[at] = lines[at].model_copy(update={"value": round((lines[at].value or 0.0) + amount, 4)})
     return blend.model_copy(update={"lines": tuple(line for line in lines if line.value is None or line.value > 0)})
 
 
@@ -147,8 +151,8 @@ def _miss(values: Sequence[float], ranges: Sequence[TargetRange | None]) -> floa
 
 
 def _told(
-    formula: Formula, give: Oil, take: Oil, size: float, nearer: float, after: Sequence[float], *, now: Sequence[float],
-    ranges: Sequence[TargetRange | None],
+    formula: Formula, known: Catalogue, give: Oil, take: Oil, size: float, nearer: float, after: Sequence[float], *,
+    now: Sequence[float], ranges: Sequence[TargetRange | None],
 ) -> BestMove:  # fmt: skip
     gains = sorted(
         (
@@ -165,7 +169,7 @@ def _told(
         percent=size,
         is_new=all(line.oil != take.id for line in formula.blend.lines),
         nearer_by=nearer,
-        blend=_moved(formula.blend, give.id, take.id, size),
+        blend=_moved(formula.blend, give.id, take.id, size, known),
         reached=tuple(
             Reached(quality=quality.id, name=quality.name, points=will, in_range=standing(will, target_range) == "in")
             for gain, quality, will, target_range in gains[:3]

@@ -15,7 +15,7 @@ from sapolin.core.formula.cost import OilCost, oil_cost, price_of
 from sapolin.core.formula.document import Blend, Formula, OilLine
 from sapolin.core.formula.purposes import TargetRange
 from sapolin.core.materials.catalogue import Catalogue, catalogue
-from sapolin.core.materials.own import with_materials
+from sapolin.core.materials.own import material_problems, with_materials
 from sapolin.core.optimise.solve.branch import (
     TOLERANCE,
     Best,
@@ -193,6 +193,12 @@ def case_of(question: SolveQuestion, base: Catalogue | None = None) -> Case:
     """The numbers of a question. Raises FormulaError when it cannot be asked."""
     question = settled(question)
     oils = catalogue() if base is None else base
+    faulty = [
+        problem for problem in material_problems(question.formula.materials, oils, "formula.materials")
+        if problem.stops_calculation
+    ]  # fmt: skip
+    if faulty:
+        raise FormulaError(faulty)
     around, present = _around(with_any_purity(question.formula), oils)
     known = with_materials(oils, question.formula.materials)
     check_question(question, known)
