@@ -80,6 +80,47 @@ class TestNothingBreaks:
         refused = client.post("/api/compute", json=formula_json(lye=lye))
         assert (refused.status_code, problem_codes(refused)) == (422, ["out_of_range"])
 
+    def test_a_lye_that_is_not_used_may_be_of_any_purity(self, client):
+        lye = {"naoh_purity_percent": 1e6, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
+        answer = client.post("/api/compute", json=formula_json(lye=lye))
+        assert answer.status_code == 200, answer.text
+        assert (
+            answer.json()
+            == client.post("/api/compute", json=formula_json(lye=lye | {"naoh_purity_percent": 99})).json()
+        )
+
+    def test_a_move_beside_an_oil_that_nobody_knows(self, client):
+        shares = {"olive-refined": 45, "dragon-fat": 22, "coconut": 13, "rice-bran": 12, "castor": 8}
+        lines = [{"oil": oil, "by": "percent_of_oils", "value": share} for oil, share in shares.items()]
+        formula = formula_json(blend={"total_oils_g": 1000, "lines": lines})
+        move = client.post("/api/best-move", json=formula).json()
+        after = {line["oil"]: line["value"] for line in move["blend"]["lines"]}
+        assert after["dragon-fat"] == 22
+        assert sum(after.values()) == pytest.approx(100)
+        # A share of what is entered of known oils: of 78, not of 100.
+        gave = shares[move["give"]] - after.get(move["give"], 0)
+        assert gave == pytest.approx(move["percent"] / 100 * 78)
+
+    @pytest.mark.parametrize("huge", [1e308, -1e308])
+    def test_amounts_beyond_every_kitchen_are_told_of_as_they_are_typed(self, client, huge):
+        lines = [
+            {"oil": "coconut", "by": "percent_of_oils", "value": huge},
+            {"oil": "shea", "by": "weight_g", "value": huge},
+        ]
+        for one in (lines, lines[:1], lines[1:]):
+            formula = formula_json(blend={"total_oils_g": 1000, "lines": one})
+            assert client.post("/api/compute/report", json=formula).status_code == 200
+            for address in ("/api/trades?points=2", "/api/compute", "/api/best-move"):
+                assert client.post(address, json=formula).status_code in (200, 422), address
+
+    def test_a_question_with_a_material_that_cannot_be_says_so_at_its_place(self, client):
+        content = {"kind": "recipe", "components": [{"oil": "no-such-oil", "value": 100.0}]}
+        formula = formula_json(materials=[{"id": "own-odd", "name": "Odd", "content": content}])
+        targets = [{"feature": "hardness", "minimum": 30}]
+        refused = client.post("/api/solve", json={"formula": formula, "targets": targets})
+        assert refused.status_code == 422
+        assert refused.json()["error"]["problems"][0]["path"].startswith("formula.materials[0]")
+
     def test_half_a_character(self, client):
         broken = json.dumps(formula_json(name="bar")).replace('"bar"', '"b\\ud800r"')
         json_type = {"content-type": "application/json"}
