@@ -1,7 +1,7 @@
 """What takes too long for every build: many changed documents, many kills, full disks and locked files, and hours of load.
 
-`./run soak` runs all of it with the counts that a release is held to; options make it shorter, and 0 leaves a part out. Each part prints what it
-counted, and any loss or fault ends it with exit code 1.
+`./run soak` runs all of it with the counts that a release is held to; options make it shorter, and 0 leaves a part out. Each
+part prints what it counted, and any loss or fault ends it with exit code 1.
 """
 
 import argparse
