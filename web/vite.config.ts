@@ -27,9 +27,24 @@ function compressed(): Plugin {
   };
 }
 
+/** The typefaces' licence asks to go wherever they go: beside the built fonts, one file for each family. */
+function fontLicences(): Plugin {
+  const families = join(import.meta.dirname, 'node_modules', '@fontsource-variable');
+  return {
+    name: 'font-licences',
+    apply: 'build',
+    generateBundle: async function () {
+      for (const family of await readdir(families)) {
+        const source = await readFile(join(families, family, 'LICENSE'), 'utf8');
+        this.emitFile({ type: 'asset', fileName: `assets/${family}-LICENSE.txt`, source });
+      }
+    },
+  };
+}
+
 export default defineConfig({
   // The compiler only makes screens quicker; without it their tests start in a third of the time.
-  plugins: [react(process.env.VITEST ? {} : { babel: { plugins: ['babel-plugin-react-compiler'] } }), compressed()],
+  plugins: [react(process.env.VITEST ? {} : { babel: { plugins: ['babel-plugin-react-compiler'] } }), fontLicences(), compressed()],
   build: {
     target: 'es2022',
     reportCompressedSize: false,

@@ -175,6 +175,15 @@ def test_damage_that_is_found_while_it_runs_is_said_on_every_screen(page: Page, 
     server.kill()
 
 
+def test_the_licences_of_the_typefaces_lie_beside_them(page: Page, server: Server):
+    families = {one.name.split("-latin")[0] for one in (ROOT / "web" / "dist" / "assets").glob("*-latin-wght*.woff2")}
+    assert len(families) == 3
+    for family in families:
+        licence = page.request.get(f"{server.url}assets/{family}-LICENSE.txt")
+        assert licence.ok
+        assert "Open Font License" in licence.text().title().replace("Sil ", "")
+
+
 def test_everything_is_carried_over_as_one_file(page: Page, server: Server, tmp_path: Path, running_chromium: Browser):
     page.goto(f"{server.url}guide/backups")
     with page.expect_download() as waiting:

@@ -84,7 +84,7 @@ def quick_look(file: Path) -> str | None:
         said = str(error)
     if said != "ok":
         return (
-            f"The file of your data is damaged ({said}). What can be read still works. End Sapolin and run sapolin doctor: it "
+            "The file of your data is damaged. What can be read still works. End Sapolin and run sapolin doctor: it "
             "says how much is lost. Or put a backup back."
         )
     free = shutil.disk_usage(file.parent).free

@@ -1,3 +1,4 @@
+import { VisuallyHidden } from '@mantine/core';
 import { useHotkeys } from '@mantine/hooks';
 import { useEffect, useEffectEvent, useState } from 'react';
 
@@ -153,10 +154,11 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
       </div>
       <p className={classes.goal} data-testid="goal">
         {(isTyping || state !== 'lost') && (
-          <>
+          // The large figures show it already.
+          <VisuallyHidden component="span">
             {isTyping ? 'typed, ' : ''}of <b>{weights.format(goal, decimals)} {weights.unit}</b>
             {' · '}
-          </>
+          </VisuallyHidden>
         )}
         {isTyping ? <Off {...{ shown, standing, goal, decimals }} /> : <Words {...{ state, shown, standing, goal, decimals }} />}
       </p>
