@@ -50,7 +50,7 @@ def replace_target_set(
 
 @router.delete("/{set_id}", summary="Archive a target set")
 def archive_target_set(set_id: SetId, sets: TargetSets) -> TargetSetRecord:
-    """It is no longer listed, and can be brought back. 404 when there is none of that id in use."""
+    """It is no longer listed, and can be restored. 404 when there is none of that id in use."""
     return sets.archive(set_id)
 
 

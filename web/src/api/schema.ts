@@ -789,7 +789,7 @@ export interface paths {
         post?: never;
         /**
          * Archive a target set
-         * @description It is no longer listed, and can be brought back. 404 when there is none of that id in use.
+         * @description It is no longer listed, and can be restored. 404 when there is none of that id in use.
          */
         delete: operations["archive_target_set"];
         options?: never;

@@ -154,7 +154,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
       </div>
       <p className={classes.goal} data-testid="goal">
         {(isTyping || state !== 'lost') && (
-          // The large figures show it already.
+          // The large numbers show it already.
           <VisuallyHidden component="span">
             {isTyping ? 'typed, ' : ''}of <b>{weights.format(goal, decimals)} {weights.unit}</b>
             {' · '}
