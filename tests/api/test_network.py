@@ -198,6 +198,14 @@ def test_access_ends_at_once_and_for_good(main: TestClient, clock: Clock, tmp_pa
     assert main.get("/api/paired-devices").json()["devices"][0]["ended_at"] is not None
 
 
+def test_access_lasts_a_year(main: TestClient, clock: Clock):
+    tablet = paired(main, clock)
+    clock.pass_(days=364)
+    assert tablet.get("/api/batches").status_code == 200
+    clock.pass_(days=2)
+    assert tablet.get("/api/batches").status_code == 401
+
+
 def test_hosts_and_addresses_that_are_not_ours_are_refused(main: TestClient, clock: Clock):
     for host in ("192.168.7.1", "WORKSHOP.local:8720", "workshop.local.", "[FD00:0:0::7]:8720"):
         assert device(main, clock, host=HOST).get("/pair", headers={"host": host}).status_code == 200, host

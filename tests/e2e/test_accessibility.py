@@ -20,7 +20,7 @@ def audit(page: Page) -> list[str]:
 
 GUIDE = (
     "guide", "guide/why/superfat", "guide/faults", "guide/faults/ash", "guide/practice", "guide/practice/unsafe", "guide/words",
-    "guide/safety", "guide/workshop",
+    "guide/safety", "guide/workshop", "guide/backups", "guide/tablets",
 )  # fmt: skip
 
 

@@ -116,7 +116,7 @@ class _NetworkServer(uvicorn.Server):
 def _config(app: ASGIApp, **more: object) -> uvicorn.Config:
     return uvicorn.Config(
         app, http=CarefulProtocol, ws="none", log_level="warning", timeout_keep_alive=75,
-        timeout_graceful_shutdown=GRACE_SECONDS, limit_concurrency=MOST_CONNECTIONS, server_header=False,
+        timeout_graceful_shutdown=GRACE_SECONDS, limit_concurrency=MOST_CONNECTIONS, server_header=False, proxy_headers=False,
         **more,  # type: ignore[arg-type]
     )  # fmt: skip
 

@@ -19,6 +19,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 
 __all__ = [
+    "ACCESS_LASTS",
     "NoOfferError",
     "PairedDevice",
     "Pairing",
@@ -35,6 +36,8 @@ SIGNS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without those that are mistaken for others: I and 1, O and 0."""
 CODE_LENGTH = 8
 OFFER_LASTS = timedelta(minutes=10)
+ACCESS_LASTS = timedelta(days=365)
+"""Then a device has to be paired anew, so that a forgotten one does not stay a door for ever."""
 MOST_WRONG_CODES = 20
 """After so many a code is withdrawn: of 32 to the eighth nobody finds it in that."""
 SEEN_EVERY = timedelta(minutes=1)
@@ -90,6 +93,11 @@ def _hashed(key: str) -> str:
 
 def _plain(code: str) -> str:
     return "".join(sign for sign in code.upper() if sign.isalnum())
+
+
+def _has_access(device: PairedDevice, now: str) -> bool:
+    lasts_until = datetime.fromisoformat(device.paired_at) + ACCESS_LASTS
+    return device.ended_at is None and datetime.fromisoformat(now) < lasts_until
 
 
 class Pairing:
@@ -190,9 +198,9 @@ class Pairing:
         """The device that carries a key, while it has access; notes that it was seen."""
         with self._lock:
             device = self._devices.get(self._hashes.get(_hashed(key), ""))
-            if device is None or device.ended_at is not None:
-                return None
             now = self._now()
+            if device is None or not _has_access(device, now):
+                return None
             if datetime.fromisoformat(now) - datetime.fromisoformat(device.seen_at) >= SEEN_EVERY:
                 device = self._devices[device.id] = device.model_copy(update={"seen_at": now})
                 self._write()
@@ -202,7 +210,7 @@ class Pairing:
         """Whether its access has not ended."""
         with self._lock:
             device = self._devices.get(device_id)
-            return device is not None and device.ended_at is None
+            return device is not None and _has_access(device, self._now())
 
     def change(self, device_id: str, *, name: str | None = None, reach: Reach | None = None) -> PairedDevice:
         """Name it anew, or let it reach more or less. Raises UnknownDeviceError."""

@@ -22,7 +22,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from sapolin.api.errors import PAGE_HEADERS, ApiError, ErrorBody
 from sapolin.api.network.addresses import host_of, is_local
 from sapolin.api.network.limits import Allowance, Allowances
-from sapolin.store.pairing import NoOfferError, PairedDevice, Pairing, WrongCodeError
+from sapolin.store.pairing import ACCESS_LASTS, NoOfferError, PairedDevice, Pairing, WrongCodeError
 
 __all__ = ["DEVICE", "KEY_COOKIE", "Gate"]
 
@@ -30,7 +30,6 @@ DEVICE = "sapolin.device"
 """In the scope of a request that passed: the device that asked."""
 KEY_COOKIE = "__Host-sapolin-device"
 """The prefix binds it to this host and to TLS."""
-KEY_LASTS_SECONDS = 365 * 24 * 3600
 MOST_FORM_BYTES = 2000
 FORM_SECONDS = 15
 
@@ -159,7 +158,13 @@ class Gate:
             return _pairing_page(403, "That is not the code on the main screen. Look again; it has eight signs.", code)
         answer = _redirect("/batches" if device.reach == "make_and_rack" else "/")
         answer.set_cookie(
-            KEY_COOKIE, key, max_age=KEY_LASTS_SECONDS, path="/", secure=True, httponly=True, samesite="strict"
+            KEY_COOKIE,
+            key,
+            max_age=int(ACCESS_LASTS.total_seconds()),
+            path="/",
+            secure=True,
+            httponly=True,
+            samesite="strict",
         )
         return answer
 
