@@ -127,7 +127,9 @@ def get_offer_drawing(pairing: PairingOf, network: NetworkOf) -> Response:
         QR_SIZE_POINTS, QR_SIZE_POINTS, transform=[scale, 0, 0, QR_SIZE_POINTS / (top - bottom), 0, 0]
     )  # fmt: skip
     drawing.add(code)
-    return Response(renderSVG.drawToString(drawing), media_type="image/svg+xml", headers={"cache-control": "no-store"})
+    # Without it the edges between squares show as thin white lines, which cameras dislike.
+    content = renderSVG.drawToString(drawing).replace("<svg ", '<svg shape-rendering="crispEdges" ', 1)
+    return Response(content, media_type="image/svg+xml", headers={"cache-control": "no-store"})
 
 
 @router.get("/authority", summary="What a device is given to trust the certificate", response_class=FileResponse)
