@@ -28,7 +28,7 @@ class Hit(Model):
 
 def find(stores: Stores, words: str) -> tuple[Hit, ...]:
     """What has every one of `words` in its name, its code or its oils; the last changed first. Without words, the newest."""
-    formulas = page_of_formulas(stores.formulas, FormulaFilter(words=words), MOST_FORMULAS).formulas
+    formulas = page_of_formulas(stores.formulas, FormulaFilter(words=words, is_counted=False), MOST_FORMULAS).formulas
     batches = page_of_batches(stores, words, limit=MOST_BATCHES).batches
     materials = stores.materials.named(words, MOST_MATERIALS) if words.strip() else []
     kinds = {purpose.id: purpose.name for purpose in purposes().values()}

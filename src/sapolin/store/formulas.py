@@ -77,6 +77,8 @@ class FormulaFilter(Model):
     can_be_mixed: bool = False
     """Pastes alone that can be mixed with others, as kept with the summary."""
     order: FormulaOrder = "changed"
+    is_counted: bool = True
+    """Whether it has to be known how many there are; if not, those before and on the page are said."""
 
 
 class VersionRecord(Model):
@@ -185,13 +187,15 @@ class FormulaStore(Repository[FormulaRow]):
             FormulaRow.archived_at, FormulaRow.summary,
         )  # fmt: skip
         with self._reading() as session:
-            total = session.scalar(chosen.with_only_columns(func.count())) or 0
             # Which rows they are is found in an index; only those are then read.
             ids = [
                 *session.scalars(
                     chosen.with_only_columns(FormulaRow.id).order_by(*orders[asked.order]).limit(limit).offset(offset)
                 )
             ]
+            # Counting goes through all of them: who shows only the first few does without.
+            counted = session.scalar(chosen.with_only_columns(func.count())) if asked.is_counted else offset + len(ids)
+            total = counted or 0
             found = {row.id: row for row in session.execute(select(*columns).where(FormulaRow.id.in_(ids)))}
             rows = [found[formula_id] for formula_id in ids]
             latest = self._latest_versions(session, *(row.id for row in rows))
