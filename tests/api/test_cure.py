@@ -184,16 +184,24 @@ class TestRecording:
 
 class TestTrays:
     def test_a_tray_is_kept_changed_and_taken_away(self, client, made):
-        assert client.put("/api/trays/R1", json=TRAY | {"shelf": "Door"}).json()["shelf"] == "Door"
+        refused = client.put("/api/trays/R1", json=TRAY | {"rows": 1})
+        assert (refused.status_code, refused.json()["error"]["code"]) == (409, "code_taken")
+        assert client.put("/api/trays/R1?revision=1", json=TRAY | {"shelf": "Door"}).json()["shelf"] == "Door"
+        late = client.put("/api/trays/R1?revision=1", json=TRAY | {"shelf": "Window"})
+        assert (late.status_code, late.json()["error"]["code"]) == (409, "changed_elsewhere")
+        (tray,) = client.get("/api/trays").json()
+        assert (tray["tray"]["shelf"], tray["revision"]) == ("Door", 2)
         assert client.delete("/api/trays/R1").status_code == 204
         assert client.get("/api/trays").json() == []
+        # Its code is free again.
+        assert client.put("/api/trays/R1", json=TRAY).status_code == 200
         assert client.delete("/api/trays/R9").status_code == 404
 
     def test_with_bars_on_it_it_stays(self, client, made):
         send(client, made.id, kind="cut", bars=9, sure=True)
         send(client, made.id, kind="placed", bars=9, tray="R1")
         assert client.delete("/api/trays/R1").status_code == 409
-        assert client.put("/api/trays/R1", json=TRAY | {"rows": 2}).status_code == 409
+        assert client.put("/api/trays/R1?revision=1", json=TRAY | {"rows": 2}).json()["error"]["code"] == "tray_in_use"
 
     @pytest.mark.parametrize("change", [{"columns": 0}, {"rows": 99}, {"code": "R2"}, {"code": ""}])
     def test_what_is_no_tray_is_refused(self, client, change):

@@ -18,6 +18,7 @@ from sapolin.services import cure
 from sapolin.services.cure import CureView, add_cure_event, cure_of
 from sapolin.services.rack import label_of, rack_now
 from sapolin.store.cures import TrayInUseError
+from sapolin.store.repository import ChangedElsewhereError
 
 __all__ = ["router"]
 
@@ -82,12 +83,21 @@ def get_trays(
 
 
 @router.put("/trays/{code}", summary="Keep a tray")
-def put_tray(code: Annotated[str, Path(max_length=12)], tray: Tray, trays: Trays) -> Tray:
-    """In place of one of that code. 409 when more bars stand on it than it would hold."""
+def put_tray(
+    code: Annotated[str, Path(max_length=12)], tray: Tray, trays: Trays,
+    revision: Annotated[int, Query(ge=0, description="The one it was changed from; 0 for a new one.")] = 0,
+) -> Tray:  # fmt: skip
+    """A new one, or one changed from `revision`. 409 when the code is in use, when it was changed since, and when more bars
+    stand on it than it would hold.
+    """
     if tray.code != code:
         raise Refusal(422, "other_code", "The code in the address and that of the tray differ.")
     try:
-        return trays.put(tray)
+        return trays.put(tray, revision)
+    except ChangedElsewhereError as error:
+        if revision:
+            raise
+        raise Refusal(409, "code_taken", f"There is a tray {code} already. Choose another code.") from error
     except TrayInUseError as error:
         raise Refusal(
             409, "tray_in_use", "More bars stand on this tray than it would hold. Move some first."

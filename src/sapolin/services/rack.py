@@ -26,10 +26,20 @@ def rack_now(stores: Stores, on: datetime | None = None) -> tuple[TrayNow, ...]:
             )
     then = None if on is None else (on if on.tzinfo else on.replace(tzinfo=UTC))
     found = []
+    revisions = stores.trays.revisions()
     for tray in stores.trays.all():
         there = tuple(one for one in stands[tray.code] if then is None or not _is_off(one, then))
         bars = sum(one.bars for one in there)
-        found.append(TrayNow(tray=tray, places=tray.places, bars=bars, free=tray.places - bars, stands=there))
+        found.append(
+            TrayNow(
+                tray=tray,
+                places=tray.places,
+                bars=bars,
+                free=tray.places - bars,
+                stands=there,
+                revision=revisions[tray.code],
+            )
+        )
     return tuple(found)
 
 

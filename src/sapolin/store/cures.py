@@ -15,7 +15,7 @@ from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchErro
 from sapolin.store.clock import utc_now
 from sapolin.store.pictures import keep_picture
 from sapolin.store.reading import UnreadableError
-from sapolin.store.repository import Repository
+from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import (
     BatchRow,
     CureEventRow,
@@ -256,14 +256,27 @@ class TrayStore(Repository[TrayRow]):
             rows = session.scalars(self._chosen().order_by(TrayRow.code))
             return [Tray.model_validate_json(row.content) for row in rows]
 
-    def put(self, tray: Tray) -> Tray:
-        """Keep a tray, in place of one of the same code. Raises TrayInUseError when more stands on it than it would hold."""
+    def revisions(self) -> dict[str, int]:
+        """How often each tray in use was saved, by code."""
+        with self._reading() as session:
+            return {row.code: row.revision for row in session.scalars(self._chosen())}
+
+    def put(self, tray: Tray, revision: int = 0) -> Tray:
+        """Keep a tray, if `revision` is still the one kept (0 for a code that is not in use).
+
+        Raises ChangedElsewhereError, and TrayInUseError when more stands on it than it would hold.
+        """
         with self._writing(alone=True) as session:
+            row = session.get(TrayRow, tray.code)
+            if (0 if row is None or row.archived_at is not None else row.revision) != revision:
+                raise ChangedElsewhereError(tray.code)
             if self._on_it(session, tray.code) > tray.places:
                 raise TrayInUseError(tray.code)
-            session.merge(
-                TrayRow(code=tray.code, content=tray.model_dump_json(), updated_at=utc_now(), archived_at=None)
-            )
+            if row is None:
+                row = TrayRow(code=tray.code, revision=0)
+                session.add(row)
+            row.content, row.updated_at, row.archived_at = tray.model_dump_json(), utc_now(), None
+            row.revision += 1
         return tray
 
     def remove(self, code: str) -> None:

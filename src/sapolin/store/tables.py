@@ -235,6 +235,8 @@ class TrayRow(Base):
     """Shelf and places as JSON."""
     updated_at: Mapped[str] = mapped_column(String(32))
     archived_at: Mapped[str | None] = mapped_column(String(32))
+    revision: Mapped[int] = mapped_column(Integer, default=1, server_default="1")
+    """Counts every save."""
 
 
 class TrayBarsRow(Base):

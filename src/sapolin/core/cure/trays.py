@@ -45,3 +45,5 @@ class TrayNow(Model):
     bars: int
     free: int
     stands: tuple[OnTray, ...]
+    revision: int
+    """Counts every save of the tray itself."""

@@ -8,7 +8,7 @@ down_revision = "0018"
 branch_labels = None
 depends_on = None
 
-COUNTED = ("moulds", "prices", "oil_notes", "target_sets", "workshop")
+COUNTED = ("moulds", "prices", "oil_notes", "target_sets", "workshop", "trays")
 ARCHIVED = ("prices", "oil_notes", "target_sets")
 
 
