@@ -1845,7 +1845,8 @@ export interface paths {
         get?: never;
         /**
          * Keep a tray
-         * @description In place of one of that code. 409 when more bars stand on it than it would hold.
+         * @description A new one, or one changed from `revision`. 409 when the code is in use, when it was changed since, and when more bars
+         *     stand on it than it would hold.
          */
         put: operations["put_tray"];
         post?: never;
@@ -14721,6 +14722,11 @@ export interface components {
             free: number;
             /** Stands */
             stands: components["schemas"]["OnTray"][];
+            /**
+             * Revision
+             * @description Counts every save of the tray itself.
+             */
+            revision: number;
         };
         /**
          * Trial
@@ -19192,7 +19198,10 @@ export interface operations {
     };
     put_tray: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The one it was changed from; 0 for a new one. */
+                revision?: number;
+            };
             header?: never;
             path: {
                 code: string;
