@@ -69,7 +69,7 @@ export default defineConfig({
           environment: 'jsdom',
           globalSetup: 'src/testing/server.ts',
           setupFiles: 'src/testing/setup.ts',
-          testTimeout: 20_000,
+          testTimeout: 40_000,
         },
       },
     ],
