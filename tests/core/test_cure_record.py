@@ -113,6 +113,77 @@ class TestRefusals:
         assert found[0] == code
         assert not found[2]
 
+    @pytest.mark.parametrize(
+        ("event", "happened", "code"),
+        [
+            ({"kind": "cut", "bars": 5, "seconds": 3, "samples": 3}, (), "more_seconds_than_bars"),
+            ({"kind": "cut", "bars": 5, "trims_g": -0.1}, (), "negative_trims"),
+            ({"kind": "cut", "bars": 12}, (), "more_bars_than_planned"),
+            ({"kind": "placed", "bars": 1, "tray": "R2"}, (UNMOULDED, CUT, (1.2, PLACED[1] | {"bars": 9})), "not_so_many_bars"),
+            ({"kind": "weighed", "mark": "A", "weight_g": 5000.1, "source": "typed"}, USUAL, "too_heavy_for_a_bar"),
+            ({"kind": "weighed", "mark": "A", "weight_g": -1, "source": "typed"}, USUAL, "no_weight"),
+            ({"kind": "weighed", "mark": "T", "bars": 10, "weight_g": 1290, "source": "typed"}, USUAL, "not_so_many_bars"),
+            ({"kind": "room", "celsius": -20.1}, USUAL, "not_a_room"),
+            ({"kind": "room", "celsius": 60.1}, USUAL, "not_a_room"),
+            ({"kind": "room", "humidity_percent": -0.1}, USUAL, "not_a_humidity"),
+            ({"kind": "room", "humidity_percent": 100.1}, USUAL, "not_a_humidity"),
+            ({"kind": "fit_tested", "ph": 14.1}, USUAL, "not_a_ph"),
+            ({"kind": "fit_tested", "ph": 6.9}, USUAL, "soap_is_not_so_acid"),
+            ({"kind": "fit_tested", "ph": 9.5}, (UNMOULDED,), "not_cut"),
+            ({"kind": "left", "bars": 1, "to": "sold"}, (UNMOULDED,), "not_cut"),
+            ({"kind": "left", "bars": 10, "to": "sold", "tray": "R1"}, (*USUAL, FIT), "not_so_many_on_tray"),
+            ({"kind": "left", "bars": 1, "to": "sold"}, (*USUAL, FIT), "not_so_many_bars"),
+            ({"kind": "judged", "tester": "Runa", "scores": {"bubbles": 3}}, USUAL, "judged_before_fit"),
+            ({"kind": "judged", "tester": "Runa", "scores": {"bubbles": 3}}, (UNMOULDED,), "not_cut"),
+            ({"kind": "judged", "tester": "Runa"}, (*USUAL, FIT), "nothing_judged"),
+            ({"kind": "judged", "tester": "R", "scores": {"bubbles": 3}, "water_c": 60.1}, (*USUAL, FIT), "not_washing_water"),
+            ({"kind": "judged", "tester": "R", "scores": {"bubbles": 3}, "water_c": 0.9}, (*USUAL, FIT), "not_washing_water"),
+            ({"kind": "struck", "seq": 1, "reason": "slip"}, (UNMOULDED, (1.3, {"kind": "struck", "seq": 1, "reason": "x"})),
+             "nothing_to_strike"),
+        ],
+    )  # fmt: skip
+    def test_just_beyond_what_can_be_it_is_not_taken(
+        self, event: dict[str, Any], happened: tuple[Any, ...], code: str
+    ) -> None:
+        found = refused(event, *happened)
+        assert found is not None
+        assert found[0] == code
+
+    @pytest.mark.parametrize(
+        ("event", "happened"),
+        [
+            ({"kind": "cut", "bars": 5, "seconds": 3, "samples": 2}, ()),
+            ({"kind": "cut", "bars": 1, "trims_g": 0}, ()),
+            ({"kind": "cut", "bars": 11}, ()),
+            ({"kind": "placed", "bars": 9, "tray": "R1"}, (UNMOULDED, CUT)),
+            ({"kind": "placed", "bars": 3, "tray": "R2", "from_tray": "R1"}, USUAL),
+            ({"kind": "weighed", "mark": "T", "bars": 9, "weight_g": 9 * 129, "source": "typed"}, USUAL),
+            ({"kind": "weighed", "mark": "A", "weight_g": 130.3, "source": "typed"}, USUAL),
+            ({"kind": "weighed", "mark": "A", "weight_g": 5000, "source": "typed", "sure": True}, USUAL),
+            ({"kind": "room", "celsius": -20, "humidity_percent": 0}, USUAL),
+            ({"kind": "room", "celsius": 60, "humidity_percent": 100}, USUAL),
+            ({"kind": "fit_tested", "ph": 7}, USUAL),
+            ({"kind": "fit_tested", "ph": 14}, USUAL),
+            ({"kind": "fit_tested", "ph": 0, "sure": True}, USUAL),
+            ({"kind": "fit_tested", "zap": False}, USUAL),
+            ({"kind": "left", "bars": 9, "to": "sold", "tray": "R1"}, (*USUAL, FIT)),
+            ({"kind": "left", "bars": 9, "to": "lost", "tray": "R1"}, USUAL),
+            ({"kind": "judged", "tester": "Runa", "scores": {"bubbles": 3}, "water_c": 1}, (*USUAL, FIT)),
+            ({"kind": "judged", "tester": "Runa", "scores": {"bubbles": 3}, "water_c": 60}, (*USUAL, FIT)),
+            ({"kind": "struck", "seq": 4, "reason": "slip"}, USUAL),
+        ],
+    )
+    def test_just_within_what_can_be_it_is_taken(self, event: dict[str, Any], happened: tuple[Any, ...]) -> None:
+        assert refused(event, *happened) is None
+
+    def test_what_happened_at_the_very_pour_or_cut_and_clocks_a_little_ahead_are_taken(self) -> None:
+        note = {"kind": "noted", "text": "Smells good."}
+        assert refused(note, day=0) is None
+        assert refused(note, day=60 + 10 / 1440) is None
+        assert refused(note, day=60 + 11 / 1440) == ("in_the_future", "at", False)
+        weighed = {"kind": "weighed", "mark": "B", "weight_g": 130, "source": "typed"}
+        assert refused(weighed, *USUAL, day=1.1) is None
+
     def test_nothing_happens_before_the_pour_or_ahead_of_now(self) -> None:
         note = {"kind": "noted", "text": "Smells good."}
         assert refused(note, day=-0.1) == ("before_the_pour", "at", False)
