@@ -146,5 +146,17 @@ class TestEffects:
         ].effect
         assert following.shares_percent[0] == 20
 
+    def test_a_mild_tester_of_one_batch_does_not_make_its_oil_better(self):
+        shares = [(20, 5, 5), (5, 20, 5), (5, 5, 20), (10, 10, 10)]
+        grid = [(10, 10, 10), (20, 5, 5)]
+        oils = [("a", "A"), ("b", "B"), ("c", "C")]
+        harsh = [RunSheet(run=i, tester="Ilmo", score=2) for i in range(4)] * 4
+        mild = [RunSheet(run=0, tester="Runa", score=3)] * 4
+        told_apart, _ = oil_effects(oils, shares, harsh + mild, grid)
+        taken_for_one, _ = oil_effects(
+            oils, shares, harsh + [one.model_copy(update={"tester": "Ilmo"}) for one in mild], grid
+        )
+        assert 0 < told_apart[0].effect < 0.7 * taken_for_one[0].effect
+
     def test_without_a_sheet_there_is_no_next_batch(self):
         assert oil_effects([("a", "A")] * 3, [(10, 10, 10)], [], [(10, 10, 10)]) == ((), None)
