@@ -66,8 +66,7 @@ def test_more_water_in_lye_and_milk_than_the_formula_has_is_told_as_both_togethe
     found = {one.code: one for one in problems_of(formula, catalogue())}
     assert "master_beyond_water" in found, [*found]
     brought, water = found["master_beyond_water"].params["brought"], found["master_beyond_water"].params["water"]
-    # Water is 1.7 times the lye. Of 40 % lye 1.5 times the lye is water, and 70 % of all water comes with the milk, less what is
-    # no water in it.
+    # Water is 1.7 times the lye. Of 40 % lye 1.5 times the lye is water, and 70 % of all water comes with the milk.
     lye_g = water.g / 1.7
-    assert 1.5 * lye_g + 0.55 * water.g < brought.g < 1.5 * lye_g + 0.7 * water.g
+    assert brought.g == pytest.approx(1.5 * lye_g + 0.7 * water.g)
     assert plain(found["master_beyond_water"].message)
