@@ -31,23 +31,27 @@ def ip(*words: str) -> None:
     subprocess.run(["ip", *words], check=True, capture_output=True)
 
 
+def lay_cable(undo: ExitStack) -> None:
+    """Two network namespaces with a cable between them."""
+    for machine in (MAIN, TABLET):
+        ip("netns", "add", machine)
+        undo.callback(ip, "netns", "del", machine)
+    ip("link", "add", "cable", "netns", MAIN, "type", "veth", "peer", "name", "cable", "netns", TABLET)
+    for machine, addresses in ((MAIN, (MAIN_ADDRESS, MAIN_SIX)), (TABLET, (TABLET_ADDRESS, TABLET_SIX))):
+        ip("-n", machine, "addr", "add", f"{addresses[0]}/24", "dev", "cable")
+        ip("-n", machine, "addr", "add", f"{addresses[1]}/64", "dev", "cable", "nodad")
+        ip("-n", machine, "link", "set", "lo", "up")
+        ip("-n", machine, "link", "set", "cable", "up")
+
+
 @pytest.fixture(scope="module")
 def network() -> Iterator[None]:
-    """Two network namespaces with a cable between them."""
-    try:
-        ip("netns", "add", MAIN)
-    except (FileNotFoundError, subprocess.CalledProcessError) as error:
-        pytest.skip(f"no network namespaces here: {getattr(error, 'stderr', error)!r}")
+    """Two machines, where this one may make such; left out where not, as for a user without rights."""
     with ExitStack() as undo:
-        undo.callback(ip, "netns", "del", MAIN)
-        ip("netns", "add", TABLET)
-        undo.callback(ip, "netns", "del", TABLET)
-        ip("link", "add", "cable", "netns", MAIN, "type", "veth", "peer", "name", "cable", "netns", TABLET)
-        for machine, addresses in ((MAIN, (MAIN_ADDRESS, MAIN_SIX)), (TABLET, (TABLET_ADDRESS, TABLET_SIX))):
-            ip("-n", machine, "addr", "add", f"{addresses[0]}/24", "dev", "cable")
-            ip("-n", machine, "addr", "add", f"{addresses[1]}/64", "dev", "cable", "nodad")
-            ip("-n", machine, "link", "set", "lo", "up")
-            ip("-n", machine, "link", "set", "cable", "up")
+        try:
+            lay_cable(undo)
+        except (FileNotFoundError, subprocess.CalledProcessError) as error:
+            pytest.skip(f"no network namespaces here: {getattr(error, 'stderr', error)!r}")
         yield
 
 
