@@ -6,7 +6,9 @@ from core.batches import GUEST, Making, loaf, plan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.production.actual import actual_batch, weights_g
+from sapolin.core.production.corrections import deviation
 from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import plain
 
 KAOLIN = {"additive": "kaolin", "by": "percent_of_oils", "value": 2.0}
 BLUE = [{"name": "blue", "share_percent": 100.0,
@@ -49,6 +51,25 @@ def test_in_the_end_all_of_it_is_in_the_batch():
     assert made.shares_percent == pytest.approx(
         [100 * grams / sum(GUEST.values()) for grams in GUEST.values()], abs=0.02
     )
+
+
+def test_lye_that_follows_an_oil_leaves_the_water_of_the_cups_where_it_is():
+    making = Making(plan(formula={"additives": [KAOLIN]}, moulds=(loaf(headroom_mm=20),)))
+    making.up_to("weigh-oil:2")
+    first = making.target("oil:2") + 50
+    making.add(kind="captured", item="oil:2", weight_g=first, source="typed")
+    weigh = next(step.weigh for step in making.steps if step.weigh and step.weigh.item == "oil:2")
+    found = deviation(making.plan, making.planned, making.state.targets_g, making.state.captured_g, weigh)
+    follow = next(one for one in found.corrections if one.correction == "match_lye")
+    assert follow.possible, plain(follow.why_not)
+    lye_g, water_g = follow.targets_g["lye:naoh"], follow.targets_g["water"]
+    # More of an oil takes more lye, and the lye its part of water: what is in the cup beforehand is not poured a second time.
+    cup_g = making.target("cup:0")
+    assert cup_g > 20
+    ratio = (making.target("water") + cup_g) / making.target("lye:naoh")
+    assert lye_g > making.target("lye:naoh") + 5
+    assert water_g + cup_g == pytest.approx(lye_g * ratio, abs=0.2)
+    assert found.off_g == pytest.approx(50)
 
 
 def test_lye_keeps_its_own_weight_of_water():

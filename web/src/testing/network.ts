@@ -5,7 +5,23 @@ const ask = globalThis.fetch;
  *  it know jsdom's files, so it is given what they hold. */
 async function reached(asked: RequestInfo | URL, init?: RequestInit): Promise<Response> {
   const body = init?.body instanceof Blob ? await bytesOf(init.body) : init?.body;
-  return ask(typeof asked === 'string' ? new URL(asked, window.location.href) : asked, init && { ...init, body });
+  const answer = ask(typeof asked === 'string' ? new URL(asked, window.location.href) : asked, init && { ...init, body });
+  const over = answer.then(
+    () => underWay.delete(over),
+    () => underWay.delete(over),
+  );
+  underWay.add(over);
+  return answer;
+}
+
+/** Requests whose answers are still to come. */
+const underWay = new Set<Promise<unknown>>();
+const PATIENCE_MS = 3000;
+
+/** Wait for the answers that are still to come, so that none arrives when the page of its test is gone. */
+export async function quiet(): Promise<void> {
+  const late = new Promise((give) => setTimeout(give, PATIENCE_MS));
+  await Promise.race([Promise.all(underWay), late]);
 }
 
 function bytesOf(blob: Blob): Promise<ArrayBuffer> {

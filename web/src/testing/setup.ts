@@ -5,7 +5,7 @@ import { cleanup, configure } from '@testing-library/react';
 import { afterEach, inject, vi } from 'vitest';
 
 import { archiveWhatWasMade } from './made';
-import { mend, network } from './network';
+import { mend, network, quiet } from './network';
 
 declare global {
   var jsdom: { reconfigure: (settings: { url: string }) => void };
@@ -52,5 +52,6 @@ afterEach(async () => {
   notifications.clean();
   mend();
   localStorage.clear();
+  await quiet();
   await archiveWhatWasMade();
 });
