@@ -6,11 +6,9 @@ const ask = globalThis.fetch;
 async function reached(asked: RequestInfo | URL, init?: RequestInit): Promise<Response> {
   const body = init?.body instanceof Blob ? await bytesOf(init.body) : init?.body;
   const answer = ask(typeof asked === 'string' ? new URL(asked, window.location.href) : asked, init && { ...init, body });
-  const over = answer.then(
-    () => underWay.delete(over),
-    () => underWay.delete(over),
-  );
-  underWay.add(over);
+  underWay.add(answer);
+  const isOver = () => void underWay.delete(answer);
+  answer.then(isOver, isOver);
   return answer;
 }
 
@@ -21,7 +19,7 @@ const PATIENCE_MS = 3000;
 /** Wait for the answers that are still to come, so that none arrives when the page of its test is gone. */
 export async function quiet(): Promise<void> {
   const late = new Promise((give) => setTimeout(give, PATIENCE_MS));
-  await Promise.race([Promise.all(underWay), late]);
+  await Promise.race([Promise.allSettled(underWay), late]);
 }
 
 function bytesOf(blob: Blob): Promise<ArrayBuffer> {
