@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from e2e.driver import Server, chromium, new_page, running_server
 
@@ -12,8 +12,15 @@ expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")
-def running_chromium() -> Iterator[Browser]:
-    with sync_playwright() as playwright, chromium(playwright) as running:
+def driving() -> Iterator[Playwright]:
+    """What drives every browser: there can be one in a process only."""
+    with sync_playwright() as playwright:
+        yield playwright
+
+
+@pytest.fixture(scope="session")
+def running_chromium(driving: Playwright) -> Iterator[Browser]:
+    with chromium(driving) as running:
         yield running
 
 

@@ -13,7 +13,7 @@ from stat import S_IMODE
 from tempfile import TemporaryDirectory
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect
 
 from demo_copy import put_demo
 from e2e.driver import CHROMIUM, FLAGS, ROOT
@@ -97,15 +97,15 @@ def machine(network: None) -> Iterator[Machine]:
 
 
 @pytest.fixture(scope="module")
-def browsers(network: None) -> Iterator[tuple[Browser, Browser]]:
+def browsers(network: None, driving: Playwright) -> Iterator[tuple[Browser, Browser]]:
     """A Chromium on each machine."""
-    with sync_playwright() as playwright, TemporaryDirectory() as scratch, ExitStack() as closing:
+    with TemporaryDirectory() as scratch, ExitStack() as closing:
         started = []
         for name in (MAIN, TABLET):
             starter = Path(scratch) / name
             starter.write_text(f'#!/bin/sh\nexec ip netns exec {name} {CHROMIUM} "$@"\n')
             starter.chmod(0o755)
-            browser = playwright.chromium.launch(executable_path=str(starter), args=FLAGS)
+            browser = driving.chromium.launch(executable_path=str(starter), args=FLAGS)
             closing.callback(browser.close)
             started.append(browser)
         yield started[0], started[1]
