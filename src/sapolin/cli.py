@@ -134,7 +134,7 @@ def serve(
     typer.echo(f"Sapolin{' (demo)' if demo else ''} is at {address}")
     if beside is not None:
         typer.echo(f"For phones and tablets: {', '.join(application.state.network.addresses)}")
-        typer.echo("Pair them on the main screen: Guide, Phones and tablets. Fingerprint of the certificate (SHA-256):")
+        typer.echo("Pair them on the main screen: Guide, Tablets. Fingerprint of the certificate (SHA-256):")
         typer.echo(f"  {application.state.network.fingerprint}")
     typer.echo(f"Data: {database}")
     typer.echo("Ctrl+C stops it.")

@@ -273,6 +273,34 @@ def test_a_certificate_is_made_once_and_anew_when_names_or_time_ask_for_it(tmp_p
     assert {S_IMODE(file.stat().st_mode) for file in tmp_path.iterdir()} == {0o600}
 
 
+def test_a_list_of_devices_that_cannot_be_read_lets_nobody_in_and_holds_nothing_up(
+    main: TestClient, clock: Clock, tmp_path: Path
+):
+    tablet = paired(main, clock)
+    file = tmp_path / "sapolin-network" / "devices.json"
+    for content in ("{", "[3]", '[{"id": "1"}]', '{"a": 1}', '[{"key_sha256": "x", "id": "1", "reach": "all"}]'):
+        file.write_text(content)
+        again = Pairing(tmp_path / "sapolin.db", clock.text)
+        assert again.devices() == ()
+        assert again.device_with(tablet.cookies[KEY_COOKIE]) is None
+        assert not file.exists()
+        assert file.with_name("devices.json.damaged").read_text() == content
+
+
+@pytest.mark.parametrize("name", ["server.pem", "server.key", "authority.pem", "authority.key"])
+@pytest.mark.parametrize(
+    "content", [b"", b"no certificate", b"-----BEGIN CERTIFICATE-----\nAAAA\n-----END CERTIFICATE-----\n"]
+)
+def test_a_certificate_that_cannot_be_read_is_made_anew(tmp_path: Path, name: str, content: bytes):
+    now = datetime(2026, 3, 1, tzinfo=UTC)
+    own_certificate(tmp_path, NAMES, now)
+    (tmp_path / name).write_bytes(content)
+    made = own_certificate(tmp_path, NAMES, now)
+    certificate = x509.load_pem_x509_certificate(made.chain.read_bytes())
+    certificate.verify_directly_issued_by(x509.load_pem_x509_certificate(made.authority.read_bytes()))
+    assert own_certificate(tmp_path, NAMES, now) == made
+
+
 def test_what_is_local_and_what_a_host_header_names():
     assert [is_local(one) for one in ("10.1.2.3", "172.16.0.1", "172.32.0.1", "fe80::1%eth0", "::ffff:192.168.1.1")] == [
         True, True, False, True, True,

@@ -207,7 +207,7 @@ class TestPalmOutOfTheGuestBar:
         )
         for candidate in answer_swap(question.model_copy(update={"formula": formula})).candidates:
             added = {line.oil: line.added for line in candidate.formula.blend.lines}
-            # What takes over from palm goes in when palm did.
+            # What replaces palm goes in when palm did.
             assert {oil for oil, when in added.items() if when == "at_trace"} == set(added) - {
                 "olive-refined", "coconut", "castor",
             }  # fmt: skip

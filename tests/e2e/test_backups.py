@@ -37,6 +37,19 @@ def batches_in(directory: Path) -> list[tuple[str, int]]:
         ).fetchall()
 
 
+def damage(directory: Path) -> None:
+    """A page of the ledger becomes nothing, as on a failing disk."""
+    file = directory / "sapolin.db"
+    with closing(sqlite3.connect(file)) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        (number,) = connection.execute(
+            "SELECT pageno FROM dbstat WHERE name = 'ledger' AND pagetype = 'leaf'"
+        ).fetchone()
+    content = bytearray(file.read_bytes())
+    content[(number - 1) * 4096 : number * 4096] = b"\x00" * 4096
+    file.write_bytes(content)
+
+
 def test_backed_up_lost_and_put_back_on_another_machine(page: Page, tmp_path: Path):
     server = own_workshop(tmp_path / "first")
     had = batches_in(tmp_path / "first")
@@ -82,15 +95,7 @@ def test_a_damaged_file_is_told_of_and_saved_as_far_as_it_can_be_read(page: Page
     directory = tmp_path / "data"
     server = own_workshop(directory)
     server.kill()
-    file = directory / "sapolin.db"
-    with closing(sqlite3.connect(file)) as connection:
-        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        (number,) = connection.execute(
-            "SELECT pageno FROM dbstat WHERE name = 'ledger' AND pagetype = 'leaf'"
-        ).fetchone()
-    content = bytearray(file.read_bytes())
-    content[(number - 1) * 4096 : number * 4096] = b"\x00" * 4096
-    file.write_bytes(content)
+    damage(directory)
     had = batches_in(directory)
     told = sapolin("doctor", "--data", str(directory))
     assert told.returncode == 1
@@ -154,15 +159,7 @@ def test_a_file_that_cannot_be_opened_is_mended_on_the_start_up_page(page: Page,
 def test_damage_that_is_found_while_it_runs_is_said_on_every_screen(page: Page, tmp_path: Path):
     directory = tmp_path / "data"
     own_workshop(directory).kill()
-    file = directory / "sapolin.db"
-    with closing(sqlite3.connect(file)) as connection:
-        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        (number,) = connection.execute(
-            "SELECT pageno FROM dbstat WHERE name = 'ledger' AND pagetype = 'leaf'"
-        ).fetchone()
-    content = bytearray(file.read_bytes())
-    content[(number - 1) * 4096 : number * 4096] = b"\x00" * 4096
-    file.write_bytes(content)
+    damage(directory)
     server = Server(directory, demo=False)
     server.start()
     page.goto(f"{server.url}formulas")

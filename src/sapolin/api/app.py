@@ -77,7 +77,7 @@ _TAGS = [
     {"name": "compute", "description": "Results from a formula sent along; nothing is kept."},
     {"name": "formulas", "description": "Formulas and their versions, kept."},
     {"name": "materials", "description": "The maker's own oils, certificates and mixtures, kept."},
-    {"name": "swap", "description": "What takes over when an oil goes; nothing is kept."},
+    {"name": "swap", "description": "What replaces an oil that goes; nothing is kept."},
     {"name": "solve", "description": "The best blend for what is wanted, and why not everything can be had."},
     {"name": "target sets", "description": "Targets under a name, for any formula."},
     {"name": "compare", "description": "Formulas and versions side by side, and what changed."},

@@ -88,7 +88,8 @@ _STORED: dict[type[Exception], tuple[int, str, str]] = {
     UnknownTrialError: (404, "not_found", "There is no such trial."),
     ChangedElsewhereError: (
         409, "changed_elsewhere",
-        "This was changed elsewhere since you looked at it, so nothing was saved. It is shown now as it is; change it again.",
+        "This was changed elsewhere since you looked at it, so nothing was saved. Look at it as it is now, then "
+        "change it again.",
     ),
     PicturesFullError: (
         507, "pictures_full",

@@ -1,4 +1,4 @@
-"""Swap: what takes over when an oil goes. Nothing is kept."""
+"""Swap: what replaces an oil that goes. Nothing is kept."""
 
 from asyncio import create_task, sleep
 from threading import Event

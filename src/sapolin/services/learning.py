@@ -200,7 +200,7 @@ def keep_prediction_in(session: Session, batch_id: str, result: FormulaResult) -
 
 
 def keep_prediction(batch_id: str, stores: Stores) -> None:
-    """The same of a batch whose record is taken over whole, in a transaction of its own."""
+    """The same of a batch whose record came in whole, in a transaction of its own."""
     result = work_of(stores.batches.get(batch_id), stores.batches).planned.result
     taught = stores.cures.taught()
     stores.cures.keep_prediction(batch_id, _predicted(taught, batch_id, result).model_dump_json())

@@ -5,6 +5,7 @@ access had ended. So they lie in a file of their own beside the database, writte
 """
 
 import json
+import logging
 import os
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
@@ -42,6 +43,9 @@ MOST_WRONG_CODES = 20
 """After so many a code is withdrawn: of 32 to the eighth nobody finds it in that."""
 SEEN_EVERY = timedelta(minutes=1)
 MOST_DEVICES = 50
+
+
+_log = logging.getLogger("sapolin")
 
 
 class UnknownDeviceError(Exception):
@@ -111,14 +115,25 @@ class Pairing:
         self._wrong = 0
         self._devices: dict[str, PairedDevice] = {}
         self._hashes: dict[str, str] = {}
-        file = self._file()
-        if file.is_file():
-            for row in json.loads(file.read_text(encoding="utf-8")):
-                self._hashes[row.pop("key_sha256")] = row["id"]
-                self._devices[row["id"]] = PairedDevice.model_validate(row)
+        self._read()
 
     def _file(self) -> Path:
         return self._database.with_name(f"{self._database.stem}-network") / "devices.json"
+
+    def _read(self) -> None:
+        file = self._file()
+        if not file.is_file():
+            return
+        try:
+            for row in json.loads(file.read_text(encoding="utf-8")):
+                key = row.pop("key_sha256")
+                device = PairedDevice.model_validate(row)
+                self._hashes[key], self._devices[device.id] = device.id, device
+        except (ValueError, TypeError, KeyError, AttributeError):
+            # Who had access cannot be told: nobody has, until paired anew. The rest of the workshop is not held up by it.
+            self._hashes, self._devices = {}, {}
+            file.replace(file.with_name("devices.json.damaged"))
+            _log.warning("the list of paired devices cannot be read: no device has access until it is paired anew")
 
     def _write(self) -> None:
         """Whole or not at all, and on the disk when it returns."""

@@ -1,6 +1,6 @@
 """What every store does alike: its transactions, getting a row, archiving it, saving it if nobody else did since."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any, ClassVar, Generic, TypeVar
 
@@ -11,9 +11,12 @@ from sapolin.store.clock import utc_now
 from sapolin.store.database import write_alone
 from sapolin.store.tables import Base
 
-__all__ = ["ChangedElsewhereError", "Repository"]
+__all__ = ["ByOil", "ChangedElsewhereError", "Repository"]
 
 _Row = TypeVar("_Row", bound=Base)
+
+
+_Value = TypeVar("_Value")
 
 
 class ChangedElsewhereError(Exception):
@@ -90,3 +93,44 @@ class Repository(Generic[_Row]):
 
     def _column(self, name: str) -> Any:
         return getattr(self.table, name)
+
+
+class ByOil(Repository[_Row], Generic[_Row, _Value]):
+    """One value for each oil, by its id: changed only while it is as it was when looked at; forgotten, it is archived."""
+
+    @staticmethod
+    def _value(row: Any) -> _Value:
+        """What a row holds."""
+        raise NotImplementedError
+
+    @staticmethod
+    def _fill(row: Any, value: _Value) -> None:
+        """Put a value into a row."""
+        raise NotImplementedError
+
+    def all(self) -> dict[str, _Value]:
+        """Every value, by oil id."""
+        with self._reading() as session:
+            rows: Iterable[Any] = session.scalars(self._chosen().order_by(self._column("oil")))
+            return {row.oil: self._value(row) for row in rows}
+
+    def set(self, oil: str, value: _Value | None, *, was: tuple[_Value | None] | None = None) -> None:
+        """Keep a value; null forgets it. `was` holds what it was when it was looked at, null for nothing.
+
+        Raises ChangedElsewhereError when it is something else now.
+        """
+        with self._writing(alone=True) as session:
+            row = session.get(self.table, oil)
+            known = None if row is None or row.archived_at is not None else self._value(row)
+            if was is not None and was[0] != known:
+                raise ChangedElsewhereError(oil)
+            if value == known:
+                return
+            if row is None:
+                row = self.table(oil=oil, revision=0)
+                session.add(row)
+            row.revision += 1
+            row.updated_at = utc_now()
+            row.archived_at = row.updated_at if value is None else None
+            if value is not None:
+                self._fill(row, value)

@@ -13929,7 +13929,7 @@ export interface components {
             result: components["schemas"]["FormulaResult"];
             /**
              * Words
-             * @description What to mind first of all, who takes over what, and where the scales stand.
+             * @description What to mind first of all, what replaces what, and where the scales stand.
              */
             words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[][];
             /**

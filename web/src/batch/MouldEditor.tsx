@@ -68,6 +68,8 @@ interface MouldEditorProps {
 /** Measure a mould: its kind, its inside measures, and what it really takes. */
 export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorProps) {
   const [edited, setEdited] = useState<Mould>(mould ?? EMPTY);
+  // Of the mould as it was opened: a change from elsewhere that is not seen here is never overwritten.
+  const [from] = useState(revision);
   const [unread, setUnread] = useState<Record<string, string | undefined>>({});
   const client = useQueryClient();
   const tellFailure = useTellFailure();
@@ -89,7 +91,7 @@ export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorPro
     });
   const keep = async () => {
     try {
-      const kept = await answered(api.PUT('/api/moulds', { params: { query: { revision } }, body: { ...edited, name: edited.name.trim() } }));
+      const kept = await answered(api.PUT('/api/moulds', { params: { query: { revision: from } }, body: { ...edited, name: edited.name.trim() } }));
       await client.invalidateQueries({ queryKey: ['moulds'] });
       onKept(kept);
       onClose();

@@ -43,7 +43,7 @@ export function What() {
                 {line.name}
                 {line.is_colour && <small> colour</small>}
               </span>
-              <span className={classes.track} aria-hidden="true">
+              <span className={classes.scale} aria-hidden="true">
                 <i style={{ width: `${(100 * line.percent) / most}%` }} />
               </span>
               <b>{formatNumber(line.grams, line.grams < 10 ? 2 : 1)}</b>

@@ -48,7 +48,7 @@ describe('what is not saved yet', () => {
     expect(recallUnsaved('/api/formulas/a')).toBeNull();
   });
 
-  it('of a tab that is gone is taken over, and forgotten there once it is saved', () => {
+  it('of a tab that is gone go to the next, and are forgotten there once it is saved', () => {
     keepUnsaved(unsaved('/api/formulas/a', { at: Date.now() - 60_000, content: { name: 'left behind' } }));
     openTab();
     const [place, left] = recallUnsaved('/api/formulas/a') ?? [];

@@ -1,6 +1,6 @@
 /** Edits that are not on the server's disk yet, kept on this device from the moment they are made.
  *
- *  Each tab keeps its own, so that two tabs never overwrite one another's. What a closed tab left behind is taken over by
+ *  Each tab keeps its own, so that two tabs never overwrite one another's. What a closed tab left behind goes to
  *  the next one that opens the same thing. */
 import { newKey } from '../api/newKey';
 import type { Unread } from './history';

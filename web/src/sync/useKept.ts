@@ -120,8 +120,8 @@ function opened<R, T>(record: R, keeper: Keeper<R, T>, left: Unsaved | undefined
 
 /** Something being worked on: edits with undo, and an autosave whose state is always known. `keeper` must not change. */
 export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
-  const [takenOver] = useState(() => recallUnsaved(keeper.path(loaded)));
-  const [state, dispatch] = useReducer(reduce<R, T>, loaded, (first): DraftState<R, T> => opened(first, keeper, takenOver?.[1]));
+  const [leftBehind] = useState(() => recallUnsaved(keeper.path(loaded)));
+  const [state, dispatch] = useReducer(reduce<R, T>, loaded, (first): DraftState<R, T> => opened(first, keeper, leftBehind?.[1]));
   const { record: kept, history, unread, save } = state;
   const latest = useRef(state);
   const inFlight = useRef<Promise<void> | null>(null);
@@ -156,9 +156,9 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
   }, [save, history.present, send]);
 
   // The steps of before, unless what was left unsaved brought its own.
-  const isRecalled = useRef(takenOver !== null);
+  const isRecalled = useRef(leftBehind !== null);
   useEffect(() => {
-    if (takenOver !== null) return;
+    if (leftBehind !== null) return;
     void recallHistory<T>(keeper.id(loaded), keeper.revision(loaded)).then((before) => {
       isRecalled.current = true;
       if (before !== null) dispatch({ type: 'recalled', ...before });
@@ -183,7 +183,7 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
       // Until its steps are kept, what is kept as unsaved holds them; it is found to be the same as what is saved.
       void keepHistory(keeper.id(kept), keeper.revision(kept), history, unread).then(() => {
         const { save: now, record: on } = latest.current;
-        if (now.kind === 'saved' && keeper.revision(on) === keeper.revision(kept)) forgetUnsaved(path, takenOver?.[0]);
+        if (now.kind === 'saved' && keeper.revision(on) === keeper.revision(kept)) forgetUnsaved(path, leftBehind?.[0]);
       });
       return undefined;
     }
@@ -198,7 +198,7 @@ export function useKept<R, T>(loaded: R, keeper: Keeper<R, T>) {
     // Another tab must not take it for left behind.
     const alive = setInterval(store, ALIVE_MS);
     return () => clearInterval(alive);
-  }, [keeper, kept, history, unread, save.kind, takenOver]);
+  }, [keeper, kept, history, unread, save.kind, leftBehind]);
 
   useEffect(() => isOpen(keeper.path(loaded)), [keeper, loaded]);
 

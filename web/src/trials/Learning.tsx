@@ -24,7 +24,7 @@ export function Learning() {
   const tellFailure = useTellFailure();
   const { data: learning, error } = useQuery({ queryKey: ['learning'], queryFn: () => answered(api.GET('/api/learning')), refetchOnMount: 'always' });
   const change = useMutation({
-    mutationFn: (learns: boolean) => changeWorkshop(client, { learns }),
+    mutationFn: (learns: boolean) => changeWorkshop(client, { learns }, { learns: learning?.is_used }),
     onError: tellFailure,
     onSettled: () => client.invalidateQueries(),
   });

@@ -6,12 +6,14 @@ addresses and names of local networks only, whoever should get hold of its key.
 """
 
 import os
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from ipaddress import ip_address
 from pathlib import Path
 
 from cryptography import x509
+from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
@@ -84,7 +86,8 @@ def _authority(directory: Path, names: LocalNames, at: datetime) -> tuple[ec.Ell
     """The one that was made before, while it lasts and may vouch for these names; else a new one."""
     key_file, file = directory / "authority.key", directory / "authority.pem"
     own_names = [x509.DNSName("local"), *(x509.DNSName(one) for one in names.names if "." not in one)]
-    if key_file.is_file() and file.is_file():
+    # What cannot be read is made anew, like what is not there.
+    with suppress(ValueError, OSError, x509.ExtensionNotFound):
         key = serialization.load_pem_private_key(key_file.read_bytes(), None)
         authority = x509.load_pem_x509_certificate(file.read_bytes())
         allowed = authority.extensions.get_extension_for_class(x509.NameConstraints).value.permitted_subtrees or []
@@ -109,20 +112,16 @@ def _authority(directory: Path, names: LocalNames, at: datetime) -> tuple[ec.Ell
 
 def _kept(files: Certificate, authority: x509.Certificate, names: LocalNames, at: datetime) -> x509.Certificate | None:
     """The certificate there is, when it still serves."""
-    if not files.chain.is_file() or not files.key.is_file():
-        return None
-    certificate = x509.load_pem_x509_certificate(files.chain.read_bytes())
-    named = certificate.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
-    serves = (
-        certificate.issuer == authority.subject
-        and certificate.not_valid_after_utc - at > RENEWED_BEFORE
-        and set(named) == set(_alternatives(names))
-    )
-    try:
+    # What cannot be read, or is of another authority, is made anew, like what is not there.
+    with suppress(ValueError, TypeError, OSError, InvalidSignature, x509.ExtensionNotFound):
+        serialization.load_pem_private_key(files.key.read_bytes(), None)
+        certificate = x509.load_pem_x509_certificate(files.chain.read_bytes())
         certificate.verify_directly_issued_by(authority)
-    except Exception:  # Of another authority, however it says so: it is made anew.
-        return None
-    return certificate if serves else None
+        named = certificate.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+        lasts = certificate.not_valid_after_utc - at > RENEWED_BEFORE
+        if lasts and set(named) == set(_alternatives(names)):
+            return certificate
+    return None
 
 
 def _signed(

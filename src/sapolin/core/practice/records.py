@@ -11,7 +11,7 @@ SOUND = BatchRecordFacts(
     has_titanium_dioxide=False, gel="full", room_c=20, cover="insulate", alcohol_spray=True, combined_oils_c=40,
     melts_at_c=35, trace="medium", scent_hurries=False, unmould_hours=24, unmould_low_h=18, age_days=60,
 )  # fmt: skip
-"""A record in which nothing stands out."""
+"""A record in which nothing is unusual."""
 CASES: tuple[tuple[str, dict[str, object], tuple[str, ...]], ...] = (
     ("ash", {"lye_concentration_percent": 27.0, "cover": "insulate"}, ("wet",)),
     ("ash", {"cover": "cover", "lye_concentration_percent": 36.0}, ("open_cover",)),

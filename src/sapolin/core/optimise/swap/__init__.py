@@ -1,4 +1,4 @@
-"""Swap: take an oil out of a blend and find, exactly, what takes over its work with the least upset.
+"""Swap: take an oil out of a blend and find, exactly, what replaces it with the least upset.
 
 :mod:`question` says what is asked, :mod:`features` turns oils into numbers to compare, :mod:`search` finds the best
 replacements, :mod:`answer` lays them out with their words.

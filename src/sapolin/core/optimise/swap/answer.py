@@ -87,7 +87,7 @@ class SwapCandidate(Model):
     formula: Formula
     result: FormulaResult
     words: tuple[Text, ...]
-    """What to mind first of all, who takes over what, and where the scales stand."""
+    """What to mind first of all, what replaces what, and where the scales stand."""
     diagnostics: tuple[Diagnostic, ...]
     """What to know of it, the gravest first."""
 
@@ -264,7 +264,7 @@ class _Case:
         for line in blend.lines:
             share = self.stays[line.oil] + moved.get(line.oil, 0.0)
             if line.oil in self.goes:
-                # What takes over goes in when the oil did that it takes over from.
+                # A replacement goes in when the oil did that it replaces.
                 lines += [one.model_copy(update={"added": line.added}) for one in fresh]
                 fresh = []
             if share > 1e-9:
