@@ -3,6 +3,7 @@
 from datetime import UTC, datetime, timedelta
 from ipaddress import ip_address
 from pathlib import Path
+from ssl import PROTOCOL_TLS_SERVER, SSLContext
 from stat import S_IMODE
 
 import pytest
@@ -299,6 +300,19 @@ def test_a_certificate_that_cannot_be_read_is_made_anew(tmp_path: Path, name: st
     certificate = x509.load_pem_x509_certificate(made.chain.read_bytes())
     certificate.verify_directly_issued_by(x509.load_pem_x509_certificate(made.authority.read_bytes()))
     assert own_certificate(tmp_path, NAMES, now) == made
+
+
+@pytest.mark.parametrize("name", ["server.key", "authority.key"])
+def test_a_key_of_another_certificate_is_not_served_with(tmp_path: Path, name: str):
+    now = datetime(2026, 3, 1, tzinfo=UTC)
+    for place in ("own", "other"):
+        (tmp_path / place).mkdir()
+        own_certificate(tmp_path / place, NAMES, now)
+    (tmp_path / "own" / name).write_bytes((tmp_path / "other" / name).read_bytes())
+    made = own_certificate(tmp_path / "own", NAMES, now)
+    SSLContext(PROTOCOL_TLS_SERVER).load_cert_chain(made.chain, made.key)
+    certificate = x509.load_pem_x509_certificate(made.chain.read_bytes())
+    certificate.verify_directly_issued_by(x509.load_pem_x509_certificate(made.authority.read_bytes()))
 
 
 def test_what_is_local_and_what_a_host_header_names():

@@ -87,12 +87,13 @@ def _authority(directory: Path, names: LocalNames, at: datetime) -> tuple[ec.Ell
     key_file, file = directory / "authority.key", directory / "authority.pem"
     own_names = [x509.DNSName("local"), *(x509.DNSName(one) for one in names.names if "." not in one)]
     # What cannot be read is made anew, like what is not there.
-    with suppress(ValueError, OSError, x509.ExtensionNotFound):
+    with suppress(ValueError, TypeError, OSError, x509.ExtensionNotFound):
         key = serialization.load_pem_private_key(key_file.read_bytes(), None)
         authority = x509.load_pem_x509_certificate(file.read_bytes())
         allowed = authority.extensions.get_extension_for_class(x509.NameConstraints).value.permitted_subtrees or []
         lasts = authority.not_valid_after_utc - at > CERTIFICATE_LASTS
-        if isinstance(key, ec.EllipticCurvePrivateKey) and lasts and all(one in allowed for one in own_names):
+        fits = lasts and key.public_key() == authority.public_key() and all(one in allowed for one in own_names)
+        if isinstance(key, ec.EllipticCurvePrivateKey) and fits:
             return key, authority
     key = ec.generate_private_key(ec.SECP256R1())
     subject = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, f"Sapolin at {(names.names or ('home',))[0]}")])
@@ -114,12 +115,12 @@ def _kept(files: Certificate, authority: x509.Certificate, names: LocalNames, at
     """The certificate there is, when it still serves."""
     # What cannot be read, or is of another authority, is made anew, like what is not there.
     with suppress(ValueError, TypeError, OSError, InvalidSignature, x509.ExtensionNotFound):
-        serialization.load_pem_private_key(files.key.read_bytes(), None)
+        key = serialization.load_pem_private_key(files.key.read_bytes(), None)
         certificate = x509.load_pem_x509_certificate(files.chain.read_bytes())
         certificate.verify_directly_issued_by(authority)
         named = certificate.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
         lasts = certificate.not_valid_after_utc - at > RENEWED_BEFORE
-        if lasts and set(named) == set(_alternatives(names)):
+        if lasts and key.public_key() == certificate.public_key() and set(named) == set(_alternatives(names)):
             return certificate
     return None
 
