@@ -5,13 +5,11 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import FileResponse, Response
 from pydantic import Field
-from reportlab.graphics import renderSVG
-from reportlab.graphics.barcode.qr import QrCodeWidget
-from reportlab.graphics.shapes import Drawing
 
 from sapolin.api.errors import Refusal
 from sapolin.api.network.gate import DEVICE
 from sapolin.core.quantities.model import Model
+from sapolin.exchange.qr_code import qr_svg
 from sapolin.store.pairing import PairedDevice, Pairing, PairingCode, Reach
 
 __all__ = ["NetworkState", "ThisDevice", "router", "this_device"]
@@ -19,7 +17,6 @@ __all__ = ["NetworkState", "ThisDevice", "router", "this_device"]
 router = APIRouter(prefix="/api/paired-devices", tags=["paired devices"])
 
 DeviceName = Annotated[str, Field(min_length=1, max_length=40, pattern=r"\S")]
-QR_SIZE_POINTS = 180
 
 
 class NetworkState(Model):
@@ -120,15 +117,7 @@ def get_offer_drawing(pairing: PairingOf, network: NetworkOf) -> Response:
     offer = pairing.open_offer()
     if offer is None or network is None:
         raise Refusal(404, "not_found", "No code is open.")
-    code = QrCodeWidget(f"{network.addresses[0]}pair?code={offer.code}", barLevel="M")
-    left, bottom, right, top = code.getBounds()
-    scale = QR_SIZE_POINTS / (right - left)
-    drawing = Drawing(
-        QR_SIZE_POINTS, QR_SIZE_POINTS, transform=[scale, 0, 0, QR_SIZE_POINTS / (top - bottom), 0, 0]
-    )  # fmt: skip
-    drawing.add(code)
-    # Without it the edges between squares show as thin white lines, which cameras dislike.
-    content = renderSVG.drawToString(drawing).replace("<svg ", '<svg shape-rendering="crispEdges" ', 1)
+    content = qr_svg(f"{network.addresses[0]}pair?code={offer.code}")
     return Response(content, media_type="image/svg+xml", headers={"cache-control": "no-store"})
 
 

@@ -14,6 +14,7 @@ from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
 from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import number
 from sapolin.exchange.lettering import font_for, text_width
+from sapolin.exchange.qr_code import qr_rows
 
 __all__ = ["DrawnLine", "DrawnText", "LabelDrawing", "LabelTexts", "draw_label"]
 
@@ -215,14 +216,7 @@ def _in(box: _Box) -> _Room:
 
 
 def _squares(text: str, x: float, y: float, side: float) -> DrawnSquares:
-    from reportlab.graphics.barcode.qrencoder import QR8bitByte, QRCode, QRErrorCorrectLevel
-
-    code = QRCode(None, QRErrorCorrectLevel.M)
-    code.addData(QR8bitByte(text.encode()))
-    code.make()
-    count = code.getModuleCount()
-    rows = tuple("".join("1" if code.isDark(row, column) else "0" for column in range(count)) for row in range(count))
-    return DrawnSquares(x_mm=x, y_mm=y, side_mm=side, rows=rows)
+    return DrawnSquares(x_mm=x, y_mm=y, side_mm=side, rows=qr_rows(text))
 
 
 def _front(texts: LabelTexts, box: _Box, *, centred: bool = False) -> tuple[list[DrawnText], list[Diagnostic]]:

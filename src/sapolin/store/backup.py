@@ -17,6 +17,7 @@ from re import compile as pattern
 from typing import Literal, get_args
 
 from sapolin.core.quantities.model import Model
+from sapolin.store.whole_file import write_whole
 
 __all__ = ["MARK", "Backup", "BackupError", "Backups", "Difference", "Reason", "in_words", "move_aside"]
 
@@ -140,7 +141,7 @@ class Backups:
             raise BackupError(
                 f"Nothing can be written to {place} ({error.strerror}). Choose another folder."
             ) from error
-        file.write_text(json.dumps({"second_place": str(place)}), encoding="utf-8")
+        write_whole(file, json.dumps({"second_place": str(place)}).encode())
         self._catch_up()
 
     def all(self) -> list[Backup]:

@@ -6,7 +6,6 @@ access had ended. So they lie in a file of their own beside the database, writte
 
 import json
 import logging
-import os
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from hashlib import sha256
@@ -18,6 +17,7 @@ from typing import Literal
 
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
+from sapolin.store.whole_file import write_whole
 
 __all__ = [
     "ACCESS_LASTS",
@@ -136,16 +136,9 @@ class Pairing:
             _log.warning("the list of paired devices cannot be read: no device has access until it is paired anew")
 
     def _write(self) -> None:
-        """Whole or not at all, and on the disk when it returns."""
-        directory = network_directory(self._database)
         hash_of = {device_id: key for key, device_id in self._hashes.items()}
         rows = [one.model_dump(mode="json") | {"key_sha256": hash_of[one.id]} for one in self._devices.values()]
-        part = directory / "devices.json.part"
-        with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w", encoding="utf-8") as stream:
-            json.dump(rows, stream, indent=1)
-            stream.flush()
-            os.fsync(stream.fileno())
-        part.replace(directory / "devices.json")
+        write_whole(network_directory(self._database) / "devices.json", json.dumps(rows, indent=1).encode())
 
     def devices(self) -> tuple[PairedDevice, ...]:
         """All of them, those whose access ended too, the newest first."""

@@ -5,7 +5,6 @@ comparing its fingerprint with the one on the main screen, or are given the auth
 addresses and names of local networks only, whoever should get hold of its key.
 """
 
-import os
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -19,6 +18,7 @@ from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
 from sapolin.api.network.addresses import LOCAL_NETWORKS, LocalNames
+from sapolin.store.whole_file import write_whole
 
 __all__ = ["Certificate", "own_certificate"]
 
@@ -50,19 +50,10 @@ def own_certificate(directory: Path, names: LocalNames, now: datetime | None = N
     if kept is None:
         key = ec.generate_private_key(ec.SECP256R1())
         kept = _signed(names, key, authority, authority_key, at)
-        _write(found.key, _key_pem(key))
-        _write(found.chain, _pem(kept) + _pem(authority))
+        write_whole(found.key, _key_pem(key))
+        write_whole(found.chain, _pem(kept) + _pem(authority))
     pairs = kept.fingerprint(hashes.SHA256()).hex(":").upper()
     return Certificate(found.chain, found.key, found.authority, pairs)
-
-
-def _write(file: Path, content: bytes) -> None:
-    part = file.with_name(f"{file.name}.part")
-    with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as stream:
-        stream.write(content)
-        stream.flush()
-        os.fsync(stream.fileno())
-    part.replace(file)
 
 
 def _pem(certificate: x509.Certificate) -> bytes:
@@ -106,8 +97,8 @@ def _authority(directory: Path, names: LocalNames, at: datetime) -> tuple[ec.Ell
         .add_extension(x509.SubjectKeyIdentifier.from_public_key(key.public_key()), critical=False)
         .sign(key, hashes.SHA256())
     )
-    _write(key_file, _key_pem(key))
-    _write(file, _pem(authority))
+    write_whole(key_file, _key_pem(key))
+    write_whole(file, _pem(authority))
     return key, authority
 
 
