@@ -42,7 +42,7 @@ export function Tablets() {
       {data && (
         <div className={guide.columns}>
           <div className={guide.side}>
-            {data.network === null ? <NotOpen /> : data.offer === null ? <Ask /> : <OpenCode code={data.offer.code} name={data.offer.name} endsAt={data.offer.ends_at} addresses={data.network.addresses} fingerprint={data.network.fingerprint} />}
+            {data.network === null ? <NotOpen /> : data.offer === null ? <Ask /> : <OpenCode code={data.offer.code} name={data.offer.name} endsAt={data.offer.ends_at} addresses={data.network.addresses} />}
           </div>
           <div className={guide.side}>
             <Devices devices={data.devices} />
@@ -100,7 +100,7 @@ function Ask() {
   );
 }
 
-function OpenCode({ code, name, endsAt, addresses, fingerprint }: { code: string; name: string; endsAt: string; addresses: string[]; fingerprint: string }) {
+function OpenCode({ code, name, endsAt, addresses }: { code: string; name: string; endsAt: string; addresses: string[] }) {
   const client = useQueryClient();
   const [now, setNow] = useState(() => Date.now());
   useInterval(() => setNow(Date.now()), SECOND_MS, { autoInvoke: true });
@@ -126,8 +126,7 @@ function OpenCode({ code, name, endsAt, addresses, fingerprint }: { code: string
               </span>
             </li>
             <li>
-              Its browser warns once, as nobody outside vouches for your workshop. Look at the certificate it shows: its SHA-256 fingerprint must begin with{' '}
-              <span className={classes.address}>{fingerprint.slice(0, 11)}</span>. Then go on.
+              Its browser warns once, as nobody outside vouches for your workshop. Look at the certificate it shows: all pairs of its SHA-256 fingerprint must be those under “The workshop’s own certificate”. Then go on.
             </li>
             <li>Type the code there, if it does not stand there yet, and press Pair.</li>
           </ol>
