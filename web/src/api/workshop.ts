@@ -12,10 +12,12 @@ export function useWorkshop(): Workshop | undefined {
 
 /**
  * Change the workshop, as long as what is changed is still as it was when it was looked at: `was`, or what is known of it here.
- * Where it is not, what is shown is fetched anew and the failure says so.
+ * Where it is not, what is shown is fetched anew and the failure says so. A change to one part of a whole is given as a function
+ * of what is known when its turn comes, so that a change still under way before it stays.
  */
-export async function changeWorkshop(client: QueryClient, change: WorkshopChange, was?: WorkshopChange): Promise<Workshop> {
+export async function changeWorkshop(client: QueryClient, wanted: WorkshopChange | ((known: Workshop) => WorkshopChange), was?: WorkshopChange): Promise<Workshop> {
   const known = client.getQueryData<Workshop>(KEY);
+  const change = typeof wanted !== 'function' ? wanted : wanted(known ?? (await answered(api.GET('/api/workshop'))));
   const names = Object.keys(change) as (keyof Workshop)[];
   const seen = was ?? (known && (Object.fromEntries(names.map((name) => [name, known[name]])) as WorkshopChange));
   try {

@@ -1,4 +1,4 @@
-import { SegmentedControl, Switch } from '@mantine/core';
+import { SegmentedControl } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
@@ -10,6 +10,7 @@ import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
+import { LearningSwitch } from '../trials/LearningSwitch';
 import classes from './Cure.module.css';
 import { useCuring } from './useCure';
 
@@ -80,7 +81,8 @@ function ReadyBy() {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const change = useMutation({
-    mutationFn: (by: 'weight' | 'weeks') => changeWorkshop(client, { ready_by: by }, { ready_by: view.ready_by }),
+    scope: { id: 'workshop' },
+    mutationFn: (by: 'weight' | 'weeks') => changeWorkshop(client, { ready_by: by }, { ready_by: by === 'weight' ? 'weeks' : 'weight' }),
     onError: tellFailure,
     onSettled: () => client.invalidateQueries({ queryKey: ['cure'] }),
   });
@@ -95,20 +97,13 @@ function ReadyBy() {
 /** What the workshop's other batches taught, and whether the forecast goes by it. */
 function Taught() {
   const { view } = useCuring();
-  const client = useQueryClient();
-  const tellFailure = useTellFailure();
-  const change = useMutation({
-    mutationFn: (learns: boolean) => changeWorkshop(client, { learns }, { learns: view.taught.is_used }),
-    onError: tellFailure,
-    onSettled: () => client.invalidateQueries({ queryKey: ['cure'] }),
-  });
   if (view.taught.words.length === 0) return null;
   return (
     <div className={classes.taught} data-testid="taught">
       <span>
         <Sentence>{view.taught.words}</Sentence>
       </span>
-      <Switch label="Go by them" checked={change.isPending ? change.variables : view.taught.is_used} onChange={(event) => change.mutate(event.currentTarget.checked)} data-testid="learns" />
+      <LearningSwitch label="Go by them" isUsed={view.taught.is_used} />
     </div>
   );
 }

@@ -13,7 +13,7 @@ export function SchoolChoices() {
   const client = useQueryClient();
   const change = useMutation({
     scope: { id: 'workshop' },
-    mutationFn: (schools: Schools) => changeWorkshop(client, { schools }),
+    mutationFn: (one: Partial<Schools>) => changeWorkshop(client, (known) => ({ schools: { ...known.schools, ...one } })),
   });
   if (questions === undefined || workshop === undefined) return null;
   const { schools } = workshop;
@@ -28,7 +28,7 @@ export function SchoolChoices() {
                 type="radio"
                 name={question.id}
                 checked={schools[question.id as keyof Schools] === option.value}
-                onChange={() => change.mutate({ ...schools, [question.id]: option.value })}
+                onChange={() => change.mutate({ [question.id]: option.value })}
               />
               <span>
                 <b>{option.label}</b>

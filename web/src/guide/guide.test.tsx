@@ -111,6 +111,19 @@ describe('safety and schools', () => {
     await user.click(within(mixing).getByRole('radio', { name: /stick blender/ }));
     await waitFor(async () => expect((await answered(api.GET('/api/workshop'))).schools.mixing).toBe('stick_blender'));
   });
+
+  it('keeps two choices made one right after the other', async () => {
+    const { user } = await show(<SchoolChoices />);
+    const before = (await answered(api.GET('/api/workshop'))).schools;
+    const press = async (question: string, at: number) => user.click(within(await screen.findByTestId(`school-${question}`)).getAllByRole('radio')[at] as HTMLElement);
+    const questions = ['mixing', 'extras_at'];
+    for (const question of questions) await press(question, 1);
+    await waitFor(async () => {
+      const { schools } = await answered(api.GET('/api/workshop'));
+      for (const question of questions) expect(schools[question as keyof typeof schools]).not.toBe(before[question as keyof typeof before]);
+    });
+    await answered(api.PATCH('/api/workshop', { body: { schools: before } }));
+  });
 });
 
 describe('backups', () => {

@@ -1,33 +1,24 @@
-import { Switch } from '@mantine/core';
 import { useDocumentTitle, useElementSize } from '@mantine/hooks';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { useReference } from '../api/queries';
 import type { TopicHeld } from '../api/types';
-import { changeWorkshop } from '../api/workshop';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
-import { useTellFailure } from '../app/showFailure';
 import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { useTemperature } from '../design/temperature';
+import { LearningSwitch } from './LearningSwitch';
 import classes from './Trials.module.css';
 
 /** What this workshop's bars say of the rules, and how predictions have held. */
 export function Learning() {
-  const client = useQueryClient();
-  const tellFailure = useTellFailure();
   const { data: learning, error } = useQuery({ queryKey: ['learning'], queryFn: () => answered(api.GET('/api/learning')), refetchOnMount: 'always' });
-  const change = useMutation({
-    mutationFn: (learns: boolean) => changeWorkshop(client, { learns }, { learns: learning?.is_used }),
-    onError: tellFailure,
-    onSettled: () => client.invalidateQueries(),
-  });
   useDocumentTitle('What your bars say · Sapolin');
   if (error !== null && learning === undefined) return <Missing title="This cannot be shown" message={error.message} />;
   if (!learning) return <Pending />;
@@ -36,7 +27,7 @@ export function Learning() {
     <div className={columns.page}>
       <div className={heads.top}>
         <h1>What your bars say</h1>
-        <Switch size="md" label="Forecasts and scales go by it" checked={change.isPending ? change.variables : learning.is_used} onChange={(event) => change.mutate(event.currentTarget.checked)} data-testid="learns" />
+        <LearningSwitch size="md" label="Forecasts and scales go by it" isUsed={learning.is_used} />
       </div>
       <div className={heads.sides}>
         <Panel title="How predictions held" aside="what was predicted before, what was seen after">
