@@ -3,8 +3,11 @@ import { join } from 'node:path';
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
 
 import react from '@vitejs/plugin-react';
+import type { GetModuleInfo, ManualChunkMeta } from 'rollup';
 import type { Plugin } from 'vite';
 import { defineConfig } from 'vitest/config';
+
+const MAIN = join(import.meta.dirname, 'src', 'main.tsx');
 
 /** Lay every file of the build beside itself, compressed once and for all: the server sends it as it is. */
 function compressed(): Plugin {
@@ -42,9 +45,47 @@ function fontLicences(): Plugin {
   };
 }
 
+const PARTS: Record<string, RegExp> = {
+  react: /node_modules\/(react|react-dom|scheduler)\//,
+  mantine: /node_modules\/(@mantine|@floating-ui|clsx|react-remove-scroll|react-number-format|use-)/,
+  router: /node_modules\/(react-router|@tanstack|openapi-fetch|idb-keyval|cookie|set-cookie-parser)/,
+};
+
+/** What the first screen is made of, in parts that are read one after the other (src/start/): only what `main` itself needs. */
+function partsOfStart(id: string, { getModuleInfo }: ManualChunkMeta): string | undefined {
+  const part = Object.keys(PARTS).find((name) => PARTS[name]?.test(id));
+  return part !== undefined && isNeededBy(MAIN, id, getModuleInfo) ? part : undefined;
+}
+
+const needed = new Set<string>();
+function isNeededBy(entry: string, id: string, getModuleInfo: GetModuleInfo): boolean {
+  const open = needed.size === 0 ? [entry] : [];
+  for (let one = open.pop(); one !== undefined; one = open.pop()) {
+    if (needed.has(one)) continue;
+    needed.add(one);
+    open.push(...(getModuleInfo(one)?.importedIds ?? []));
+  }
+  return needed.has(id);
+}
+
+/** The page names the parts, so that all of them are on their way while the first is read. */
+function namedInPage(): Plugin {
+  return {
+    name: 'named-in-page',
+    apply: 'build',
+    transformIndexHtml: {
+      order: 'post',
+      handler: (_, { bundle = {} }) =>
+        Object.values(bundle)
+          .filter((one) => one.type === 'chunk' && (one.name in PARTS || one.moduleIds.includes(MAIN)))
+          .map((one) => ({ tag: 'link', attrs: { rel: 'modulepreload', href: `/${one.fileName}` }, injectTo: 'head' as const })),
+    },
+  };
+}
+
 export default defineConfig({
   // The compiler only makes screens quicker; without it their tests start in a third of the time.
-  plugins: [react(process.env.VITEST ? {} : { babel: { plugins: ['babel-plugin-react-compiler'] } }), fontLicences(), compressed()],
+  plugins: [react(process.env.VITEST ? {} : { babel: { plugins: ['babel-plugin-react-compiler'] } }), fontLicences(), namedInPage(), compressed()],
   build: {
     target: 'es2022',
     reportCompressedSize: false,
@@ -52,7 +93,7 @@ export default defineConfig({
     assetsInlineLimit: 0,
     // One sheet of 28 kB and few files: on a slow network each request costs more than what it carries.
     cssCodeSplit: false,
-    rollupOptions: { output: { experimentalMinChunkSize: 3_500 } },
+    rollupOptions: { output: { experimentalMinChunkSize: 3_500, manualChunks: partsOfStart } },
   },
   server: { proxy: { '/api': process.env.SAPOLIN_API ?? 'http://127.0.0.1:8719' } },
   test: {

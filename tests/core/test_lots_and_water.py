@@ -1,17 +1,20 @@
 """Purities of the lots that were chosen, and water in its words: by hand."""
 
+from typing import Any
+
 import pytest
 
-from core.batches import GUEST, plan
+from core.batches import GUEST, Making, plan
 from core.strategies import weight_formula
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.water import discount_percent, lye_concentration_percent
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.production.events import Tared
-from sapolin.core.production.lots import with_lots
-from sapolin.core.production.state import LotInUse
-from sapolin.core.quantities.text import plain
+from sapolin.core.production.lots import lot_refusal, lye_target_g, purity_in_force, with_lots
+from sapolin.core.production.state import LotInUse, RunState
+from sapolin.core.quantities.diagnostics import Diagnostic
+from sapolin.core.quantities.text import percent, plain, weight
 
 DUAL = {"naoh_purity_percent": 99.0, "koh": {"by": "saponification_percent", "value": 20.0, "purity_percent": 90.0}}
 
@@ -42,6 +45,108 @@ class TestLotsOfLye:
     def test_a_lot_of_a_lye_that_the_formula_has_not_changes_nothing(self) -> None:
         planned = plan_batch(plan())
         assert with_lots(planned, {"lye:koh": lot(88.0)}) is planned
+
+
+class TestLyeOfAnotherLot:
+    """99 % as planned; a lot of 98.5 % holds as much hydroxide in 99 / 98.5 of its weight."""
+
+    def making(self, **formula: Any) -> Making:
+        making = Making(plan(formula or None))
+        making.up_to("weigh-lye:naoh")
+        return making
+
+    def test_what_is_weighed_by_is_the_lot_or_the_plan(self) -> None:
+        planned = plan_batch(plan({"lye": DUAL}))
+        assert purity_in_force(planned, {}, "lye:naoh") == 99.0
+        assert purity_in_force(planned, {}, "lye:koh") == 90.0
+        assert purity_in_force(planned, {}, "oil:0") is None
+        assert purity_in_force(planned, {"lye:koh": lot(88.0)}, "lye:koh") == 88.0
+        assert purity_in_force(planned, {"lye:koh": lot(88.0)}, "lye:naoh") == 99.0
+        assert purity_in_force(planned, {"lye:koh": lot(None)}, "lye:koh") == 90.0
+        assert purity_in_force(plan_batch(plan()), {}, "lye:koh") is None
+
+    def test_as_much_hydroxide_is_weighed(self) -> None:
+        making = self.making()
+        state = making.state.model_copy(update={"targets_g": making.state.targets_g | {"lye:naoh": 77.2, "oil:0": 200.0}})
+        assert lye_target_g(making.planned, state, "lye:naoh", 98.5) == 77.6
+        assert lye_target_g(making.planned, state, "lye:naoh", 99.0) == 77.2
+        assert lye_target_g(making.planned, state, "oil:0", 98.5) == 200.0
+
+    def refused(self, making: Making, purity: float | None, item: str = "lye:naoh", *, sure: bool = False) -> Diagnostic | None:
+        return lot_refusal(making.planned, making.state, item, "N8", purity, sure=sure)
+
+    def test_another_purity_is_asked_about_with_what_to_weigh(self) -> None:
+        making = self.making()
+        asked = self.refused(making, 97.0)
+        assert asked is not None
+        assert (asked.code, asked.is_doubt) == ("lye_of_other_purity", True)
+        was = making.target("lye:naoh")
+        assert asked.params["was"] == weight(was, 1)
+        assert asked.params["now"] == weight(round(was * 99 / 97, 1), 1)
+        assert (asked.params["purity"], asked.params["before"]) == (percent(97.0), percent(99.0))
+
+    def test_the_same_purity_an_answer_or_no_purity_at_all_goes_through(self) -> None:
+        making = self.making()
+        assert self.refused(making, 99.0) is None
+        assert self.refused(making, None) is None
+        assert self.refused(making, 97.0, sure=True) is None
+        assert self.refused(making, 97.0, "oil:0") is None
+
+    def test_two_purities_never_lie_in_one_bowl(self) -> None:
+        making = self.making()
+        making.add(kind="captured", item="lye:naoh", weight_g=20.0, source="typed")
+        refused = self.refused(making, 97.0, sure=True)
+        assert refused is not None
+        assert (refused.code, refused.is_doubt) == ("lye_of_two_purities", False)
+        assert self.refused(making, 99.0) is None
+
+
+class TestWhatWasTakenOfEachLot:
+    def making(self) -> Making:
+        making = Making(plan())
+        making.up_to("weigh-oil:0")
+        return making
+
+    def choose(self, making: Making, lot_id: str, **more: Any) -> RunState:
+        return making.add(kind="lot_chosen", item="oil:0", code=lot_id.upper(), lot_id=lot_id, **more)
+
+    def typed(self, making: Making, grams: float, **more: Any) -> RunState:
+        return making.add(kind="captured", item="oil:0", weight_g=grams, source="typed", **more)
+
+    def test_what_comes_on_top_is_of_the_lot_chosen_then(self) -> None:
+        making = self.making()
+        self.choose(making, "a")
+        self.typed(making, 100.0)
+        self.choose(making, "b")
+        state = self.typed(making, 40.0, adds=True)
+        assert state.captured_g["oil:0"] == 140.0
+        assert state.taken_g["oil:0"] == {"a": 100.0, "b": 40.0}
+        state = self.typed(making, 5.0, adds=True)
+        assert state.taken_g["oil:0"] == {"a": 100.0, "b": 45.0}
+        # All of it weighed anew is of the lot in hand.
+        assert self.typed(making, 150.0).taken_g["oil:0"] == {"b": 150.0}
+
+    def test_what_no_lot_was_chosen_for_is_of_none(self) -> None:
+        assert self.typed(self.making(), 100.0).taken_g["oil:0"] == {"": 100.0}
+
+    def test_the_same_zero_read_again_counts_once(self) -> None:
+        making = self.making()
+        self.choose(making, "a")
+        self.typed(making, 100.0)
+        making.tare("oil:0", "t1")
+        self.choose(making, "b")
+        making.take("oil:0", 30.0)
+        state = making.take("oil:0", 34.0)
+        assert state.captured_g["oil:0"] == 134.0
+        assert state.taken_g["oil:0"] == {"a": 100.0, "b": 34.0}
+
+    def test_a_lot_may_bring_its_own_weight_to_go_for(self) -> None:
+        making = self.making()
+        before = making.target("oil:0")
+        assert self.choose(making, "a").targets_g["oil:0"] == before
+        assert self.choose(making, "b", target_g=before + 3).targets_g["oil:0"] == before + 3
+        stray = making.add(kind="lot_chosen", item="oil:77", code="X", lot_id="x", target_g=5.0)
+        assert "oil:77" not in stray.targets_g
 
 
 def test_a_zero_of_the_scale_says_nothing_of_an_empty_bowl_unless_it_is_told() -> None:

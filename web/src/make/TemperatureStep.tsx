@@ -71,7 +71,7 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
       <h2>{bowl === 'oils' ? 'Oils' : 'Lye'}</h2>
       <p className={classes.degrees} data-testid={`live-${bowl}`}>
         {live === undefined ? '–' : temperature.format(live, 1)}
-        <span>{temperature.unit}</span>
+        <span>{live === undefined ? 'no thermometer' : temperature.unit}</span>
       </p>
       <p className="muted">
         {last.last_c === null || last.last_c === undefined
@@ -81,7 +81,7 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
       {isCurrent && (
         <div className={classes.bowlActions}>
           <button type="button" className={classes.big} disabled={live === undefined} onClick={() => live !== undefined && void log(live, 'thermometer')} data-testid={`log-${bowl}`}>
-            {live === undefined ? 'No thermometer' : 'Log this'}
+            Log this
           </button>
           <div className={classes.typedDegrees}>
             <NumberField

@@ -1,0 +1,2 @@
+export { MantineProvider } from '@mantine/core';
+performance.mark('mantine');

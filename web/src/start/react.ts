@@ -1,0 +1,2 @@
+export { createRoot } from 'react-dom/client';
+performance.mark('react');

@@ -1,0 +1,2 @@
+export { createBrowserRouter } from 'react-router';
+performance.mark('router');
