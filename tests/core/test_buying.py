@@ -1,5 +1,6 @@
 """The cheapest purchase beside one found by trying everything; packs, prices and names as lists write them."""
 
+import re
 from itertools import product
 from math import ceil
 
@@ -117,6 +118,94 @@ class TestCheapest:
         bought = cheapest_purchase({"shea": 900.0}, [offer("Mill", "shea", 1000, 9.0)], [shop])
         assert bought.orders[0].to_free_freight == pytest.approx(41.0)
         assert any(hint.saves == 5.0 for hint in bought.hints)
+
+
+def numbers(text):
+    """The numbers of a text, as it says them."""
+    return [float(one) for one in re.findall(r"[0-9]+(?:[.][0-9]+)?", plain(text).replace(",", ""))]
+
+
+class TestWhatAnOrderSays:
+    def test_a_line_by_hand(self):
+        """1.4 kg in twos of 500 g: four packs, 24 + 6 freight. One kilo elsewhere is 15, two of them 6 dearer."""
+        shops = [Supplier(name="Mill", freight=6.0), Supplier(name="Store", freight=3.0)]
+        offers = [offer("Mill", "shea", 500, 6.0, 2), offer("Store", "shea", 1000, 15.0), offer("Mill", "olive", 1000, 8.0)]
+        bought = cheapest_purchase({"shea": 1400.0, "olive": 900.0}, offers, shops)
+        [order] = bought.orders
+        olive, shea = order.lines
+        assert (shea.packs, shea.pack_g, shea.grams, shea.needed_g, shea.cost) == (4, 500.0, 2000.0, 1400.0, 24.0)
+        assert (olive.packs, olive.grams, olive.needed_g, olive.cost) == (1, 1000.0, 900.0, 8.0)
+        # 6 of freight on goods worth 32: 18.75 % on each.
+        assert shea.landed_per_kg == pytest.approx(12 * (1 + 6 / 32))
+        assert olive.landed_per_kg == pytest.approx(8 * (1 + 6 / 32))
+        assert (order.goods, order.freight, bought.total) == (32.0, 6.0, 38.0)
+        assert numbers(shea.instead) == [2, 1000, 6.00]
+        assert olive.instead == ()
+
+    @pytest.mark.parametrize(("other", "is_said"), [(12.4, False), (12.5, True), (13.0, True)])
+    def test_another_pack_is_worth_a_word_from_half_a_coin_on(self, other, is_said):
+        offers = [offer("Mill", "shea", 500, 6.0), offer("Mill", "shea", 900, other)]
+        bought = cheapest_purchase({"shea": 900.0}, offers, [Supplier(name="Mill")])
+        assert [bool(line.instead) for line in bought.orders[0].lines] == [is_said]
+
+    def test_it_is_said_once_where_two_packs_make_up_the_need(self):
+        offers = [offer("Mill", "shea", grams, price) for grams, price in ((500, 6.0), (1000, 10.0), (5000, 60.0))]
+        [order] = cheapest_purchase({"shea": 1400.0}, offers, [Supplier(name="Mill")]).orders
+        assert [line.packs for line in order.lines] == [1, 1]
+        assert [bool(line.instead) for line in order.lines] == [True, False]
+        # 16 as bought; 5 kg alone would be 60.
+        assert numbers(order.lines[0].instead) == [1, 5000, 44.00]
+
+    def test_of_the_same_pack_the_cheaper_is_bought(self):
+        offers = [offer("Mill", "shea", 500, 7.0), offer("Mill", "shea", 500, 6.0), offer("Mill", "shea", 500, 6.5)]
+        assert cheapest_purchase({"shea": 500.0}, offers, [Supplier(name="Mill")]).total == 6.0
+
+    def test_what_one_supplier_alone_would_cost_more(self):
+        """10 + 2 at one and 8 + 3 at the other are 23; all at the second 28 + 3."""
+        shops = [Supplier(name="Mill", freight=2.0), Supplier(name="Store", freight=3.0)]
+        offers = [offer("Mill", "shea", 1000, 10.0), offer("Store", "olive", 1000, 8.0), offer("Store", "shea", 1000, 20.0)]
+        bought = cheapest_purchase({"shea": 900.0, "olive": 900.0}, offers, shops)
+        assert [order.supplier for order in bought.orders] == ["Mill", "Store"]
+        [hint] = bought.hints
+        assert "Store" in plain(hint.words)
+        assert (numbers(hint.words), hint.saves, hint.material) == ([8.00], 0.0, "")
+        # From one supplier already, nothing is said of it.
+        assert cheapest_purchase({"olive": 900.0}, offers, shops).hints == ()
+
+    def test_a_larger_pack_says_what_it_costs_and_how_long_it_lasts(self):
+        packs = [offer("Mill", "hemp", 1000, 12.0), offer("Mill", "hemp", 5000, 40.0), offer("Mill", "hemp", 4000, 34.0)]
+        hints = [
+            cheapest_purchase({"hemp": 800.0}, packs, [Supplier(name="Mill")], {"hemp": 3000.0}, keeps).hints[0]
+            for keeps in ({"hemp": 8.0}, {"hemp": 20.0}, {})
+        ]
+        # 8 instead of 12 per kg; 5 kg at 3 kg a year are 20 months, which it may just keep; 3 kg x 4 saved.
+        assert numbers(hints[0].words) == [5000, 8.00, 12.00, 20, 8]
+        assert [hint.saves for hint in hints] == pytest.approx([0.0, 12.0, 12.0])
+        assert all(hint.material == "hemp" for hint in hints)
+        assert {5000, 8.0, 12.0, 20, 12.0} <= set(numbers(hints[1].words))
+
+    @pytest.mark.parametrize(("yearly", "count"), [(120.0, 0), (125.0, 1), (0.0, 0)])
+    def test_a_larger_pack_is_worth_a_word_from_half_a_coin_a_year_on(self, yearly, count):
+        packs = [offer("Mill", "hemp", 1000, 12.0), offer("Mill", "hemp", 5000, 40.0)]
+        assert len(cheapest_purchase({"hemp": 800.0}, packs, [Supplier(name="Mill")], {"hemp": yearly}).hints) == count
+
+    @pytest.mark.parametrize(("freight", "count"), [(0.4, 0), (0.5, 1)])
+    def test_freight_is_worth_waiting_for_from_half_a_coin_on(self, freight, count):
+        shop = Supplier(name="Mill", freight=freight, free_from=50.0)
+        bought = cheapest_purchase({"shea": 900.0}, [offer("Mill", "shea", 1000, 9.0)], [shop])
+        assert len(bought.hints) == count
+        assert bought.orders[0].to_free_freight == pytest.approx(41.0)
+
+    def test_a_supplier_without_freight_has_none_to_be_saved(self):
+        bought = cheapest_purchase(
+            {"shea": 900.0}, [offer("Mill", "shea", 1000, 9.0)], [Supplier(name="Mill", free_from=50.0)]
+        )
+        assert bought.orders[0].to_free_freight is None
+
+    def test_exactly_the_threshold_is_free(self):
+        shop = Supplier(name="Mill", freight=6.0, free_from=18.0)
+        bought = cheapest_purchase({"shea": 1900.0}, [offer("Mill", "shea", 1000, 9.0)], [shop])
+        assert (bought.goods, bought.freight, bought.orders[0].to_free_freight) == (18.0, 0.0, None)
 
 
 class TestPacks:

@@ -2,11 +2,13 @@
 
 from fractions import Fraction
 from itertools import combinations_with_replacement
+from math import ceil
 
 import numpy as np
 import pytest
 
 from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import plain
 from sapolin.core.trials.design import DesignAsked, OilLimits, design_of, determinant, grid_of, terms_of
 from sapolin.core.trials.effects import RunSheet, oil_effects, run_results, step_results
 
@@ -160,3 +162,98 @@ class TestEffects:
 
     def test_without_a_sheet_there_is_no_next_batch(self):
         assert oil_effects([("a", "A")] * 3, [(10, 10, 10)], [], [(10, 10, 10)]) == ((), None)
+
+
+def conditional(rows, spreads, sheets):
+    """Mean and covariance of what lies behind the scores, by way of how the scores go together: the score of a sheet is 3 and
+    its row of causes, each with its own spread, and an error of 0.7 words."""
+    x, before = np.array(rows, dtype=float), np.diag(np.square(np.array(spreads, dtype=float)))
+    together = x @ before @ x.T + 0.49 * np.eye(len(rows))
+    gain = before @ x.T @ np.linalg.inv(together)
+    return gain @ (np.array([one.score for one in sheets]) - 3), before - gain @ x @ before
+
+
+class TestEffectsByAnotherRoute:
+    """Two testers (a spread of 0.5 words), batches a word apart."""
+
+    SHEETS = tuple(
+        RunSheet(run=run, tester=tester, score=score)
+        for run, tester, score in [
+            (0, "Runa", 2), (0, "Ilmo", 1), (0, "Runa", 3), (1, "Runa", 3), (1, "Ilmo", 2), (1, "Ilmo", 3), (1, "Runa", 4),
+            (2, "Runa", 4), (2, "Ilmo", 3), (2, "Ilmo", 3),
+        ]
+    )  # fmt: skip
+    LABELS = ("2 %", "5 %", "8 %", "11 %")
+
+    def batches(self):
+        rows = [[one.run == i for i in range(4)] + [one.tester == "Ilmo", one.tester == "Runa"] for one in self.SHEETS]
+        return conditional(rows, [1.0] * 4 + [0.5] * 2, self.SHEETS)
+
+    def test_each_batch(self):
+        mean, covariance = self.batches()
+        found = run_results(self.LABELS, self.SHEETS)
+        assert [one.sheets for one in found] == [3, 4, 3, 0]
+        assert [one.score for one in found] == pytest.approx(3 + mean[:4])
+        spread = 1.96 * np.sqrt(np.diag(covariance)[:4])
+        assert [one.low for one in found] == pytest.approx(np.maximum(3 + mean[:4] - spread, 1))
+        assert [one.high for one in found] == pytest.approx(np.minimum(3 + mean[:4] + spread, 5))
+        # Nobody judged the last: it lies anywhere about the middle, and at no end of the scale.
+        assert (found[3].score, found[3].low, found[3].high) == pytest.approx((3.0, 1.04, 4.96))
+
+    def test_each_step(self):
+        mean, covariance = self.batches()
+        steps = step_results(self.LABELS, self.SHEETS)
+        assert [(one.from_run, one.to_run) for one in steps] == [(0, 1), (1, 2)]
+        for one in steps:
+            a, b = one.from_run, one.to_run
+            sd = (covariance[a, a] + covariance[b, b] - 2 * covariance[a, b]) ** 0.5
+            assert one.difference == pytest.approx(mean[b] - mean[a])
+            assert (one.low, one.high) == pytest.approx((one.difference - 1.96 * sd, one.difference + 1.96 * sd))
+        first, second = steps
+        assert (first.told, second.told) == ("probably", "not_yet")
+        assert plain(first.words) == f"From 2 % to 5 %: probably more ({first.difference:.1f} words)."
+        # Of each, so many that 1.96 deviations are no more than the difference: deviations fall with the root of the sheets.
+        further = ceil(3 * (((second.high - second.difference) / second.difference) ** 2 - 1))
+        assert f"about {further} more sheets" in plain(second.words)
+
+    def test_less_is_said_as_less(self):
+        turned = [one.model_copy(update={"run": 1 - one.run}) for one in self.SHEETS if one.run < 2]
+        [step] = step_results(self.LABELS[:2], turned)
+        assert plain(step.words).startswith("From 2 % to 5 %: probably less (")
+
+    def test_sheets_that_tell_most_are_asked_for_to_three_of_each(self):
+        sheets = [RunSheet(run=run, tester="Runa", score=score) for run, score in ((0, 1), (1, 5))]
+        [step] = step_results(self.LABELS[:2], sheets)
+        assert step.told == "not_yet"
+        assert "about 2 more sheets" in plain(step.words)
+
+    def test_oils_and_the_batch_to_make_next(self):
+        shares = [(20, 5, 5), (5, 20, 5), (5, 10, 15)]
+        grid = [(20, 5, 5), (15, 10, 5), (5, 20, 5), (5, 5, 20), (10, 10, 10)]
+        effects, following = oil_effects([("a", "Olive"), ("b", "Palm"), ("c", "Shea")], shares, self.SHEETS, grid)
+        middle, spans = np.array([10, 35 / 3, 25 / 3]), np.array([15.0, 15.0, 10.0])
+        rows = [
+            [1, *((np.array(shares[one.run]) - middle) / spans), one.tester == "Ilmo", one.tester == "Runa",
+             *(one.run == i for i in range(3))]
+            for one in self.SHEETS
+        ]  # fmt: skip
+        mean, covariance = conditional(rows, [1.0] * 4 + [0.5] * 2 + [0.3] * 3, self.SHEETS)
+        for i, effect in enumerate(effects):
+            # Five points more of it, two and a half less of each other.
+            move = np.full(3, -2.5)
+            move[i] = 5
+            move /= spans
+            told, sd = move @ mean[1:4], (move @ covariance[1:4, 1:4] @ move) ** 0.5
+            assert (effect.effect, effect.low, effect.high) == pytest.approx((told, told - 1.96 * sd, told + 1.96 * sd))
+        expected, spread = [], []
+        for point in grid:
+            terms = np.array([1, *((np.array(point) - middle) / spans)])
+            expected.append(3 + terms @ mean[:4])
+            spread.append((terms @ covariance[:4, :4] @ terms) ** 0.5)
+        best = int(np.argmax(np.add(expected, spread)))
+        assert following.shares_percent == grid[best]
+        ends = [max(expected[best] - 1.96 * spread[best], 1.0), min(expected[best] + 1.96 * spread[best], 5.0)]
+        blend = ", ".join(f"{name} {share} %" for name, share in zip(("Olive", "Palm", "Shea"), grid[best], strict=True))
+        assert plain(following.words) == (
+            f"Next: {blend}. It may well be the best: about {min(expected[best], 5.0):.1f}, {ends[0]:.1f} to {ends[1]:.1f}."
+        )

@@ -67,6 +67,9 @@ class TestCoolingForecast:
         found = cooling_forecast([(10.0, 40.0)], [(10.0, 90.0)], window(), 20.0, 10.0)
         assert found.both_minute is None
         assert "second reading" in plain(found.words)
+        # The oils are down to 43.5 C, half a degree above the window, after 45 / 23.5: at minute 32.6.
+        assert cooling_forecast(OILS, [(10.0, 40.0)], window(), 20.0, 10.0).both_minute == 33.0
+        assert cooling_forecast(OILS, [(0.0, 33.0), (10.0, 40.0)], window(), 20.0, 10.0).both_minute == 33.0
         assert cooling_forecast([], LYE, window(), 20.0, 10.0).both_minute is None
         assert "Read both bowls" in plain(cooling_forecast([], LYE, window(), 20.0, 10.0).words)
 
@@ -424,6 +427,13 @@ class TestWordsAboutAWeight:
         assert growth == pytest.approx(100 * (factor - 1), abs=0.051)
         assert more == pytest.approx(earlier * (factor - 1), abs=0.11)
         assert said.targets_g["lye:naoh"] == pytest.approx(making.target("lye:naoh") * factor, abs=0.06)
+
+    def test_where_nothing_else_is_weighed_yet_nothing_is_to_be_topped_up(self):
+        making = Making(plan(moulds=(loaf(headroom_mm=20),)))
+        first = next(step.weigh.item for step in making.steps if step.weigh)
+        making.up_to(f"weigh-{first}")
+        making.add(kind="captured", item=first, weight_g=round(making.target(first) * 1.06, 1), source="typed")
+        assert numbers(plain(correction(off(making, first), "keep_blend").text)) == [6.0]
 
     def test_what_does_not_fit_says_both_volumes(self):
         making = Making(plan(moulds=(loaf(headroom_mm=1),)))

@@ -126,8 +126,6 @@ def _both(
     def at(curve: Cooling | None, readings: Sequence[tuple[float, float]], minute: float) -> float:
         return readings[-1][1] if curve is None else curve.at(minute)
 
-    if oils is None and lye is None:
-        return None
     for step in range(int(FARTHEST_MINUTES)):
         minute = now + step
         if _meets(at(oils, oils_read, minute), at(lye, lye_read, minute), window):
