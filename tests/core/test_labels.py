@@ -16,7 +16,7 @@ from sapolin.core.formula.composition import Composition
 from sapolin.core.labels.claims import InTheBar, check_claims, in_the_bar
 from sapolin.core.labels.design import LANGUAGES, LabelDesign, SheetLayout, design_problems, shaped, usual_sheet
 from sapolin.core.labels.ingredients import allergens_of, bar_on_day, ingredient_lines, ingredient_text
-from sapolin.core.labels.net_weight import net_weight, net_words, tolerated_error_g
+from sapolin.core.labels.net_weight import letter_height_mm, net_weight, net_words, tolerated_error_g
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import scents
 from sapolin.core.quantities.text import plain
@@ -208,6 +208,25 @@ class TestNetWeight:
         assert [tolerated_error_g(grams) for grams in (50, 51, 100, 150, 250, 400, 800)] == [
             4.5, 4.5, 4.5, 6.75, 9.0, 12.0, 15.0,
         ]  # fmt: skip
+
+    @pytest.mark.parametrize(
+        ("net_g", "error_g"),
+        # 9 % up to 50 g, 4.5 g to 100, 4.5 % to 200, 9 g to 300, 3 % to 500, 15 g to a kilogram, 1.5 % above it.
+        [(5, 0.45), (50, 4.5), (100, 4.5), (101, 4.545), (200, 9.0), (201, 9.0), (300, 9.0), (301, 9.03), (500, 15.0),
+         (501, 15.0), (1000, 15.0), (1001, 15.015), (2000, 30.0)],
+    )  # fmt: skip
+    def test_where_the_rule_changes(self, net_g, error_g):
+        assert tolerated_error_g(net_g) == pytest.approx(error_g)
+
+    @pytest.mark.parametrize(
+        ("net_g", "height_mm"), [(50, 2), (50.1, 3), (200, 3), (200.1, 4), (1000, 4), (1000.1, 6), (5000, 6)]
+    )
+    def test_how_high_its_digits_are(self, net_g, height_mm):
+        assert letter_height_mm(net_g) == height_mm
+
+    def test_bars_that_differ_beyond_any_rule_promise_nothing(self):
+        assert net_weight(self.bars(100, bar_spread=0.8), "minimum").printed_g == 0
+        assert net_weight(self.bars(100, bar_spread=0.8), "average").printed_g == 0
 
     def test_ounces_never_promise_more(self):
         assert net_words(100, in_ounces=True) == "100 g (3.5 oz)"
