@@ -1,8 +1,8 @@
 """How much of a small change to the core's arithmetic do its own tests notice?
 
 `./run mutants` makes one small change at a time to a copy of the core (a sign, an operator, a comparison, a constant, a
-condition), runs the core's tests that reach the changed line, and counts the changes that no test noticed. The sample is
-drawn by seed, so a run can be repeated; it takes far too long to be part of every test run.
+condition), runs the core's tests that reach the changed line, those of its texts with them, and counts the changes that no
+test noticed. The sample is drawn by seed, so a run can be repeated; it takes far too long to be part of every test run.
 """
 
 import argparse
@@ -153,7 +153,7 @@ class Reach:
         self.tree = tree
         report = tree / "durations.xml"
         ran = pytest(
-            tree, "tests/core", str(CORE), "-n", str(workers), "--cov", str(CORE), "--cov-context", "test",
+            tree, "tests/core", "tests/golden", str(CORE), "-n", str(workers), "--cov", str(CORE), "--cov-context", "test",
             "--cov-report", "", f"--junitxml={report}", "--override-ini", "junit_family=legacy",
         )  # fmt: skip
         if ran.returncode:
