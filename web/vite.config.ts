@@ -51,21 +51,18 @@ const PARTS: Record<string, RegExp> = {
   router: /node_modules\/(react-router|@tanstack|openapi-fetch|idb-keyval|cookie|set-cookie-parser)/,
 };
 
-/** What the first screen is made of, in parts that are read one after the other (src/start/): only what `main` itself needs. */
-function partsOfStart(id: string, { getModuleInfo }: ManualChunkMeta): string | undefined {
-  const part = Object.keys(PARTS).find((name) => PARTS[name]?.test(id));
-  return part !== undefined && isNeededBy(MAIN, id, getModuleInfo) ? part : undefined;
+/** All that `main` needs before it draws. */
+const ofMain = new Set<string>();
+function take(id: string, getModuleInfo: GetModuleInfo): void {
+  if (ofMain.has(id)) return;
+  ofMain.add(id);
+  for (const imported of getModuleInfo(id)?.importedIds ?? []) take(imported, getModuleInfo);
 }
 
-const needed = new Set<string>();
-function isNeededBy(entry: string, id: string, getModuleInfo: GetModuleInfo): boolean {
-  const open = needed.size === 0 ? [entry] : [];
-  for (let one = open.pop(); one !== undefined; one = open.pop()) {
-    if (needed.has(one)) continue;
-    needed.add(one);
-    open.push(...(getModuleInfo(one)?.importedIds ?? []));
-  }
-  return needed.has(id);
+/** The part of the start (src/start/) that a module belongs to; none for what only a later screen needs. */
+function partOfStart(id: string, { getModuleInfo }: ManualChunkMeta): string | undefined {
+  take(MAIN, getModuleInfo);
+  return ofMain.has(id) ? Object.keys(PARTS).find((name) => PARTS[name]?.test(id)) : undefined;
 }
 
 /** The page names the parts, so that all of them are on their way while the first is read. */
@@ -78,7 +75,7 @@ function namedInPage(): Plugin {
       handler: (_, { bundle = {} }) =>
         Object.values(bundle)
           .filter((one) => one.type === 'chunk' && (one.name in PARTS || one.moduleIds.includes(MAIN)))
-          .map((one) => ({ tag: 'link', attrs: { rel: 'modulepreload', href: `/${one.fileName}` }, injectTo: 'head' as const })),
+          .map((one) => ({ tag: 'link', attrs: { rel: 'modulepreload', fetchpriority: 'low', href: `/${one.fileName}` }, injectTo: 'head' as const })),
     },
   };
 }
@@ -93,7 +90,7 @@ export default defineConfig({
     assetsInlineLimit: 0,
     // One sheet of 28 kB and few files: on a slow network each request costs more than what it carries.
     cssCodeSplit: false,
-    rollupOptions: { output: { experimentalMinChunkSize: 3_500, manualChunks: partsOfStart } },
+    rollupOptions: { output: { experimentalMinChunkSize: 3_500, manualChunks: partOfStart } },
   },
   server: { proxy: { '/api': process.env.SAPOLIN_API ?? 'http://127.0.0.1:8719' } },
   test: {

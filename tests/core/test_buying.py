@@ -129,7 +129,11 @@ class TestWhatAnOrderSays:
     def test_a_line_by_hand(self):
         """1.4 kg in twos of 500 g: four packs, 24 + 6 freight. One kilo elsewhere is 15, two of them 6 dearer."""
         shops = [Supplier(name="Mill", freight=6.0), Supplier(name="Store", freight=3.0)]
-        offers = [offer("Mill", "shea", 500, 6.0, 2), offer("Store", "shea", 1000, 15.0), offer("Mill", "olive", 1000, 8.0)]
+        offers = [
+            offer("Mill", "shea", 500, 6.0, 2),
+            offer("Store", "shea", 1000, 15.0),
+            offer("Mill", "olive", 1000, 8.0),
+        ]
         bought = cheapest_purchase({"shea": 1400.0, "olive": 900.0}, offers, shops)
         [order] = bought.orders
         olive, shea = order.lines
@@ -163,7 +167,11 @@ class TestWhatAnOrderSays:
     def test_what_one_supplier_alone_would_cost_more(self):
         """10 + 2 at one and 8 + 3 at the other are 23; all at the second 28 + 3."""
         shops = [Supplier(name="Mill", freight=2.0), Supplier(name="Store", freight=3.0)]
-        offers = [offer("Mill", "shea", 1000, 10.0), offer("Store", "olive", 1000, 8.0), offer("Store", "shea", 1000, 20.0)]
+        offers = [
+            offer("Mill", "shea", 1000, 10.0),
+            offer("Store", "olive", 1000, 8.0),
+            offer("Store", "shea", 1000, 20.0),
+        ]
         bought = cheapest_purchase({"shea": 900.0, "olive": 900.0}, offers, shops)
         assert [order.supplier for order in bought.orders] == ["Mill", "Store"]
         [hint] = bought.hints
@@ -173,7 +181,11 @@ class TestWhatAnOrderSays:
         assert cheapest_purchase({"olive": 900.0}, offers, shops).hints == ()
 
     def test_a_larger_pack_says_what_it_costs_and_how_long_it_lasts(self):
-        packs = [offer("Mill", "hemp", 1000, 12.0), offer("Mill", "hemp", 5000, 40.0), offer("Mill", "hemp", 4000, 34.0)]
+        packs = [
+            offer("Mill", "hemp", 1000, 12.0),
+            offer("Mill", "hemp", 5000, 40.0),
+            offer("Mill", "hemp", 4000, 34.0),
+        ]
         hints = [
             cheapest_purchase({"hemp": 800.0}, packs, [Supplier(name="Mill")], {"hemp": 3000.0}, keeps).hints[0]
             for keeps in ({"hemp": 8.0}, {"hemp": 20.0}, {})
@@ -182,7 +194,7 @@ class TestWhatAnOrderSays:
         assert numbers(hints[0].words) == [5000, 8.00, 12.00, 20, 8]
         assert [hint.saves for hint in hints] == pytest.approx([0.0, 12.0, 12.0])
         assert all(hint.material == "hemp" for hint in hints)
-        assert {5000, 8.0, 12.0, 20, 12.0} <= set(numbers(hints[1].words))
+        assert {5000, 8.0, 12.0, 20} <= set(numbers(hints[1].words))
 
     @pytest.mark.parametrize(("yearly", "count"), [(120.0, 0), (125.0, 1), (0.0, 0)])
     def test_a_larger_pack_is_worth_a_word_from_half_a_coin_a_year_on(self, yearly, count):

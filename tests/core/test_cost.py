@@ -20,7 +20,9 @@ PRICES = {"olive": 7.0, "coconut": 4.0, "naoh": 4.0, "shea": 10.0, "packaging:bo
 
 def cost(*used, planned=None, **more):
     asked = {"good_bars": 9, "planned_bars": 10, "bar_g": 90.0, "minutes": 60.0, "rates": RATES} | more
-    return batch_cost(used or [*OILS, LYE], {"olive": 500.0, "coconut": 300.0} if planned is None else planned, PRICES, **asked)
+    return batch_cost(
+        used or [*OILS, LYE], {"olive": 500.0, "coconut": 300.0} if planned is None else planned, PRICES, **asked
+    )
 
 
 class TestAsMade:

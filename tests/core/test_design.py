@@ -253,7 +253,9 @@ class TestEffectsByAnotherRoute:
         best = int(np.argmax(np.add(expected, spread)))
         assert following.shares_percent == grid[best]
         ends = [max(expected[best] - 1.96 * spread[best], 1.0), min(expected[best] + 1.96 * spread[best], 5.0)]
-        blend = ", ".join(f"{name} {share} %" for name, share in zip(("Olive", "Palm", "Shea"), grid[best], strict=True))
+        blend = ", ".join(
+            f"{name} {share} %" for name, share in zip(("Olive", "Palm", "Shea"), grid[best], strict=True)
+        )
         assert plain(following.words) == (
             f"Next: {blend}. It may well be the best: about {min(expected[best], 5.0):.1f}, {ends[0]:.1f} to {ends[1]:.1f}."
         )

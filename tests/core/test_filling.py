@@ -6,12 +6,12 @@ import pytest
 
 from core.batches import MILK, loaf, plan
 from core.strategies import weight_formula
+from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.batch.filling import BatterVolume, mould_fills, size_of
 from sapolin.core.batch.gel import gel_temperature_c, kept_fraction, saponification_warms_k
 from sapolin.core.batch.heat import lye_peak, lye_peak_of
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Measured, Slab
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Formula
 
@@ -50,7 +50,8 @@ class TestFilling:
         assert (fill.batter_g, fill.height_mm, fill.capacity_ml) == pytest.approx((1224, 60, 1300))
 
     @pytest.mark.parametrize(
-        ("ml", "over_ml", "short_ml"), [(1200, 0, 100), (1299.4, 0, 0.6), (1299.6, 0, 0), (1300.4, 0, 0), (1300.6, 0.6, 0), (1450, 150, 0)]
+        ("ml", "over_ml", "short_ml"),
+        [(1200, 0, 100), (1299.4, 0, 0.6), (1299.6, 0, 0), (1300.4, 0, 0), (1300.6, 0.6, 0), (1450, 150, 0)],
     )
     def test_over_and_short(self, ml, over_ml, short_ml):
         volume = batter(ml)
@@ -71,7 +72,9 @@ class TestWarmth:
         half_sphere = HalfSpheres(kind="half_spheres", diameter_mm=70, count=6)
         # Two thirds of pi r³.
         assert kept_fraction(half_sphere, None, "cover") == pytest.approx(self.cube((2 / 3 * pi * 35**3) ** (1 / 3)))
-        assert kept_fraction(Cavities(kind="cavities", cavity_ml=125, count=8), None, "cover") == pytest.approx(self.cube(50))
+        assert kept_fraction(Cavities(kind="cavities", cavity_ml=125, count=8), None, "cover") == pytest.approx(
+            self.cube(50)
+        )
         assert kept_fraction(Measured(kind="measured", volume_ml=1000), None, "cover") == pytest.approx(self.cube(100))
 
     def test_a_tube_is_a_square_of_the_same_section(self):
@@ -126,7 +129,8 @@ class TestMilkInTheLye:
     def test_frozen_stays_coolest_and_what_wets_powders_is_missing(self):
         made = self.composition()
         frozen, chilled = (
-            lye_peak_of(made, start_c=20.0, milk=way, in_ice=False, set_aside_g=0.0).high_c for way in ("frozen", "chilled")
+            lye_peak_of(made, start_c=20.0, milk=way, in_ice=False, set_aside_g=0.0).high_c
+            for way in ("frozen", "chilled")
         )
         assert frozen < chilled < lye_peak(made.naoh.pure_g, 0.0, made.dissolving_water_g).high_c
         less = lye_peak_of(made, start_c=20.0, milk="chilled", in_ice=False, set_aside_g=20.0)

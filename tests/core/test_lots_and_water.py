@@ -67,12 +67,16 @@ class TestLyeOfAnotherLot:
 
     def test_as_much_hydroxide_is_weighed(self) -> None:
         making = self.making()
-        state = making.state.model_copy(update={"targets_g": making.state.targets_g | {"lye:naoh": 77.2, "oil:0": 200.0}})
+        state = making.state.model_copy(
+            update={"targets_g": making.state.targets_g | {"lye:naoh": 77.2, "oil:0": 200.0}}
+        )
         assert lye_target_g(making.planned, state, "lye:naoh", 98.5) == 77.6
         assert lye_target_g(making.planned, state, "lye:naoh", 99.0) == 77.2
         assert lye_target_g(making.planned, state, "oil:0", 98.5) == 200.0
 
-    def refused(self, making: Making, purity: float | None, item: str = "lye:naoh", *, sure: bool = False) -> Diagnostic | None:
+    def refused(
+        self, making: Making, purity: float | None, item: str = "lye:naoh", *, sure: bool = False
+    ) -> Diagnostic | None:
         return lot_refusal(making.planned, making.state, item, "N8", purity, sure=sure)
 
     def test_another_purity_is_asked_about_with_what_to_weigh(self) -> None:

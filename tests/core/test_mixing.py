@@ -10,6 +10,7 @@ from sapolin.core.quantities.text import percent, weight
 from sapolin.core.stock.certificate import certificate_problem
 from sapolin.core.stock.mixing import MixedPart, master_percent_of, mix_problem, mixed_lot
 
+LAVENDER = {"material": "scent:lavender", "kind": "scent"}
 NAOH = {"material": "naoh", "kind": "lye", "purity_percent": 99.0}
 
 
@@ -32,7 +33,7 @@ def refused(*parts, water_g=0.0):
         ([part(1000.0)], 0.0, None), ([part(), part(1000.1)], 0.0, ("not_so_much_in_hand", "parts[1].grams")),
         ([part(), part(**NAOH)], 0.0, ("not_mixed", "parts")),
         ([part(**NAOH), part(**(NAOH | {"material": "koh", "purity_percent": 90.0}))], 0.0, ("not_mixed", "parts")),
-        ([part(kind="scent", material="scent:lavender"), part(kind="scent", material="scent:mint")], 0.0, ("not_mixed", "parts")),
+        ([part(**LAVENDER), part(**(LAVENDER | {"material": "scent:mint"}))], 0.0, ("not_mixed", "parts")),
         ([part()], 50.0, ("water_with_lye_only", "water_g")), ([part(**NAOH)], -1.0, ("water_with_lye_only", "water_g")),
         ([part(**(NAOH | {"material": "naoh:50"}))], 10.0, ("water_with_lye_only", "water_g")),
         ([part(**(NAOH | {"material": "naoh:50"}))], 0.0, None),
@@ -70,7 +71,13 @@ def test_a_mixed_lot_by_hand():
     first = part(300.0, id_="a", code="C1", price=20.0, freight=5.0, best_before=date(2027, 3, 1), has_antioxidant=True)
     other = part(100.0, id_="b", code="C2", price=10.0, best_before=date(2027, 1, 1), supplier="Mill")
     made = mixed_lot([first, other], 0.0, "M1", "coconut", "oil", "shelf 2", date(2026, 6, 1))
-    assert (made.code, made.material, made.kind, made.place, made.arrived) == ("M1", "coconut", "oil", "shelf 2", date(2026, 6, 1))
+    assert (made.code, made.material, made.kind, made.place, made.arrived) == (
+        "M1",
+        "coconut",
+        "oil",
+        "shelf 2",
+        date(2026, 6, 1),
+    )
     # 5 kg for 25 are 5 per kg, 0.3 of it; 5 kg for 10 are 2 per kg, 0.1 of it.
     assert (made.amount_g, made.price) == (400.0, pytest.approx(1.7))
     assert made.best_before == date(2027, 1, 1)
@@ -87,7 +94,9 @@ def test_a_master_lye_weighs_its_water_too_and_a_price_that_is_not_known_stays_s
 
 
 def test_a_tub_split_in_two_keeps_its_papers():
-    whole = part(500.0, supplier="Mill", supplier_code="77", certificate={"sap_koh_mg_per_g": 257.0}, has_antioxidant=True)
+    whole = part(
+        500.0, supplier="Mill", supplier_code="77", certificate={"sap_koh_mg_per_g": 257.0}, has_antioxidant=True
+    )
     split = mixed_lot([whole], 0.0, "C7b", "coconut", "oil", "", date(2026, 6, 1))
     assert (split.supplier, split.supplier_code, split.has_antioxidant) == ("Mill", "77", True)
     assert split.certificate == whole.lot.certificate

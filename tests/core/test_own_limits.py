@@ -123,7 +123,9 @@ def test_one_id_names_one_material():
 
 def test_an_exact_value_is_exact_and_a_certified_one_a_hundredth_either_way():
     content = {"sap_koh_mg_per_g": 190.0, "iodine_value": 84.0, "acids_percent": {"C18:1": 72.0, "C16:0": 26.0}}
-    oils = with_materials(catalogue(), [own({"kind": "certificate", "of": "olive-refined"} | content, allergens="nuts")])
+    oils = with_materials(
+        catalogue(), [own({"kind": "certificate", "of": "olive-refined"} | content, allergens="nuts")]
+    )
     oil = oils["own-x"]
     assert (oil.sap_koh_mg_per_g.minimum, oil.sap_koh_mg_per_g.maximum) == pytest.approx((188.1, 191.9))
     assert (oil.iodine_value.minimum, oil.iodine_value.typical, oil.iodine_value.maximum) == (84.0, 84.0, 84.0)
@@ -134,12 +136,16 @@ def test_an_exact_value_is_exact_and_a_certified_one_a_hundredth_either_way():
 def test_a_mixture_by_hand():
     oils = catalogue()
     olive, palm = oils["olive-refined"], oils["palm"]
-    mixed = with_materials(oils, [recipe(("olive-refined", 30.0), ("palm", 50.0), filler=20.0, allergens="dust")])["own-x"]
+    mixed = with_materials(oils, [recipe(("olive-refined", 30.0), ("palm", 50.0), filler=20.0, allergens="dust")])[
+        "own-x"
+    ]
     for end in ("minimum", "typical", "maximum"):
         assert getattr(mixed.sap_koh_mg_per_g, end) == pytest.approx(
             0.3 * getattr(olive.sap_koh_mg_per_g, end) + 0.5 * getattr(palm.sap_koh_mg_per_g, end)
         )
-    assert mixed.iodine_value.typical == pytest.approx(0.3 * olive.iodine_value.typical + 0.5 * palm.iodine_value.typical)
+    assert mixed.iodine_value.typical == pytest.approx(
+        0.3 * olive.iodine_value.typical + 0.5 * palm.iodine_value.typical
+    )
     # Filler of 0.86 g/mL is a fifth of it.
     assert mixed.density_g_per_ml == pytest.approx(
         0.3 * olive.density_g_per_ml + 0.5 * palm.density_g_per_ml + 0.2 * 0.86
@@ -147,14 +153,20 @@ def test_a_mixture_by_hand():
     assert mixed.melting_c.typical == max(olive.melting_c.typical, palm.melting_c.typical)
     assert mixed.shelf_life_months == min(olive.shelf_life_months, palm.shelf_life_months)
     assert mixed.other_percent == pytest.approx(100 - 0.3 * sum(olive.profile) - 0.5 * sum(palm.profile))
-    assert {part.oil: part.share_percent for part in mixed.components} == pytest.approx({"olive-refined": 30.0, "palm": 50.0})
+    assert {part.oil: part.share_percent for part in mixed.components} == pytest.approx(
+        {"olive-refined": 30.0, "palm": 50.0}
+    )
     assert (mixed.palm_derived, mixed.vegan, mixed.allergens) == ("yes", "yes", "dust")
     assert mixed.known_profile_percent == pytest.approx(100)
 
 
-@pytest.mark.parametrize(("olive", "palm", "state"), [(49.0, 51.0, "solid"), (51.0, 49.0, "liquid"), (50.0, 50.0, "liquid")])
+@pytest.mark.parametrize(
+    ("olive", "palm", "state"), [(49.0, 51.0, "solid"), (51.0, 49.0, "liquid"), (50.0, 50.0, "liquid")]
+)
 def test_a_mixture_is_solid_where_most_of_it_is(olive, palm, state):
-    assert with_materials(catalogue(), [recipe(("olive-refined", olive), ("palm", palm))])["own-x"].state_at_20_c == state
+    assert (
+        with_materials(catalogue(), [recipe(("olive-refined", olive), ("palm", palm))])["own-x"].state_at_20_c == state
+    )
 
 
 def test_lard_makes_a_mixture_animal():
