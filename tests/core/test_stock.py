@@ -140,6 +140,10 @@ class TestKeeping:
         opened = keeps_until(date(2026, 1, 1), 14, date(2026, 7, 1), has_antioxidant=False)
         assert (opened - date(2026, 7, 1)).days == pytest.approx(0.6 * (sealed - date(2026, 7, 1)).days, abs=1)
 
+    def test_opening_what_has_turned_already_makes_it_no_fresher(self):
+        sealed = keeps_until(date(2026, 1, 1), 90, None, has_antioxidant=False)
+        assert keeps_until(date(2026, 1, 1), 90, date(2026, 12, 1), has_antioxidant=False) == sealed < date(2026, 12, 1)
+
     def test_what_turns_quickly_keeps_less_long_and_an_antioxidant_helps(self):
         until = [keeps_until(date(2026, 1, 1), load, None, has_antioxidant=False) for load in (5, 14, 40, 90)]
         assert until == sorted(until, reverse=True)

@@ -1,16 +1,25 @@
 """What the rooms beyond formula, bar and batch say, for the texts that these tests hold them to."""
 
 from collections.abc import Iterator, Mapping
+from datetime import date
 from typing import Any
 
 from pydantic import BaseModel
 
+from core.batches import MILK, plan
 from core.strategies import weight_formula
 from core.test_faults import CASES, USUAL
+from core.test_judging import sheets as judged
 from core.test_labels import SHEETS, composition, scent
 from core.test_preparations import KEEPS, ON_HAND
+from core.test_verdict import setup, verdict
 from sapolin.core.batch.additions import PortionWeights
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.cure.drying import BarWeight
+from sapolin.core.cure.learning import Observed
+from sapolin.core.cure.learning import learned as learned_of
+from sapolin.core.cure.unmould import Firmness, Press, unmould_forecast, unmould_observed
 from sapolin.core.faults import rank
 from sapolin.core.labels.claims import check_claims, in_the_bar
 from sapolin.core.labels.design import LANGUAGES, Language, NetRule, Region, Style
@@ -27,8 +36,20 @@ from sapolin.core.preparations import (
     prepare_preparation,
 )
 from sapolin.core.quantities.text import Grams, Number, Temperature, TemperatureDifference, plain
+from sapolin.core.stock.keeping import keeps_until
+from sapolin.core.stock.needs import material_of, needs_of
+from sapolin.core.trials.comparison import drawn
+from sapolin.core.trials.judging import learned_quality
 
-__all__ = ["fault_lines", "label_lines", "lines_of", "practice_lines", "preparation_lines"]
+__all__ = [
+    "bench_lines",
+    "fault_lines",
+    "label_lines",
+    "lines_of",
+    "practice_lines",
+    "preparation_lines",
+    "shelf_lines",
+]
 
 
 PARTS_OF_TEXTS = (str, Grams, Number, Temperature, TemperatureDifference)
@@ -99,9 +120,9 @@ PREPARATIONS: dict[str, Preparation] = {
 
 
 def preparation_lines() -> Iterator[str]:
-    for name, plan in PREPARATIONS.items():
+    for name, asked in PREPARATIONS.items():
         yield f"== {name}"
-        yield from lines_of(prepare_preparation(plan, ON_HAND))
+        yield from lines_of(prepare_preparation(asked, ON_HAND))
 
 
 REDS = PortionWeights.model_validate({
@@ -158,3 +179,63 @@ def label_lines() -> Iterator[str]:
         for mean_g, spread, mean_spread in ((48.0, 0.03, 0.01), (98.7, 0.05, 0.02), (260.0, 0.02, 0.0)):
             weighed = BarWeight(mean_g=mean_g, mean_spread=mean_spread, bar_spread=spread, left=0.9, weighings=4)
             yield from lines_of(net_weight(weighed, rule), f"{mean_g:g} g")
+
+
+PRESSES: tuple[tuple[tuple[float, Firmness], ...], ...] = (
+    ((10, "tacky"),), ((20, "soft"), (26, "firm")), ((40, "brittle"),), ((12, "soft"), (16, "soft"), (23, "firm")),
+)  # fmt: skip
+COMPARED = (
+    (setup(2, 8), (0, 0, 1, 0, 0, None, 0, 0)), (setup(2, 6), (0, 1, 0, 1, None, 1)), (setup(2, 12), (1,) * 11 + (0,)),
+    (setup(3, 9, 3), (0, 0, 1, 0, 2, 0, 0, 1, 0)), (setup(4, 12, 2), (None,) * 12),
+)  # fmt: skip
+
+
+def bench_lines() -> Iterator[str]:
+    """What bars and batches that were made say: pressing a loaf, blind choices, sheets, and what they teach."""
+    for presses in PRESSES:
+        told = [Press(hours=hours, firmness=firmness) for hours, firmness in presses]
+        yield f"== pressed {presses}"
+        yield from lines_of(unmould_forecast(18, 30, told))
+        yield from lines_of(unmould_observed(18, 30, told), "taught")
+    for asked, choices in COMPARED:
+        comparison = drawn(asked, 7)
+        likely = [
+            choice if choice is None or choice in comparison.rounds[i].bars else comparison.rounds[i].bars[0]
+            for i, choice in enumerate(choices)
+        ]
+        yield f"== chosen {likely}"
+        yield from lines_of(verdict(comparison, likely))
+    batches = [
+        [judged(6.0 + i, count=2), judged(-2.0 + 2 * i, tester="Ilmo", weeks=12.0), judged(4.0, predicted=28.0)]
+        for i in range(5)
+    ]
+    for count in (1, 3, 5):
+        learned = learned_quality("open_lather", batches[:count])
+        yield f"== open lather, {count} batches"
+        yield from lines_of(learned)
+        yield f"expected of 20: {learned.expected(20.0)[0]:.6g} ± {learned.expected(20.0)[1]:.6g}"
+    for count in (1, 2, 6):
+        seen = [Observed(offset=0.2 + 0.1 * i, sd=0.1 + 0.05 * i) for i in range(count)]
+        yield from lines_of(learned_of(seen, 0.35), f"time of {count}")
+
+
+def shelf_lines() -> Iterator[str]:
+    """What a batch takes from the shelf, and how long it keeps there."""
+    for load in (3.0, 14.0, 40.0, 90.0):
+        for opened in (None, date(2026, 6, 1)):
+            for helped in (False, True):
+                until = keeps_until(date(2026, 1, 1), load, opened, has_antioxidant=helped)
+                yield f"load {load:g}, opened {opened}, antioxidant {helped}: until {until}"
+    formula = {
+        "lye": {"naoh_purity_percent": 99.0, "master_percent": 50.0}, "liquids": [MILK | {"use": "at_trace", "value": 30.0}],
+        "additives": [{"additive": "sodium-lactate-60", "by": "percent_of_oils", "value": 2.0}],
+    }  # fmt: skip
+    colours = [{"colorant": "mica-blue", "value": 1.0, "disperse_in": "oil"}, {"colorant": "oxide-red", "value": 0.5}]
+    planned = plan_batch(plan(
+        formula, scents=[{"scent": "lavender", "percent_of_oils": 2.0, "limit_percent": 3.0}], brought=("castor",),
+        portions=[{"name": "blue", "share_percent": 40.0, "colours": colours}, {"name": "plain", "share_percent": 60.0}],
+    ))  # fmt: skip
+    yield from lines_of(needs_of(planned), "needs")
+    for target in weigh_targets(planned):
+        taken = material_of(target.item, planned)
+        yield f"{target.item} {target.name}: {target.target_g:.6g} g of {taken}"

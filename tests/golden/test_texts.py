@@ -13,7 +13,7 @@ import pytest
 
 from core.batches import GUEST, MILK, loaf, plan
 from core.strategies import weight_formula
-from golden.rooms import fault_lines, label_lines, practice_lines, preparation_lines
+from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
 from sapolin.core.advice.report import report
 from sapolin.core.bar.explanations import explain, quantity_ids
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Mould, Slab
@@ -232,10 +232,12 @@ SCENES: dict[str, Any] = {
     **{f"formula {name}": (lambda formula=formula: formula_lines(formula)) for name, formula in FORMULAS.items()},
     **{f"batch {name}": (lambda asked=asked: plan_lines(asked)) for name, asked in PLANS.items()},
     "advice": advice_lines,
+    "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,
     "practice": practice_lines,
     "preparations": preparation_lines,
+    "shelf": shelf_lines,
 }
 
 

@@ -51,9 +51,9 @@ def keeps_until(arrived: date, oxidation_load: float, opened: date | None, *, ha
     if has_antioxidant:
         months *= coefficient("shelf.antioxidant_factor")
     sealed = arrived + timedelta(days=months * DAYS_A_MONTH)
-    if opened is None:
+    if opened is None or opened >= sealed:
         return sealed
-    left = max((sealed - opened).days, 0) * coefficient("keeping.opened_factor")
+    left = (sealed - opened).days * coefficient("keeping.opened_factor")
     return opened + timedelta(days=left)
 
 
