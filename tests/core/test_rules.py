@@ -5,7 +5,7 @@ from hypothesis import given, settings
 
 from core.strategies import laden_formulas, weight_formula
 from sapolin.core.advice.report import advice, report
-from sapolin.core.advice.rulebook import RULES
+from sapolin.core.advice.rulebook import RULES, TARGET_RANGE_CODES
 from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.text import number, percent
@@ -116,7 +116,7 @@ BOTH_WAYS = {
 
 VARIANTS = {
     "coarse_scale": {"coarse_scale", "scale_not_entered"},
-    "outside_target_range": {"above_target_range", "below_target_range"},
+    "outside_target_range": {*TARGET_RANGE_CODES},
     "rancidity": {"rancidity", "rancid_after_months", "rancid_within_weeks"},
     "brittle": {"brittle", "crumbles_if_cut_late"},
     "unwanted": {"unwanted", "perhaps_unwanted"},
@@ -171,6 +171,12 @@ def test_a_scarce_quality_is_called_below():
     )
     assert conditioning.code == "below_target_range"
     assert conditioning.params["minimum"] == number(48)
+
+
+def test_what_no_oil_gives_is_given_by_none():
+    cleansing = next(one for one in found(OLIVE, {}) if one.quantity == "cleansing")
+    assert cleansing.code == "missing_from_blend"
+    assert cleansing.params["gap"] == number(12.0, 1)
 
 
 def test_the_warning_grows_with_the_chance():

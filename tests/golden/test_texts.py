@@ -13,6 +13,7 @@ import pytest
 
 from core.batches import GUEST, MILK, loaf, plan
 from core.strategies import weight_formula
+from core.test_rules import BOTH_WAYS
 from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
 from sapolin.core.advice.report import report
 from sapolin.core.bar.explanations import explain, quantity_ids
@@ -145,9 +146,7 @@ def formula_lines(formula: Formula) -> Iterator[str]:
         yield f"trace {bar.trace} {bar.trace_points:.3f}, unmould {bar.unmould_hours_low:.3f} to {bar.unmould_hours_high:.3f} h"
         yield f"firm {bar.firmness_at_unmould:.3f} {bar.firmness_after_cure:.3f} {bar.firmness_at_best:.3f}"
         yield f"usable {bar.usable_weeks:.3f} best {bar.best_weeks:.3f} weeks, shelf {bar.shelf_months:.3f} months"
-    for adjustment in found.result.adjustments:
-        moved = "; ".join(f"{one.on} {one.points:.4f} = {plain(one.expression)}" for one in adjustment.effects)
-        yield f"adjustment {adjustment.id} {adjustment.name}: {plain(adjustment.state)}. {moved}. {adjustment.reason}"
+    yield from adjustment_lines(formula)
     for quantity in quantity_ids(formula):
         one = explain(formula, quantity)
         yield f"{one.name}: {one.value:.6g} {one.unit} = {plain(one.rule)} = {plain(one.substituted)} ({one.certainty})"
@@ -155,6 +154,23 @@ def formula_lines(formula: Formula) -> Iterator[str]:
             yield f"    {term.label}: {plain(term.expression)} gives {term.value:.6g}"
         for assumed in one.assumes:
             yield f"    {plain(assumed)}"
+
+
+def adjustment_lines(formula: Formula) -> Iterator[str]:
+    found = report(formula)
+    for adjustment in () if found.result is None else found.result.adjustments:
+        moved = "; ".join(f"{one.on} {one.points:.4f} = {plain(one.expression)}" for one in adjustment.effects)
+        yield f"adjustment {adjustment.id} {adjustment.name}: {plain(adjustment.state)}. {moved}. {adjustment.reason}"
+
+
+def rule_lines() -> Iterator[str]:
+    """What is said of a formula that a rule speaks of, and of one next door that it does not."""
+    for rule, sides in BOTH_WAYS.items():
+        for side, (weights, changes) in zip(("speaks", "keeps quiet"), sides, strict=True):
+            yield f"== {rule} {side}"
+            formula = weight_formula(weights, **changes)
+            yield from diagnostic_lines(report(formula).diagnostics)
+            yield from adjustment_lines(formula)
 
 
 def plan_lines(asked: BatchPlan) -> Iterator[str]:
@@ -237,6 +253,7 @@ SCENES: dict[str, Any] = {
     "labels": label_lines,
     "practice": practice_lines,
     "preparations": preparation_lines,
+    "rules": rule_lines,
     "shelf": shelf_lines,
 }
 

@@ -14,7 +14,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, Severity, diagnostic
 from sapolin.core.quantities.text import Temperature, listed, number, percent, template
 
-__all__ = ["RULES"]
+__all__ = ["RULES", "TARGET_RANGE_CODES"]
 
 RULES: list[Rule] = []
 """Every rule, in the order they are asked."""
@@ -107,6 +107,12 @@ def _late_oil(facts: Facts) -> Iterator[Diagnostic]:
 # -- the blend --------------------------------------------------------------------------------------------------------
 
 
+TARGET_RANGE_CODES = ("above_target_range", "below_target_range", "missing_from_blend")
+"""What says that a quality lies outside its target range."""
+LEAST_GIVEN_POINTS = 0.05
+"""What is shown as no points is given by no oil."""
+
+
 @_rule("outside_target_range")
 def _outside_target_range(facts: Facts) -> Iterator[Diagnostic]:
     names = [component.oil.name for component in facts.composition.fats]
@@ -115,8 +121,9 @@ def _outside_target_range(facts: Facts) -> Iterator[Diagnostic]:
         if target_range is None or result.outside_by <= 0:
             continue
         given, giver = max(zip(result.contributions, names, strict=True))
+        below = "below_target_range" if given >= LEAST_GIVEN_POINTS else "missing_from_blend"
         yield diagnostic(
-            "above_target_range" if result.standing == "above" else "below_target_range", "warning", quantity=quality,
+            "above_target_range" if result.standing == "above" else below, "warning", quantity=quality,
             quality=qualities()[quality].name, gap=number(result.outside_by, 1), oil=giver, given=number(given, 1),
             points=number(result.points, 1), minimum=number(target_range.minimum), maximum=number(target_range.maximum),
         )  # fmt: skip

@@ -6,6 +6,7 @@ What is missing or impossible never gets here: :func:`sapolin.core.batch.planned
 from collections.abc import Iterator
 from itertools import pairwise
 
+from sapolin.core.advice.rulebook import TARGET_RANGE_CODES
 from sapolin.core.advice.rules import gravest_first
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
@@ -59,9 +60,7 @@ def readiness(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None = N
 
 def _found(plan: BatchPlan, planned: PlannedBatch, base: Catalogue | None) -> Iterator[Diagnostic]:
     # What is said about the bar itself, or better below, is left out.
-    elsewhere = {"above_target_range", "below_target_range"} | (
-        {"scorching"} if plan.choices.milk == "frozen" else set()
-    )
+    elsewhere = {*TARGET_RANGE_CODES} | ({"scorching"} if plan.choices.milk == "frozen" else set())
     elsewhere |= {"false_trace"} if planned.window.conflict else set()
     for one in planned.advice:
         if one.severity != "note" and one.code not in elsewhere:

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from sapolin.core.advice.report import advice
+from sapolin.core.advice.rulebook import TARGET_RANGE_CODES
 from sapolin.core.bar.calculation import calculate, calculation_of
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
@@ -348,7 +349,7 @@ def answer_swap(
     )
 
 
-RANGE_CODES = ("above_target_range", "below_target_range", "see_saw")
+RANGE_CODES = (*TARGET_RANGE_CODES, "see_saw")
 REFUSED = 3
 
 
