@@ -65,7 +65,7 @@ def lines_of(value: Any, at: str = "") -> Iterator[str]:
         for name, one in value.items():
             yield from lines_of(one, f"{at}.{name}" if at else str(name))
     elif isinstance(value, tuple | list) and all(isinstance(one, str) for one in value):
-        yield f"{at}: {' | '.join(value)}"
+        yield f"{at}: {' | '.join(one for one in value if one != ' ')}"
     elif isinstance(value, tuple) and all(isinstance(one, PARTS_OF_TEXTS) for one in value):
         yield f"{at}: {plain(value)}"
     elif isinstance(value, tuple | list):

@@ -58,7 +58,9 @@ def diluting_steps(plan: DilutionPlan, made: DilutedBatch) -> Iterator[Step]:
     target = _target("water:last", template("steps.dilute_water.last"), "water", last.weight_g)
     yield _weigh(target, "dilute_water.last_how", phase="dilute")
     thick = joined_sentences([say("dilute_thickness.text"), made.thickness.words])
-    yield step("dilute-thickness", "dilute", "do", thick, if_needed=(say("dilute_thickness.too_thin"),))
+    brine = [say("dilute_thickness.brine")] if made.thickness.salt_thickens else []
+    too_thin = joined_sentences([say("dilute_thickness.too_thin"), *brine])
+    yield step("dilute-thickness", "dilute", "do", thick, if_needed=(too_thin,))
     yield step("dilute-ph", "test", "test", _ph_words(plan), test="ph", if_needed=(say("dilute_ph.high"),))
     below = Temperature(c=coefficient("liquid.add_below_c"))
     yield step("dilute-cool", "add", "do", say("dilute_cool.text", below=below))
