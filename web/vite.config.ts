@@ -61,6 +61,8 @@ function take(id: string, getModuleInfo: GetModuleInfo): void {
 
 /** The part of the start (src/start/) that a module belongs to; none for what only a later screen needs. */
 function partOfStart(id: string, { getModuleInfo }: ManualChunkMeta): string | undefined {
+  const opener = /\/src\/start\/(\w+)\.ts$/.exec(id)?.[1];
+  if (opener !== undefined && opener in PARTS) return opener;
   take(MAIN, getModuleInfo);
   return ofMain.has(id) ? Object.keys(PARTS).find((name) => PARTS[name]?.test(id)) : undefined;
 }

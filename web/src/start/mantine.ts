@@ -1,2 +1,1 @@
 export { MantineProvider } from '@mantine/core';
-performance.mark('mantine');

@@ -1,2 +1,1 @@
 export { createRoot } from 'react-dom/client';
-performance.mark('react');

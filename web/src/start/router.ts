@@ -1,2 +1,1 @@
 export { createBrowserRouter } from 'react-router';
-performance.mark('router');
