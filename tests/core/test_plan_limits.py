@@ -78,7 +78,9 @@ def test_each_entry_has_a_least_and_a_most(entry, path, low, high):
     ],
 )  # fmt: skip
 def test_what_is_open_is_asked_for(changes, path):
-    assert ("missing", path) in found(**changes)
+    [problem] = [one for one in plan_problems(plan(**changes)) if one.path == path and one.code == "missing"]
+    # Asked for, not told as a mistake: nothing is red before something was entered.
+    assert problem.is_open
 
 
 def test_what_may_be_left_open():
@@ -88,7 +90,13 @@ def test_what_may_be_left_open():
     assert found(**cut(bar_width_mm=None)) == []
 
 
+def test_what_is_wrong_is_not_taken_for_open():
+    [problem] = plan_problems(plan(**choices(room_c=46.0)))
+    assert not problem.is_open
+
+
 def test_what_sizes_a_batch_is_there():
+    assert all(one.is_open for one in plan_problems(plan(moulds=())))
     assert found(moulds=()) == [("no_mould_to_size", "moulds")]
     assert found(moulds=(), size=SizeBy(by="oils_g", value=500.0)) == []
     assert found(size=SizeBy(by="limiting", available_g={"lard": 100.0})) == [("nothing_limits", "size.available_g")]
