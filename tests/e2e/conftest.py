@@ -8,7 +8,7 @@ from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwrig
 from e2e.driver import Server, chromium, new_page, running_server
 
 # Patient, for machines that are busy with other tests at the same time.
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=30_000)
 
 
 @pytest.fixture(scope="session")

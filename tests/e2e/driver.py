@@ -98,6 +98,10 @@ def chromium(playwright: Playwright) -> Iterator[Browser]:
         running.close()
 
 
+LONGEST_MS = 40_000
+"""A page is waited for so long: the machine may be busy with other tests."""
+
+
 @contextmanager
 def new_page(
     running: Browser, *, width: int = 1280, height: int = 800, scheme: str = "light", takes_itself: bool = False
@@ -111,7 +115,7 @@ def new_page(
         timezone_id="UTC",
         locale="en-GB",
     )
-    context.set_default_timeout(20_000)
+    context.set_default_timeout(LONGEST_MS)
     taken = json.dumps(json.dumps(takes_itself))
     context.add_init_script(f"try {{ localStorage.setItem('sapolin.make-takes-itself', {taken}) }} catch {{}}")
     try:
@@ -124,7 +128,13 @@ def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
     """Find a formula in the list, open it, and wait for its result."""
     page.goto(f"{url}formulas")
     page.get_by_test_id("search").fill(name)
-    page.get_by_role("link", name=name, exact=True).click()
+    link = page.get_by_role("link", name=name, exact=True)
+    link.click()
+    try:
+        page.wait_for_url(re.compile(r"/formulas/[0-9a-f]+"), timeout=10_000)
+    except PlaywrightTimeout:
+        # What was found came between pressing and letting go: the row under the pointer was another one.
+        link.click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
 
 
