@@ -252,6 +252,13 @@ class TestGivenUp:
         advice = what_to_do_with_the_bowls(making.steps, making.state)
         assert advice == tuple(template(f"given_up.{one}") for one in said)
 
+    @pytest.mark.parametrize(("until", "cups"), [("weigh-water", False), ("combine", True), ("pour", False)])
+    def test_scent_in_its_cup_goes_with_the_cups_until_it_is_in_the_batter(self, until, cups):
+        making = Making(plan(scents=[{"scent": "lavender", "percent_of_oils": 2.0, "limit_percent": 3.0}]))
+        making.up_to(until)
+        said = what_to_do_with_the_bowls(making.steps, making.state)
+        assert (template("given_up.cups") in said) is cups
+
     def test_nothing_weighed_nothing_to_do(self):
         making = Making(plan())
         making.up_to("room")

@@ -6,6 +6,7 @@ import pytest
 
 from core.batches import GUEST, Making, plan
 from core.strategies import weight_formula
+from core.test_guard import asked, code_of
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.water import discount_percent, lye_concentration_percent
@@ -79,6 +80,10 @@ class TestLyeOfAnotherLot:
     ) -> Diagnostic | None:
         return lot_refusal(making.planned, making.state, item, "N8", purity, sure=sure)
 
+    def test_nothing_recorded_is_entry_nought(self) -> None:
+        assert Making(plan()).state.seq == 0
+        assert self.making().state.seq == len(self.making().events)
+
     def test_another_purity_is_asked_about_with_what_to_weigh(self) -> None:
         making = self.making()
         asked = self.refused(making, 97.0)
@@ -129,6 +134,12 @@ class TestWhatWasTakenOfEachLot:
         assert state.taken_g["oil:0"] == {"a": 100.0, "b": 45.0}
         # All of it weighed anew is of the lot in hand.
         assert self.typed(making, 150.0).taken_g["oil:0"] == {"b": 150.0}
+
+    def test_a_lot_is_chosen_for_something_of_this_batch(self) -> None:
+        making = self.making()
+        chosen = {"kind": "lot_chosen", "code": "A", "lot_id": "a"}
+        assert code_of(asked(making, **chosen, item="oil:0")) is None
+        assert code_of(asked(making, **chosen, item="oil:77")) == "unknown_item"
 
     def test_what_no_lot_was_chosen_for_is_of_none(self) -> None:
         assert self.typed(self.making(), 100.0).taken_g["oil:0"] == {"": 100.0}

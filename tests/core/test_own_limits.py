@@ -4,6 +4,8 @@ from typing import Any
 
 import pytest
 
+from core.strategies import weight_formula
+from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.own import OwnMaterial, material_problems, with_materials, with_sound_materials
 
@@ -167,6 +169,16 @@ def test_a_mixture_is_solid_where_most_of_it_is(olive, palm, state):
     assert (
         with_materials(catalogue(), [recipe(("olive-refined", olive), ("palm", palm))])["own-x"].state_at_20_c == state
     )
+
+
+def test_a_blend_with_a_mixture_is_that_of_its_parts():
+    """500 g of three parts olive and two of coconut, and 500 g of coconut: 300 g and 700 g."""
+    mixed = recipe(("olive-refined", 60.0), ("coconut", 40.0))
+    formula = weight_formula({"own-x": 500.0, "coconut": 500.0}, materials=[mixed.model_dump()])
+    composition = calculation_of(formula).composition
+    assert {one.oil.id: (one.weight_g, one.share_percent) for one in composition.pure_oils} == {
+        "olive-refined": pytest.approx((300.0, 30.0)), "coconut": pytest.approx((700.0, 70.0)),
+    }  # fmt: skip
 
 
 def test_lard_makes_a_mixture_animal():
