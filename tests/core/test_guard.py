@@ -196,3 +196,62 @@ class TestSettingAside:
             if step.weigh is not None and step.id in state.done:
                 assert step.weigh.item in state.settled
         assert asked(making, kind="finished").code == "steps_left"
+
+
+@pytest.fixture(scope="module")
+def cooked():
+    """A hot process batch at its zap test."""
+    making = Making(plan({"process": {"method": "hot"}}))
+    making.up_to(next(step.id for step in making.steps if step.test == "zap"))
+    return making
+
+
+def said_of_test(cooked: Making, **event) -> str | None:
+    return code_of(asked(cooked, kind="tested", **event))
+
+
+class TestTestsOfSoap:
+    def test_an_outcome_is_one_of_those_its_step_names(self, cooked):
+        outcomes = [one.id for step in cooked.steps if step.test == "zap" for one in step.outcomes]
+        assert len(outcomes) > 1
+        assert [said_of_test(cooked, test="zap", outcome=one) for one in outcomes] == [None] * len(outcomes)
+        assert said_of_test(cooked, test="zap", outcome="no-such") == "unknown_outcome"
+        assert said_of_test(cooked, test="zap") == "unknown_outcome"
+        assert said_of_test(cooked, test="clarity", outcome=outcomes[0]) == "unknown_test"
+
+    @pytest.mark.parametrize(
+        ("ph", "code"), [(4.9, "ph_out_of_range"), (5.0, None), (14.0, None), (14.1, "ph_out_of_range")]
+    )
+    def test_a_ph_is_one_that_strips_tell_of_soap(self, cooked, ph, code):
+        assert said_of_test(cooked, test="zap", ph=ph) == code
+
+
+class TestOneThingAtATime:
+    def test_the_first_check_that_is_missing_is_named(self):
+        making = Making(plan())
+        step = next(step for step in making.steps if len(step.checks) > 1)
+        making.up_to(step.id)
+        missing = asked(making, kind="step_done", step=step.id, confirmed=list(step.checks[:1]))
+        assert (missing.code, missing.params["check"]) == ("not_confirmed", step.checks[1])
+        assert asked(making, kind="step_done", step=step.id).params["check"] == step.checks[0]
+
+    def test_a_weight_may_be_put_right_twice_and_taken_out_once(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:2")
+        making.weigh("oil:2")
+        seq = next(one.seq for one in reversed(making.events) if one.event.kind == "captured")
+        again = {"kind": "amended", "seq": seq, "reason": "Misread.", "in_bowl": True}
+        making.add(**again, weight_g=50.0)
+        assert asked(making, **again, weight_g=55.0) is None
+        making.add(**(again | {"in_bowl": False}))
+        assert code_of(asked(making, **again, weight_g=55.0)) == "amended_already"
+
+    def test_a_decision_stands_while_another_weight_is_put_right(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:2")
+        earlier = next(one.seq for one in making.events if one.event.kind == "captured")
+        target = making.target("oil:2")
+        making.add(kind="captured", item="oil:2", weight_g=target * 1.05, source="typed")
+        making.add(kind="correction_taken", item="oil:2", correction="accept")
+        state = making.add(kind="amended", seq=earlier, reason="Misread.", in_bowl=True, weight_g=100.0)
+        assert state.targets_g["oil:2"] == pytest.approx(target * 1.05)

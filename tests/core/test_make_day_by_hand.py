@@ -130,6 +130,8 @@ class TestCoolingForecast:
         assert warned(35.4, 40.0) == [
             "The oils are at 35 °C, below the 36 °C at which palm oil melts: it may set as a false trace."
         ]
+        cooled = cooling_forecast([(0.0, 50.0), (5.0, 34.0)], [(0.0, 40.0)], window(), 20.0, 5.0)
+        assert plain(cooled.warnings[0]).startswith("The oils are at 34 °C")
         assert warned(36.0, 46.1) == ["They are 10.1 °C apart; the chosen school allows 10.0 °C."]
         assert warned(40.0, 49.0, milk=True) == []
         assert warned(40.0, 49.1, milk=True) == ["The lye with milk is at 49 °C: more ice, or it scorches."]
@@ -428,11 +430,27 @@ class TestWordsAboutAWeight:
         assert more == pytest.approx(earlier * (factor - 1), abs=0.11)
         assert said.targets_g["lye:naoh"] == pytest.approx(making.target("lye:naoh") * factor, abs=0.06)
 
+    def test_what_follows_is_rounded_as_finely_as_it_is_weighed(self):
+        """Of ten kilograms oils are weighed to a gram, lye and what is dosed more finely."""
+        making = Making(plan(moulds=(), size={"by": "oils_g", "value": 10_000.0}))
+        first = next(step.weigh.item for step in making.steps if step.weigh)
+        making.up_to(f"weigh-{first}")
+        making.add(kind="captured", item=first, weight_g=round(making.target(first) * 1.0291), source="typed")
+        targets = correction(off(making, first), "keep_blend").targets_g
+        weights = making.planned.result.weights
+        assert weights.lye_decimals > weights.decimals
+        factor = targets[first] / making.target(first)
+        for item, grams in targets.items():
+            fine = weights.lye_decimals if item.startswith("lye:") else weights.decimals
+            assert item == first or grams == round(making.target(item) * factor, fine)
+        assert targets["lye:naoh"] != round(targets["lye:naoh"], weights.decimals)
+
     def test_where_nothing_else_is_weighed_yet_nothing_is_to_be_topped_up(self):
         making = Making(plan(moulds=(loaf(headroom_mm=20),)))
         first = next(step.weigh.item for step in making.steps if step.weigh)
         making.up_to(f"weigh-{first}")
         making.add(kind="captured", item=first, weight_g=round(making.target(first) * 1.06, 1), source="typed")
+        assert "grows by 6.0 %" in plain(correction(off(making, first), "keep_blend").text)
         assert numbers(plain(correction(off(making, first), "keep_blend").text)) == [6.0]
 
     def test_what_does_not_fit_says_both_volumes(self):
@@ -623,6 +641,14 @@ class TestRecordOnPaper:
         making = self.made()
         making.add(kind="poured", mould=0, difference_ml=ml)
         assert dict(self.facts(making))["Loaf"] == said
+
+    def test_tests_of_soap(self):
+        making = Making(plan({"process": {"method": "hot"}}))
+        making.up_to(next(step.id for step in making.steps if step.test == "zap"))
+        making.add(kind="tested", test="zap", ph=10.24, passed=True)
+        assert any("10.2" in value and "10.24" not in value for _, value in self.facts(making))
+        making.add(kind="tested", test="zap", outcome="none", passed=True)
+        assert sum("10.2" in value for _, value in self.facts(making)) == 1
 
     def test_one_bowl_alone(self):
         making = Making(plan())
