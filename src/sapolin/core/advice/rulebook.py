@@ -121,7 +121,7 @@ def _outside_target_range(facts: Facts) -> Iterator[Diagnostic]:
         if target_range is None or result.outside_by <= 0:
             continue
         given, giver = max(zip(result.contributions, names, strict=True))
-        below = "below_target_range" if given >= LEAST_GIVEN_POINTS else "missing_from_blend"
+        below = "below_target_range" if result.points >= LEAST_GIVEN_POINTS else "missing_from_blend"
         yield diagnostic(
             "above_target_range" if result.standing == "above" else below, "warning", quantity=quality,
             quality=qualities()[quality].name, gap=number(result.outside_by, 1), oil=giver, given=number(given, 1),
