@@ -49,7 +49,7 @@ def milliseconds(act: Callable[[], object], times: int, warm_up: int = 20) -> li
 
 
 def p95(durations: list[float]) -> float:
-    """The duration that nineteen in twenty stay under."""
+    """The duration that 95 % stay under."""
     return statistics.quantiles(durations, n=20)[-1]
 
 

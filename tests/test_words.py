@@ -19,7 +19,8 @@ OLD_NAMES = (
 LEFT_OUT = [
     "reckon(s|ed|ing)?", "figures", "workings", "pots?", "unmixed", "eaten", "eats?", "worked out", "as made", "ways? out",
     "outlook", "foret(ells?|old)", "modifiers?", "readings? tab", "whiskers?", "bands?", "made up", "best proven",
-    "programmes?", "put aside", "(brings?|brought) back", "strength", "true superfat", "19 times in 20", "remarks?",
+    "programmes?", "put aside", "(brings?|brought) back", "strength", "true superfat", "remarks?",
+    "(19|nineteen) (times in|in|of) (20|twenty)",
     "findings?", "what stands out", "could take over",
 ]  # fmt: skip
 ANY_OF_THEM = "|".join(LEFT_OUT).replace(" ", r"[\s_]")

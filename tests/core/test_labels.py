@@ -189,7 +189,7 @@ class TestNetWeight:
     def bars(self, mean=100.0, bar_spread=0.02, mean_spread=0.0):
         return BarWeight(mean_g=mean, mean_spread=mean_spread, bar_spread=bar_spread, left=0.9, weighings=6)
 
-    def test_minimum_is_kept_by_nineteen_bars_of_twenty(self):
+    def test_minimum_is_kept_by_95_percent_of_the_bars(self):
         net = net_weight(self.bars(), "minimum")
         assert net.at_least_g == pytest.approx(NormalDist(100, 2).inv_cdf(0.05))
         assert net.printed_g == 96

@@ -4091,7 +4091,7 @@ export interface components {
             low_percent: number;
             /**
              * High Percent
-             * @description In 19 of 20 cases between these.
+             * @description The 95 % range.
              */
             high_percent: number;
         };
@@ -6509,7 +6509,7 @@ export interface components {
             end_g: number;
             /**
              * At Least G
-             * @description 19 of 20 bars weigh at least this much once dry.
+             * @description 95 % of the bars weigh at least this much once dry.
              */
             at_least_g: number;
             /**
@@ -9869,7 +9869,7 @@ export interface components {
             mean_g: number;
             /**
              * At Least G
-             * @description Nineteen bars in twenty weigh at least so much.
+             * @description 95 % of the bars weigh at least so much.
              */
             at_least_g: number;
             /**
@@ -12279,7 +12279,7 @@ export interface components {
             score: number;
             /**
              * Low
-             * @description In 19 of 20 cases it is between these.
+             * @description The 95 % range.
              */
             low: number;
             /** High */

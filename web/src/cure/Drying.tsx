@@ -63,7 +63,7 @@ export function Drying() {
           <dd>{weights.tell(drying.end_g)}</dd>
         </div>
         <div>
-          <dt>19 in 20 weigh at least</dt>
+          <dt>95 % weigh at least</dt>
           <dd data-testid="at-least">{weights.tell(drying.at_least_g)}</dd>
         </div>
       </dl>

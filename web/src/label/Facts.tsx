@@ -28,7 +28,7 @@ export function Facts() {
               <dd data-testid="net-printed">{view.printed_g === null ? '–' : formatNumber(view.printed_g, 1)} g</dd>
             </div>
             <div>
-              <dt>19 of 20 weigh at least{view.last_sale === null ? '' : `, ${shortDate(view.last_sale)}`}</dt>
+              <dt>95 % weigh at least{view.last_sale === null ? '' : `, ${shortDate(view.last_sale)}`}</dt>
               <dd>{formatNumber(view.net.at_least_g, 1)} g</dd>
             </div>
           </dl>

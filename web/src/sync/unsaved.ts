@@ -47,7 +47,7 @@ export function keepUnsaved(unsaved: Unsaved): boolean {
   }
 }
 
-/** It is saved, or given up: what this tab kept of it, or took over at `place`, is forgotten. */
+/** It is saved, or given up: what this tab kept of it, or found at `place`, is forgotten. */
 export function forgetUnsaved(path: string, place: string = placeOf(path)): void {
   try {
     localStorage.removeItem(place);

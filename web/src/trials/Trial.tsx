@@ -53,7 +53,7 @@ export function Trial() {
       </div>
       <div className={heads.sides}>
         <div className={columns.column}>
-          <Panel title="What it shows" aside="19 in 20 lie inside the line; estimates">
+          <Panel title="What it shows" aside="the line is the 95 % range; estimates">
             {isJudged ? <TrialPicture result={result} criterion={trial.criterion} /> : <p className={classes.lead}>Nothing yet. Plan the test batches, make them on one day, let them cure alike, and judge each of them by “{trial.criterion.name.toLowerCase()}”.</p>}
             {result.steps.map((step) => (
               <p key={`${step.from_run} ${step.to_run}`} className={classes.lead}>

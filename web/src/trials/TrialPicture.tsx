@@ -10,7 +10,7 @@ const BOTTOM = 36;
 const LEFT = 78;
 const LAST = 5;
 
-/** How each test batch did, with the range that 19 in 20 keep to; the words of the criterion stand at the side. */
+/** How each test batch did, with its 95 % range; the words of the criterion stand at the side. */
 export function TrialPicture({ result, criterion, here = null }: { result: TrialResult; criterion: Criterion; here?: number | null }) {
   const { ref, width } = useElementSize();
   const judged = result.runs.filter((run) => run.sheets > 0);

@@ -37,7 +37,7 @@ export function Verdict({ view }: { view: ComparisonView }) {
           </li>
         ))}
       </ul>
-      <p className="muted">The line: how often a bar would be preferred beside a middling one of these; 19 in 20 lie inside it. An estimate.</p>
+      <p className="muted">The line is the 95 % range of how often a bar would be preferred beside a middling one of these; an estimate.</p>
       {view.key_shown_at !== null && <p className="muted">Who is who was shown before all was judged, on {shortDateTime(view.key_shown_at)}.</p>}
       <details className={classes.how}>
         <summary>Round by round</summary>

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sapolin.core.cure.learning import Observed, from_posterior
-from sapolin.core.quantities.chances import KEPT_BY_NINETEEN_IN_TWENTY
+from sapolin.core.quantities.chances import KEPT_BY_95_PERCENT
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
@@ -104,7 +104,7 @@ class DryingForecast(Model):
     end_g: float
     """A mean bar once dry."""
     at_least_g: float
-    """19 of 20 bars weigh at least this much once dry."""
+    """95 % of the bars weigh at least this much once dry."""
     ready_day: float
     """Days after cutting from which a week takes less than the limit."""
     ready_low_day: float
@@ -209,7 +209,7 @@ def _forecast(
     low, high = np.quantile(curves, [0.05, 0.95], axis=0)
     now, later = (float(_fraction(np.array(day), np.array(time_days), np.array(end))) for day in (today, today + 7))
     end_spread = float(np.std(ends) / end)
-    at_least = exp(-KEPT_BY_NINETEEN_IN_TWENTY * sqrt(fit.bar_spread**2 + end_spread**2 + fit.start_spread**2))
+    at_least = exp(-KEPT_BY_95_PERCENT * sqrt(fit.bar_spread**2 + end_spread**2 + fit.start_spread**2))
     ready_low, ready_high = (float(one) for one in np.quantile(ready, [0.05, 0.95]))
     return DryingForecast(
         drying_days=time_days, start_g=start_g, end_g=start_g * end, at_least_g=start_g * end * at_least,

@@ -1,6 +1,6 @@
 """The net weight to print: what bars will weigh on the last day of sale, by one of two rules.
 
-minimum: nineteen bars in twenty weigh at least so much; the rest are found on the scale before they are wrapped.
+minimum: 95 % of the bars weigh at least so much; the rest are found on the scale before they are wrapped.
 average: the mean of the batch is not below it, and few bars fall short of it by more than a tolerated error.
 """
 
@@ -9,7 +9,7 @@ from statistics import NormalDist
 
 from sapolin.core.cure.drying import BarWeight
 from sapolin.core.labels.design import NetRule
-from sapolin.core.quantities.chances import KEPT_BY_NINETEEN_IN_TWENTY
+from sapolin.core.quantities.chances import KEPT_BY_95_PERCENT
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, percent, text, weight
 from sapolin.core.quantities.units import from_grams
@@ -42,7 +42,7 @@ class NetWeight(Model):
     mean_g: float
     """Of the bars on the last day of sale; an estimate."""
     at_least_g: float
-    """Nineteen bars in twenty weigh at least so much."""
+    """95 % of the bars weigh at least so much."""
     weighings: int
     """How many weighings of bars it rests on."""
     words: Text
@@ -72,10 +72,10 @@ def letter_height_mm(net_g: float) -> float:
 def net_weight(bars: BarWeight, rule: NetRule) -> NetWeight:
     """The net weight for bars that weigh so much on the last day of sale."""
     spread = (bars.bar_spread**2 + bars.mean_spread**2) ** 0.5
-    at_least = bars.mean_g * max(1 - KEPT_BY_NINETEEN_IN_TWENTY * spread, 0.0)
+    at_least = bars.mean_g * max(1 - KEPT_BY_95_PERCENT * spread, 0.0)
     printed = at_least
     if rule == "average":
-        sure_mean = bars.mean_g * max(1 - KEPT_BY_NINETEEN_IN_TWENTY * bars.mean_spread, 0.0)
+        sure_mean = bars.mean_g * max(1 - KEPT_BY_95_PERCENT * bars.mean_spread, 0.0)
         printed = next((net for net in range(floor(sure_mean), 0, -1) if _average_holds(net, bars)), 0)
     words = text(
         f"label.net.{rule}", mean=weight(bars.mean_g), least=weight(at_least), error=weight(tolerated_error_g(printed)),

@@ -2,9 +2,9 @@
 
 from statistics import NormalDist
 
-__all__ = ["EIGHT_IN_TEN", "KEPT_BY_NINETEEN_IN_TWENTY"]
+__all__ = ["EIGHT_IN_TEN", "KEPT_BY_95_PERCENT"]
 
 EIGHT_IN_TEN = NormalDist().inv_cdf(0.9)
 """A range of so many to both sides holds eight times in ten."""
-KEPT_BY_NINETEEN_IN_TWENTY = NormalDist().inv_cdf(0.95)
-"""Nineteen in twenty lie above the middle less so many."""
+KEPT_BY_95_PERCENT = NormalDist().inv_cdf(0.95)
+"""95 % lie above the middle less so many."""

@@ -61,7 +61,7 @@ class RunResult(Model):
     sheets: int
     score: float
     low: float
-    """In 19 of 20 cases it is between these."""
+    """The 95 % range."""
     high: float
 
 

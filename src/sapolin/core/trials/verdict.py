@@ -49,7 +49,7 @@ class BarStanding(Model):
     """It would be chosen so often beside a middling bar of these; an estimate."""
     low_percent: float
     high_percent: float
-    """In 19 of 20 cases between these."""
+    """The 95 % range."""
 
 
 class Verdict(Model):
