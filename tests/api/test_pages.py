@@ -1,6 +1,7 @@
 """The pages beside the API: every address of the application is answered, and nothing outside the built directory."""
 
 import gzip
+import json
 from collections.abc import Iterator
 
 import pytest
@@ -17,6 +18,12 @@ def pages(tmp_path) -> Iterator[TestClient]:
     (web / "index.html").write_text("<title>Sapolin</title>")
     (web / "icon.svg").write_text("<svg/>")
     (web / "assets" / "app-1.js").write_text("let x")
+    (web / "screens.json").write_text(json.dumps([
+        {"path": "", "files": ["assets/Today-1.js"], "asks": ["/api/today"]},
+        {"path": "formulas/:formulaId", "files": ["assets/Bench-1.js", "assets/Loaf-1.js"],
+         "asks": ["/api/formulas/:formulaId", "/api/oils"]},
+        {"path": "batches", "files": ["assets/Batches-1.js"], "asks": []},
+    ]))  # fmt: skip
     (tmp_path / "secret.txt").write_text("secret")
     app = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
     with TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False) as client:
@@ -29,6 +36,33 @@ def test_every_address_opens_the_application(pages, address):
     assert answer.text == "<title>Sapolin</title>"
     assert answer.headers["cache-control"] == "no-cache"
     assert "frame-ancestors 'none'" in answer.headers["content-security-policy"]
+
+
+@pytest.mark.parametrize(
+    ("address", "code", "answers"),
+    [
+        ("/", ["/assets/Today-1.js"], ["/api/today"]),
+        ("/formulas/4f2a-b_1", ["/assets/Bench-1.js", "/assets/Loaf-1.js"], ["/api/formulas/4f2a-b_1", "/api/oils"]),
+        ("/batches", ["/assets/Batches-1.js"], []),
+        ("/formulas/4f2a/solve", [], []),
+        ("/no/such/place", [], []),
+    ],
+)
+def test_a_page_names_what_its_screen_needs_first(pages, address, code, answers):
+    named = [f"<{file}>; rel=modulepreload; fetchpriority=low" for file in code]
+    named += [f"<{answer}>; rel=preload; as=fetch; crossorigin=anonymous" for answer in answers]
+    assert pages.get(address).headers.get("link", "") == ", ".join(named)
+
+
+@pytest.mark.parametrize("part", ["a%0d%0aset-cookie:b", "a%3E%3B%20rel=preload", "%22", "a%2fb%2fc", "ä"])
+def test_nothing_of_an_odd_address_gets_into_a_header(pages, part):
+    answer = pages.get(f"/formulas/{part}")
+    assert "link" not in answer.headers
+    assert "set-cookie" not in answer.headers
+
+
+def test_the_list_of_screens_is_no_page(pages):
+    assert pages.get("/screens.json").text == "<title>Sapolin</title>"
 
 
 def test_files_are_served_as_they_are(pages):

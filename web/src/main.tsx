@@ -9,9 +9,10 @@ import { MantineProvider } from '@mantine/core';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, startTransition, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter } from 'react-router';
+import { createBrowserRouter, type DataRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 
+import { referenceQuery } from './api/queries';
 import { client } from './api/queryClient';
 import { AccessEnded } from './app/AccessEnded';
 import { CommandProvider } from './app/commands';
@@ -49,5 +50,24 @@ const application = (
     </MantineProvider>
   </StrictMode>
 );
-// In slices, so that a touch is answered while the first screen is drawn.
-startTransition(() => createRoot(root).render(application));
+/** Resolves when the code of the first screen is here. */
+function opened({ state, subscribe }: DataRouter): Promise<void> {
+  if (state.initialized) return Promise.resolve();
+  return new Promise((resolve) => {
+    const end = subscribe((now) => {
+      if (!now.initialized) return;
+      end();
+      resolve();
+    });
+  });
+}
+
+async function draw(into: HTMLElement) {
+  // The page itself holds what stands there meanwhile. A stand-in of React's own would be drawn first, and stay for 300 ms at least.
+  await Promise.all([client.prefetchQuery(referenceQuery), opened(router)]);
+  // In slices, so that a touch is answered while the first screen is drawn.
+  startTransition(() => createRoot(into).render(application));
+}
+
+// Not awaited here: the code of a screen waits for this module.
+void draw(root);

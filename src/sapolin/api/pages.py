@@ -1,6 +1,9 @@
 """The pages: the built front end, each file sent as it was compressed when it was built, and kept by the browser for good
 when its name holds a hash of its content."""
 
+import json
+import re
+from dataclasses import dataclass
 from mimetypes import guess_type
 from pathlib import Path
 
@@ -18,9 +21,49 @@ FOR_GOOD = "public, max-age=31536000, immutable"
 ASK_AGAIN = "no-cache"
 
 
-def _sent(path: Path, accepted: str, keep: str) -> Response:
+SCREENS = "screens.json"
+"""What each screen needs: written by the build of the front end."""
+
+
+@dataclass(frozen=True)
+class Screen:
+    """What one screen of the front end needs beside the start: files of its code, and what it asks the API for first.
+
+    `address` matches its addresses; what it asks for holds `:name` where the address has a part of its own.
+    """
+
+    address: re.Pattern[str]
+    files: tuple[str, ...]
+    asks: tuple[str, ...]
+
+    @classmethod
+    def read(cls, path: str, files: list[str], asks: list[str]) -> "Screen":
+        """From its path in the routes, such as `formulas/:formulaId`."""
+        parts = (
+            f"(?P<{part[1:]}>[A-Za-z0-9_-]+)" if part.startswith(":") else re.escape(part) for part in path.split("/")
+        )
+        return cls(re.compile("/".join(parts)), tuple(files), tuple(asks))
+
+    def link_header(self, own: dict[str, str]) -> str:
+        """All of it as a `Link` header (RFC 8288), so that it is on its way before any code has run.
+
+        own: the address's own parts by name.
+        """
+        code = (f"</{file}>; rel=modulepreload; fetchpriority=low" for file in self.files)
+        answers = (re.sub(r":(\w+)", lambda part: own[part[1]], address) for address in self.asks)
+        return ", ".join(
+            [*code, *(f"<{address}>; rel=preload; as=fetch; crossorigin=anonymous" for address in answers)]
+        )
+
+
+def _screens(web: Path) -> list[Screen]:
+    file = web / SCREENS
+    return [Screen.read(**screen) for screen in json.loads(file.read_text("utf-8"))] if file.is_file() else []
+
+
+def _sent(path: Path, accepted: str, keep: str, more: dict[str, str] | None = None) -> Response:
     media_type = guess_type(path.name)[0] or "application/octet-stream"
-    headers = {"cache-control": keep, "vary": "accept-encoding"}
+    headers = {"cache-control": keep, "vary": "accept-encoding"} | (more or {})
     offered = {one.split(";")[0].strip() for one in accepted.split(",")}
     for encoding, ending in COMPRESSED:
         compressed = path.with_name(path.name + ending)
@@ -34,8 +77,9 @@ def serve_pages(app: FastAPI, web: Path) -> None:
     files = {
         path.relative_to(web).as_posix(): path
         for path in web.rglob("*")
-        if path.is_file() and path.suffix not in (".br", ".gz")
+        if path.is_file() and path.suffix not in (".br", ".gz") and path.name != SCREENS
     }
+    screens = _screens(web)
 
     @app.api_route("/{path:path}", methods=["GET", "HEAD"], include_in_schema=False)
     def page(path: str, request: Request) -> Response:
@@ -47,4 +91,6 @@ def serve_pages(app: FastAPI, web: Path) -> None:
         if path.startswith("assets/"):
             # A page of an earlier build asks for a file that is gone: it has to be loaded anew.
             raise Refusal(404, "not_found", "There is no such file in this build. Load the page again.")
-        return _sent(web / "index.html", accepted, ASK_AGAIN)
+        found = ((screen, screen.address.fullmatch(path)) for screen in screens)
+        links = next((screen.link_header(match.groupdict()) for screen, match in found if match), "")
+        return _sent(web / "index.html", accepted, ASK_AGAIN, {"link": links} if links else None)

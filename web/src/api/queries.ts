@@ -8,12 +8,14 @@ import type { Formula, WeightUnitId } from './types';
 
 const FOREVER = Number.POSITIVE_INFINITY;
 
+export const referenceQuery = queryOptions({
+  queryKey: ['reference'],
+  queryFn: () => answered(api.GET('/api/reference')),
+  staleTime: FOREVER,
+});
+
 export function useReference() {
-  return useSuspenseQuery({
-    queryKey: ['reference'],
-    queryFn: () => answered(api.GET('/api/reference')),
-    staleTime: FOREVER,
-  }).data;
+  return useSuspenseQuery(referenceQuery).data;
 }
 
 export const oilsQuery = queryOptions({
@@ -22,9 +24,13 @@ export const oilsQuery = queryOptions({
   staleTime: FOREVER,
 });
 
+/** Parts of one screen come one after the other: what the first of them was told is still true for the last. */
+export const HOLDS_MS = 5_000;
+
 export const materialsQuery = queryOptions({
   queryKey: ['materials', false],
   queryFn: () => answered(api.GET('/api/materials')),
+  staleTime: HOLDS_MS,
 });
 
 export function useOils() {

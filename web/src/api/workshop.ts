@@ -1,13 +1,14 @@
 import { useQuery, type QueryClient } from '@tanstack/react-query';
 
 import { answered, api, ApiFailure } from './client';
+import { HOLDS_MS } from './queries';
 import type { Workshop, WorkshopChange } from './types';
 
 const KEY = ['workshop'];
 
 /** What is known of the workshop; undefined while it is asked for. */
 export function useWorkshop(): Workshop | undefined {
-  return useQuery({ queryKey: KEY, queryFn: () => answered(api.GET('/api/workshop')) }).data;
+  return useQuery({ queryKey: KEY, queryFn: () => answered(api.GET('/api/workshop')), staleTime: HOLDS_MS }).data;
 }
 
 /**

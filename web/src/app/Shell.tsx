@@ -7,6 +7,7 @@ import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { useHealth, useIsLimited } from '../api/queries';
+import { MenuButton } from '../design/MenuButton';
 import { UnsavedNotice } from '../sync/settleUnsaved';
 import { useCommands, type Command } from './commands';
 import { ThemeIcon } from '../design/icons';
@@ -139,28 +140,29 @@ function DemoMenu() {
     }
   };
   return (
-    <Menu>
-      <Menu.Target>
+    <MenuButton
+      dropdown={{ maw: 330 }}
+      button={
         <button type="button" className={classes.demo}>
           demo: Juniper Ridge ▾
         </button>
-      </Menu.Target>
-      <Menu.Dropdown maw={330}>
-        <Menu.Label>
-          A made-up workshop that supplies guest bars to mountain huts. It lives in a database of its own; your formulas
-          are not touched.
-        </Menu.Label>
-        {health.device.kind === 'main' && <Menu.Item onClick={() => void reset()}>Reset: undo everything done in the demo</Menu.Item>}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      <Menu.Label>
+        A made-up workshop that supplies guest bars to mountain huts. It lives in a database of its own; your formulas
+        are not touched.
+      </Menu.Label>
+      {health.device.kind === 'main' && <Menu.Item onClick={() => void reset()}>Reset: undo everything done in the demo</Menu.Item>}
+    </MenuButton>
   );
 }
 
 function UnitMenu() {
   const { weightUnit, weightUnits, setWeightUnit, temperatureUnit, setTemperatureUnit } = useSettings();
   return (
-    <Menu position="bottom-end">
-      <Menu.Target>
+    <MenuButton
+      position="bottom-end"
+      button={
         <button
           type="button"
           className={classes.tool}
@@ -168,22 +170,21 @@ function UnitMenu() {
         >
           {weightUnit.id} <span aria-hidden>▾</span>
         </button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>Weights in</Menu.Label>
-        {weightUnits.map((unit) => (
-          <Menu.Item key={unit.id} onClick={() => setWeightUnit(unit.id)} aria-current={unit.id === weightUnit.id}>
-            {unit.name} ({unit.id})
-          </Menu.Item>
-        ))}
-        <Menu.Label>Temperatures in</Menu.Label>
-        {(['°C', '°F'] as const).map((unit) => (
-          <Menu.Item key={unit} onClick={() => setTemperatureUnit(unit)} aria-current={unit === temperatureUnit}>
-            {unit}
-          </Menu.Item>
-        ))}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      <Menu.Label>Weights in</Menu.Label>
+      {weightUnits.map((unit) => (
+        <Menu.Item key={unit.id} onClick={() => setWeightUnit(unit.id)} aria-current={unit.id === weightUnit.id}>
+          {unit.name} ({unit.id})
+        </Menu.Item>
+      ))}
+      <Menu.Label>Temperatures in</Menu.Label>
+      {(['°C', '°F'] as const).map((unit) => (
+        <Menu.Item key={unit} onClick={() => setTemperatureUnit(unit)} aria-current={unit === temperatureUnit}>
+          {unit}
+        </Menu.Item>
+      ))}
+    </MenuButton>
   );
 }
 

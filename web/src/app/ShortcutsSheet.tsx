@@ -1,5 +1,6 @@
-import { Kbd, Modal, Switch, Table } from '@mantine/core';
+import { Kbd, Switch, Table } from '@mantine/core';
 
+import { Dialog } from '../design/Dialog';
 import { keyCaps, useOffered } from './commands';
 import { useSettings } from './settings';
 
@@ -10,7 +11,7 @@ export function ShortcutsSheet({ opened, onClose }: { opened: boolean; onClose: 
   const keyed = commands.filter((command) => command.keys !== undefined);
   const groups = [...new Set(keyed.map((command) => command.group))];
   return (
-    <Modal opened={opened} onClose={onClose} title="Keyboard" size="md" closeButtonProps={{ 'aria-label': 'Close' }}>
+    <Dialog opened={opened} onClose={onClose} title="Keyboard" size="md" closeButtonProps={{ 'aria-label': 'Close' }}>
       {groups.map((group) => (
         <Table key={group} mb="md">
           <Table.Thead>
@@ -41,6 +42,6 @@ export function ShortcutsSheet({ opened, onClose }: { opened: boolean; onClose: 
         onChange={(event) => setLetterShortcuts(event.currentTarget.checked)}
         label="Single-key shortcuts (A, ?)"
       />
-    </Modal>
+    </Dialog>
   );
 }

@@ -20,15 +20,11 @@ const SettingsContext = createContext<Settings | null>(null);
 
 export function SettingsProvider({ children }: { children: ReactNode }) {
   const { weight_units: weightUnits } = useReference();
-  const [unitId, setWeightUnit] = useLocalStorage<WeightUnitId>({ key: 'sapolin.weight-unit', defaultValue: 'g' });
-  const [temperatureUnit, setTemperatureUnit] = useLocalStorage<TemperatureUnit>({
-    key: 'sapolin.temperature-unit',
-    defaultValue: '°C',
-  });
-  const [letterShortcuts, setLetterShortcuts] = useLocalStorage({
-    key: 'sapolin.letter-shortcuts',
-    defaultValue: true,
-  });
+  // Read before anything is drawn, so that nothing is drawn twice.
+  const atOnce = { getInitialValueInEffect: false };
+  const [unitId, setWeightUnit] = useLocalStorage<WeightUnitId>({ key: 'sapolin.weight-unit', defaultValue: 'g', ...atOnce });
+  const [temperatureUnit, setTemperatureUnit] = useLocalStorage<TemperatureUnit>({ key: 'sapolin.temperature-unit', defaultValue: '°C', ...atOnce });
+  const [letterShortcuts, setLetterShortcuts] = useLocalStorage({ key: 'sapolin.letter-shortcuts', defaultValue: true, ...atOnce });
   const weightUnit = weightUnits.find((unit) => unit.id === unitId) ?? (weightUnits[0] as WeightUnit);
   const settings = useMemo(
     () => ({

@@ -10,6 +10,7 @@ import type { BatchRecord, PreparedBatch } from '../api/types';
 import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
 import { useCommands, type Command } from '../app/commands';
+import { MenuButton } from '../design/MenuButton';
 import { ConflictDialog } from '../sync/ConflictDialog';
 import { StayGuard } from '../sync/StayGuard';
 import { SavedMark } from '../sync/SavedMark';
@@ -136,30 +137,30 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
           <button type="button" className={classes.icon} onClick={draft.redo} disabled={!draft.canRedo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
             <UndoIcon flip />
           </button>
-          <Menu position="bottom-end">
-            <Menu.Target>
+          <MenuButton
+            position="bottom-end"
+            button={
               <Button disabled={!isReady} data-testid="sheet-menu">
                 The sheet ▾
               </Button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              <Menu.Item component={Link} to={`/batches/${record.id}/sheet`}>
-                On screen
-              </Menu.Item>
-              <Menu.Item component="a" href={sheet('pdf', 'a4')} target="_blank">
-                Print, A4
-              </Menu.Item>
-              <Menu.Item component="a" href={sheet('pdf', 'letter')} target="_blank">
-                Print, Letter
-              </Menu.Item>
-              <Menu.Item component="a" href={sheet('md')} download>
-                As Markdown
-              </Menu.Item>
-              <Menu.Item component="a" href={sheet('csv')} download>
-                As CSV
-              </Menu.Item>
-            </Menu.Dropdown>
-          </Menu>
+            }
+          >
+            <Menu.Item component={Link} to={`/batches/${record.id}/sheet`}>
+              On screen
+            </Menu.Item>
+            <Menu.Item component="a" href={sheet('pdf', 'a4')} target="_blank">
+              Print, A4
+            </Menu.Item>
+            <Menu.Item component="a" href={sheet('pdf', 'letter')} target="_blank">
+              Print, Letter
+            </Menu.Item>
+            <Menu.Item component="a" href={sheet('md')} download>
+              As Markdown
+            </Menu.Item>
+            <Menu.Item component="a" href={sheet('csv')} download>
+              As CSV
+            </Menu.Item>
+          </MenuButton>
           <Button
             variant="filled"
             disabled={!isReady || stops || draft.save.kind !== 'saved'}

@@ -9,6 +9,7 @@ import { answered, api } from '../api/client';
 import { useBatchPages, useIsLimited } from '../api/queries';
 import type { BatchSummary } from '../api/types';
 import buttons from '../design/buttons.module.css';
+import { MenuButton } from '../design/MenuButton';
 import { FormulaPicker } from '../formulas/FormulaPicker';
 import { dateTime, shortDate } from '../design/dates';
 import { MoreIcon } from '../design/icons';
@@ -146,25 +147,25 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
       <span className={classes.code}>{batch.code}</span>
       <span className={classes.grams}>{batch.oils_g === null || batch.oils_g === undefined ? '' : `${weights.tell(batch.oils_g)} oils`}</span>
       <span className="muted">{wordsOf(batch)}</span>
-      <Menu position="bottom-end">
-        <Menu.Target>
+      <MenuButton
+        position="bottom-end"
+        button={
           <button type="button" className={classes.icon} aria-label={`More for batch ${batch.code}`}>
             <MoreIcon />
           </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item component={Link} to={`/batches/${batch.id}/sheet`} disabled={batch.status === 'open'}>
-            Its sheet
+        }
+      >
+        <Menu.Item component={Link} to={`/batches/${batch.id}/sheet`} disabled={batch.status === 'open'}>
+          Its sheet
+        </Menu.Item>
+        {batch.status === 'planned' && (
+          <Menu.Item component={Link} to={`/batches/${batch.id}/make`}>
+            Make day
           </Menu.Item>
-          {batch.status === 'planned' && (
-            <Menu.Item component={Link} to={`/batches/${batch.id}/make`}>
-              Make day
-            </Menu.Item>
-          )}
-          {!isLimited && (batch.status === 'made' || batch.status === 'aborted') && <Menu.Item onClick={() => void makeAgain(batch.id)}>Make again</Menu.Item>}
-          {!isLimited && <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>}
-        </Menu.Dropdown>
-      </Menu>
+        )}
+        {!isLimited && (batch.status === 'made' || batch.status === 'aborted') && <Menu.Item onClick={() => void makeAgain(batch.id)}>Make again</Menu.Item>}
+        {!isLimited && <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>}
+      </MenuButton>
     </li>
   );
 }

@@ -1,10 +1,12 @@
-import { Button, Menu, Modal, TextInput } from '@mantine/core';
+import { Button, Menu, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { ApiFailure } from '../api/client';
 import type { Cutter } from '../api/types';
 import { changeWorkshop, useWorkshop } from '../api/workshop';
+import { Dialog } from '../design/Dialog';
+import { MenuButton } from '../design/MenuButton';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { Sentence } from '../design/Sentence';
 import { saidOf } from '../design/units';
@@ -18,23 +20,22 @@ export function CutterPick({ cutter, onPick }: { cutter: Cutter | null; onPick: 
   return (
     <div className={classes.cutter}>
       <span>Cut with</span>
-      <Menu>
-        <Menu.Target>
+      <MenuButton
+        button={
           <button type="button" className={buttons.link} data-testid="cutter">
             {cutter === null ? 'one thickness' : `${cutter.name}: ${told(cutter)}`} ▾
           </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={() => onPick(null)}>One thickness</Menu.Item>
-          {(workshop?.cutters ?? []).map((one) => (
-            <Menu.Item key={one.name} onClick={() => onPick(one)} rightSection={told(one)}>
-              {one.name}
-            </Menu.Item>
-          ))}
-          <Menu.Divider />
-          <Menu.Item onClick={() => setNew(true)}>A new cutter …</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
+        }
+      >
+        <Menu.Item onClick={() => onPick(null)}>One thickness</Menu.Item>
+        {(workshop?.cutters ?? []).map((one) => (
+          <Menu.Item key={one.name} onClick={() => onPick(one)} rightSection={told(one)}>
+            {one.name}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.Item onClick={() => setNew(true)}>A new cutter …</Menu.Item>
+      </MenuButton>
       {isNew && <NewCutter kept={workshop?.cutters ?? []} onClose={() => setNew(false)} onKept={onPick} />}
     </div>
   );
@@ -68,7 +69,7 @@ function NewCutter({ kept, onClose, onKept }: NewCutterProps) {
   const problem = keep.error instanceof ApiFailure ? keep.error.problems[0] : undefined;
   const isWhole = name.trim() !== '' && numbers.length > 0 && numbers.length === read.length && width.ok && width.value !== null;
   return (
-    <Modal opened onClose={onClose} title="A cutter of your own">
+    <Dialog opened onClose={onClose} title="A cutter of your own">
       <TextInput label="Name" value={name} maxLength={40} onChange={(event) => setName(event.currentTarget.value)} data-autofocus data-testid="cutter-name" />
       <TextInput label="Gaps between its wires, mm" description="One after the other; the first follows the last again." placeholder="25, 25, 30" value={gaps} onChange={(event) => setGaps(event.currentTarget.value)} data-testid="cutter-gaps" />
       <TextInput label="A wire takes, mm" value={kerf} onChange={(event) => setKerf(event.currentTarget.value)} />
@@ -76,6 +77,6 @@ function NewCutter({ kept, onClose, onKept }: NewCutterProps) {
       <Button mt={12} variant="filled" disabled={!isWhole} loading={keep.isPending} onClick={() => isWhole && width.ok && keep.mutate({ name: name.trim(), gaps_mm: numbers, kerf_mm: width.value ?? 0 })} data-testid="keep-cutter">
         Keep it
       </Button>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,10 +1,11 @@
-import { Button, Group, Modal, Stack, TextInput } from '@mantine/core';
+import { Button, Group, Stack, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { Mould, MouldView } from '../api/types';
+import { Dialog } from '../design/Dialog';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
@@ -123,7 +124,7 @@ export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorPro
   };
   const calibration = problems.find((problem) => problem.path === 'calibration_percent');
   return (
-    <Modal opened onClose={onClose} title={mould === null ? 'A new mould' : mould.name}>
+    <Dialog opened onClose={onClose} title={mould === null ? 'A new mould' : mould.name}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -170,6 +171,6 @@ export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorPro
           </Group>
         </Stack>
       </form>
-    </Modal>
+    </Dialog>
   );
 }

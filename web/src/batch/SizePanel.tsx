@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { useMoulds, useReference } from '../api/queries';
 import type { BatchPlan, MouldView, SizeBy } from '../api/types';
 import buttons from '../design/buttons.module.css';
+import { MenuButton } from '../design/MenuButton';
 import { Panel } from '../design/Panel';
 import { formatNumber, parseWeight } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
@@ -219,22 +220,22 @@ function AddMould() {
   const take = ({ starting_use: use }: MouldView) => draft.edit((now) => ({ ...now, moulds: [...now.moulds, use] }));
   return (
     <>
-      <Menu>
-        <Menu.Target>
+      <MenuButton
+        dropdown={{ mah: 360, style: { overflowY: 'auto' } }}
+        button={
           <button type="button" className={classes.add} data-testid="add-mould">
             Add a mould ▾
           </button>
-        </Menu.Target>
-        <Menu.Dropdown mah={360} style={{ overflowY: 'auto' }}>
-          {moulds.map((view) => (
-            <Menu.Item key={view.mould.id} onClick={() => take(view)} rightSection={`${formatNumber(view.capacity_ml, 0)} mL`}>
-              {view.mould.name}
-            </Menu.Item>
-          ))}
-          <Menu.Divider />
-          <Menu.Item onClick={() => setIsNew(true)}>A new mould …</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
+        }
+      >
+        {moulds.map((view) => (
+          <Menu.Item key={view.mould.id} onClick={() => take(view)} rightSection={`${formatNumber(view.capacity_ml, 0)} mL`}>
+            {view.mould.name}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.Item onClick={() => setIsNew(true)}>A new mould …</Menu.Item>
+      </MenuButton>
       {isNew && <MouldEditor mould={null} revision={0} onClose={() => setIsNew(false)} onKept={take} />}
     </>
   );

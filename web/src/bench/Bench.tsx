@@ -74,7 +74,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
   useEffect(() => localStorage.setItem(LAST_FORMULA, loaded.id), [loaded.id]);
   useDocumentTitle(`${draft.formula.name} · Sapolin`);
   useBenchCommands(draft, actions.askToKeep);
-  const isPhone = useMediaQuery('(max-width: 760px)', false);
+  const isPhone = useMediaQuery('(max-width: 760px)', undefined, { getInitialValueInEffect: false });
   const chips = (
     <FormulaChips
       versions={versions}
@@ -109,9 +109,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
                 </div>
               </div>
               <div className={`${classes.column} ${layout.column}`}>
-                <div className={layout.loaf}>
-                  <Loaf />
-                </div>
+                <div className={layout.loaf}>{isPhone ? <Later height={390}><Loaf /></Later> : <Loaf />}</div>
                 <div className={layout.bar}>
                   <Later height={170}>
                     <BarPanel />
@@ -125,9 +123,7 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
               </div>
               <div className={`${classes.column} ${layout.column}`}>
                 <div className={layout.advice}>
-                  <Later height={150}>
-                    <AdvicePanel />
-                  </Later>
+                  <AdvicePanel />
                 </div>
                 <div className={layout.scales}>
                   <Later height={480}>

@@ -5,6 +5,7 @@ import { useReference } from '../api/queries';
 import type { FreeOf, VersionRecord } from '../api/types';
 import { usePlanBatch } from '../batch/usePlanBatch';
 import buttons from '../design/buttons.module.css';
+import { MenuButton } from '../design/MenuButton';
 import { FormulaStages } from '../formulas/FormulaStages';
 import { SavedMark } from '../sync/SavedMark';
 import { MoreIcon, UndoIcon } from '../design/icons';
@@ -65,26 +66,26 @@ export function BenchHeader(props: BenchHeaderProps) {
         >
           <UndoIcon flip />
         </button>
-        <Menu position="bottom-end">
-          <Menu.Target>
+        <MenuButton
+          position="bottom-end"
+          button={
             <button type="button" className={classes.icon} aria-label="More for this formula">
               <MoreIcon />
             </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Item onClick={props.onKeepVersion}>Keep as version {record.latest_version + 1}…</Menu.Item>
-            <Menu.Item onClick={() => void planBatch(record.id)}>Plan a batch …</Menu.Item>
-            <Menu.Item component={Link} to={`/formulas/${record.id}/recipe`}>
-              Print …
-            </Menu.Item>
-            <Menu.Item onClick={props.onDuplicate}>Duplicate</Menu.Item>
-            <Menu.Item component="a" href={`/api/formulas/${record.id}/document`} download>
-              Save as a file
-            </Menu.Item>
-            <Menu.Divider />
-            <Menu.Item onClick={props.onDelete}>Archive</Menu.Item>
-          </Menu.Dropdown>
-        </Menu>
+          }
+        >
+          <Menu.Item onClick={props.onKeepVersion}>Keep as version {record.latest_version + 1}…</Menu.Item>
+          <Menu.Item onClick={() => void planBatch(record.id)}>Plan a batch …</Menu.Item>
+          <Menu.Item component={Link} to={`/formulas/${record.id}/recipe`}>
+            Print …
+          </Menu.Item>
+          <Menu.Item onClick={props.onDuplicate}>Duplicate</Menu.Item>
+          <Menu.Item component="a" href={`/api/formulas/${record.id}/document`} download>
+            Save as a file
+          </Menu.Item>
+          <Menu.Divider />
+          <Menu.Item onClick={props.onDelete}>Archive</Menu.Item>
+        </MenuButton>
       </span>
       <Button component={Link} to={`/formulas/${record.id}/recipe`} className={classes.print}>
         Print
@@ -102,25 +103,24 @@ export function FormulaChips({ versions, onKeepVersion, onReturnTo }: FormulaChi
   const { record } = draft;
   return (
     <div className={classes.chips}>
-    <Menu>
-        <Menu.Target>
-          <button type="button" className={classes.chip} data-testid="version-chip">
-            {record.latest_version === 0 ? 'no version kept' : `version ${record.latest_version} kept`} ▾
-          </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={onKeepVersion} rightSection="Ctrl Shift S">
-            Keep as version {record.latest_version + 1}…
-          </Menu.Item>
-          {versions.length > 0 && <Menu.Label>Go back to</Menu.Label>}
-          {versions.map((version) => (
-            <Menu.Item key={version.number} onClick={() => onReturnTo(version)} maw={360}>
-              version {version.number}
-              {version.note && `: ${version.note}`}
-            </Menu.Item>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
+    <MenuButton
+      button={
+        <button type="button" className={classes.chip} data-testid="version-chip">
+          {record.latest_version === 0 ? 'no version kept' : `version ${record.latest_version} kept`} ▾
+        </button>
+      }
+    >
+      <Menu.Item onClick={onKeepVersion} rightSection="Ctrl Shift S">
+        Keep as version {record.latest_version + 1}…
+      </Menu.Item>
+      {versions.length > 0 && <Menu.Label>Go back to</Menu.Label>}
+      {versions.map((version) => (
+        <Menu.Item key={version.number} onClick={() => onReturnTo(version)} maw={360}>
+          version {version.number}
+          {version.note && `: ${version.note}`}
+        </Menu.Item>
+      ))}
+    </MenuButton>
       <PurposeChip />
       <FreeOfChip />
     </div>
@@ -140,49 +140,47 @@ function PurposeChip() {
   const { purposes } = useReference();
   const purpose = purposes.find((known) => known.id === formula.purpose);
   return (
-    <Menu>
-      <Menu.Target>
+    <MenuButton
+      button={
         <button type="button" className={classes.chip} data-testid="purpose-chip">
           for <strong>{purpose?.name.toLowerCase() ?? formula.purpose}</strong> ▾
         </button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        {purposes.map((known) => (
-          <Menu.Item
-            key={known.id}
-            maw={340}
-            onClick={() => draft.edit((now) => ({ ...now, purpose: known.id }))}
-            aria-current={known.id === formula.purpose}
-          >
-            <strong>{known.name}</strong>
-            <br />
-            <span className="muted">{known.summary}</span>
-          </Menu.Item>
-        ))}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      {purposes.map((known) => (
+        <Menu.Item
+          key={known.id}
+          maw={340}
+          onClick={() => draft.edit((now) => ({ ...now, purpose: known.id }))}
+          aria-current={known.id === formula.purpose}
+        >
+          <strong>{known.name}</strong>
+          <br />
+          <span className="muted">{known.summary}</span>
+        </Menu.Item>
+      ))}
+    </MenuButton>
   );
 }
 
 /** The kept version that today's bar is compared with. */
 export function ComparedWith({ versions, against, setAgainst }: ComparedWithProps) {
   return (
-    <Menu>
-      <Menu.Target>
+    <MenuButton
+      button={
         <button type="button" className={buttons.link} data-testid="against-chip">
           {against === null ? 'compare' : `△ version ${against}`} ▾
         </button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>Compare with</Menu.Label>
-        <Menu.Item onClick={() => setAgainst(null)}>nothing</Menu.Item>
-        {versions.map((version) => (
-          <Menu.Item key={version.number} onClick={() => setAgainst(version.number)}>
-            version {version.number}
-          </Menu.Item>
-        ))}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      <Menu.Label>Compare with</Menu.Label>
+      <Menu.Item onClick={() => setAgainst(null)}>nothing</Menu.Item>
+      {versions.map((version) => (
+        <Menu.Item key={version.number} onClick={() => setAgainst(version.number)}>
+          version {version.number}
+        </Menu.Item>
+      ))}
+    </MenuButton>
   );
 }
 
@@ -203,26 +201,26 @@ function FreeOfChip() {
       free_of: now.free_of.includes(word) ? now.free_of.filter((one) => one !== word) : [...now.free_of, word],
     }));
   return (
-    <Menu closeOnItemClick={false}>
-      <Menu.Target>
+    <MenuButton
+      closeOnItemClick={false}
+      button={
         <button type="button" className={classes.chip} data-testid="free-of-chip">
           {chosen.length === 0 ? 'free from …' : 'free from '}
           {chosen.length > 0 && <strong>{chosen.join(', ')}</strong>} ▾
         </button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>This soap must be free from</Menu.Label>
-        {words.map((word) => (
-          <Menu.CheckboxItem
-            key={word}
-            checked={chosen.includes(word as FreeOf)}
-            onChange={() => toggle(word as FreeOf)}
-          >
-            {word}
-          </Menu.CheckboxItem>
-        ))}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      <Menu.Label>This soap must be free from</Menu.Label>
+      {words.map((word) => (
+        <Menu.CheckboxItem
+          key={word}
+          checked={chosen.includes(word as FreeOf)}
+          onChange={() => toggle(word as FreeOf)}
+        >
+          {word}
+        </Menu.CheckboxItem>
+      ))}
+    </MenuButton>
   );
 }
 

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { useDefinitions } from '../api/queries';
+import { MenuButton } from '../design/MenuButton';
 import { HoldIcon, MoreIcon } from '../design/icons';
 import { NumberField } from '../design/NumberField';
 import { Panel } from '../design/Panel';
@@ -223,39 +224,39 @@ function BlendLine({ line, index, inputRef, focusRow }: BlendLineProps) {
           </>
         )}
       </span>
-      <Menu position="bottom-end">
-        <Menu.Target>
+      <MenuButton
+        position="bottom-end"
+        button={
           <button type="button" className={classes.more} aria-label={`More for ${name}`}>
             <MoreIcon />
           </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Label>{oil?.jobs ?? 'Not in the catalogue'}</Menu.Label>
-          <Menu.Item onClick={() => move(index - 1)} rightSection="Alt ↑">
-            Move up
+        }
+      >
+        <Menu.Label>{oil?.jobs ?? 'Not in the catalogue'}</Menu.Label>
+        <Menu.Item onClick={() => move(index - 1)} rightSection="Alt ↑">
+          Move up
+        </Menu.Item>
+        <Menu.Item onClick={() => move(index + 1)} rightSection="Alt ↓">
+          Move down
+        </Menu.Item>
+        <Menu.Item onClick={remove} rightSection="Ctrl Del">
+          Take out of the blend
+        </Menu.Item>
+        <Menu.Item component={Link} to={`/formulas/${draft.record.id}/swap?out=${line.oil}`}>
+          Find a replacement …
+        </Menu.Item>
+        <Menu.Divider />
+        <Menu.Label>Goes in; late oil gets no lye of its own</Menu.Label>
+        {ADDED.map((added) => (
+          <Menu.Item
+            key={added.value}
+            aria-current={line.added === added.value}
+            onClick={() => draft.edit((now) => setAdded(now, index, added.value))}
+          >
+            {added.label}
           </Menu.Item>
-          <Menu.Item onClick={() => move(index + 1)} rightSection="Alt ↓">
-            Move down
-          </Menu.Item>
-          <Menu.Item onClick={remove} rightSection="Ctrl Del">
-            Take out of the blend
-          </Menu.Item>
-          <Menu.Item component={Link} to={`/formulas/${draft.record.id}/swap?out=${line.oil}`}>
-            Find a replacement …
-          </Menu.Item>
-          <Menu.Divider />
-          <Menu.Label>Goes in; late oil gets no lye of its own</Menu.Label>
-          {ADDED.map((added) => (
-            <Menu.Item
-              key={added.value}
-              aria-current={line.added === added.value}
-              onClick={() => draft.edit((now) => setAdded(now, index, added.value))}
-            >
-              {added.label}
-            </Menu.Item>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
+        ))}
+      </MenuButton>
       {isOutdated && (
         <button
           type="button"
@@ -352,18 +353,13 @@ function SumRepair() {
           <Button size="compact-sm" onClick={() => void balance(null)}>
             Scale to 100 %
           </Button>
-          <Menu>
-            <Menu.Target>
-              <Button size="compact-sm">Let one oil take it</Button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              {blend.lines.map((line, index) => (
-                <Menu.Item key={`${line.oil}-${index}`} onClick={() => void balance(index)}>
-                  {oils.get(line.oil)?.name ?? line.oil}
-                </Menu.Item>
-              ))}
-            </Menu.Dropdown>
-          </Menu>
+          <MenuButton button={<Button size="compact-sm">Let one oil take it</Button>}>
+            {blend.lines.map((line, index) => (
+              <Menu.Item key={`${line.oil}-${index}`} onClick={() => void balance(index)}>
+                {oils.get(line.oil)?.name ?? line.oil}
+              </Menu.Item>
+            ))}
+          </MenuButton>
         </>
       )}
     </div>

@@ -1,8 +1,10 @@
-import { Button, Group, Menu, Modal, Stack } from '@mantine/core';
+import { Button, Group, Menu, Stack } from '@mantine/core';
 import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { Formula } from '../api/types';
+import { Dialog } from '../design/Dialog';
+import { MenuButton } from '../design/MenuButton';
 import type { Edge } from '../design/scales/RangeEdges';
 import type { TargetRangeEditing } from '../design/scales/QualityScales';
 import buttons from '../design/buttons.module.css';
@@ -44,51 +46,51 @@ function TargetRangesMenu() {
   const whose = formula.target_ranges === null || formula.target_ranges === undefined ? 'usual' : (sameAs?.name ?? 'own');
   return (
     <>
-      <Menu position="bottom-end">
-        <Menu.Target>
+      <MenuButton
+        position="bottom-end"
+        button={
           <button type="button" className={buttons.link} data-testid="target-ranges-menu">
             {whose} target ranges ▾
           </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={() => setDialog('type')}>Type the target ranges …</Menu.Item>
-          <Menu.Item onClick={() => setDialog('save')} disabled={targetRanges.length === 0}>
-            Save them by name …
-          </Menu.Item>
-          <Menu.Label>Use the target ranges of</Menu.Label>
+        }
+      >
+        <Menu.Item onClick={() => setDialog('type')}>Type the target ranges …</Menu.Item>
+        <Menu.Item onClick={() => setDialog('save')} disabled={targetRanges.length === 0}>
+          Save them by name …
+        </Menu.Item>
+        <Menu.Label>Use the target ranges of</Menu.Label>
+        <Menu.Item
+          onClick={() => draft.edit((now) => ({ ...now, target_ranges: null }))}
+          aria-current={whose === 'usual'}
+        >
+          its purpose, {purpose?.name.toLowerCase()}
+        </Menu.Item>
+        {sets.map((set) => (
           <Menu.Item
-            onClick={() => draft.edit((now) => ({ ...now, target_ranges: null }))}
-            aria-current={whose === 'usual'}
+            key={set.id}
+            onClick={() => draft.edit((now) => ({ ...now, target_ranges: toTargetRanges(set.targets, qualities) }))}
+            aria-current={sameAs?.id === set.id}
           >
-            its purpose, {purpose?.name.toLowerCase()}
+            {set.name}
           </Menu.Item>
-          {sets.map((set) => (
-            <Menu.Item
-              key={set.id}
-              onClick={() => draft.edit((now) => ({ ...now, target_ranges: toTargetRanges(set.targets, qualities) }))}
-              aria-current={sameAs?.id === set.id}
-            >
-              {set.name}
-            </Menu.Item>
-          ))}
-          {sets.length > 0 && <Menu.Label>Remove</Menu.Label>}
-          {sets.map((set) => (
-            <Menu.Item key={set.id} onClick={() => void remove(set)}>
-              {set.name}
-            </Menu.Item>
-          ))}
-        </Menu.Dropdown>
-      </Menu>
-      <Modal opened={dialog === 'save'} onClose={() => setDialog(null)} title="Save these target ranges">
+        ))}
+        {sets.length > 0 && <Menu.Label>Remove</Menu.Label>}
+        {sets.map((set) => (
+          <Menu.Item key={set.id} onClick={() => void remove(set)}>
+            {set.name}
+          </Menu.Item>
+        ))}
+      </MenuButton>
+      <Dialog opened={dialog === 'save'} onClose={() => setDialog(null)} title="Save these target ranges">
         <SaveTargetSet
           targets={toTargets(targetRanges, qualities)}
           onSaved={() => setDialog(null)}
           onCancel={() => setDialog(null)}
         />
-      </Modal>
-      <Modal opened={dialog === 'type'} onClose={() => setDialog(null)} title="Target ranges of this formula">
+      </Dialog>
+      <Dialog opened={dialog === 'type'} onClose={() => setDialog(null)} title="Target ranges of this formula">
         <TypeTargetRanges onClose={() => setDialog(null)} />
-      </Modal>
+      </Dialog>
     </>
   );
 }

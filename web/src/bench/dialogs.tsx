@@ -1,5 +1,7 @@
-import { Button, Group, Modal, Stack, Textarea } from '@mantine/core';
+import { Button, Group, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
+
+import { Dialog } from '../design/Dialog';
 
 
 interface KeepVersionDialogProps {
@@ -23,7 +25,7 @@ export function KeepVersionDialog({ opened, nextNumber, onClose, onKeep }: KeepV
     }
   };
   return (
-    <Modal opened={opened} onClose={onClose} title={`Keep as version ${nextNumber}`}>
+    <Dialog opened={opened} onClose={onClose} title={`Keep as version ${nextNumber}`}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -49,6 +51,6 @@ export function KeepVersionDialog({ opened, nextNumber, onClose, onKeep }: KeepV
           </Group>
         </Stack>
       </form>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,10 +1,11 @@
-import { Button, Modal, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchCost } from '../api/types';
 import { changeWorkshop } from '../api/workshop';
+import { Dialog } from '../design/Dialog';
 import { Refused } from '../design/Refused';
 import { SelectField } from '../design/SelectField';
 import { Amount } from './Amount';
@@ -44,7 +45,7 @@ export function CostRates({ rates, onClose }: { rates: BatchCost['rates']; onClo
     },
   });
   return (
-    <Modal opened onClose={onClose} title="Rates and margin">
+    <Dialog opened onClose={onClose} title="Rates and margin">
       <div className={classes.rates}>
         <TextInput label="Currency" value={currency} maxLength={6} placeholder="such as €" onChange={(event) => setCurrency(event.currentTarget.value)} />
         <Amount label="An hour of work" decimals={2} value={perHour} onChange={setPerHour} testId="rate-hour" />
@@ -60,6 +61,6 @@ export function CostRates({ rates, onClose }: { rates: BatchCost['rates']; onClo
       <Button mt={14} fullWidth variant="filled" disabled={isUnread} loading={keep.isPending} onClick={() => keep.mutate()} data-testid="keep-rates">
         Keep them
       </Button>
-    </Modal>
+    </Dialog>
   );
 }

@@ -11,6 +11,7 @@ import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
 import { Sliced } from '../design/Later';
 import classes from './Cure.module.css';
+import { MenuButton } from '../design/MenuButton';
 import { Cost } from './Cost';
 import { CutForm } from './CutForm';
 import { Earlier } from './Earlier';
@@ -54,19 +55,14 @@ export function Cure() {
             </span>
             {view.poured_at !== null && <Earlier value={earlier} onChange={setEarlier} />}
             {view.poured_at !== null && (
-              <Menu position="bottom-end">
-                <Menu.Target>
-                  <Button data-testid="tray-label">Tray label</Button>
-                </Menu.Target>
-                <Menu.Dropdown>
-                  <Menu.Item component="a" href={label('label')} target="_blank">
-                    Small label
-                  </Menu.Item>
-                  <Menu.Item component="a" href={label('a4')} target="_blank">
-                    A4 sheet
-                  </Menu.Item>
-                </Menu.Dropdown>
-              </Menu>
+              <MenuButton position="bottom-end" button={<Button data-testid="tray-label">Tray label</Button>}>
+                <Menu.Item component="a" href={label('label')} target="_blank">
+                  Small label
+                </Menu.Item>
+                <Menu.Item component="a" href={label('a4')} target="_blank">
+                  A4 sheet
+                </Menu.Item>
+              </MenuButton>
             )}
           </div>
           <Life />

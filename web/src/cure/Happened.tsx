@@ -1,6 +1,7 @@
-import { Button, Modal, SegmentedControl, TextInput } from '@mantine/core';
+import { Button, SegmentedControl, TextInput } from '@mantine/core';
 import { useState } from 'react';
 
+import { Dialog } from '../design/Dialog';
 import { shortDateTime } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
@@ -58,7 +59,7 @@ export function Happened() {
           {all.length - shown.length} more
         </button>
       )}
-      <Modal opened={wrong !== null} onClose={() => { setWrong(null); clear(); }} title={`Entry ${wrong ?? ''} was a slip`}>
+      <Dialog opened={wrong !== null} onClose={() => { setWrong(null); clear(); }} title={`Entry ${wrong ?? ''} was a slip`}>
         <p>It stays in the record, struck out, and no longer counts.</p>
         <TextInput label="What was wrong" value={reason} maxLength={500} onChange={(event) => setReason(event.currentTarget.value)} data-autofocus data-testid="strike-reason" />
         <Asked problem={problem} />
@@ -67,7 +68,7 @@ export function Happened() {
             Strike it
           </Button>
         </div>
-      </Modal>
+      </Dialog>
     </Panel>
   );
 }

@@ -1,8 +1,9 @@
-import { Drawer, Loader, Text } from '@mantine/core';
+import { Loader, Text } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
 import type { Formula, Explanation, YourBars } from '../api/types';
+import { SideSheet } from './Dialog';
 import { formatNumber } from './quantity';
 import { Sentence } from './Sentence';
 import { useWeights } from './units';
@@ -32,7 +33,7 @@ export function ExplanationDrawer({ quantity, formula, stale, yours, onClose }: 
     placeholderData: (previous) => previous,
   });
   return (
-    <Drawer
+    <SideSheet
       opened={quantity !== null}
       onClose={onClose}
       position="right"
@@ -51,7 +52,7 @@ export function ExplanationDrawer({ quantity, formula, stale, yours, onClose }: 
           </Text>
         </div>
       )}
-    </Drawer>
+    </SideSheet>
   );
 }
 

@@ -2,6 +2,7 @@ import { Button, MantineProvider, Menu, SegmentedControl, TextInput } from '@man
 import { useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 
+import { MenuButton } from './MenuButton';
 import { MoreIcon, UndoIcon } from './icons';
 import buttons from './buttons.module.css';
 import classes from './Gallery.module.css';
@@ -108,16 +109,11 @@ function Parts() {
       </Part>
       <Part name="Stages and menus">
         <Stages label="Stages" stages={[{ to: '/design', label: 'Design' }, { to: '/elsewhere', label: 'Solve' }]} />
-        <Menu>
-          <Menu.Target>
-            <Button>Menu ▾</Button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Label>A label</Menu.Label>
-            <Menu.Item aria-current>Chosen</Menu.Item>
-            <Menu.Item>Other</Menu.Item>
-          </Menu.Dropdown>
-        </Menu>
+        <MenuButton button={<Button>Menu ▾</Button>}>
+          <Menu.Label>A label</Menu.Label>
+          <Menu.Item aria-current>Chosen</Menu.Item>
+          <Menu.Item>Other</Menu.Item>
+        </MenuButton>
       </Part>
       <Part name="Panels">
         <Panel title="A panel" aside="an aside">

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 
 import type { WeightUnit } from '../api/types';
-import { formatChance, formatChange, formatNumber, parseNumber, parseWeight } from './quantity';
+import { formatChance, formatChange, formatNumber, formatShare, parseNumber, parseWeight } from './quantity';
 
 const unit = (id: WeightUnit['id'], grams: number): WeightUnit => ({
   id,
@@ -70,6 +70,22 @@ describe('formatting', () => {
     expect(formatNumber(1234.56, 1)).toBe('1 234.6');
     expect(formatNumber(-2, 1)).toBe('−2.0');
     expect(formatNumber(-0.04, 1)).toBe('0.0');
+    expect(formatNumber(1234567, 0)).toBe('1 234 567');
+    expect(formatNumber(999.96, 1)).toBe('1 000.0');
+  });
+
+  it.each([
+    [12, '12.0'],
+    [12.3, '12.3'],
+    [12.35, '12.35'],
+    [12.304, '12.3'],
+    [0.996, '1.0'],
+  ])('a share of %d has a second decimal only when it is needed', (value, said) => expect(formatShare(value)).toBe(said));
+
+  it('rounds what the number is in binary, as the server does', () => {
+    // 1.005 is 1.00499999999999989… in binary, 10.05 is 10.0500000000000007….
+    expect(formatNumber(1.005, 2)).toBe('1.00');
+    expect(formatNumber(10.05, 1)).toBe('10.1');
   });
 
   it('leaves out changes that round to nothing', () => {

@@ -15,7 +15,6 @@ export function parseNumber(text: string): Parsed {
   return { ok: true, value: sign * value };
 }
 
-/** Read a ratio of two weights, `8:2`, `80 : 20` or `80`, as the percentage that the first has of both. */
 /** An amount typed behind a name: a weight when it says its unit, else a bare number; null when there is none to read. */
 export function readAmount(text: string, unit: WeightUnitId, units: WeightUnit[]): { isWeight: boolean; value: number } | null {
   if (text.trim() === '') return null;
@@ -24,6 +23,7 @@ export function readAmount(text: string, unit: WeightUnitId, units: WeightUnit[]
   return parsed.ok && parsed.value !== null ? { isWeight, value: parsed.value } : null;
 }
 
+/** Read a ratio of two weights, `8:2`, `80 : 20` or `80`, as the percentage that the first has of both. */
 export function parseRatio(text: string): Parsed {
   const [first = '', second, ...rest] = text.split(':');
   if (second === undefined) return parseNumber(text);
@@ -86,29 +86,20 @@ function readNumber(text: string): number | string {
   return `“${compact}” is not a number. Write 12.5, 12,5 or 1/2.`;
 }
 
-const formats = new Map<string, Intl.NumberFormat>();
-
-/** Making a format takes far longer than using it, and there are few. */
-function formatOf(decimals: number, minimumDecimals: number): Intl.NumberFormat {
-  const key = `${decimals} ${minimumDecimals}`;
-  const kept = formats.get(key);
-  if (kept) return kept;
-  const made = new Intl.NumberFormat('en-US', { minimumFractionDigits: minimumDecimals, maximumFractionDigits: decimals });
-  formats.set(key, made);
-  return made;
-}
-
 /** A chance in percent, which is never called certain nor out of the question. */
 export function formatChance(percent: number): string {
   if (percent >= 99.5) return 'over 99 %';
   return percent < 0.5 ? 'under 1 %' : `${formatNumber(percent, 0)} %`;
 }
 
-/** A number with at most `decimals` decimals, a thin space between thousands and a true minus. */
+/** A number with at most `decimals` decimals, of which zeros beyond `minimumDecimals` go, a space between thousands and a
+ *  true minus. It rounds what the number is in binary, as the server does where it writes one. */
 export function formatNumber(value: number, decimals: number, minimumDecimals = decimals): string {
-  const text = formatOf(decimals, minimumDecimals).format(Math.abs(value));
-  const grouped = text.replace(/,/g, ' ');
-  return value < 0 && Number(text.replace(/,/g, '')) !== 0 ? `−${grouped}` : grouped;
+  const [whole = '', behind = ''] = Math.abs(value).toFixed(decimals).split('.');
+  const kept = behind.replace(/0+$/, '').padEnd(minimumDecimals, '0');
+  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, ' ');
+  const text = kept === '' ? grouped : `${grouped}.${kept}`;
+  return value < 0 && /[1-9]/.test(text) ? `−${text}` : text;
 }
 
 /** A share: one decimal, a second only when it is needed. */

@@ -49,6 +49,6 @@ describe('a weight', () => {
   it('is told as finely as its grams would be', () => {
     expect([0, 1, 2].map((decimals) => weightIn(530.25, decimals, GRAMS))).toEqual(['530', '530.3', '530.25']);
     expect([0, 1, 2].map((decimals) => weightIn(530.25, decimals, OUNCES))).toEqual(['18.70', '18.70', '18.704']);
-    expect([0, 1, 2].map((decimals) => weightIn(530.25, decimals, KILOGRAMS))).toEqual(['0.530', '0.5303', '0.53025']);
+    expect([0, 1, 2].map((decimals) => weightIn(530.25, decimals, KILOGRAMS))).toEqual(['0.530', '0.5302', '0.53025']);
   });
 });

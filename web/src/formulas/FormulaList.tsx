@@ -9,6 +9,7 @@ import { Link, useLocation, useNavigate } from 'react-router';
 import { answered, api } from '../api/client';
 import { at, useFormulaPages, useHealth, useReference, type FormulaQuery } from '../api/queries';
 import type { Formula, FormulaRecord, FormulaSummary } from '../api/types';
+import { MenuButton } from '../design/MenuButton';
 import { fullDate } from '../design/dates';
 import { HatchDefs } from '../design/HatchDefs';
 import { MoreIcon } from '../design/icons';
@@ -335,20 +336,20 @@ function FormulaRow({ formula, actions, index, measure, onTag }: FormulaRowProps
             Restore
           </Button>
         ) : (
-          <Menu position="bottom-end">
-            <Menu.Target>
+          <MenuButton
+            position="bottom-end"
+            button={
               <button type="button" className={classes.more} aria-label={`More for ${formula.name}`}>
                 <MoreIcon />
               </button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              <Menu.Item onClick={() => void actions.duplicate(formula)}>Duplicate</Menu.Item>
-              <Menu.Item component="a" href={`/api/formulas/${formula.id}/document`} download>
-                Save as a file
-              </Menu.Item>
-              <Menu.Item onClick={() => void actions.archive(formula)}>Archive</Menu.Item>
-            </Menu.Dropdown>
-          </Menu>
+            }
+          >
+            <Menu.Item onClick={() => void actions.duplicate(formula)}>Duplicate</Menu.Item>
+            <Menu.Item component="a" href={`/api/formulas/${formula.id}/document`} download>
+              Save as a file
+            </Menu.Item>
+            <Menu.Item onClick={() => void actions.archive(formula)}>Archive</Menu.Item>
+          </MenuButton>
         )}
       </div>
     </li>

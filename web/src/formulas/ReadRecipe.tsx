@@ -1,4 +1,4 @@
-import { Button, Modal, Textarea, TextInput } from '@mantine/core';
+import { Button, Textarea, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { answered, api } from '../api/client';
 import { useOils } from '../api/queries';
 import type { Formula, RecipeLine } from '../api/types';
+import { Dialog } from '../design/Dialog';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useWeights } from '../design/units';
@@ -68,7 +69,7 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
   };
 
   return (
-    <Modal opened onClose={onClose} title="Read a recipe" size="xl" closeButtonProps={{ 'aria-label': 'Close without reading' }}>
+    <Dialog opened onClose={onClose} title="Read a recipe" size="xl" closeButtonProps={{ 'aria-label': 'Close without reading' }}>
       <div className={classes.columns}>
         <div>
           <TextInput label="Name" value={name} onChange={(event) => setName(event.currentTarget.value)} data-testid="recipe-name" />
@@ -133,6 +134,6 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
           Make it a formula
         </Button>
       </div>
-    </Modal>
+    </Dialog>
   );
 }

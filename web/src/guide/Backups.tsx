@@ -1,4 +1,4 @@
-import { Button, FileButton, Modal, TextInput } from '@mantine/core';
+import { Button, FileButton, TextInput } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { answered, api } from '../api/client';
 import type { Backup } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
+import { Dialog } from '../design/Dialog';
 import { dateTime, fullDate } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
@@ -235,7 +236,7 @@ function PutBack({ backup, onClose }: { backup: Backup; onClose: () => void }) {
   const changing = differences?.filter((one) => one.would_go + one.would_come + one.would_change > 0);
   const failed = error ?? restore.error;
   return (
-    <Modal opened onClose={onClose} title={`Put back: ${dateTime(backup.taken_at)}`} size="lg" closeOnClickOutside={!restore.isPending}>
+    <Dialog opened onClose={onClose} title={`Put back: ${dateTime(backup.taken_at)}`} size="lg" closeOnClickOutside={!restore.isPending}>
       {restore.isSuccess ? (
         <div data-testid="put-back-done">
           <p>Everything is as it was on {dateTime(backup.taken_at)}.</p>
@@ -288,6 +289,6 @@ function PutBack({ backup, onClose }: { backup: Backup; onClose: () => void }) {
           </div>
         </>
       )}
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,10 +1,11 @@
-import { Button, Group, Modal, TextInput } from '@mantine/core';
+import { Button, Group, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import type { Workshop } from '../api/types';
 import { changeWorkshop, useWorkshop } from '../api/workshop';
 import { useTellFailure } from '../app/showFailure';
+import { Dialog } from '../design/Dialog';
 import classes from './Make.module.css';
 
 interface FirstAidProps {
@@ -16,14 +17,14 @@ interface FirstAidProps {
 /** Usual first aid for lye, and the numbers to call where this workshop is. */
 export function FirstAid({ words, opened, onClose }: FirstAidProps) {
   return (
-    <Modal opened={opened} onClose={onClose} title="Lye on skin or in eyes" size="lg">
+    <Dialog opened={opened} onClose={onClose} title="Lye on skin or in eyes" size="lg">
       <ul className={classes.aidList}>
         {words.map((one) => (
           <li key={one}>{one}</li>
         ))}
       </ul>
       <EmergencyNumbers />
-    </Modal>
+    </Dialog>
   );
 }
 

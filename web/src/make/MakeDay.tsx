@@ -6,6 +6,7 @@ import { Link, useParams } from 'react-router';
 import type { Run, Step } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
+import { MenuButton } from '../design/MenuButton';
 import { clockTime } from '../design/dates';
 import { Sliced } from '../design/Later';
 import { Sentence } from '../design/Sentence';
@@ -139,25 +140,26 @@ export function TabletMenu() {
   const { fullscreen, toggle } = useFullScreen();
   const { sounds, setSounds, takesItself, setTakesItself } = useTabletSettings();
   return (
-    <Menu position="bottom-end" closeOnItemClick={false}>
-      <Menu.Target>
+    <MenuButton
+      position="bottom-end"
+      closeOnItemClick={false}
+      button={
         <button type="button" className={classes.tablet} aria-label="Screen and sound" data-testid="tablet-menu">
           ⚙
         </button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.CheckboxItem checked={fullscreen} onChange={() => void toggle()}>
-          Full screen
-        </Menu.CheckboxItem>
-        <Menu.CheckboxItem checked={sounds} onChange={setSounds}>
-          Chime and vibrate: near, right, over
-        </Menu.CheckboxItem>
-        <Menu.CheckboxItem checked={takesItself} onChange={setTakesItself}>
-          Take a right and steady weight by itself, never lye
-        </Menu.CheckboxItem>
-        {!CAN_STAY_AWAKE && <Menu.Label maw={280}>This browser cannot keep the screen on. Set the device’s own screen timeout to its longest.</Menu.Label>}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      <Menu.CheckboxItem checked={fullscreen} onChange={() => void toggle()}>
+        Full screen
+      </Menu.CheckboxItem>
+      <Menu.CheckboxItem checked={sounds} onChange={setSounds}>
+        Chime and vibrate: near, right, over
+      </Menu.CheckboxItem>
+      <Menu.CheckboxItem checked={takesItself} onChange={setTakesItself}>
+        Take a right and steady weight by itself, never lye
+      </Menu.CheckboxItem>
+      {!CAN_STAY_AWAKE && <Menu.Label maw={280}>This browser cannot keep the screen on. Set the device’s own screen timeout to its longest.</Menu.Label>}
+    </MenuButton>
   );
 }
 

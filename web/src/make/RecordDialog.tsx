@@ -1,8 +1,9 @@
-import { Button, Group, Modal, Radio, Stack, TextInput } from '@mantine/core';
+import { Button, Group, Radio, Stack, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import type { Diagnostic, Text } from '../api/types';
+import { Dialog } from '../design/Dialog';
 import { NumberField } from '../design/NumberField';
 import buttons from '../design/buttons.module.css';
 import { formatNumber } from '../design/quantity';
@@ -19,9 +20,9 @@ import { Sentence } from '../design/Sentence';
 /** The record over make day. */
 export function RecordDialog({ opened, onClose }: { opened: boolean; onClose: () => void }) {
   return (
-    <Modal opened={opened} onClose={onClose} title="The record" size="lg">
+    <Dialog opened={opened} onClose={onClose} title="The record" size="lg">
       <Record onGivenUp={onClose} />
-    </Modal>
+    </Dialog>
   );
 }
 

@@ -9,6 +9,7 @@ import type { PasteOnHand, Preparation, PreparationEntry } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
+import { MenuButton } from '../design/MenuButton';
 import { shortDate } from '../design/dates';
 import heads from '../design/heads.module.css';
 import { MoreIcon } from '../design/icons';
@@ -147,16 +148,16 @@ function EntryRow({ entry: { record, status } }: { entry: PreparationEntry }) {
       <span className={classes.code}>{record.code}</span>
       <span className="muted">{STARTS.find((one) => one.kind === record.plan.kind)?.noun}</span>
       <span className="muted">{STATUS[status] ?? status}</span>
-      <Menu position="bottom-end">
-        <Menu.Target>
+      <MenuButton
+        position="bottom-end"
+        button={
           <button type="button" className={classes.more} aria-label={`More for ${record.code}`}>
             <MoreIcon />
           </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
+        }
+      >
+        <Menu.Item onClick={() => void archive()}>Archive</Menu.Item>
+      </MenuButton>
     </li>
   );
 }

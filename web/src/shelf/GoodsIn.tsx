@@ -1,4 +1,4 @@
-import { Button, Modal, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import { Button, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
@@ -8,6 +8,7 @@ import type { Lot } from '../api/types';
 import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
 import { EMPTY } from '../cure/typed';
+import { Dialog } from '../design/Dialog';
 import { parseNumber } from '../design/quantity';
 import classes from './Lots.module.css';
 import { useStockChoices } from './useStockChoices';
@@ -58,7 +59,7 @@ export function GoodsIn({ onClose }: { onClose: () => void }) {
     });
   };
   return (
-    <Modal opened onClose={onClose} title="Goods in" size="lg">
+    <Dialog opened onClose={onClose} title="Goods in" size="lg">
       <Select label="What came in" data={choices} value={material} onChange={setMaterial} searchable nothingFoundMessage="Nothing by that name" data-testid="lot-material" />
       {kind === 'packaging' && <TextInput mt={8} label="Which packaging" value={packaging} maxLength={60} placeholder="such as kraft wrap" onChange={(event) => setPackaging(event.currentTarget.value)} data-testid="lot-packaging" />}
       <div className={classes.fields}>
@@ -95,7 +96,7 @@ export function GoodsIn({ onClose }: { onClose: () => void }) {
       <Button mt={14} size="lg" fullWidth variant="filled" disabled={!isNamed || grams.value === null || code.trim() === '' || arrived === '' || isUnread} loading={keep.isPending} onClick={() => send()} data-testid="keep-lot">
         Put it on the shelf
       </Button>
-    </Modal>
+    </Dialog>
   );
 }
 

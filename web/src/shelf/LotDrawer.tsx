@@ -1,4 +1,4 @@
-import { Button, Drawer, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -9,6 +9,7 @@ import type { LotWhole, NewStockEvent } from '../api/types';
 import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
 import { EMPTY } from '../cure/typed';
+import { SideSheet } from '../design/Dialog';
 import { shortDate, shortDateTime } from '../design/dates';
 import { formatNumber } from '../design/quantity';
 import classes from './Lots.module.css';
@@ -24,9 +25,9 @@ export function LotDrawer({ lotId, onClose }: { lotId: string | null; onClose: (
     enabled: lotId !== null,
   });
   return (
-    <Drawer opened={lotId !== null} onClose={onClose} position="right" size={460} title={lot === undefined ? 'Lot' : `Lot ${lot.lot.code}`} closeButtonProps={{ 'aria-label': 'Close the lot' }}>
+    <SideSheet opened={lotId !== null} onClose={onClose} position="right" size={460} title={lot === undefined ? 'Lot' : `Lot ${lot.lot.code}`} closeButtonProps={{ 'aria-label': 'Close the lot' }}>
       {lot !== undefined && lot.id === lotId && <OpenLot key={lot.id} lot={lot} />}
-    </Drawer>
+    </SideSheet>
   );
 }
 

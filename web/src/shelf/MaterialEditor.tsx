@@ -1,4 +1,4 @@
-import { Button, Modal, Textarea, TextInput } from '@mantine/core';
+import { Button, Textarea, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
@@ -6,6 +6,7 @@ import { useState, type ReactNode } from 'react';
 import { answered, api, ApiFailure } from '../api/client';
 import { useMaterials, useOils, useReference } from '../api/queries';
 import type { OwnMaterial, Diagnostic } from '../api/types';
+import { Dialog } from '../design/Dialog';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
@@ -95,7 +96,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
   };
 
   return (
-    <Modal
+    <Dialog
       opened
       onClose={() => (isChanged ? setLeaving(true) : onClose())}
       title={revision === null ? 'New material' : 'Edit material'}
@@ -103,7 +104,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
       closeButtonProps={{ 'aria-label': 'Leave without keeping' }}
     >
       <StayGuard when={isChanged} what={`What was entered of “${material.name}”`} />
-      <Modal opened={isLeaving} onClose={() => setLeaving(false)} title="This is kept nowhere yet">
+      <Dialog opened={isLeaving} onClose={() => setLeaving(false)} title="This is kept nowhere yet">
         <p>What was entered of “{material.name}” would be lost by leaving.</p>
         <Button onClick={onClose} data-testid="leave-anyway">
           Leave without it
@@ -111,7 +112,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
         <Button variant="filled" onClick={() => setLeaving(false)} data-autofocus>
           Stay here
         </Button>
-      </Modal>
+      </Dialog>
       <ConflictDialog
         opened={isConflict}
         name={material.name}
@@ -212,7 +213,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
           </Button>
         </div>
       </div>
-    </Modal>
+    </Dialog>
   );
 }
 

@@ -1,4 +1,4 @@
-import { Button, Modal, Select, TextInput } from '@mantine/core';
+import { Button, Select, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
@@ -9,6 +9,7 @@ import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
 import { EMPTY, type Typed } from '../cure/typed';
 import buttons from '../design/buttons.module.css';
+import { Dialog } from '../design/Dialog';
 import { useWeights } from '../design/units';
 import classes from './Lots.module.css';
 
@@ -47,7 +48,7 @@ export function MixLots({ materials, onClose }: { materials: StockMaterial[]; on
   const problem = mix.error instanceof ApiFailure ? (mix.error.problems[0] ?? null) : null;
   const isOpen = parts.length === 0 || code.trim() === '' || parts.some((part) => part.grams.value === null) || water.unread !== undefined;
   return (
-    <Modal opened onClose={onClose} title="Mix or split" size="lg">
+    <Dialog opened onClose={onClose} title="Mix or split" size="lg">
       <p className="muted">Pour a part of one tub into a new one, tubs of one material together, several oils into a master blend, or dry lye and water into a master lye.</p>
       <ul className={classes.notes}>
         {parts.map((part, i) => {
@@ -88,6 +89,6 @@ export function MixLots({ materials, onClose }: { materials: StockMaterial[]; on
       <Button mt={14} size="lg" fullWidth variant="filled" disabled={isOpen} loading={mix.isPending} onClick={() => mix.mutate()} data-testid="mix-now">
         {total > 0 && !kinds.has('packaging') ? `Into one tub: ${weights.tell(total)}` : 'Into one tub'}
       </Button>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,4 +1,4 @@
-import { Autocomplete, Button, FileButton, Modal, Select } from '@mantine/core';
+import { Autocomplete, Button, FileButton, Select } from '@mantine/core';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
@@ -6,6 +6,7 @@ import { answered, api } from '../api/client';
 import type { ListColumns, ListPreview, ListRow } from '../api/types';
 import { Amount } from '../cure/Amount';
 import { EMPTY } from '../cure/typed';
+import { Dialog } from '../design/Dialog';
 import { formatNumber } from '../design/quantity';
 import { Refused } from '../design/Refused';
 import { SelectField } from '../design/SelectField';
@@ -66,7 +67,7 @@ export function ReadPriceList({ suppliers, onClose }: { suppliers: string[]; onC
   });
   const isUnread = [freight, freeFrom, leastOrder].some((one) => one.unread !== undefined);
   return (
-    <Modal opened onClose={onClose} title="Read a price list" size={880}>
+    <Dialog opened onClose={onClose} title="Read a price list" size={880}>
       {file === null ? (
         <div className={classes.drop}>
           <p>A CSV or spreadsheet (XLSX) file with names, packs and prices. Nothing is kept before you have seen how it is read.</p>
@@ -100,7 +101,7 @@ export function ReadPriceList({ suppliers, onClose }: { suppliers: string[]; onC
           </Button>
         </>
       )}
-    </Modal>
+    </Dialog>
   );
 }
 

@@ -7,6 +7,7 @@ import { answered, api } from '../api/client';
 import { useOilsAndMaterials, useResultOf, useReference } from '../api/queries';
 import type { Formula, FormulaRecord, StartingQuestion } from '../api/types';
 import columns from '../design/columns.module.css';
+import { MenuButton } from '../design/MenuButton';
 import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
 import { CompositionChanges } from '../design/scales/CompositionChanges';
@@ -113,32 +114,31 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
         <div className={classes.header}>
           <h1 className={classes.title}>{record.formula.name}</h1>
           <FormulaStages formulaId={record.id} />
-          <Menu>
-            <Menu.Target>
+          <MenuButton
+            button={
               <button type="button" className={classes.headChip} data-testid="solve-purpose">
                 a bar for <strong>{purposes.find((known) => known.id === purposeId)?.name.toLowerCase()}</strong> ▾
               </button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              {purposes
-                .filter((known) => !known.negative_superfat)
-                .map((known) => (
-                  <Menu.Item
-                    key={known.id}
-                    aria-current={known.id === purposeId}
-                    onClick={() => void forPurpose(known.id)}
-                  >
-                    {known.name}
-                  </Menu.Item>
-                ))}
-              {sets.length > 0 && <Menu.Label>Your own targets</Menu.Label>}
-              {sets.map((set) => (
-                <Menu.Item key={set.id} onClick={() => ask({ targets: rowsOf(set.targets, qualities) })}>
-                  {set.name}
+            }
+          >
+            {purposes
+              .filter((known) => !known.negative_superfat)
+              .map((known) => (
+                <Menu.Item
+                  key={known.id}
+                  aria-current={known.id === purposeId}
+                  onClick={() => void forPurpose(known.id)}
+                >
+                  {known.name}
                 </Menu.Item>
               ))}
-            </Menu.Dropdown>
-          </Menu>
+            {sets.length > 0 && <Menu.Label>Your own targets</Menu.Label>}
+            {sets.map((set) => (
+              <Menu.Item key={set.id} onClick={() => ask({ targets: rowsOf(set.targets, qualities) })}>
+                {set.name}
+              </Menu.Item>
+            ))}
+          </MenuButton>
           <span className="muted">
             {purposeId === record.formula.purpose ? 'Its lye, water and additives stay as they are.' : 'Superfat, kind of lye and process are those usual for it.'}
           </span>

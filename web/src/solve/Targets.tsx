@@ -1,8 +1,8 @@
-import { Modal } from '@mantine/core';
 import { useState } from 'react';
 
 import { useReference } from '../api/queries';
 import type { FormulaResult, Solution, Target, TargetFeature } from '../api/types';
+import { Dialog } from '../design/Dialog';
 import { Scale } from '../design/scales/Scale';
 import { NumberField } from '../design/NumberField';
 import { Panel } from '../design/Panel';
@@ -78,9 +78,9 @@ export function Targets({ targets, onChange, result, met, onLikeThis }: TargetsP
           save by name …
         </button>
       </div>
-      <Modal opened={isSaving} onClose={() => setIsSaving(false)} title="Save these targets">
+      <Dialog opened={isSaving} onClose={() => setIsSaving(false)} title="Save these targets">
         <SaveTargetSet targets={asked} onSaved={() => setIsSaving(false)} onCancel={() => setIsSaving(false)} />
-      </Modal>
+      </Dialog>
     </Panel>
   );
 }

@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 
 import { useOilsAndMaterials, useReference } from '../api/queries';
 import type { FormulaRecord } from '../api/types';
+import { MenuButton } from '../design/MenuButton';
 import { FormulaStages } from '../formulas/FormulaStages';
 import { formatShare } from '../design/quantity';
 import type { Asked } from './question';
@@ -178,15 +179,16 @@ interface ChipProps {
 
 function Chip({ label, testId, accent = false, children }: ChipProps) {
   return (
-    <Menu closeOnItemClick={false}>
-      <Menu.Target>
+    <MenuButton
+      closeOnItemClick={false}
+      dropdown={{ mah: 460, style: { overflowY: 'auto' } }}
+      button={
         <button type="button" className={`${classes.chip} ${accent ? classes.accent : ''}`} data-testid={testId}>
           {label} ▾
         </button>
-      </Menu.Target>
-      <Menu.Dropdown mah={460} style={{ overflowY: 'auto' }}>
-        {children}
-      </Menu.Dropdown>
-    </Menu>
+      }
+    >
+      {children}
+    </MenuButton>
   );
 }

@@ -1,5 +1,6 @@
-import { Button, Modal, Stack, Text } from '@mantine/core';
+import { Button, Stack, Text } from '@mantine/core';
 
+import { Dialog } from '../design/Dialog';
 import { useTellFailure } from '../app/showFailure';
 
 interface ConflictDialogProps<R> {
@@ -31,7 +32,7 @@ export function ConflictDialog<R>({ opened, name, copyLabel, load, onCopy, onThe
     onMine(theirs);
   });
   return (
-    <Modal opened={opened} onClose={() => undefined} withCloseButton={false} title="Saved elsewhere in the meantime">
+    <Dialog opened={opened} onClose={() => undefined} withCloseButton={false} title="Saved elsewhere in the meantime">
       <Stack data-testid="conflict-dialog">
         <Text size="sm">
           Another tab or device saved “{name}” after this one opened it. What you did here is still here. What should become of it?
@@ -48,6 +49,6 @@ export function ConflictDialog<R>({ opened, name, copyLabel, load, onCopy, onThe
           Replace theirs with mine
         </Button>
       </Stack>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,5 +1,7 @@
-import { Button, Group, Modal, Text } from '@mantine/core';
+import { Button, Group, Text } from '@mantine/core';
 import { useBlocker } from 'react-router';
+
+import { Dialog } from '../design/Dialog';
 
 interface StayGuardProps {
   /** Something is on screen that would be lost by leaving. */
@@ -13,7 +15,7 @@ export function StayGuard({ when, what }: StayGuardProps) {
   const blocker = useBlocker(({ currentLocation, nextLocation }) => when && currentLocation.pathname !== nextLocation.pathname);
   const stay = () => blocker.reset?.();
   return (
-    <Modal opened={blocker.state === 'blocked'} onClose={stay} title="This is kept nowhere yet">
+    <Dialog opened={blocker.state === 'blocked'} onClose={stay} title="This is kept nowhere yet">
       <Text size="sm" mb="md">
         {what} would be lost by leaving.
       </Text>
@@ -25,6 +27,6 @@ export function StayGuard({ when, what }: StayGuardProps) {
           Stay here
         </Button>
       </Group>
-    </Modal>
+    </Dialog>
   );
 }

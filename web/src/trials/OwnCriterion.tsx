@@ -1,9 +1,10 @@
-import { Button, Modal, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
 import { useTellFailure } from '../app/showFailure';
+import { Dialog } from '../design/Dialog';
 import buttons from '../design/buttons.module.css';
 
 const PLACES = ['1, the least', '2', '3, the middle', '4', '5, the most'];
@@ -31,7 +32,7 @@ export function OwnCriterion() {
       <button type="button" className={buttons.link} onClick={() => setOpen(true)} data-testid="own-criterion">
         Judge by something of your own
       </button>
-      <Modal opened={isOpen} onClose={() => setOpen(false)} title="Something of your own to judge by">
+      <Dialog opened={isOpen} onClose={() => setOpen(false)} title="Something of your own to judge by">
         <p>It stands on every sheet from now on. Its words never change, so that what was judged keeps its meaning.</p>
         <TextInput label="Name" value={name} maxLength={60} onChange={(event) => setName(event.currentTarget.value)} data-autofocus data-testid="own-name" />
         {PLACES.map((place, i) => (
@@ -40,7 +41,7 @@ export function OwnCriterion() {
         <Button mt={12} variant="filled" disabled={!isWhole} loading={add.isPending} onClick={() => add.mutate()} data-testid="add-criterion">
           Put it on the sheet
         </Button>
-      </Modal>
+      </Dialog>
     </>
   );
 }

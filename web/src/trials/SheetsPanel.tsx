@@ -1,4 +1,4 @@
-import { Button, Modal, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
@@ -7,6 +7,7 @@ import { Asked } from '../cure/Asked';
 import type { CureEvent, Recorded } from '../cure/useCure';
 import { Link } from 'react-router';
 
+import { Dialog } from '../design/Dialog';
 import { shortDate } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
@@ -86,14 +87,14 @@ export function SheetsPanel({ tests, record }: { tests: TestsView; record: (even
           {tests.sheets.length - shown.length} more
         </button>
       )}
-      <Modal opened={wrong !== null} onClose={() => setWrong(null)} title="This sheet was a slip">
+      <Dialog opened={wrong !== null} onClose={() => setWrong(null)} title="This sheet was a slip">
         <p>It stays in the record, struck out, and no longer counts.</p>
         <TextInput label="What was wrong" value={reason} maxLength={500} onChange={(event) => setReason(event.currentTarget.value)} data-autofocus data-testid="sheet-reason" />
         <Asked problem={problem} />
         <Button mt={12} variant="filled" disabled={reason.trim() === ''} onClick={() => void strike()} data-testid="strike-sheet">
           Strike it
         </Button>
-      </Modal>
+      </Dialog>
     </Panel>
   );
 }

@@ -1,4 +1,4 @@
-import { Autocomplete, Button, Modal, MultiSelect, SegmentedControl, TagsInput } from '@mantine/core';
+import { Autocomplete, Button, MultiSelect, SegmentedControl, TagsInput } from '@mantine/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -6,6 +6,7 @@ import { useNavigate } from 'react-router';
 import { answered, api, ApiFailure } from '../api/client';
 import type { TestsView } from '../api/types';
 import { Amount } from '../cure/Amount';
+import { Dialog } from '../design/Dialog';
 import { Asked } from '../cure/Asked';
 
 const QUESTIONS = ['Which lathers better?', 'Which leaves the skin softer?', 'Which rinses better?', 'Which is firmer?', 'Which smells better?', 'Which would you buy?'];
@@ -35,7 +36,7 @@ export function StartComparison({ tests, onClose }: { tests: TestsView; onClose:
   const problem = start.error instanceof ApiFailure ? (start.error.problems[0] ?? null) : null;
   const isWhole = question.trim() !== '' && others.length > 0 && testers.length > 0 && rounds !== null;
   return (
-    <Modal opened onClose={onClose} title="Compare blind">
+    <Dialog opened onClose={onClose} title="Compare blind">
       <Autocomplete label="What is asked" value={question} onChange={setQuestion} data={QUESTIONS} maxLength={120} />
       <MultiSelect
         label={`${tests.code} beside`}
@@ -55,6 +56,6 @@ export function StartComparison({ tests, onClose }: { tests: TestsView; onClose:
       <Button mt={14} size="lg" variant="filled" fullWidth disabled={!isWhole} loading={start.isPending} onClick={() => start.mutate()} data-testid="draw-codes">
         Draw the codes
       </Button>
-    </Modal>
+    </Dialog>
   );
 }

@@ -4,6 +4,7 @@ import { answered, api } from '../../api/client';
 import { useReference } from '../../api/queries';
 import type { Additive, AdditiveLine, Formula } from '../../api/types';
 import buttons from '../../design/buttons.module.css';
+import { MenuButton } from '../../design/MenuButton';
 import { PickOne } from '../../design/PickOne';
 import { formatNumber, readAmount } from '../../design/quantity';
 import { useSettings } from '../../app/settings';
@@ -90,25 +91,24 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
   return (
     <li className={classes.entry} data-testid={`additive-${line.additive}`}>
       <header>
-        <Menu>
-          <Menu.Target>
+        <MenuButton
+          button={
             <button type="button" className={classes.nameButton} title={usualOf(additive)}>
               {name} <span aria-hidden>▾</span>
             </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Label>Give its amount in</Menu.Label>
-            {AMOUNTS.map(({ by, label }) => (
-              <Menu.Item
-                key={by}
-                aria-current={line.by === by}
-                onClick={() => void give(by)}
-              >
-                {label}
-              </Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
+          }
+        >
+          <Menu.Label>Give its amount in</Menu.Label>
+          {AMOUNTS.map(({ by, label }) => (
+            <Menu.Item
+              key={by}
+              aria-current={line.by === by}
+              onClick={() => void give(by)}
+            >
+              {label}
+            </Menu.Item>
+          ))}
+        </MenuButton>
         <AmountField
           name={name}
           field={`additives[${index}].value`}

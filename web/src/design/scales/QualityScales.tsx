@@ -119,43 +119,46 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
         {quality.name}
       </button>
       <div className={classes.room}>
-        <Popover position="left" withArrow shadow="md" opened={opened && today !== undefined} withinPortal>
-          <Popover.Target>
-            <Scale
-              low={low}
-              high={high}
-              height={HEIGHT}
-              middle={MIDDLE}
-              range={targetRange ? { minimum: targetRange.minimum, maximum: targetRange.maximum } : { minimum: null, maximum: null }}
-              edges={{ name: quality.name, onChange: targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points)), onSettled: targetRanges?.onSettled }}
-              hasEnds
-              uncertainty={today}
-              yours={today && yours}
-              yoursId={`yours-${quality.id}`}
-              marks={[
-                ...(before ? [{ at: before.points, shape: 'up', tone: 'reference' } as const] : []),
-                ...(today ? [isOutside ? ({ at: today.points, shape: 'diamond', tone: 'watch' } as const) : ({ at: today.points, shape: 'disc', tone: 'filled' } as const)] : []),
-              ]}
-              role="group"
-              tabIndex={0}
-              aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
-              onFocus={() => setOpened(true)}
-              onBlur={() => setOpened(false)}
-              onKeyDown={(event) => {
-                if (event.key === 'Enter') explain(quality.id);
-                if (event.key === 'Escape') setOpened(false);
-              }}
-            />
-          </Popover.Target>
-          <Popover.Dropdown>
-            {today && <Parts today={today} names={result?.contributors ?? []} />}
-            {yours !== undefined && (
-              <Text size="xs" mt={6}>
-                <Sentence>{yours.words}</Sentence>
-              </Text>
-            )}
-          </Popover.Dropdown>
-        </Popover>
+        <Scale
+          low={low}
+          high={high}
+          height={HEIGHT}
+          middle={MIDDLE}
+          range={targetRange ? { minimum: targetRange.minimum, maximum: targetRange.maximum } : { minimum: null, maximum: null }}
+          edges={{ name: quality.name, onChange: targetRanges && ((edge, points) => targetRanges.onChange(quality.id, edge, points)), onSettled: targetRanges?.onSettled }}
+          hasEnds
+          uncertainty={today}
+          yours={today && yours}
+          yoursId={`yours-${quality.id}`}
+          marks={[
+            ...(before ? [{ at: before.points, shape: 'up', tone: 'reference' } as const] : []),
+            ...(today ? [isOutside ? ({ at: today.points, shape: 'diamond', tone: 'watch' } as const) : ({ at: today.points, shape: 'disc', tone: 'filled' } as const)] : []),
+          ]}
+          role="group"
+          tabIndex={0}
+          aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
+          onFocus={() => setOpened(true)}
+          onBlur={() => setOpened(false)}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter') explain(quality.id);
+            if (event.key === 'Escape') setOpened(false);
+          }}
+        />
+        {opened && today !== undefined && (
+          <Popover position="left" withArrow shadow="md" opened withinPortal withRoles={false}>
+            <Popover.Target>
+              <span className={classes.anchor} />
+            </Popover.Target>
+            <Popover.Dropdown>
+              <Parts today={today} names={result?.contributors ?? []} />
+              {yours !== undefined && (
+                <Text size="xs" mt={6}>
+                  <Sentence>{yours.words}</Sentence>
+                </Text>
+              )}
+            </Popover.Dropdown>
+          </Popover>
+        )}
       </div>
       <span className={classes.points} data-testid={`points-${quality.id}`}>
         {today === undefined ? '–' : formatNumber(today.points, 1)}
