@@ -1,12 +1,15 @@
 """What a batch holds beside oils, worked by hand from molar masses and SAP values, and what must always hold."""
 
 import math
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 
 from core.strategies import codes_of, laden_formulas, weight_formula
 from sapolin.core.bar.calculation import calculate
+from sapolin.core.formula.composition import Composition
+from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, liquids, lye_consumers
 from sapolin.core.quantities.diagnostics import FormulaError
 
@@ -45,6 +48,8 @@ class TestTwoLyes:
         lye = {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
         result = calculate(weight_formula(OLIVE, lye=lye)).lye
         assert (result.naoh_g, result.koh_g) == (0.0, pytest.approx(200.5556, abs=1e-3))
+        # The NaOH that is not there has no purity, whatever may stand in its field.
+        assert Composition.of_formula(weight_formula(OLIVE, lye=lye), catalogue()).naoh.purity_percent == 0.0
 
     def test_purity_of_koh_is_never_assumed(self):
         with pytest.raises(FormulaError) as error:
@@ -125,6 +130,20 @@ class TestLiquids:
         assert bar.liquids[0].fat_g == pytest.approx(8.2)
         assert bar.lye.superfat_total_percent == pytest.approx(100 * (1 - 0.95 * 190 / 191.8696), abs=1e-3)
 
+    def test_a_drop_of_fat_is_fat_too(self):
+        """20 g of milk hold 0.82 g: 0.082 % of all fats beside a kilogram of oil."""
+        fats = Composition.of_formula(weight_formula(OLIVE, liquids=self.milk(value=20.0)), catalogue()).fats
+        assert [round(component.share_percent, 4) for component in fats] == [
+            round(100 * 1000 / 1000.82, 4), round(100 * 0.82 / 1000.82, 4)
+        ]  # fmt: skip
+
+    def test_acid_of_which_nothing_is_weighed_takes_no_lye(self):
+        acid = [{"additive": "citric-acid", "by": "weight_g", "value": 10.0}]
+        made = Composition.of_formula(weight_formula(OLIVE, additives=acid), catalogue())
+        assert [one.path for one in made.consumed] == ["additives[0]"]
+        left_out = replace(made, additives=tuple(replace(one, weight_g=0.0) for one in made.additives))
+        assert left_out.consumed == ()
+
     def test_a_share_of_the_water(self):
         bar = calculate(weight_formula(OLIVE, liquids=self.milk(by="percent_of_water", value=60.0)))
         assert bar.liquids[0].water_g == pytest.approx(0.6 * bar.water.water_g)
@@ -163,6 +182,25 @@ class TestLateOils:
         assert bar.lye.naoh_pure_g == pytest.approx(180.5 * 0.712887, abs=2e-3)
         assert bar.lye.superfat_total_percent == pytest.approx(100 * 8.95 / 189.45, abs=1e-6)
         assert "late_oil" in codes_of(formula)
+
+    @pytest.mark.parametrize(
+        ("naoh_g", "superfat_percent"),
+        [
+            # All of it taken by the olive oil, 950 x 190 / 56105.6 mol of it: what it leaves counts, shea or not.
+            (125.0, 100 * (1 - 125.0 / 39.997 / (950 * 0.190 / 56.1056))),
+            # Half a percent more than olive oil can take goes on to the shea (50 g of SAP 179), so then all of it counts.
+            (1.005 * 950 * 0.190 / 56.1056 * 39.997, 100 * (1 - 1.005 * 950 * 0.190 / (950 * 0.190 + 50 * 0.179))),
+        ],
+    )
+    def test_lye_that_the_first_oils_cannot_take_goes_on_to_the_late(self, naoh_g, superfat_percent):
+        lines = [
+            {"oil": "olive-refined", "by": "weight_g", "value": 950.0},
+            {"oil": "shea", "by": "weight_g", "value": 50.0, "added": "at_trace"},
+        ]
+        made = Composition.of_formula(weight_formula(OLIVE, blend={"lines": lines}), catalogue())
+        pure, _ = made.lyes
+        weighed = replace(made, lyes=(pure._replace(weight_g=naoh_g, purity_percent=100.0), made.koh))
+        assert weighed.superfat_of_first_oils_percent == pytest.approx(superfat_percent, abs=1e-6)
 
     def test_some_oil_must_meet_the_lye(self):
         lines = [{"oil": "shea", "by": "weight_g", "value": 50.0, "added": "after_cook"}]

@@ -5,10 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import Making, plan
+from core.strategies import weight_formula
 from sapolin.core.production.events import EntryAmended, RecordedEvent, begin, started_of
 from sapolin.core.production.guard import refusal
 from sapolin.core.quantities.diagnostics import diagnostic
-from sapolin.core.quantities.text import number, percent, plain, text
+from sapolin.core.quantities.text import number, percent, plain, text, weight
 
 
 def asked(making: Making, stops=(), **event):
@@ -47,6 +48,10 @@ class TestTemperatures:
             ("lye", 3.0, "C", "colder_than_the_room", None),
             ("lye", -4.0, "C", "colder_than_the_room", None),
             ("lye", -40.0, "F", "colder_than_any_bowl", None),
+            # −23.8 was meant in °C, and read as °F: −31 °C.
+            ("lye", -31.0, "F", "colder_than_any_bowl_or_other_unit", ("−23.8 °C", -23.8)),
+            # The hottest that a bowl can be, typed in °F.
+            ("lye", 302.0, "C", "hotter_than_any_bowl_or_other_unit", ("302 °F", 150.0)),
         ],
     )
     def test_a_reading_in_the_other_unit_is_asked_about(self, cooling, bowl, celsius, read_in, code, offer):
@@ -66,6 +71,27 @@ class TestTemperatures:
         assert (
             code_of(asked(cooling, **(reading | {"celsius": 190.0}), sure=True)) == "hotter_than_any_bowl_or_other_unit"
         )
+
+    def test_what_cannot_be_is_refused_however_sure(self, cooling):
+        for celsius in (-40.0, 400.0):
+            problem = asked(cooling, kind="temperature", bowl="lye", celsius=celsius, source="typed", sure=True)
+            assert not problem.is_doubt
+
+    def test_oils_of_a_hard_wax_may_be_hot(self):
+        """Beeswax is worked up to 70.5 °C, so its oils are asked about above 90.5 °C; those of a soft bar above 85."""
+        waxed = plan()
+        waxed = waxed.model_copy(update={
+            "formula": weight_formula({"beeswax": 50.0, "coconut": 300.0, "olive-refined": 650.0})
+        })  # fmt: skip
+        hot, soft = Making(waxed), Making(plan())
+        assert hot.planned.window.high_c == 70.5
+        for making in (hot, soft):
+            making.up_to("temperatures")
+        reading = {"kind": "temperature", "bowl": "oils", "source": "thermometer"}
+        assert [code_of(asked(hot, **reading, celsius=celsius)) is None for celsius in (90.0, 90.5, 91.0)] == [
+            True, True, False
+        ]  # fmt: skip
+        assert [code_of(asked(soft, **reading, celsius=celsius)) is None for celsius in (85.0, 86.0)] == [True, False]
 
     def test_a_reading_that_was_doubtful_does_not_poison_the_next_question(self):
         making = Making(plan())
@@ -143,6 +169,56 @@ class TestPouring:
         assert code_of(asked(making, kind="poured", mould=0, difference_ml=mould + 1)) == "over_all"
         assert code_of(asked(making, kind="poured", mould=0, difference_ml=-mould - 1)) == "short_of_all"
         assert code_of(asked(making, kind="poured", mould=3, difference_ml=0.0)) == "unknown_mould"
+
+
+class TestWeights:
+    def test_a_scale_counts_from_the_zero_that_was_set_for_it(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        reading = {"kind": "captured", "item": "oil:1", "weight_g": making.target("oil:1"), "source": "scale"}
+        assert code_of(asked(making, **reading, tare="first")) == "untared"
+        making.tare("oil:1", "first")
+        assert code_of(asked(making, **reading, tare="other")) == "untared"
+        assert asked(making, **reading, tare="first") is None
+
+    def test_more_than_any_scale_takes_is_told_in_whole_grams(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        problem = asked(making, kind="captured", item="oil:1", weight_g=200_000.4, source="typed")
+        assert (problem.code, problem.params) == ("too_heavy", {"weight": weight(200_000.4, 0)})
+        assert "200,000 g" in plain(problem.message)
+
+    def test_a_seventh_of_what_is_asked_for_looks_like_a_slip(self):
+        """300 g are asked for: 45 g, 15 of 100, look like a slip, and so do 1 800 g, six times as much."""
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        goal = making.target("oil:1")
+        slips = {
+            grams: code_of(asked(making, kind="captured", item="oil:1", weight_g=goal * grams / 300, source="typed"))
+            for grams in (44.9, 45.1, 1799.0, 1801.0)
+        }
+        assert slips == {44.9: "slip_less", 45.1: None, 1799.0: None, 1801.0: "slip_more"}
+
+    def test_what_comes_on_top_of_all_that_was_asked_for_is_no_slip(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        making.add(kind="captured", item="oil:1", weight_g=making.target("oil:1"), source="typed")
+        assert asked(making, kind="captured", item="oil:1", weight_g=2.0, source="typed", adds=True) is None
+
+    def test_half_a_gram_may_be_what_was_truly_there(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        making.add(kind="captured", item="oil:1", weight_g=making.target("oil:1"), source="typed")
+        seq = making.events[-1].seq
+        amended = {"kind": "amended", "seq": seq, "reason": "Misread.", "in_bowl": True}
+        assert asked(making, **amended, weight_g=0.5) is None
+        assert code_of(asked(making, **amended, weight_g=0.0)) == "no_true_weight"
+
+    def test_the_first_that_comes_on_top_is_all_that_is_there(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        state = making.add(kind="captured", item="oil:1", weight_g=120.0, source="typed", adds=True)
+        assert (state.captured_g["oil:1"], state.taken_g["oil:1"]) == (120.0, {"": 120.0})
 
 
 class TestSettingAside:

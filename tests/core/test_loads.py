@@ -5,11 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.batches import Making, plan
+from sapolin.core.batch.targets import WeighTarget
 from sapolin.core.production.abandoned import what_to_do_with_the_bowls
 from sapolin.core.production.corrections import deviation
 from sapolin.core.production.events import RecordedEvent
 from sapolin.core.production.guard import refusal
-from sapolin.core.production.weighing import tare_refusal
+from sapolin.core.production.weighing import tare_refusal, weighing_now
 from sapolin.core.quantities.text import plain, template, weight
 
 LYE = "lye:naoh"
@@ -263,3 +264,36 @@ class TestGivenUp:
         making = Making(plan())
         making.up_to("room")
         assert what_to_do_with_the_bowls(making.steps, making.state) == ()
+
+
+class TestEachLoad:
+    """On a scale that takes a kilogram beside its bowl, of two kilograms to within half a gram."""
+
+    def weighing(self, shown_g: float = 0.0, in_bowl_g: float = 0.0, target_g: float = 2000.0, decimals: int = 0):
+        weigh = WeighTarget(
+            item="oil:1", name="Palm", role="oil", target_g=target_g, tolerance_g=0.5, decimals=decimals, most_at_once_g=1000.0
+        )  # fmt: skip
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        state = making.tare("oil:1", "first").model_copy(update={
+            "targets_g": {"oil:1": target_g}, "captured_g": {"oil:1": in_bowl_g} if in_bowl_g else {},
+            "on_scale_g": {"oil:1": shown_g} if shown_g else {},
+        })  # fmt: skip
+        return weighing_now(weigh, state)
+
+    def test_one_within_its_tolerance_is_taken(self):
+        first = self.weighing()
+        assert (first.load, first.loads, first.to_show_g, first.needs_tare) == (1, 2, 1000.0, False)
+        short = self.weighing(shown_g=999.25, in_bowl_g=999.25)
+        assert (short.load, short.needs_tare) == (1, False)
+        just = self.weighing(shown_g=999.5, in_bowl_g=999.5)
+        assert (just.load, just.loads, just.to_show_g, just.needs_tare) == (2, 2, 1000.5, True)
+
+    def test_after_the_last_the_zero_stays(self):
+        last = self.weighing(shown_g=999.5, in_bowl_g=1999.5)
+        assert (last.load, last.needs_tare, last.tare) == (2, False, "first")
+
+    def test_the_last_is_asked_for_to_the_gram_that_is_missing(self):
+        assert self.weighing(target_g=987.654).to_show_g == 987.654
+        # Of several each is as fine as the scale: 1 987.654 in two, 993.8 each.
+        assert self.weighing(target_g=1987.654, decimals=1).to_show_g == 993.8

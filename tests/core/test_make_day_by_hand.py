@@ -636,7 +636,16 @@ class TestRecordOnPaper:
         assert facts["Loaf"] == "35 mL short"
         assert facts["Note"] == "Smooth."
 
-    @pytest.mark.parametrize(("ml", "said"), [(0.0, "just filled"), (40.0, "40 mL left over"), (-1.0, "1 mL short")])
+    @pytest.mark.parametrize(
+        ("ml", "said"),
+        [
+            (0.0, "just filled"),
+            (-0.4, "just filled"),
+            (40.0, "40 mL left over"),
+            (0.6, "1 mL left over"),
+            (-1.0, "1 mL short"),
+        ],
+    )
     def test_how_the_mould_took_it(self, ml, said):
         making = self.made()
         making.add(kind="poured", mould=0, difference_ml=ml)
@@ -649,6 +658,23 @@ class TestRecordOnPaper:
         assert any("10.2" in value and "10.24" not in value for _, value in self.facts(making))
         making.add(kind="tested", test="zap", outcome="none", passed=True)
         assert sum("10.2" in value for _, value in self.facts(making)) == 1
+
+    def test_stages_of_the_cook(self):
+        making = Making(plan({"process": {"method": "hot"}}))
+        making.up_to("combine")
+        making.add(kind="step_done", step="combine")
+        hour = making.state.combined_at[:14]
+        known = [stage.id for step in making.steps for stage in step.stages][:3]
+        first = int(making.state.combined_at[14:16]) + int(making.state.combined_at[17:19]) / 60
+        for seq, (minute, stage) in enumerate(zip((20, 35, 50), known, strict=True), start=900):
+            making.events.append(RecordedEvent.model_validate({
+                "seq": seq, "at": f"{hour}{minute}:00+00:00", "event": {"kind": "stage_reached", "stage": stage}
+            }))  # fmt: skip
+        said = dict(self.facts(making))["Stages"].split(", ")
+        assert [words.partition(" after ")[2] for words in said] == [
+            f"{minute - first:.0f} min" for minute in (20, 35, 50)
+        ]
+        assert len({words.partition(" after ")[0] for words in said}) == 3
 
     def test_one_bowl_alone(self):
         making = Making(plan())

@@ -169,6 +169,57 @@ class TestOvershoot:
         assert grown.after.superfat_percent == pytest.approx(5.0, abs=0.2)  # two roundings to the scale
 
 
+class TestItsWords:
+    """What is said of a weight that is off, to the last digit."""
+
+    def off_by(self, item: str, grams: float):
+        making = Making(plan())
+        making.up_to(f"weigh-{item}")
+        making.add(kind="captured", item=item, weight_g=making.target(item) + grams, source="typed")
+        return off(making, item)
+
+    def test_a_little_too_much_and_a_little_too_little(self):
+        over, short = self.off_by("oil:1", 0.4), self.off_by("oil:1", -0.4)
+        # 274.8 of 915.2 g are 30.03 %: no other share than planned, as shown.
+        assert plain(over.words).startswith("Palm is 0.4 g over. Expected superfat 5.0 %, 95 % range ")
+        assert plain(short.words) == "Palm is 0.4 g short."
+        assert plain(self.off_by("water", -0.5).words) == "Water is 0.5 g short."
+        # 314.4 of 954.8 g are 32.93 %.
+        assert "Its share would be 32.9 % instead of 30.0 %." in plain(self.off_by("oil:1", 40.0).words)
+
+    def test_within_half_a_percent_an_oil_is_right(self):
+        """Half a percent of 274.4 g are 1.372 g."""
+        within = [self.off_by("oil:1", grams).within_tolerance for grams in (1.37, -1.37, 1.4, -1.4, 2.0)]
+        assert within == [True, True, False, False, False]
+
+    def test_a_batch_that_grows_beyond_the_rim(self):
+        """250 by 80 by 70 mm take 1 400 mL; 40 g more on 274.4 g of palm let everything grow by 14.6 %."""
+        found = self.off_by("oil:1", 40.0)
+        grown_ml = Making(plan()).planned.volume.total_ml * 314.4 / 274.4
+        assert plain(correction(found, "keep_blend").why_not) == (
+            f"{grown_ml:,.0f} mL do not fit into 1,400 mL of moulds, filled to the rim."
+        )
+
+    def test_all_that_is_topped_up_counts_and_nothing_that_is_over(self):
+        """130.85 g of lye for 130.8 g: all grows by 0.38 in a thousand. Coconut (237.8), olive (311.0) and water (261.6) take a
+        tenth of a gram each; palm is a gram over already, within its half percent."""
+        making = Making(plan())
+        making.up_to("weigh-lye:naoh")
+        for item, more_g in (("oil:1", 1.0), ("lye:naoh", 0.05)):
+            making.add(kind="captured", item=item, weight_g=making.target(item) + more_g, source="typed")
+        found = off(making, "lye:naoh")
+        assert plain(correction(found, "keep_blend").text).endswith(" 0.3 g more of what is weighed already.")
+
+    def test_the_share_of_a_scent_over_its_limit(self):
+        """27 g are planned, 40.4 g are there: half as much again of 2.28 % of the soap."""
+        making = Making(plan(scents=[{"scent": "lavender", "percent_of_oils": 3.0, "limit_percent": 3.0}]))
+        planned = making.planned.scents[0].percent_of_product
+        making.up_to("weigh-scent:0")
+        making.add(kind="captured", item="scent:0", weight_g=making.target("scent:0") * 1.5, source="typed")
+        why = plain(correction(off(making, "scent:0"), "accept").why_not)
+        assert why == f"{planned * 1.5:.2f} % of the finished soap is over the supplier’s limit of 3 %."
+
+
 class TestRecord:
     def test_nothing_is_done_twice_nor_out_of_order(self):
         making = Making(plan())
@@ -293,6 +344,24 @@ class TestTemperatures:
         ready = cooling_forecast([(0.0, 38.0)], [(0.0, 36.0)], WINDOW, 20.0, 0.0)
         assert ready.ready
         assert ready.warnings == ()
+
+    def test_the_last_reading_of_a_bowl_is_what_is_warned_about(self):
+        """Lye in milk may be 6 °C over its window: 50 °C is too hot, 40 °C is not. Oils at 35 °C have set."""
+        milk = TemperatureWindow(
+            low_c=30.0, high_c=38.0, apart_c=20.0, hardest_fat="Shea butter", melts_c=37.0, milk=True, meets_milk=True,
+            conflict=(),
+        )  # fmt: skip
+
+        def warned(oils, lye) -> list[str]:
+            return [plain(words) for words in cooling_forecast(oils, lye, milk, 20.0, 10.0).warnings]
+
+        assert warned([(0.0, 60.0), (8.0, 39.0)], [(0.0, 50.0), (8.0, 40.0)]) == []
+        hot = warned([(0.0, 60.0), (8.0, 39.0)], [(0.0, 40.0), (8.0, 50.0)])
+        assert len(hot) == 1
+        assert "50 °C" in hot[0]
+        set_oils = warned([(0.0, 60.0), (8.0, 35.0)], [(8.0, 40.0)])
+        assert len(set_oils) == 1
+        assert "35 °C" in set_oils[0]
 
     def test_koh_is_hotter_and_ice_is_cooler(self):
         assert lye_peak(0.0, 140.3, 200.0).high_c > lye_peak(100.0, 0.0, 200.0).high_c

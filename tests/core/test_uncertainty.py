@@ -1,6 +1,7 @@
 """The 95 % range of the superfat, against a seeded simulation of many weighings."""
 
 import random
+from math import erfc
 
 import pytest
 
@@ -181,6 +182,26 @@ def test_every_doubt_by_hand():
     deviations = 600 * 2 / 56.1056 + 400 * 17 / 6 / 56.1056 + 2.5 / 6 * 228 / 56.1056
     together = 100 * (1 - (net + 1.959964 * 0.07 * acid) / (fats - 1.959964 * deviations))
     assert interval.low_together_percent == pytest.approx(together, abs=1e-3)
+    # Too much lye, all of it pure: the spread of fats and that of acids and weighings count together.
+    of_fats = sum(variances[name] for name in ("Olive, refined", "Coconut", "fat of the goat milk"))
+    of_fats += 4 / 12 * ((190 / 56.1056) ** 2 + (257 / 56.1056) ** 2)
+    of_lye = (0.07 * acid) ** 2 + 4 / 12 * ((980 / 39.997) ** 2 + (900 / 56.1056) ** 2)
+    chance = 100 * 0.5 * erfc((fats - net) / (of_fats + of_lye) ** 0.5 / 2**0.5)
+    assert interval.chance_lye_heavy_percent == pytest.approx(chance, rel=1e-3)
+
+
+def test_a_batch_for_a_doll_is_as_sure_as_one_for_a_shop():
+    """A hundredth of everything, the steps of the scale too: the same range, from the same causes."""
+    hundredth = MANY_DOUBTS | {
+        "liquids": [line | {"value": line["value"] / 100} for line in MANY_DOUBTS["liquids"]], "scale_step_g": 0.02,
+    }  # fmt: skip
+    large = calculate(weight_formula({"olive-refined": 600.0, "coconut": 400.0}, **MANY_DOUBTS)).lye.superfat_interval
+    small = calculate(weight_formula({"olive-refined": 6.0, "coconut": 4.0}, **hundredth)).lye.superfat_interval
+    assert small.low_percent == pytest.approx(large.low_percent, abs=1e-9)
+    assert small.high_percent == pytest.approx(large.high_percent, abs=1e-9)
+    assert {one.label: round(one.percent, 6) for one in small.contributors} == {
+        one.label: round(one.percent, 6) for one in large.contributors
+    }
 
 
 def test_the_chance_of_too_much_lye_by_hand():

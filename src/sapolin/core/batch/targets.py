@@ -7,7 +7,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import template
 
-__all__ = ["LYE_NAMES", "Role", "WeighTarget", "weigh_targets"]
+__all__ = ["LYE_NAMES", "Role", "WeighTarget", "is_within", "weigh_targets"]
 
 Role = Literal["oil", "lye", "water", "liquid", "additive", "scent", "colour", "cup"]
 LYE_NAMES = {"naoh": "NaOH", "koh": "KOH"}
@@ -26,6 +26,15 @@ class WeighTarget(Model):
     decimals: int
     most_at_once_g: float | None = None
     """What the scale takes at once, beside a container, g: above it the weighing goes in loads. Null: there is no limit."""
+
+
+def is_within(off_g: float, tolerance_g: float) -> bool:
+    """Whether a weight that is `off_g` from its target, either way, is near enough to it: the dust of binary does not count.
+
+    >>> is_within(0.4 - 0.3, 0.1)
+    True
+    """
+    return abs(off_g) <= tolerance_g + 1e-9
 
 
 def _tolerance_g(role: Role, grams: float, step_g: float) -> float:

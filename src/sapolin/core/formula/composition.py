@@ -16,6 +16,7 @@ from sapolin.core.formula.water import water_g
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.ingredients import Additive, Liquid, LyeConsumer, additives, liquids, lye_consumers
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL
 
 __all__ = ["AdditiveComponent", "Composition", "ConsumedLye", "LiquidComponent", "LyeComponent", "OilComponent",
@@ -407,7 +408,7 @@ def _taken_apart(components: Sequence[OilComponent], oils: Catalogue) -> tuple[O
 def _lyes(
     naoh_g: float, koh_g: float, naoh_purity_percent: float | None, koh: Koh | None
 ) -> tuple[LyeComponent, LyeComponent]:  # fmt: skip
-    koh_purity = 0.0 if koh is None else koh.purity_percent or 0.0
+    koh_purity = 0.0 if koh is None else given(koh.purity_percent)
     return LyeComponent("naoh", naoh_g, naoh_purity_percent or 0.0), LyeComponent("koh", koh_g, koh_purity)
 
 
@@ -419,7 +420,7 @@ def _lye_and_water(
 
     def filled(added_back_mol: float) -> tuple[LyeWeights, float, tuple[LiquidComponent, ...]]:
         lye = weigh_lye(fats_mol + added_back_mol, formula.lye.naoh_purity_percent, formula.lye.koh)
-        water = water_g(formula.water.by, formula.water.value or 0.0, lye_g=lye.total_g, oils_g=oils_g)
+        water = water_g(formula.water.by, given(formula.water.value), lye_g=lye.total_g, oils_g=oils_g)
         return lye, water, tuple(
             _liquid(line, oils, liquid_g(line, water, oils_g)) for line in formula.liquids
         )  # fmt: skip
@@ -445,7 +446,7 @@ def liquid_g(line: LiquidLine, water: float, oils_g: float) -> float:
     >>> round(liquid_g(half, water=300.0, oils_g=1000.0), 1)  # 150 g of water, in milk that is 87 % water
     172.4
     """
-    value = line.value or 0.0
+    value = given(line.value)
     if line.by == "percent_of_water":
         return water * value / liquids()[line.liquid].water_percent
     return value if line.by == "weight_g" else oils_g * value / 100
@@ -458,6 +459,6 @@ def _liquid(line: LiquidLine, oils: Catalogue, grams: float) -> LiquidComponent:
 
 
 def _additive(line: AdditiveLine, oils_g: float) -> AdditiveComponent:
-    additive, value = additives()[line.additive], line.value or 0.0
+    additive, value = additives()[line.additive], given(line.value)
     percent = additive.percent_of_oils(value) if line.by == "tsp_per_500_g" else value
     return AdditiveComponent(value if line.by == "weight_g" else oils_g * percent / 100, line.compensated, additive)

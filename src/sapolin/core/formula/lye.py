@@ -6,6 +6,7 @@ Source: definition of the SAP value (ISO 3657) and the molar masses of NaOH and 
 from typing import NamedTuple
 
 from sapolin.core.formula.document import Koh
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL, NAOH_G_PER_MOL
 
 __all__ = ["LyeWeights", "weigh_lye"]
@@ -47,8 +48,8 @@ def weigh_lye(demand_mol: float, naoh_purity_percent: float | None, koh: Koh | N
     if koh is None:
         naoh_g, koh_g = demand_mol / naoh_mol_per_g, 0.0
     else:
-        koh_mol_per_g = (koh.purity_percent or 0.0) / 100 / KOH_G_PER_MOL
-        share = (koh.value or 0.0) / 100
+        koh_mol_per_g = given(koh.purity_percent) / 100 / KOH_G_PER_MOL
+        share = given(koh.value) / 100
         if koh.by == "saponification_percent":
             koh_g = demand_mol * share / koh_mol_per_g
             naoh_g = demand_mol * (1 - share) / naoh_mol_per_g if share < 1 else 0.0

@@ -13,6 +13,7 @@ from sapolin.core.formula.composition import Composition, OilComponent
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.fatty_acids import mean_molar_mass_g_per_mol, sap_of_triglyceride_koh_mg_per_g
 from sapolin.core.materials.ingredients import Additive, Liquid, additives, liquids, lye_consumers
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
 
 __all__ = ["CausticCheckError", "lye_is_possible", "verify_lye"]
@@ -26,8 +27,6 @@ TABLE_ROUNDS_TO = 5e-4
 MOST_PURE_NAOH_G_PER_G = 0.30
 """No fat takes more pure NaOH, g/g: caprylic acid by itself, the heaviest consumer of lye among soap-making acids, takes
 39.997 / 144.21 = 0.277, and 0.291 at the largest excess accepted (5 %)."""
-ROWS_AGREE_WITHIN = 0.025
-"""A row of the catalogue whose listed SAP value lies so near to that of its acids can be checked by them."""
 COMPOSITION_AGREES_WITHIN = 0.05
 """A blend's need from its fatty acids and from its listed SAP values agree within this fraction: single oils do within 2.5 %
 (the audit of the catalogue holds them to it), and natural acids outside the table make up the rest."""
@@ -73,7 +72,7 @@ def _added_back_naoh_g(composition: Composition, formula: Formula) -> float:
     oils_g = sum(_document_weights_g(formula))
     additive_g = 0.0
     for line in formula.additives:
-        row, value = additives()[line.additive], line.value or 0.0
+        row, value = additives()[line.additive], given(line.value)
         if line.compensated:
             percent = row.percent_of_oils(value) if line.by == "tsp_per_500_g" else value
             additive_g += _listed_need_naoh_g(row, value if line.by == "weight_g" else oils_g * percent / 100)
@@ -87,11 +86,11 @@ def _added_back_naoh_g(composition: Composition, formula: Formula) -> float:
 def _document_weights_g(formula: Formula) -> list[float]:
     """The weight of every oil as its line says, g."""
     lines, total_g = formula.blend.lines, formula.blend.total_oils_g
-    amounts = [line.value or 0.0 for line in lines]
+    amounts = [given(line.value) for line in lines]
     if all(line.by == "weight_g" for line in lines):
         return amounts
     if all(line.by == "percent_of_oils" for line in lines):
-        return [(total_g or 0.0) / sum(amounts) * amount for amount in amounts]
+        return [given(total_g) / sum(amounts) * amount for amount in amounts]
     shares = [amount if line.by == "percent_of_oils" else 0.0 for line, amount in zip(lines, amounts, strict=True)]
     weighed_g = sum(amount for line, amount in zip(lines, amounts, strict=True) if line.by == "weight_g")
     per_percent_g = weighed_g / (100 - sum(shares))
@@ -101,7 +100,7 @@ def _document_weights_g(formula: Formula) -> list[float]:
 
 
 def _faults(composition: Composition, formula: Formula) -> Iterator[str]:
-    superfat = formula.superfat_percent or 0.0
+    superfat = given(formula.superfat_percent)
     weights_g = _document_weights_g(formula)
     oils = [component.oil for component in composition.oils]
     need_naoh_g = sum(
@@ -112,7 +111,7 @@ def _faults(composition: Composition, formula: Formula) -> Iterator[str]:
     for_fats_g = need_naoh_g * (100 - superfat) / 100
     added_back_g = _added_back_naoh_g(composition, formula)
     weighed_g = _as_naoh_g(composition)
-    allowed_g = ROUNDED_AWAY * max(for_fats_g, 1e-9) + TABLE_ROUNDS_TO * added_back_g
+    allowed_g = ROUNDED_AWAY * for_fats_g + TABLE_ROUNDS_TO * added_back_g
     if abs(weighed_g - for_fats_g - added_back_g) > allowed_g:
         yield f"the lye is as {weighed_g} g of pure NaOH, and the oils and acids want {for_fats_g + added_back_g} g"
     # Of a lye that is not used no purity matters.
@@ -129,7 +128,7 @@ def _faults(composition: Composition, formula: Formula) -> Iterator[str]:
 def _wrong_share(composition: Composition, formula: Formula) -> Iterator[str]:
     """Whether KOH has the share that was asked for: of the moles, or of the weight as bought."""
     koh = formula.lye.koh
-    asked = 0.0 if koh is None else koh.value or 0.0
+    asked = 0.0 if koh is None else given(koh.value)
     if koh is not None and koh.by == "saponification_percent":
         in_naoh_g = composition.koh.weight_g * composition.koh.purity_percent / 100 * NAOH_MG_PER_KOH_MG
         share = 100 * in_naoh_g / _as_naoh_g(composition)
@@ -145,22 +144,18 @@ def _needs_koh_mg(composition: Composition) -> tuple[float, float]:
     Only oils whose row of the catalogue agrees with its acids are taken by them: the others have reasons to differ, and own
     materials may be entered as the maker's certificate says.
     """
-    listed = from_acids = 0.0
-    for component in composition.pure_oils:
-        mg = component.weight_g * component.oil.sap_koh_mg_per_g.typical
-        listed += mg
-        from_acids += component.weight_g * _sap_from_acids(component) if _is_audited(component) else mg
-    return listed, from_acids
+    oils = composition.pure_oils
+    listed = [component.weight_g * component.oil.sap_koh_mg_per_g.typical for component in oils]
+    from_acids = (
+        component.weight_g * _sap_from_acids(component) if _is_audited(component) else mg
+        for component, mg in zip(oils, listed, strict=True)
+    )
+    return sum(listed), sum(from_acids)
 
 
 def _is_audited(component: OilComponent) -> bool:
     oil = component.oil
-    if oil.kind == "wax" or "own" in oil.sources:
-        return False
-    # A row that gives its reasons may still agree well enough to be held to its acids.
-    return (
-        oil.audit_note == "" or abs(_sap_from_acids(component) / oil.sap_koh_mg_per_g.typical - 1) <= ROWS_AGREE_WITHIN
-    )
+    return oil.kind != "wax" and "own" not in oil.sources and oil.audit_note == ""
 
 
 def _sap_from_acids(component: OilComponent) -> float:

@@ -9,7 +9,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
 from sapolin.core.quantities.limits import LIMITS, SUM_TOLERANCE_PERCENT
-from sapolin.core.quantities.model import Model, Truth
+from sapolin.core.quantities.model import Model, Truth, given
 from sapolin.core.quantities.text import in_unit, percent, weight
 
 __all__ = ["BlendWeight", "BlendedOils", "DissolvedLye", "MeltedSoap", "blended", "dissolved", "melted"]
@@ -59,7 +59,7 @@ def melted(plan: RebatchPlan) -> MeltedSoap:
         problems += _entry(plan.liquid_percent, "liquid_percent", "liquid_of_soap")
     if problems:
         raise FormulaError(problems)
-    soap_g = plan.soap_g or 0.0
+    soap_g = given(plan.soap_g)
     liquid = usual_liquid_percent(plan.age_days) if plan.liquid_percent is None else plan.liquid_percent
     oil_g = soap_g * coefficient("rebatch.oil_percent") / 100 if plan.is_lye_heavy else 0.0
     found = []
@@ -100,12 +100,12 @@ def dissolved(plan: MasterLyePlan) -> DissolvedLye:
     problems += _entry(plan.room_c, "room_c", "room")
     if problems:
         raise FormulaError(problems)
-    lye_g, concentration = plan.lye_g or 0.0, plan.concentration_percent or 0.0
+    lye_g, concentration = given(plan.lye_g), given(plan.concentration_percent)
     water_g = lye_g * (100 - concentration) / concentration
-    pure_g = lye_g * (plan.purity_percent or 0.0) / 100
+    pure_g = lye_g * given(plan.purity_percent) / 100
     naoh_g, koh_g = (pure_g, 0.0) if plan.lye == "naoh" else (0.0, pure_g)
     held_g = lye_g - pure_g if plan.lye == "koh" else 0.0
-    peak = lye_peak(naoh_g, koh_g, water_g, start_c=plan.room_c or 0.0, koh_water_g=held_g)
+    peak = lye_peak(naoh_g, koh_g, water_g, start_c=given(plan.room_c), koh_water_g=held_g)
     found = []
     if lye_g >= coefficient("lye.much_g"):
         found.append(diagnostic("much_lye", "warning", lye=weight(lye_g, 0)))
@@ -147,7 +147,7 @@ def blended(plan: MasterBlendPlan, oils: Catalogue) -> BlendedOils:
         if part.oil not in oils:
             problems.append(stopping("unknown_oil_here", f"parts[{i}].oil", oil=part.oil))
         problems += _entry(part.share_percent, f"parts[{i}].share_percent", "share_of_blend")
-    total = sum(part.share_percent or 0.0 for part in plan.parts)
+    total = sum(given(part.share_percent) for part in plan.parts)
     if not problems and abs(total - 100) > SUM_TOLERANCE_PERCENT:
         problems.append(stopping("blend_shares_not_100", "parts", sum=percent(round(total, 4))))
     if problems:
@@ -155,12 +155,12 @@ def blended(plan: MasterBlendPlan, oils: Catalogue) -> BlendedOils:
     weights = [
         BlendWeight(
             oil=part.oil, name=oils[part.oil].name, is_hard=oils[part.oil].is_hard,
-            weight_g=(plan.total_g or 0.0) * (part.share_percent or 0.0) / total,
+            weight_g=given(plan.total_g) * given(part.share_percent) / total,
         )
         for part in plan.parts
     ]  # fmt: skip
     hardest = max((oils[part.oil] for part in plan.parts), key=lambda oil: oil.melting_c.typical)
     by_melting = sorted(weights, key=lambda one: -oils[one.oil].melting_c.typical)
     return BlendedOils(
-        oils=tuple(by_melting), total_g=plan.total_g or 0.0, hardest=hardest.name, melts_c=hardest.melting_c.typical
+        oils=tuple(by_melting), total_g=given(plan.total_g), hardest=hardest.name, melts_c=hardest.melting_c.typical
     )

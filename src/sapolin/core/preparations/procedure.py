@@ -10,6 +10,7 @@ from sapolin.core.preparations.others import BlendedOils, DissolvedLye, MeltedSo
 from sapolin.core.preparations.plan import DilutionPlan, MasterBlendPlan, MasterLyePlan, RebatchPlan
 from sapolin.core.preparations.preservatives import preservatives
 from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.text import Temperature, Text, listed, number, percent, template, weight
 
 __all__ = ["blending_steps", "diluting_steps", "dissolving_steps", "melting_steps"]
@@ -154,7 +155,7 @@ def dissolving_steps(plan: MasterLyePlan, made: DissolvedLye) -> Iterator[Step]:
     yield step(
         "master-store", "wash_up", "do",
         say("master_store.text", name=kind, concentration=percent(made.concentration_percent, 0),
-            purity=percent(plan.purity_percent or 0.0, 1)),
+            purity=percent(given(plan.purity_percent), 1)),
         caustic=True,
     )  # fmt: skip
 

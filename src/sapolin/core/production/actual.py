@@ -37,7 +37,7 @@ def with_cups(planned: PlannedBatch, weights: Mapping[str, float]) -> dict[str, 
     whole = dict(weights)
     for cup in planned.cups:
         if cup.source != "glycerin":
-            whole[cup.source] = whole.get(cup.source, 0.0) + whole.get(cup.item, 0.0)
+            whole[cup.source] += whole[cup.item]
     return whole
 
 
@@ -51,7 +51,7 @@ def expected_g(state: RunState) -> dict[str, float]:
     standing = {
         item: grams
         for item, grams in state.captured_g.items()
-        if item in state.settled or grams > state.targets_g.get(item, 0.0)
+        if item in state.settled or grams > state.targets_g[item]
     }
     return weights_g(state.targets_g, standing)
 

@@ -7,7 +7,7 @@ from sapolin.core.bar.calculation import calculate
 from sapolin.core.batch.moulds import capacity_ml
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
-from sapolin.core.batch.targets import WeighTarget
+from sapolin.core.batch.targets import WeighTarget, is_within
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.production.actual import ActualBatch, actual_batch, weights_g, with_cups
@@ -144,7 +144,7 @@ def deviation(
         target_g=case.target,
         captured_g=case.got,
         off_g=case.off,
-        within_tolerance=abs(case.off) <= weigh.tolerance_g + 1e-9,
+        within_tolerance=is_within(case.off, weigh.tolerance_g),
         now=now,
         words=_words(case, now),
         corrections=tuple(_corrections(case, now)),
@@ -171,8 +171,10 @@ def _words(case: _Case, now: ActualBatch) -> Text:
 
 
 def _share_words(case: _Case, now: ActualBatch) -> Text:
+    """Its share of the blend, when it is another at all as shown."""
     i = int(case.weigh.item.partition(":")[2])
-    return _say("share", share=percent(now.shares_percent[i], 1), planned=percent(now.planned_shares_percent[i], 1))
+    share, planned = round(now.shares_percent[i], 1), round(now.planned_shares_percent[i], 1)
+    return () if share == planned else _say("share", share=percent(share, 1), planned=percent(planned, 1))
 
 
 def _superfat_words(made: ActualBatch) -> Text:
@@ -194,7 +196,7 @@ def _is_dangerous(case: _Case, made: ActualBatch) -> bool:
     if made.result is None:
         return made.superfat_percent < 0
     interval, planned = made.result.lye.superfat_interval, case.planned.result.lye.superfat_interval
-    risky = interval.middle_percent < 0 or interval.chance_lye_heavy_percent >= coefficient("lye_heavy.danger_chance")
+    risky = interval.chance_lye_heavy_percent >= coefficient("lye_heavy.danger_chance")
     return risky and interval.middle_percent < planned.middle_percent
 
 
@@ -253,7 +255,7 @@ def _keep_blend(case: _Case) -> Correction:
     rim = sum(capacity_ml(use.mould) for use in case.plan.moulds)
     why = _say("does_not_fit", volume=number(volume, 0, "mL"), rim=number(rim, 0, "mL"))
     more = {item: targets[item] - case.captured[item] for item in case.captured if item != case.weigh.item}
-    topped = sum(grams for grams in more.values() if grams > 0)
+    topped = sum(max(grams, 0.0) for grams in more.values())
     said = _say("keep_blend", growth=percent(100 * (factor - 1), 1))
     if topped > 0:
         said = (*said, *_say("keep_blend_tops_up", more=weight(topped)))

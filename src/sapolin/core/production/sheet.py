@@ -1,6 +1,6 @@
 """The sheet of a batch that has begun: what was weighed, read, timed and noted, beside what was planned."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 
 from sapolin.core.batch.planned import PlannedBatch
@@ -23,7 +23,7 @@ def actual_sheet(sheet: Sheet, planned: PlannedBatch, state: RunState, actual: A
 
     def weighed(row: SheetRow) -> SheetRow:
         grams = by_item.get(row.item)
-        return row if grams is None else row.model_copy(update={"weighed_g": f"{grams:,.{decimals.get(row.item, 1)}f}"})
+        return row if grams is None else row.model_copy(update={"weighed_g": f"{grams:,.{decimals[row.item]}f}"})
 
     sections = tuple(
         section.model_copy(update={"rows": tuple(weighed(row) for row in section.rows)}) for section in sheet.sections
@@ -43,24 +43,27 @@ def _happened(planned: PlannedBatch, state: RunState, actual: ActualBatch) -> It
         yield fact("hottest_lye", peak=Temperature(c=max(reading.celsius for reading in lye)))
     met = [words for words in (_met("oils", oils), _met("lye", lye)) if words]
     if met:
-        yield Fact(name=template("facts.met.name"), value=met[0] if len(met) == 1 else (*met[0], ", ", *met[1]))
+        yield Fact(name=template("facts.met.name"), value=_in_a_row(met))
     stages = [
         text("facts.traced.stage", stage=mark.what, minutes=number(_minutes(state.combined_at, mark.at), 0))
         for mark in state.marks
         if state.combined_at is not None and mark.what not in CHOICES
     ]
     if stages:
-        rest = tuple(segment for stage in stages[1:] for segment in (", ", *stage))
-        yield Fact(name=template("facts.traced.name"), value=(*stages[0], *rest))
+        yield Fact(name=template("facts.traced.name"), value=_in_a_row(stages))
     yield from _cooked(state)
     for mould, over_ml in sorted(state.poured_ml.items()):
-        code = "just_filled" if over_ml == 0 else "left_over" if over_ml > 0 else "short"
+        code = "just_filled" if round(over_ml) == 0 else "left_over" if over_ml > 0 else "short"
         difference = number(abs(over_ml), 0, "mL")
         yield Fact(name=planned.moulds[mould].name, value=text(f"facts.poured.{code}", difference=difference))
     for note in state.notes:
         yield fact("note", words=note.what)
     if state.abort_reason:
         yield fact("given_up", reason=state.abort_reason)
+
+
+def _in_a_row(parts: Sequence[Text]) -> Text:
+    return tuple(segment for part in parts for segment in (", ", *part))[1:]
 
 
 def _cooked(state: RunState) -> Iterator[Fact]:
@@ -71,8 +74,7 @@ def _cooked(state: RunState) -> Iterator[Fact]:
         for mark in state.stages
     ]  # fmt: skip
     if reached:
-        rest = tuple(segment for stage in reached[1:] for segment in (", ", *stage))
-        yield Fact(name=template("facts.reached.name"), value=(*reached[0], *rest))
+        yield Fact(name=template("facts.reached.name"), value=_in_a_row(reached))
     for test in state.tests:
         if test.ph is not None:
             said = text("facts.tested_ph.value", ph=number(test.ph, 1))

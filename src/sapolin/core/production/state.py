@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import Field
 
 from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, SoapTestKind, Step
-from sapolin.core.batch.targets import Role
+from sapolin.core.batch.targets import Role, is_within
 from sapolin.core.production.events import (
     Aborted,
     Burst,
@@ -175,7 +175,6 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
             if event.target_g is not None and event.item in targets:
                 targets[event.item] = event.target_g
         elif isinstance(event, Captured):
-            whole_before = captured.get(event.item, 0.0)
             before = captured.get(event.item, 0.0) if event.adds else 0.0
             weight_g = true_g.get(record.seq, event.weight_g)
             if not event.adds or event.source == "typed":
@@ -185,7 +184,7 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
                 captured[event.item] = before + weight_g - on_scale.get(event.item, 0.0)
             lot_id = lots[event.item].lot_id if event.item in lots else ""
             by_lot = taken.setdefault(event.item, {}) if event.adds else {}
-            by_lot[lot_id] = by_lot.get(lot_id, 0.0) + captured[event.item] - (whole_before if event.adds else 0.0)
+            by_lot[lot_id] = by_lot.get(lot_id, 0.0) + captured[event.item] - before
             taken[event.item] = by_lot
             if event.source == "typed":
                 # What the scale shows is no longer what the record counts.
@@ -236,7 +235,8 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
     settled = tuple(
         item
         for item, target in targets.items()
-        if item in captured and (_fits(captured[item], target, tolerances[item]) or is_used(item, roles, said_done))
+        if item in captured
+        and (is_within(captured[item] - target, tolerances[item]) or is_used(item, roles, said_done))
     )
     done = tuple(step.id for step in steps if step.id in said_done)
     ended_by = next((r.event.kind for r in reversed(counting) if isinstance(r.event, Aborted | Finished)), None)
@@ -290,10 +290,6 @@ def _decided_on_a_wrong_weight(events: Sequence[RecordedEvent]) -> set[int]:
     }
 
 
-def _fits(captured: float, target: float, tolerance: float) -> bool:
-    return abs(captured - target) <= tolerance + 1e-9
-
-
 def _reopen(
     targets: Mapping[str, float],
     tolerances: Mapping[str, float],
@@ -306,7 +302,9 @@ def _reopen(
     What is in the lye, or has met it, is not poured a second time: its weight counts as it is.
     """
     for item, target in targets.items():
-        if item in captured and (_fits(captured[item], target, tolerances[item]) or is_used(item, roles, said_done)):
+        if item in captured and (
+            is_within(captured[item] - target, tolerances[item]) or is_used(item, roles, said_done)
+        ):
             continue
         said_done.discard(f"weigh-{item}")
 

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["EntryId", "FiniteNumber", "Model", "Range", "Truth"]
+__all__ = ["EntryId", "FiniteNumber", "Model", "Range", "Truth", "given"]
 
 EntryId = Annotated[str, Field(min_length=1, max_length=80)]
 """Stable id of a table entry or of a maker's own material."""
@@ -14,6 +14,19 @@ FiniteNumber = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 
 Truth = Annotated[bool, Field(strict=True)]
 """true or false, and nothing that could be taken for it: no 1, no "yes"."""
+
+
+def given(value: float | None) -> float:
+    """A value that the checks before have found to be there, in its own unit: a gap is never calculated as nothing.
+
+    Raises ValueError when it is missing.
+
+    >>> given(0.0)
+    0.0
+    """
+    if value is None:
+        raise ValueError("a value is missing that the checks should have asked for")
+    return value
 
 
 class Model(BaseModel):

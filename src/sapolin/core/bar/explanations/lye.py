@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from sapolin.core.bar.explanations.desk import Desk, Explanation, Term, lye_as_weighed
 from sapolin.core.bar.soap import soap_of
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.molar_masses import GLYCEROL_G_PER_MOL, KOH_G_PER_MOL, NAOH_G_PER_MOL, NAOH_PER_KOH
 from sapolin.core.quantities.text import Grams, Param, Text, joined, number, percent, plain, template, text, weight
 
@@ -46,7 +47,7 @@ def _lye(desk: Desk, *, potassium: bool) -> Explanation:
     added_back_mol = sum(
         consumed.naoh_equivalent_g / NAOH_G_PER_MOL for consumed in desk.result.consumed if consumed.compensated
     )  # fmt: skip
-    superfat = number(desk.formula.superfat_percent or 0.0)
+    superfat = number(given(desk.formula.superfat_percent))
     if asked.koh is None and added_back_mol == 0:
         ratio, way = number(NAOH_PER_KOH, 5), "one"
         numbers: dict[str, Param] = {
@@ -73,7 +74,7 @@ def _lye(desk: Desk, *, potassium: bool) -> Explanation:
         assumes=(
             rests_on,
             text("explanation.lye.pure", lye=name, purity=percent(purity)),
-            text("explanation.lye.superfat", superfat=percent(desk.formula.superfat_percent or 0.0)),
+            text("explanation.lye.superfat", superfat=percent(given(desk.formula.superfat_percent))),
             text("explanation.lye.as_weighed", superfat=percent(lye.superfat_as_weighed_percent, 2)),
             *_what_else_takes_lye(desk),
         ),
@@ -98,7 +99,7 @@ def _what_else_takes_lye(desk: Desk) -> Iterator[Text]:
 
 def _superfat(desk: Desk) -> Explanation:
     lye, formula = desk.result.lye, desk.formula
-    components = [text("explanation.superfat.set", superfat=percent(formula.superfat_percent or 0.0))]
+    components = [text("explanation.superfat.set", superfat=percent(given(formula.superfat_percent)))]
     late = [one.oil.name for one in desk.composition.oils if one.added != "start"]
     if late:
         components.append(text("explanation.superfat.late", oils=", ".join(late)))
@@ -159,7 +160,7 @@ def _water(desk: Desk) -> Explanation:
     water, asked, lye = desk.result.water, desk.formula.water, desk.result.lye
     entered: dict[str, Param] = {
         "lye": weight(lye.naoh_g + lye.koh_g, 2), "oils": weight(desk.result.total_oils_g),
-        "value": number(asked.value or 0.0), "full": number(FULL_WATER_PERCENT_OF_OILS),
+        "value": number(given(asked.value)), "full": number(FULL_WATER_PERCENT_OF_OILS),
     }  # fmt: skip
     rule = text(f"explanation.water.{asked.by}", full=entered["full"])
     substituted = text(f"explanation.water.{asked.by}_numbers", **entered)
