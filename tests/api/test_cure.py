@@ -344,6 +344,19 @@ class TestPuttingOff:
         ):
             assert client.post("/api/today/put-off", json=what).status_code == status
 
+    def test_soap_in_its_mould_does_not_wait(self, demo):
+        due = demo.get("/api/today").json()["due"]
+        mould = next(one for one in due if one["kind"] == "unmould")
+        assert not mould["may_wait"]
+        far = (datetime.now(UTC) + timedelta(days=1)).isoformat()
+        refused = demo.post("/api/today/put-off", json={"batch_id": mould["batch_id"], "kind": "unmould", "until": far})
+        assert (refused.status_code, refused.json()["error"]["code"]) == (422, "cannot_wait")
+        assert mould in demo.get("/api/today").json()["due"]
+        # What only comes later is not put off either; what is due and does no harm is.
+        assert {(one["kind"], one["may_wait"]) for one in due if one["kind"] in ("turn", "curing")} >= {
+            ("turn", True), ("curing", False)
+        }  # fmt: skip
+
 
 def test_a_paste_has_no_mould_but_a_test_before_use(demo):
     listed = demo.get("/api/formulas", params={"search": "Wool-wash paste"}).json()["formulas"]

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from sapolin.api.errors import Refusal
 from sapolin.api.stores import AllStores
-from sapolin.core.cure.due import Due, DueKind
+from sapolin.core.cure.due import MAY_WAIT, Due, DueKind
 from sapolin.core.quantities.model import Model
 from sapolin.exchange.calendar import calendar_ics
 from sapolin.services.find import Hit, find
@@ -39,6 +39,10 @@ def put_off_due(what: PutOff, stores: AllStores) -> Today:
     """It is not told as due until then. Nothing else changes: no forecast, no record. Answers with what is due now."""
     if what.until is not None and what.until.tzinfo is None:
         raise Refusal(422, "no_time_zone", "The time has no time zone. Add one, such as Z.")
+    if what.until is not None and what.kind not in MAY_WAIT:
+        raise Refusal(
+            422, "cannot_wait", "This cannot be put off. Soap in its mould and bars that must not be used do not wait."
+        )
     put_off(what.batch_id, what.kind, what.until, stores)
     return today(stores)
 

@@ -6597,6 +6597,11 @@ export interface components {
             from_at: string | null;
             /** Until At */
             until_at: string | null;
+            /**
+             * May Wait
+             * @description Whether it can be put off: it is due, and nothing comes to harm.
+             */
+            readonly may_wait: boolean;
         };
         /**
          * DuplicateRequest

@@ -45,9 +45,6 @@ export const KINDS: Record<Due['kind'], { verb: string; button: string; to: (due
   usable: { verb: 'Ready', button: 'Open', to: cure },
 };
 
-/** What can be put off without harm: a loaf in its mould cannot, nor bars that must not be used. */
-const MAY_WAIT = new Set<Due['kind']>(['fit_test', 'weigh', 'turn', 'look', 'judge', 'make', 'finish_plan']);
-
 /** Only an empty workshop needs it. */
 const FirstUse = lazy(async () => ({ default: (await import('./FirstUse')).FirstUse }));
 
@@ -225,7 +222,7 @@ function PutOff({ due }: { due: Due }) {
       ),
     });
   };
-  if (due.standing === 'later' || !MAY_WAIT.has(due.kind)) return null;
+  if (!due.may_wait) return null;
   return (
     <button type="button" className={buttons.chip} onClick={() => void later()} aria-label={`Tomorrow: ${KINDS[due.kind].verb} ${due.name} ${due.code}`}>
       Tomorrow

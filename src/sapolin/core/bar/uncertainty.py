@@ -13,16 +13,13 @@ from statistics import NormalDist
 from typing import Literal, NamedTuple
 
 from sapolin.core.formula.composition import Composition
+from sapolin.core.quantities.chances import Z_95
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model, Range
 from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
 from sapolin.core.quantities.text import plain, text
 
 __all__ = ["Contributor", "SuperfatInterval", "superfat_interval"]
-
-Z_95 = NormalDist().inv_cdf(0.975)
-"""Standard deviations to either side that hold 95 % of a normal distribution."""
-
 
 CauseKind = Literal["oil", "fat", "purity", "acid", "scale"]
 """What is not exactly known: an oil, fat or acid of a liquid, the purity of a lye, or the scale."""

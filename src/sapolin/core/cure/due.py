@@ -4,11 +4,13 @@ from collections.abc import Iterator, Sequence
 from datetime import date, datetime, time, timedelta
 from typing import Literal
 
+from pydantic import computed_field
+
 from sapolin.core.cure.state import FitStanding
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 
-__all__ = ["BatchFacts", "CureFacts", "Due", "DueKind", "due_of"]
+__all__ = ["MAY_WAIT", "BatchFacts", "CureFacts", "Due", "DueKind", "due_of"]
 
 DueKind = Literal[
     "go_on",
@@ -36,6 +38,8 @@ ORDER: tuple[DueKind, ...] = (
     "go_on", "unmould", "cut", "unfit", "fit_test", "make", "weigh", "turn", "judge", "look", "finish_plan", "curing",
     "usable", "fit",
 )  # fmt: skip
+MAY_WAIT: frozenset[DueKind] = frozenset({"fit_test", "weigh", "turn", "look", "judge", "make", "finish_plan"})
+"""What can be put off without harm: a loaf in its mould cannot, nor bars that must not be used."""
 UNMOULD_LATE_HOURS = 48.0
 """After the end of its forecast a batch is told to be late for so long; then it must have left the mould."""
 
@@ -108,6 +112,12 @@ class Due(Model):
     """Title of the step that make day is at."""
     from_at: datetime | None
     until_at: datetime | None
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def may_wait(self) -> bool:
+        """Whether it can be put off: it is due, and nothing comes to harm."""
+        return self.standing != "later" and self.kind in MAY_WAIT
 
 
 _Timed = tuple[DueKind, Standing, datetime | None, datetime | None]

@@ -13,6 +13,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from sapolin.core.quantities.chances import Z_95
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, text
@@ -131,7 +132,7 @@ def run_results(labels: Sequence[str], sheets: Sequence[RunSheet]) -> tuple[RunR
     return tuple(
         RunResult(
             run=i, label=label, sheets=sum(one.run == i for one in sheets), score=float(fit.mean[i]),
-            low=float(max(fit.mean[i] - 1.96 * sds[i], 1.0)), high=float(min(fit.mean[i] + 1.96 * sds[i], LAST)),
+            low=float(max(fit.mean[i] - Z_95 * sds[i], 1.0)), high=float(min(fit.mean[i] + Z_95 * sds[i], LAST)),
         )
         for i, label in enumerate(labels)
     )  # fmt: skip
@@ -141,7 +142,7 @@ def _told(difference: float, sd: float) -> Told:
     sure = (1 + erf(abs(difference) / sd / sqrt(2))) / 2
     if sure >= SURELY:
         return "surely"
-    if abs(difference) + 1.96 * sd < ALIKE:
+    if abs(difference) + Z_95 * sd < ALIKE:
         return "alike"
     return "probably" if sure >= PROBABLY else "not_yet"
 
@@ -165,8 +166,8 @@ def step_results(labels: Sequence[str], sheets: Sequence[RunSheet]) -> tuple[Ste
         )  # fmt: skip
         found.append(
             StepResult(
-                from_run=one, to_run=other, told=told, difference=difference, low=difference - 1.96 * sd,
-                high=difference + 1.96 * sd, words=words,
+                from_run=one, to_run=other, told=told, difference=difference, low=difference - Z_95 * sd,
+                high=difference + Z_95 * sd, words=words,
             )
         )  # fmt: skip
     return tuple(found)
@@ -182,7 +183,7 @@ def _further(difference: float, sd: float, each: int) -> int:
     """About how many more sheets of each batch would tell a difference like this one."""
     if abs(difference) < 0.05:
         return MOST_FURTHER + 1
-    return max(1, ceil(each * ((1.96 * sd / abs(difference)) ** 2 - 1)))
+    return max(1, ceil(each * ((Z_95 * sd / abs(difference)) ** 2 - 1)))
 
 
 def oil_effects(
@@ -222,7 +223,7 @@ def oil_effects(
         effect, sd = float(move @ line), sqrt(float(move @ sure @ move))
         effects.append(
             OilEffect(
-                oil=oil, name=name, effect=effect, low=effect - 1.96 * sd, high=effect + 1.96 * sd,
+                oil=oil, name=name, effect=effect, low=effect - Z_95 * sd, high=effect + Z_95 * sd,
                 told=_told(effect, sd),
             )
         )  # fmt: skip
@@ -234,8 +235,8 @@ def oil_effects(
     best = int(np.argmax(expected + spread))
     words = text(
         "trial.next", score=number(min(float(expected[best]), LAST), 1),
-        low=number(max(float(expected[best] - 1.96 * spread[best]), 1.0), 1),
-        high=number(min(float(expected[best] + 1.96 * spread[best]), LAST), 1),
+        low=number(max(float(expected[best] - Z_95 * spread[best]), 1.0), 1),
+        high=number(min(float(expected[best] + Z_95 * spread[best]), LAST), 1),
         blend=", ".join(f"{name} {share:g} %" for (_, name), share in zip(oils, points[best], strict=True)),
     )  # fmt: skip
     return tuple(effects), NextBatch(shares_percent=tuple(float(share) for share in points[best]), words=words)

@@ -16,6 +16,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from sapolin.core.quantities.chances import Z_95
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Param, Text, number, text
@@ -141,7 +142,7 @@ def _standings(
         BarStanding(
             bar=i, label=label, chosen=sum(chosen == i for _, chosen in choices),
             shown=sum(i in members for members, _ in choices), percent=_percent(theta[i]),
-            low_percent=_percent(theta[i] - 1.96 * sds[i]), high_percent=_percent(theta[i] + 1.96 * sds[i]),
+            low_percent=_percent(theta[i] - Z_95 * sds[i]), high_percent=_percent(theta[i] + Z_95 * sds[i]),
         )
         for i, label in enumerate(labels)
     ]  # fmt: skip
@@ -188,7 +189,7 @@ def _of_more(
     further = MOST_FURTHER
     if apart > 1e-6:
         # The spread shrinks with the root of the rounds.
-        further = max(1, ceil(rounds * ((1.96 * sd / apart) ** 2 - 1)))
+        further = max(1, ceil(rounds * ((Z_95 * sd / apart) ** 2 - 1)))
     if sure >= SURELY:
         standing = "clear"
     elif sure >= PROBABLY:
