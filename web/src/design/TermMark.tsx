@@ -20,7 +20,7 @@ export function TermMark({ term }: { term: string }) {
   return (
     <Popover width={300} position="bottom" withArrow shadow="md" opened={opened} onChange={setOpened}>
       <Popover.Target>
-        <button {...button} ref={own} onClick={() => setOpened(!opened)} />
+        <button {...button} ref={own} onClick={() => setOpened(!opened)} onKeyDown={(event) => event.key === 'Escape' && setOpened(false)} />
       </Popover.Target>
       <Popover.Dropdown>
         <strong>{found.term}</strong>

@@ -144,22 +144,22 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
             if (event.key === 'Escape') setOpened(false);
           }}
         />
-        {opened && today !== undefined && (
-          <Popover position="left" withArrow shadow="md" opened withinPortal withRoles={false}>
-            <Popover.Target>
-              <span className={classes.anchor} />
-            </Popover.Target>
-            <Popover.Dropdown>
-              <Parts today={today} names={result?.contributors ?? []} />
-              {yours !== undefined && (
-                <Text size="xs" mt={6}>
-                  <Sentence>{yours.words}</Sentence>
-                </Text>
-              )}
-            </Popover.Dropdown>
-          </Popover>
-        )}
       </div>
+      {opened && today !== undefined && (
+        <Popover position="left" withArrow shadow="md" opened withinPortal withRoles={false}>
+          <Popover.Target>
+            <span className={classes.anchor} />
+          </Popover.Target>
+          <Popover.Dropdown>
+            <Parts today={today} names={result?.contributors ?? []} />
+            {yours !== undefined && (
+              <Text size="xs" mt={6}>
+                <Sentence>{yours.words}</Sentence>
+              </Text>
+            )}
+          </Popover.Dropdown>
+        </Popover>
+      )}
       <span className={classes.points} data-testid={`points-${quality.id}`}>
         {today === undefined ? '–' : formatNumber(today.points, 1)}
       </span>
