@@ -221,6 +221,21 @@ class TestCutting:
         assert plain(cut.label) == "24 half rounds of 25 mm"
         assert cut.bar_ml == pytest.approx(25 * 3.14159265 * 38**2 / 2 / 1000)
 
+    def test_whole_rounds_are_bars(self):
+        shape = Cylinder(kind="cylinder", diameter_mm=76, length_mm=300)
+        use = MouldUse(mould=Mould(name="Tube", shape=shape), cut=Cut(bar_mm=25, kerf_mm=0))
+        assert plain(plan_batch(plan(moulds=(use,))).moulds[0].cuts[0].label) == "12 bars of 25 mm"
+
+    def test_both_ends_are_trimmed_with_a_kerf_each(self):
+        """250 mm: 10 of trim and 2 of kerf at each end leave 226 for bars of 27 and 2 between them: 7 take 201, 8 would 230."""
+        cut = plan_batch(plan(moulds=(loaf(bar_mm=27.0, kerf_mm=2.0, trim_mm=10.0),))).moulds[0].cuts[0]
+        bars = [piece for piece in cut.pieces if piece.kind == "bar"]
+        assert [piece.x_mm for piece in bars] == [12.0 + 29 * i for i in range(7)]
+        assert [(piece.x_mm, piece.width_mm) for piece in cut.pieces if piece.kind == "trim"] == [
+            (0.0, 10.0),
+            (215.0, 35.0),
+        ]
+
     def test_half_spheres_count_full_ones(self):
         use = MouldUse(mould=Mould(name="Domes", shape=HalfSpheres(kind="half_spheres", diameter_mm=70, count=6)))
         planned = plan_batch(plan(moulds=(use,), size={"by": "oils_g", "value": 250.0}))

@@ -118,6 +118,8 @@ class TestBalanced:
             (blend(70, 60, locked=(0, 1)), None, "nothing_to_balance"),
             (blend(110, 5, locked=(0,)), None, "locked_beyond_100"),
             (blend(80, 40), 7, "no_such_line"),
+            (blend(80, 40), 2, "no_such_line"),
+            (blend(80, 40), -1, "no_such_line"),
             (blend(150, 5), 1, "locked_beyond_100"),
             (converted(blend(60, 40), "weight_g"), None, "no_sum_to_reach"),
         ],

@@ -78,6 +78,24 @@ class TestState:
         assert cure_state(record(CUT), POURED.isoformat()).unmoulded_at == at(1.1)
 
 
+class TestOffers:
+    @pytest.mark.parametrize(
+        ("ph", "offered"), [(93.0, [9.3]), (140.0, [14.0]), (70.0, [7.0]), (69.0, []), (141.0, [])]
+    )
+    def test_a_comma_that_was_left_out_is_offered(self, ph: float, offered: list[float]) -> None:
+        event = CureRecord.model_validate(
+            {"seq": 99, "at": at(50), "recorded_at": at(50), "event": {"kind": "fit_tested", "ph": ph}}
+        ).event
+        problem = refusal(event, at(50), NOW.isoformat(), POURED.isoformat(), record(*USUAL), BAR, 10, FREE)
+        assert problem is not None
+        assert [offer.value for offer in problem.offers] == offered
+
+    def test_bars_that_came_with_an_entry_cannot_go_with_it(self) -> None:
+        """Nine bars were cut, nine put on the tray: struck, the tray has nothing to give the two that were sold from it."""
+        sold = (41.0, {"kind": "left", "bars": 2, "to": "sold", "tray": "R1"})
+        assert refused({"kind": "struck", "seq": 3, "reason": "slip"}, *USUAL, FIT, sold) is not None
+
+
 class TestRefusals:
     @pytest.mark.parametrize(
         ("event", "happened", "code"),

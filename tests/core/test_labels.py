@@ -325,6 +325,17 @@ class TestDesign:
     def test_what_cannot_be_printed_is_said(self, changes, code):
         assert code in self.codes(**changes)
 
+    def test_gaps_between_rows_take_room_too(self):
+        """A4 is 297 mm high: 5 rows of 55 mm under 5 mm of edge are 280, and 4 gaps of 4.25 mm make 297; of 4.5 mm, 298."""
+        sheet = {"columns": 1, "rows": 5, "left_mm": 5.0, "top_mm": 5.0, "gap_x_mm": 0.0}
+
+        def rows_fit(gap_mm: float) -> bool:
+            label = {"width_mm": 80.0, "height_mm": 55.0, "sheet": sheet | {"gap_y_mm": gap_mm}}
+            return "sheet_too_many_rows" not in self.codes(**label)
+
+        assert rows_fit(4.25)
+        assert not rows_fit(4.5)
+
     def test_a_usual_sheet_is_always_possible(self):
         for shape in ("wrap", "box", "round", "tray", "shelf"):
             for page in ("a4", "letter"):

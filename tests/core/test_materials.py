@@ -104,8 +104,9 @@ class TestSapAlone:
         bar = calculate(formula)
         # 800 x 0.190 + 200 x 0.192 = 190.4 g KOH
         assert bar.lye.koh_equivalent_g == pytest.approx(190.4)
+        assert bar.qualities[0].standing == "unknown"
         hardness = bar.qualities[0]
-        assert hardness.standing == "unknown"
+        assert with_materials(catalogue(), formula.materials)["own-seed"].known_profile_percent == 0.0
         assert hardness.high - hardness.points >= 20
         assert "unknown_profile" in codes_of(formula)
 

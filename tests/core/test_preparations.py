@@ -27,6 +27,7 @@ from sapolin.core.preparations.thickness import thickness_of
 from sapolin.core.production.events import Captured, Poured, RecordedEvent, SaltStepped, SoapTested, Temperature
 from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import percent
 
 
 def paste(
@@ -270,6 +271,18 @@ class TestMixingPastes:
         found = {one.batch_id: one.share_percent / 100 for one in answer.shares}
         assert miss([found.get(one.batch_id, 0.0) for one in pastes]) <= min(miss(shares) for shares in grid) + 0.01
 
+    def test_ranges_that_cannot_both_be_met_are_missed_by_as_little_as_can_be(self):
+        """Neither olive nor coconut soap cleanses by 90 points or conditions by 95: each is missed under its own name."""
+        wanted = [
+            TargetRange(quality="cleansing", minimum=90, maximum=95),
+            TargetRange(quality="conditioning", minimum=95, maximum=99),
+        ]
+        answer = best_mix([OLIVE, COCONUT], wanted)
+        for one in wanted:
+            points = answer.qualities[one.quality]
+            assert answer.misses[one.quality] == pytest.approx(one.minimum - points, abs=1e-6)
+            assert points < one.minimum
+
     def test_olive_and_coconut_make_a_liquid_soap(self):
         answer = best_mix([OLIVE, COCONUT], self.WANTED)
         assert answer.misses == {}
@@ -298,6 +311,11 @@ class TestTheRest:
         assert (made.melted.liquid_g, made.total_g) == (160.0, 960.0)
         assert "zap" not in {step.id for step in made.steps}
         assert [usual_liquid_percent(days) for days in (7, 8, None)] == [5.0, 20.0, 20.0]
+
+    def test_much_liquid_is_told_in_whole_percent(self):
+        made = prepare_preparation(RebatchPlan(name="Ends", soap_g=800, liquid_percent=55.4), {})
+        [said] = [one for one in made.diagnostics if one.code == "rebatch_stays_soft"]
+        assert said.params == {"liquid": percent(55.4, 0)}
 
     def test_soap_that_zaps_gets_oil_and_is_tested(self):
         made = prepare_preparation(RebatchPlan(name="Ends", soap_g=800, liquid_percent=10, is_lye_heavy=True), {})

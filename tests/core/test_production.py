@@ -187,6 +187,16 @@ class TestItsWords:
         # 314.4 of 954.8 g are 32.93 %.
         assert "Its share would be 32.9 % instead of 30.0 %." in plain(self.off_by("oil:1", 40.0).words)
 
+    def test_what_is_accepted_over_tells_no_share(self):
+        """46.65 g of shea for 45.7 g: 5.1 % of all oils for 5.0 %, which is said once, of the weight itself."""
+        found = self.off_by("oil:3", 0.95)
+        assert "Its share would be 5.1 % instead of 5.0 %." in plain(found.words)
+        assert plain(correction(found, "accept").text).startswith("Nothing else changes. Expected superfat ")
+        short = self.off_by("oil:3", -0.95)
+        assert plain(correction(short, "accept").text).startswith(
+            "Go on with less. Its share would be 4.9 % instead of 5.0 %."
+        )
+
     def test_within_half_a_percent_an_oil_is_right(self):
         """Half a percent of 274.4 g are 1.372 g."""
         within = [self.off_by("oil:1", grams).within_tolerance for grams in (1.37, -1.37, 1.4, -1.4, 2.0)]

@@ -36,5 +36,13 @@ def test_held_oils_do_not_trade():
     assert "coconut" not in {oil for trade in trades for oil in (trade.give, trade.take)}
 
 
+@pytest.mark.parametrize("held", ["olive-refined", "shea", "castor", "palm"])
+def test_held_oils_take_nothing_either(held):
+    lines = [{"oil": oil, "by": "weight_g", "value": g, "locked": oil == held} for oil, g in GUEST.items()]
+    trades = best_trades(weight_formula(GUEST, blend={"lines": lines}))
+    assert trades
+    assert held not in {oil for trade in trades for oil in (trade.give, trade.take)}
+
+
 def test_no_more_is_given_than_there_is():
     assert all(trade.points <= 30 for trade in best_trades(weight_formula(GUEST), points=50))
