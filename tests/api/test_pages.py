@@ -44,6 +44,8 @@ def test_every_address_opens_the_application(pages, address):
         ("/", ["/assets/Today-1.js"], ["/api/today"]),
         ("/formulas/4f2a-b_1", ["/assets/Bench-1.js", "/assets/Loaf-1.js"], ["/api/formulas/4f2a-b_1", "/api/oils"]),
         ("/batches", ["/assets/Batches-1.js"], []),
+        # Something else than usual is asked for: its code alone.
+        ("/formulas/4f2a?since=2", ["/assets/Bench-1.js", "/assets/Loaf-1.js"], []),
         ("/formulas/4f2a/solve", [], []),
         ("/no/such/place", [], []),
     ],

@@ -12,6 +12,8 @@ from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.recipe import read_recipe
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import ShareLimit, answer_solve
+from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import number
 from sapolin.data import read_json
 
 
@@ -48,6 +50,20 @@ def test_what_must_give_at_the_upper_end_is_said_with_its_new_end():
     [give] = answer_solve(question).conflict.gives
     assert (give.minimum, give.maximum) == (2, 23.9)
     assert give.points == pytest.approx(13.82, abs=0.01)
+
+
+@pytest.mark.parametrize(("most", "refused"), [(2, True), (3, False)])
+def test_more_oils_wanted_than_may_be_in_it_are_refused_however_little_of_each(most, refused):
+    least = tuple(ShareLimit(oil=oil, minimum_percent=0.5) for oil in ("coconut", "olive-refined", "shea"))
+    question = ask(target_range("cleansing", 2, 20), most_oils=most, limits=least)
+    if not refused:
+        assert answer_solve(question) is not None
+        return
+    with pytest.raises(FormulaError) as found:
+        answer_solve(question)
+    assert [(one.code, one.params) for one in found.value.problems] == [
+        ("too_many_wanted", {"wanted": number(3), "most": number(2)})
+    ]
 
 
 def test_two_slices_can_be_one_or_three():

@@ -44,16 +44,15 @@ class Screen:
         )
         return cls(re.compile("/".join(parts)), tuple(files), tuple(asks))
 
-    def link_header(self, own: dict[str, str]) -> str:
+    def link_header(self, own: dict[str, str], *, with_answers: bool) -> str:
         """All of it as a `Link` header (RFC 8288), so that it is on its way before any code has run.
 
-        own: the address's own parts by name.
+        own: the address's own parts by name. with_answers: what it asks the API for too, where it asks for what is usual.
         """
         code = (f"</{file}>; rel=modulepreload; fetchpriority=low" for file in self.files)
         answers = (re.sub(r":(\w+)", lambda part: own[part[1]], address) for address in self.asks)
-        return ", ".join(
-            [*code, *(f"<{address}>; rel=preload; as=fetch; crossorigin=anonymous" for address in answers)]
-        )
+        ahead = (f"<{address}>; rel=preload; as=fetch; crossorigin=anonymous" for address in answers)
+        return ", ".join([*code, *(ahead if with_answers else ())])
 
 
 def _screens(web: Path) -> list[Screen]:
@@ -92,5 +91,8 @@ def serve_pages(app: FastAPI, web: Path) -> None:
             # A page of an earlier build asks for a file that is gone: it has to be loaded anew.
             raise Refusal(404, "not_found", "There is no such file in this build. Load the page again.")
         found = ((screen, screen.address.fullmatch(path)) for screen in screens)
-        links = next((screen.link_header(match.groupdict()) for screen, match in found if match), "")
+        usual = not request.url.query
+        links = next(
+            (screen.link_header(match.groupdict(), with_answers=usual) for screen, match in found if match), ""
+        )
         return _sent(web / "index.html", accepted, ASK_AGAIN, {"link": links} if links else None)
