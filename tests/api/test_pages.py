@@ -11,9 +11,10 @@ from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 
 
-@pytest.fixture
-def pages(tmp_path) -> Iterator[TestClient]:
-    web = tmp_path / "web"
+@pytest.fixture(scope="module")
+def pages(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    directory = tmp_path_factory.mktemp("pages")
+    web = directory / "web"
     (web / "assets").mkdir(parents=True)
     (web / "index.html").write_text("<title>Sapolin</title>")
     (web / "icon.svg").write_text("<svg/>")
@@ -24,8 +25,8 @@ def pages(tmp_path) -> Iterator[TestClient]:
          "asks": ["/api/formulas/:formulaId", "/api/oils"]},
         {"path": "batches", "files": ["assets/Batches-1.js"], "asks": []},
     ]))  # fmt: skip
-    (tmp_path / "secret.txt").write_text("secret")
-    app = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
+    (directory / "secret.txt").write_text("secret")
+    app = create_app(Settings(database=directory / "sapolin.db", web=web))
     with TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False) as client:
         yield client
 
