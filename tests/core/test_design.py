@@ -194,7 +194,7 @@ class TestEffectsByAnotherRoute:
         found = run_results(self.LABELS, self.SHEETS)
         assert [one.sheets for one in found] == [3, 4, 3, 0]
         assert [one.score for one in found] == pytest.approx(3 + mean[:4])
-        spread = 1.96 * np.sqrt(np.diag(covariance)[:4])
+        spread = 1.959963985 * np.sqrt(np.diag(covariance)[:4])
         assert [one.low for one in found] == pytest.approx(np.maximum(3 + mean[:4] - spread, 1))
         assert [one.high for one in found] == pytest.approx(np.minimum(3 + mean[:4] + spread, 5))
         # Nobody judged the last: it lies anywhere about the middle, and at no end of the scale.
@@ -208,11 +208,13 @@ class TestEffectsByAnotherRoute:
             a, b = one.from_run, one.to_run
             sd = (covariance[a, a] + covariance[b, b] - 2 * covariance[a, b]) ** 0.5
             assert one.difference == pytest.approx(mean[b] - mean[a])
-            assert (one.low, one.high) == pytest.approx((one.difference - 1.96 * sd, one.difference + 1.96 * sd))
+            assert (one.low, one.high) == pytest.approx(
+                (one.difference - 1.959963985 * sd, one.difference + 1.959964 * sd)
+            )
         first, second = steps
         assert (first.told, second.told) == ("probably", "not_yet")
         assert plain(first.words) == f"From 2 % to 5 %: probably more ({first.difference:.1f} words)."
-        # Of each, so many that 1.96 deviations are no more than the difference: deviations fall with the root of the sheets.
+        # Of each, so many that 1.959963985 deviations are no more than the difference: deviations fall with the root of the sheets.
         further = ceil(3 * (((second.high - second.difference) / second.difference) ** 2 - 1))
         assert f"about {further} more sheets" in plain(second.words)
 
@@ -244,7 +246,9 @@ class TestEffectsByAnotherRoute:
             move[i] = 5
             move /= spans
             told, sd = move @ mean[1:4], (move @ covariance[1:4, 1:4] @ move) ** 0.5
-            assert (effect.effect, effect.low, effect.high) == pytest.approx((told, told - 1.96 * sd, told + 1.96 * sd))
+            assert (effect.effect, effect.low, effect.high) == pytest.approx(
+                (told, told - 1.959963985 * sd, told + 1.959964 * sd)
+            )
         expected, spread = [], []
         for point in grid:
             terms = np.array([1, *((np.array(point) - middle) / spans)])
@@ -252,7 +256,7 @@ class TestEffectsByAnotherRoute:
             spread.append((terms @ covariance[:4, :4] @ terms) ** 0.5)
         best = int(np.argmax(np.add(expected, spread)))
         assert following.shares_percent == grid[best]
-        ends = [max(expected[best] - 1.96 * spread[best], 1.0), min(expected[best] + 1.96 * spread[best], 5.0)]
+        ends = [max(expected[best] - 1.959963985 * spread[best], 1.0), min(expected[best] + 1.959964 * spread[best], 5.0)]
         blend = ", ".join(
             f"{name} {share} %" for name, share in zip(("Olive", "Palm", "Shea"), grid[best], strict=True)
         )

@@ -199,6 +199,27 @@ class TestWeights:
         }
         assert slips == {44.9: "slip_less", 45.1: None, 1799.0: None, 1801.0: "slip_more"}
 
+    def test_less_than_a_gram_can_be_a_slip_too(self):
+        """0.6 g of a mica are asked for: 6 g look like a comma in the wrong place."""
+        mica = {
+            "name": "all of it",
+            "share_percent": 100.0,
+            "colours": [{"colorant": "mica-blue", "value": 0.16}],
+        }
+        making = Making(plan(portions=[mica]))
+        making.up_to("weigh-colour:0:0")
+        assert making.target("colour:0:0") == pytest.approx(0.6, abs=0.05)
+        problem = asked(making, kind="captured", item="colour:0:0", weight_g=6.0, source="typed")
+        assert (code_of(problem), [offer.value for offer in problem.offers]) == ("slip_more", [0.6])
+
+    def test_no_doubt_is_settled_before_it_was_asked_about(self):
+        for event in (
+            {"kind": "captured", "item": "oil:0", "weight_g": 1.0, "source": "typed"},
+            {"kind": "temperature", "bowl": "oils", "celsius": 40.0, "source": "typed"},
+            {"kind": "lot_chosen", "item": "lye:naoh", "code": "C7"},
+        ):
+            assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": event}).event.sure is False
+
     def test_what_comes_on_top_of_all_that_was_asked_for_is_no_slip(self):
         making = Making(plan())
         making.up_to("weigh-oil:1")

@@ -108,8 +108,8 @@ def test_a_batch_for_a_doll_passes():
     verify_lye(composition(asked), asked)
 
 
-def test_a_fault_tells_its_figures():
-    """134.3 g pure NaOH saponify a kilogram of olive (SAP 190 · 39.997 / 56.1056 = 135.45), 128.7 g leave 5 % of it."""
+def test_a_fault_tells_its_weights():
+    """SAP 190: a kilogram of olive oil takes 190 · 39.997 / 56.1056 = 135.45 g of pure NaOH; 128.7 g leave 5 % of it."""
     asked = weight_formula({"olive-refined": 1000.0}, additives=[
         {"additive": "citric-acid", "by": "weight_g", "value": 10.0, "compensated": True}
     ])  # fmt: skip

@@ -271,16 +271,16 @@ def _match_lye(case: _Case) -> Iterator[Correction]:
 
 
 def _keep_size(case: _Case) -> Iterator[Correction]:
-    """The oils still to come give what is too much."""
+    """The oils still to come give what is too much; of each something is left."""
     left = case.open_oils()
     room = sum(case.targets[item] for item in left)
     if not left:
         return
     said = _say("keep_size", off=weight(case.off))
-    if room <= case.off:
+    oils = {item: case.rounded(item, case.targets[item] * (room - case.off) / room) for item in left}
+    if min(oils.values()) <= 0:
         yield _correction("keep_size", said, case.made(), why_not=_say("too_little_to_come"))
         return
-    oils = {item: case.rounded(item, case.targets[item] * (room - case.off) / room) for item in left}
     lye = case.lye_for(oils)
     if lye is not None:
         yield _correction("keep_size", said, case.made(oils | lye), targets=oils | lye)
