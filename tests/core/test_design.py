@@ -198,7 +198,7 @@ class TestEffectsByAnotherRoute:
         assert [one.low for one in found] == pytest.approx(np.maximum(3 + mean[:4] - spread, 1))
         assert [one.high for one in found] == pytest.approx(np.minimum(3 + mean[:4] + spread, 5))
         # Nobody judged the last: it lies anywhere about the middle, and at no end of the scale.
-        assert (found[3].score, found[3].low, found[3].high) == pytest.approx((3.0, 1.04, 4.96))
+        assert (found[3].score, found[3].low, found[3].high) == pytest.approx((3.0, 3 - 1.959963985, 3 + 1.959963985))
 
     def test_each_step(self):
         mean, covariance = self.batches()
@@ -214,7 +214,7 @@ class TestEffectsByAnotherRoute:
         first, second = steps
         assert (first.told, second.told) == ("probably", "not_yet")
         assert plain(first.words) == f"From 2 % to 5 %: probably more ({first.difference:.1f} words)."
-        # Of each, so many that 1.959963985 deviations are no more than the difference: deviations fall with the root of the sheets.
+        # Of each, so many that 1.96 deviations are no more than the difference: deviations fall with the root of the sheets.
         further = ceil(3 * (((second.high - second.difference) / second.difference) ** 2 - 1))
         assert f"about {further} more sheets" in plain(second.words)
 
@@ -256,7 +256,10 @@ class TestEffectsByAnotherRoute:
             spread.append((terms @ covariance[:4, :4] @ terms) ** 0.5)
         best = int(np.argmax(np.add(expected, spread)))
         assert following.shares_percent == grid[best]
-        ends = [max(expected[best] - 1.959963985 * spread[best], 1.0), min(expected[best] + 1.959964 * spread[best], 5.0)]
+        ends = [
+            max(expected[best] - 1.959963985 * spread[best], 1.0),
+            min(expected[best] + 1.959964 * spread[best], 5.0),
+        ]
         blend = ", ".join(
             f"{name} {share} %" for name, share in zip(("Olive", "Palm", "Shea"), grid[best], strict=True)
         )

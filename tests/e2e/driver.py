@@ -107,7 +107,7 @@ def new_page(
     running: Browser, *, width: int = 1280, height: int = 800, scheme: str = "light", takes_itself: bool = False
 ) -> Iterator[Page]:
     """A page that shares nothing with other pages: no cache, no storage. Walks take their weights by hand, unless a right one
-    `takes_itself`.
+    `takes_itself`, and have the application's own typefaces from the start, as on every visit but the first.
     """
     context = running.new_context(
         viewport={"width": width, "height": height},
@@ -117,7 +117,8 @@ def new_page(
     )
     context.set_default_timeout(LONGEST_MS)
     taken = json.dumps(json.dumps(takes_itself))
-    context.add_init_script(f"try {{ localStorage.setItem('sapolin.make-takes-itself', {taken}) }} catch {{}}")
+    kept = f"localStorage.setItem('sapolin.make-takes-itself', {taken}); localStorage.setItem('sapolin.faces', 'here')"
+    context.add_init_script(f"try {{ {kept} }} catch {{}}")
     try:
         yield context.new_page()
     finally:

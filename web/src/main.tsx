@@ -16,6 +16,7 @@ import { referenceQuery } from './api/queries';
 import { client } from './api/queryClient';
 import { AccessEnded } from './app/AccessEnded';
 import { CommandProvider } from './app/commands';
+import { ownFaces } from './app/faces';
 import { Pending } from './app/Pending';
 import { routes } from './app/routes';
 import { SettingsProvider } from './app/settings';
@@ -63,10 +64,12 @@ function opened({ state, subscribe }: DataRouter): Promise<void> {
 }
 
 async function draw(into: HTMLElement) {
+  ownFaces(false);
   // The page itself holds what stands there meanwhile. A stand-in of React's own would be drawn first, and stay for 300 ms at least.
   await Promise.all([client.prefetchQuery(referenceQuery), opened(router)]);
   // In slices, so that a touch is answered while the first screen is drawn.
   startTransition(() => createRoot(into).render(application));
+  ownFaces(true);
 }
 
 // Not awaited here: the code of a screen waits for this module.

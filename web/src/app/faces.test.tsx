@@ -1,0 +1,31 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+
+import { ownFaces } from './faces';
+
+describe('typefaces of headings and results', () => {
+  const faces = () => document.documentElement.dataset.faces;
+
+  beforeEach(() => {
+    vi.useFakeTimers();
+    localStorage.clear();
+    delete document.documentElement.dataset.faces;
+  });
+  afterEach(() => vi.useRealTimers());
+
+  it('come after the first screen of a first visit', () => {
+    ownFaces(false);
+    expect(faces()).toBeUndefined();
+    ownFaces(true);
+    expect(faces()).toBeUndefined();
+    vi.advanceTimersByTime(1500);
+    expect(faces()).toBe('own');
+  });
+
+  it('are there at once on the next', () => {
+    ownFaces(true);
+    vi.advanceTimersByTime(1500);
+    delete document.documentElement.dataset.faces;
+    ownFaces(false);
+    expect(faces()).toBe('own');
+  });
+});
