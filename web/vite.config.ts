@@ -111,6 +111,9 @@ function screensNamed(): Plugin {
           const chunk = chunks.find((one) => one.moduleIds.includes(id));
           return chunk === undefined ? [] : [{ path, files: [...needed(chunk.fileName, new Set())], asks: ASKS[path] ?? [] }];
         });
+        const written = source.match(/\blazy: async/g)?.length;
+        const read = [...source.matchAll(LAZY_ROUTE)].length;
+        if (read !== written) throw new Error(`${read} of ${written} routes of routes.tsx could be read`);
         const missing = Object.keys(ASKS).filter((path) => screens.every((one) => one.path !== path));
         if (missing.length > 0) throw new Error(`asks.ts names no screen of the routes: ${missing.join(', ')}`);
         this.emitFile({ type: 'asset', fileName: 'screens.json', source: JSON.stringify(screens, null, 1) });

@@ -289,6 +289,18 @@ class TestEachLoad:
         just = self.weighing(shown_g=999.5, in_bowl_g=999.5)
         assert (just.load, just.loads, just.to_show_g, just.needs_tare) == (2, 2, 1000.5, True)
 
+    def test_loads_smaller_than_the_tolerance_still_wait_to_be_weighed(self):
+        """A scale that takes 1 g at once, to within 2 g: nothing shown is no load taken."""
+        weigh = WeighTarget(
+            item="oil:1", name="Palm", role="oil", target_g=5.0, tolerance_g=2.0, decimals=1, most_at_once_g=1.0
+        )
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        state = making.tare("oil:1", "first").model_copy(
+            update={"targets_g": {"oil:1": 5.0}, "captured_g": {}, "on_scale_g": {}}
+        )
+        assert weighing_now(weigh, state).load == 1
+
     def test_after_the_last_the_zero_stays(self):
         last = self.weighing(shown_g=999.5, in_bowl_g=1999.5)
         assert (last.load, last.needs_tare, last.tare) == (2, False, "first")

@@ -317,6 +317,12 @@ class TestTheRest:
         [said] = [one for one in made.diagnostics if one.code == "rebatch_stays_soft"]
         assert said.params == {"liquid": percent(55.4, 0)}
 
+    def test_a_paste_whose_share_is_not_entered_yet_is_asked_for(self):
+        draft = DilutionPlan.model_validate({"name": "Draft", "pastes": [{"batch_id": "1"}]})
+        with pytest.raises(FormulaError) as error:
+            prepare_preparation(draft, {"1": OLIVE})
+        assert "pastes[0].share_percent" in {problem.path for problem in error.value.problems}
+
     def test_soap_that_zaps_gets_oil_and_is_tested(self):
         made = prepare_preparation(RebatchPlan(name="Ends", soap_g=800, liquid_percent=10, is_lye_heavy=True), {})
         assert made.melted is not None

@@ -122,6 +122,11 @@ def test_lots_that_are_off_together_reach_lower():
     assert interval.low_together_percent < interval.low_percent - 0.2
 
 
+@pytest.mark.parametrize("fats", [0.1 * i for i in range(1, 60)])
+def test_without_any_doubt_both_ends_meet_whatever_rounding_leaves(fats):
+    assert _fieller(fats, 0.0, 0.95 * fats, 0.0) == pytest.approx((5.0, 5.0), abs=1e-5)
+
+
 def test_without_any_doubt_the_chance_is_all_or_nothing():
     assert [_chance_below(excess, 0.0) for excess in (0.1, 0.0, -0.1)] == [1.0, 0.0, 0.0]
 

@@ -9,11 +9,29 @@ export function ownFaces(isDrawn: boolean): void {
   const set = () => {
     document.documentElement.dataset.faces = 'own';
   };
-  if (localStorage.getItem(KEPT) !== null) set();
+  if (isHere()) set();
   else if (isDrawn) {
     setTimeout(() => {
       set();
-      localStorage.setItem(KEPT, 'here');
+      keep();
     }, AFTER_MS);
+  }
+}
+
+/* A browser that keeps nothing has them late at every visit; the application starts all the same. */
+
+function isHere(): boolean {
+  try {
+    return localStorage.getItem(KEPT) !== null;
+  } catch {
+    return false;
+  }
+}
+
+function keep(): void {
+  try {
+    localStorage.setItem(KEPT, 'here');
+  } catch {
+    // Late again next time.
   }
 }

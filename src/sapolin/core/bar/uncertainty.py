@@ -160,5 +160,6 @@ def _fieller(fats: float, fats_variance: float, lye: float, lye_variance: float)
     square = fats**2 - Z_95**2 * fats_variance
     half = fats * lye
     rest = lye**2 - Z_95**2 * lye_variance
-    root = sqrt(half**2 - square * rest)
+    # Where nothing is in doubt, rounding alone may leave less than nothing.
+    root = sqrt(max(half**2 - square * rest, 0.0))
     return 100 * (1 - (half + root) / square), 100 * (1 - (half - root) / square)

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model, Truth, given
+from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Param, Temperature, Text, has_template, number, percent, text, weight
 
 __all__ = ["EVIDENCE", "BatchRecordFacts", "Evidence", "evidence_of"]
@@ -88,7 +88,7 @@ def _superfat(facts: BatchRecordFacts) -> dict[str, Param]:
 
 
 def _oils(facts: BatchRecordFacts) -> dict[str, Param]:
-    return {"temperature": Temperature(c=given(facts.combined_oils_c)), "melts": Temperature(c=given(facts.melts_at_c))}
+    return {"temperature": Temperature(c=facts.combined_oils_c or 0.0), "melts": Temperature(c=facts.melts_at_c or 0.0)}
 
 
 def _sugar(facts: BatchRecordFacts) -> dict[str, Param]:
@@ -96,7 +96,7 @@ def _sugar(facts: BatchRecordFacts) -> dict[str, Param]:
 
 
 def _hours(facts: BatchRecordFacts) -> dict[str, Param]:
-    return {"hours": number(given(facts.unmould_hours), 0, "h"), "low": number(given(facts.unmould_low_h), 0, "h")}
+    return {"hours": number(facts.unmould_hours or 0.0, 0, "h"), "low": number(facts.unmould_low_h or 0.0, 0, "h")}
 
 
 def _warm(facts: BatchRecordFacts, above: float) -> bool | None:
@@ -181,7 +181,7 @@ EVIDENCE: dict[str, _Rule] = {
     "hard_water": _Rule(lambda f: f.wash_water != "soft"),
     "young": _Rule(
         lambda f: None if f.age_days is None else f.age_days < 28,
-        lambda f: {"days": number(given(f.age_days), 0, "days")},
+        lambda f: {"days": number(f.age_days or 0.0, 0, "days")},
     ),
 }
 """Every piece of evidence by id: whether it holds in a record, and the numbers of its sentence."""

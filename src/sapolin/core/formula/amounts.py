@@ -7,7 +7,6 @@ from sapolin.core.formula.document import AdditiveBasis, AdditiveLine, Formula, 
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives, liquids
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import given
 
 __all__ = ["additive_in_basis", "liquid_in_basis"]
 
@@ -64,7 +63,7 @@ def liquid_in_basis(formula: Formula, index: int, to: LiquidBasis, catalogue: Ca
 
 def _oils_g(formula: Formula) -> float:
     lines = converted(formula.blend, "weight_g").lines
-    oils_g = sum(given(line.value) for line in lines)
+    oils_g = sum(line.value or 0.0 for line in lines)
     if oils_g <= 0:
         raise FormulaError([stopping("total_missing", "blend.total_oils_g", is_open=True)])
     return oils_g

@@ -50,8 +50,8 @@ def expected_g(state: RunState) -> dict[str, float]:
     """What the batch will hold if the work goes on: what is still short of its target, and not accepted so, is topped up."""
     standing = {
         item: grams
-        for item, grams in state.captured_g.items()
-        if item in state.settled or grams > state.targets_g[item]
+        for item, target in state.targets_g.items()
+        if (grams := state.captured_g.get(item)) is not None and (item in state.settled or grams > target)
     }
     return weights_g(state.targets_g, standing)
 

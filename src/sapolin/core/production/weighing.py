@@ -53,7 +53,7 @@ def weighing_now(weigh: WeighTarget, state: RunState) -> WeighingNow:
     loads_left = 1 if most is None else max(ceil((left_g - weigh.tolerance_g) / most), 1)
     loads = 1 if most is None else max(ceil((target_g - weigh.tolerance_g) / most), loads_left)
     to_show_g = left_g if loads_left == 1 else round(left_g / loads_left, weigh.decimals)
-    load_taken = loads_left > 1 and is_within(shown_g - to_show_g, weigh.tolerance_g)
+    load_taken = loads_left > 1 and shown_g > 0 and is_within(shown_g - to_show_g, weigh.tolerance_g)
     if load_taken:
         # The next load starts with a tare of its own.
         return weighing_now(weigh, state.model_copy(update={"tare": None, "on_scale_g": {}}))

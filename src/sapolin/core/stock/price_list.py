@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
-from sapolin.core.quantities.model import FiniteNumber, Model, Truth, given
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number
 from sapolin.core.stock.buying import Offered
 from sapolin.core.stock.matching import density_of, match_name
@@ -152,8 +152,8 @@ def offers_of(read: ListRead, supplier: str) -> tuple[Offered, ...]:
     """What a list that was read offers."""
     return tuple(
         Offered(
-            supplier=supplier, material=row.material or "", name=row.name, pack_g=given(row.pack_g),
-            price=given(row.pack_price), step=row.step,
+            supplier=supplier, material=row.material or "", name=row.name, pack_g=row.pack_g or 0.0,
+            price=row.pack_price or 0.0, step=row.step,
         )
         for row in read.rows
         if _is_usable(row)

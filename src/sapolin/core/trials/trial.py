@@ -9,7 +9,7 @@ from sapolin.core.formula.blend import converted
 from sapolin.core.formula.document import Formula
 from sapolin.core.optimise.trial_set import TEST_BATCH_OILS_G
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import FiniteNumber, Model, given
+from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import number, percent, plain, text
 from sapolin.core.trials.design import Design, DesignAsked, grid_of
 from sapolin.core.trials.effects import (
@@ -89,7 +89,7 @@ def level_runs(formula: Formula, oil: str, name: str, levels_percent: Sequence[f
     Raises FormulaError when a level cannot be.
     """
     blend = converted(formula.blend, "percent_of_oils")
-    now = {line.oil: given(line.value) for line in blend.lines}
+    now = {line.oil: line.value or 0.0 for line in blend.lines}
     if oil not in now:
         raise FormulaError([stopping("oil_not_in_blend", "oil", oil=name)])
     others = sum(share for one, share in now.items() if one != oil)
