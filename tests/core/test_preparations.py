@@ -318,7 +318,7 @@ class TestTheRest:
         assert said.params == {"liquid": percent(55.4, 0)}
 
     def test_a_paste_whose_share_is_not_entered_yet_is_asked_for(self):
-        draft = DilutionPlan.model_validate({"name": "Draft", "pastes": [{"batch_id": "1"}]})
+        draft = DilutionPlan.model_validate({"name": "Draft", "pastes": [{"batch_id": "1", "share_percent": None}]})
         with pytest.raises(FormulaError) as error:
             prepare_preparation(draft, {"1": OLIVE})
         assert "pastes[0].share_percent" in {problem.path for problem in error.value.problems}
