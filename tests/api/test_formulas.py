@@ -255,6 +255,16 @@ class TestAnotherBarInItsPlace:
         assert [problem["code"] for problem in live.json()["diagnostics"]] == ["missing"]
         assert client.post("/api/compute/report", json=formula_json()).json()["result"]["lye"]["naoh_g"] > 0
 
+    def test_a_kept_formula_says_what_the_same_formula_sent_along_says(self, client):
+        record = create(client)
+        address = f"/api/formulas/{record['id']}"
+        for formula in (formula_json(superfat_percent=8.0), formula_json(superfat_percent=None)):
+            record = client.put(address, json={"revision": record["revision"], "formula": formula}).json()
+            kept = client.get(f"{address}/report", params={"weight_unit": "oz"}).json()
+            sent = client.post("/api/compute/report", params={"weight_unit": "oz"}, json=formula).json()
+            assert kept == sent | {"revision": record["revision"]}
+        assert client.get("/api/formulas/none/report").status_code == 404
+
 
 def test_no_word_of_a_library_and_no_path_is_in_a_message(client):
     asked = client.post(

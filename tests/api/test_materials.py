@@ -83,7 +83,9 @@ def test_the_reference_names_what_the_screens_offer(client):
     assert len(reference["liquids"]) >= 15
     assert {"citric-acid", "baking-soda", "sodium-lactate-60"} <= {entry["id"] for entry in reference["additives"]}
     assert {"palm", "tree nuts", "milk"} <= set(reference["free_of"])
-    assert all(entry["meaning"] for entry in reference["coefficients"])
+    rules = client.get("/api/coefficients").json()
+    assert all(entry["meaning"] and entry["source"] for entry in rules)
+    assert "coefficients" not in reference
 
 
 ALL_KOH = {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}

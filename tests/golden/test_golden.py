@@ -155,7 +155,7 @@ def test_five_hundred_formulas_calculate_as_before() -> None:
         formula = Formula.model_validate(formula_from_version_1(entry["document"]))
         with tables_as(tables_then()):
             result = calculate(formula)
-        was, now = (comparable(results, formula) for results in (entry["figures"], results_of(result)))
+        was, now = (comparable(results, formula) for results in (entry["results"], results_of(result)))
         found += [f"seed {entry['seed']}{difference}" for difference in differences(was, now)]
     assert set(found) == EXPLAINED, found[:20]
 
@@ -171,7 +171,7 @@ def test_a_hundred_batches_plan_and_weigh_as_before() -> None:
         with tables_as(tables_then()):
             planned = plan_batch(plan)
             made = actual_results(actual_batch(planned, entry["weights"]))
-        was, now = (comparable(results, plan.formula) for results in (entry["figures"], batch_results(planned)))
+        was, now = (comparable(results, plan.formula) for results in (entry["results"], batch_results(planned)))
         # One bar more and one fewer share what trims, their cuts and the fill of a tube really leave since.
         trimmed = any(use.mould.shape.kind == "cylinder" or (use.cut and use.cut.trim_mm) for use in plan.moulds)
         if dry or trimmed:

@@ -21,6 +21,7 @@ import { Pending } from './app/Pending';
 import { routes } from './app/routes';
 import { SettingsProvider } from './app/settings';
 import { Failed } from './design/Failed';
+import { Later } from './design/Later';
 import { resolver, theme } from './design/theme';
 
 /** What is to be said waits in its store until this is here. */
@@ -36,9 +37,11 @@ const application = (
         <Failed>
           <Suspense fallback={<Pending />}>
             <SettingsProvider>
-              <Suspense fallback={null}>
-                <Notifications position="bottom-center" />
-              </Suspense>
+              <Later height={0}>
+                <Suspense fallback={null}>
+                  <Notifications position="bottom-center" />
+                </Suspense>
+              </Later>
               <CommandProvider>
                 <AccessEnded>
                   <RouterProvider router={router} />

@@ -1,6 +1,6 @@
 """Compute: result from a formula that is sent along. Nothing is kept."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 from pydantic import Field
@@ -20,6 +20,7 @@ from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stoppi
 from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.units import WeightUnitId
 from sapolin.services.learning import YourBars, your_bars
+from sapolin.store.stores import Stores
 
 __all__ = ["router"]
 
@@ -40,6 +41,13 @@ class FormulaReportHere(FormulaReport):
 
     your_bars: tuple[YourBars, ...]
     """Where the workshop's own bars put its qualities; none while few were judged."""
+
+
+class KeptFormulaReport(FormulaReportHere):
+    """What can be said of a formula as it is kept."""
+
+    revision: int
+    """The revision it was calculated from."""
 
 
 class BalanceRequest(Model):
@@ -75,8 +83,21 @@ def compute_report(formula: Formula, stores: AllStores, weight_unit: WeightUnitQ
 
     An unfinished formula is no error here, so a screen can ask at every keystroke.
     """
+    return FormulaReportHere(**_told(formula, stores, weight_unit))
+
+
+@router.get("/formulas/{formula_id}/report", summary="Calculate a formula as it is kept")
+def kept_report(formula_id: str, stores: AllStores, weight_unit: WeightUnitQuery = "g") -> KeptFormulaReport:
+    """What `POST /api/compute/report` says of the kept draft, and the revision it was calculated from: a screen that opens asks
+    for both at once, and shows this while the revision is the one it got. 404 when there is none of that id.
+    """
+    record = stores.formulas.get(formula_id)
+    return KeptFormulaReport(**_told(record.formula, stores, weight_unit), revision=record.revision)
+
+
+def _told(formula: Formula, stores: Stores, weight_unit: WeightUnitId) -> dict[str, Any]:
     told = report(formula, weight_unit=weight_unit)
-    return FormulaReportHere(**dict(told), your_bars=your_bars(told.result, stores))
+    return dict(told) | {"your_bars": your_bars(told.result, stores)}
 
 
 @router.post("/compute/check", summary="Check a formula")

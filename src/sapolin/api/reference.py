@@ -73,8 +73,6 @@ class Reference(Model):
     """What a soap can be asked to do without."""
     free_of_together: dict[str, tuple[FreeOf, ...]]
     """What is chosen in one word, and what it covers."""
-    coefficients: tuple[Coefficient, ...]
-    """Rules of thumb, by name."""
     choices: dict[str, tuple[Choice, ...]]
     """What can be chosen where schools differ, by what it is about."""
     starting_liquids: dict[str, LiquidLine]
@@ -92,6 +90,14 @@ class Reference(Model):
 def get_glossary() -> tuple[GlossaryTerm, ...]:
     """Every term with a plain meaning, group by group. It does not change while the application runs."""
     return glossary()
+
+
+@router.get("/coefficients", summary="The rules of thumb")
+def get_coefficients() -> tuple[Coefficient, ...]:
+    """Every coefficient that is a rule of thumb: what it means, its range and its source. The same until the application is
+    upgraded.
+    """
+    return tuple(coefficients().values())
 
 
 @router.get("/reference", summary="Acids, qualities, purposes, limits and units")
@@ -114,7 +120,6 @@ def get_reference() -> Reference:
         colorants=tuple(colorants().values()),
         free_of=get_args(FreeOf),
         free_of_together=FREE_OF_TOGETHER,
-        coefficients=tuple(coefficients().values()),
         choices=choices(),
         starting_liquids={id_: starting_liquid(liquid) for id_, liquid in liquids().items()},
         starting_additives={id_: starting_additive(additive) for id_, additive in additives().items()},

@@ -115,6 +115,20 @@ export function calculate(formula: Formula, weightUnit: WeightUnitId) {
   return answered(api.POST('/api/compute/report', { body: formula, params: { query: { weight_unit: weightUnit } } }));
 }
 
+/** The result of a formula as it is kept, asked for together with the formula itself. */
+export function useKeptReport(formulaId: string, weightUnit: WeightUnitId) {
+  return useQuery({
+    queryKey: ['kept-report', formulaId, weightUnit],
+    queryFn: () =>
+      answered(api.GET('/api/formulas/{formula_id}/report', { params: { path: { formula_id: formulaId }, query: { weight_unit: weightUnit } } })),
+    // Of use only while a screen opens: it is out of date with the first edit.
+    gcTime: 0,
+    retry: false,
+    refetchOnReconnect: false,
+    refetchOnWindowFocus: false,
+  });
+}
+
 export function at(formulaId: string) {
   return { params: { path: { formula_id: formulaId } } };
 }

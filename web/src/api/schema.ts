@@ -46,6 +46,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formulas/{formula_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calculate a formula as it is kept
+         * @description What `POST /api/compute/report` says of the kept draft, and the revision it was calculated from: a screen that opens asks
+         *     for both at once, and shows this while the revision is the one it got. 404 when there is none of that id.
+         */
+        get: operations["kept_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/check": {
         parameters: {
             query?: never;
@@ -3540,6 +3561,27 @@ export interface paths {
          * @description Every term with a plain meaning, group by group. It does not change while the application runs.
          */
         get: operations["get_glossary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coefficients": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The rules of thumb
+         * @description Every coefficient that is a rule of thumb: what it means, its range and its source. The same until the application is
+         *     upgraded.
+         */
+        get: operations["get_coefficients"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8006,6 +8048,36 @@ export interface components {
             is_soon: boolean;
         };
         /**
+         * KeptFormulaReport
+         * @description What can be said of a formula as it is kept.
+         */
+        KeptFormulaReport: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "empty" | "incomplete" | "impossible" | "unsafe" | "complete";
+            /** @description Null while something is missing or impossible. */
+            result: components["schemas"]["FormulaResult"] | null;
+            /** @description Where there is no result: what is to be seen of the blend all the same, from its first oil on. */
+            preview?: components["schemas"]["BlendPreview"] | null;
+            /**
+             * Diagnostics
+             * @description What stands in the way, entry by entry; or what to know of the finished formula, the gravest first.
+             */
+            diagnostics: components["schemas"]["Diagnostic"][];
+            /**
+             * Your Bars
+             * @description Where the workshop's own bars put its qualities; none while few were judged.
+             */
+            your_bars: components["schemas"]["YourBars"][];
+            /**
+             * Revision
+             * @description The revision it was calculated from.
+             */
+            revision: number;
+        };
+        /**
          * KeyAsked
          * @description Who is who, before all is judged.
          */
@@ -12079,11 +12151,6 @@ export interface components {
                 [key: string]: ("palm" | "animal" | "coconut" | "tree nuts" | "peanut" | "soy" | "sesame" | "wheat" | "barley" | "mustard" | "oats" | "egg" | "milk" | "bee products" | "lanolin")[];
             };
             /**
-             * Coefficients
-             * @description Rules of thumb, by name.
-             */
-            coefficients: components["schemas"]["Coefficient"][];
-            /**
              * Choices
              * @description What can be chosen where schools differ, by what it is about.
              */
@@ -15877,6 +15944,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormulaReportHere"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    kept_report: {
+        parameters: {
+            query?: {
+                /** @description Unit of the rounded weights; all others are in g. */
+                weight_unit?: "g" | "kg" | "oz" | "lb";
+            };
+            header?: never;
+            path: {
+                formula_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFormulaReport"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -22161,6 +22262,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GlossaryTerm"][];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_coefficients: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coefficient"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

@@ -82,6 +82,7 @@ export type BlendPreview = Schemas['BlendPreview'];
 /** What the pictures of a bar are drawn from: a result, or what is to be seen before there is one. */
 export type Picture = Pick<Schemas['FormulaResult'], 'acids' | 'qualities' | 'contributors'>;
 export type FormulaReport = Schemas['FormulaReportHere'];
+export type KeptFormulaReport = Schemas['KeptFormulaReport'];
 export type Due = Schemas['Due'];
 export type GlossaryTerm = Schemas['GlossaryTerm'];
 export type ScentLine = Schemas['ScentLine'];

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 /** A page that is not there, and the way back. */
 export function Missing({ title, message }: { title: string; message: string }) {
   return (
-    <Stack maw={520} m="80px auto" gap="md">
+    <Stack maw={560} m="80px auto" px={20} gap="md">
       <h1>{title}</h1>
       <Text>{message}</Text>
       <div>

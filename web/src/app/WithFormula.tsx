@@ -9,8 +9,14 @@ import { Sliced } from '../design/Later';
 import { Missing } from './Missing';
 import { Pending } from './Pending';
 
+interface WithFormulaProps {
+  /** Whether all else that is drawn with the formula is here. */
+  isReady?: boolean;
+  children: (record: FormulaRecord) => ReactNode;
+}
+
 /** The formula that the address names, read anew whenever the screen opens; or why it cannot be worked on. */
-export function WithFormula({ children }: { children: (record: FormulaRecord) => ReactNode }) {
+export function WithFormula({ isReady = true, children }: WithFormulaProps) {
   const { formulaId = '' } = useParams();
   const { data, error, isFetchedAfterMount } = useQuery({
     queryKey: ['formula', formulaId],
@@ -21,7 +27,7 @@ export function WithFormula({ children }: { children: (record: FormulaRecord) =>
   });
   if (!isFetchedAfterMount) return <Pending />;
   if (error !== null) return <Missing title="This formula cannot be opened" message={error.message} />;
-  if (data === undefined) return <Pending />;
+  if (data === undefined || !isReady) return <Pending />;
   if (data.archived_at !== null) {
     return <Missing title="This formula has been archived" message="Restore it from the list of formulas to go on." />;
   }

@@ -3,6 +3,13 @@
 export const ASKS: Record<string, string[]> = {
   '': ['/api/health', '/api/today', '/api/trays'],
   formulas: ['/api/health', '/api/formulas?search=&deleted=false&order=changed&limit=60&offset=0'],
-  'formulas/:formulaId': ['/api/health', '/api/formulas/:formulaId', '/api/oils', '/api/materials', '/api/formulas/:formulaId/versions'],
+  'formulas/:formulaId': [
+    '/api/health',
+    '/api/formulas/:formulaId',
+    '/api/formulas/:formulaId/report?weight_unit=g',
+    '/api/oils',
+    '/api/materials',
+    '/api/formulas/:formulaId/versions',
+  ],
   'batches/:batchId/make': ['/api/batches/:batchId/run', '/api/batches/:batchId/progress'],
 };

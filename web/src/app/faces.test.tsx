@@ -12,18 +12,18 @@ describe('typefaces of headings and results', () => {
   });
   afterEach(() => vi.useRealTimers());
 
-  it('come after the first screen of a first visit', () => {
+  it('come after the first screen of a first visit', async () => {
     ownFaces(false);
     expect(faces()).toBeUndefined();
     ownFaces(true);
     expect(faces()).toBeUndefined();
-    vi.advanceTimersByTime(1500);
+    await vi.advanceTimersByTimeAsync(1500);
     expect(faces()).toBe('own');
   });
 
-  it('are there at once on the next', () => {
+  it('are there at once on the next', async () => {
     ownFaces(true);
-    vi.advanceTimersByTime(1500);
+    await vi.advanceTimersByTimeAsync(1500);
     delete document.documentElement.dataset.faces;
     ownFaces(false);
     expect(faces()).toBe('own');

@@ -1,5 +1,6 @@
 const KEPT = 'sapolin.faces';
 const AFTER_MS = 1500;
+const FACES = ["700 1em 'Bricolage Grotesque Variable'", "1em 'Spline Sans Mono Variable'"];
 
 /**
  * Set headings and results in typefaces of their own: at once when this browser has them from an earlier visit, else after the
@@ -11,11 +12,14 @@ export function ownFaces(isDrawn: boolean): void {
   };
   if (isHere()) set();
   else if (isDrawn) {
-    setTimeout(() => {
-      set();
-      keep();
-    }, AFTER_MS);
+    setTimeout(() => void fetched().then(set).then(keep), AFTER_MS);
   }
+}
+
+/** Every text is laid out anew when its typeface comes: once for both, not for each. */
+async function fetched(): Promise<void> {
+  // Where one of them cannot be had, the text stands in the next best.
+  await Promise.allSettled(FACES.map((face) => document.fonts.load(face)));
 }
 
 /* A browser that keeps nothing has them late at every visit; the application starts all the same. */

@@ -143,7 +143,7 @@ describe('the blend', () => {
     await isSaved();
     unmount();
     await bench();
-    expect(share('castor').value).toBe('five');
+    await waitFor(() => expect(share('castor').value).toBe('five'));
     // The number that was there is not restored behind the maker's back.
     expect((await kept()).blend.lines.find((line) => line.oil === 'castor')).toMatchObject({ value: null });
   });

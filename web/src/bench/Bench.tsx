@@ -2,33 +2,28 @@ import { VisuallyHidden } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys, useMediaQuery } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
-import { useCallback, useDeferredValue, useEffect, useMemo, useState, type ReactNode } from 'react';
-import { useNavigate } from 'react-router';
+import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { at, useDefinitions, useOilsAndMaterials, useResultOf, useReference, useVersions } from '../api/queries';
-import type { FormulaRecord, OilSummary, OwnMaterial, FormulaResult } from '../api/types';
+import { at, useDefinitions, useKeptReport, useOilsAndMaterials, useResultOf, useReference, useVersions } from '../api/queries';
+import type { FormulaRecord, FormulaResult, KeptFormulaReport, OilSummary, OwnMaterial } from '../api/types';
 import { useCommands, type Command } from '../app/commands';
 import { ConflictDialog } from '../sync/ConflictDialog';
 import { StayGuard } from '../sync/StayGuard';
-import { ChainMap } from '../design/scales/ChainMap';
 import { ResultContext } from '../design/scales/ResultContext';
-import { QualityScales } from '../design/scales/QualityScales';
-import { Later } from '../design/Later';
+import { Later, later, useTurn } from '../design/Later';
 import { HatchDefs } from '../design/HatchDefs';
 import { formatNumber } from '../design/quantity';
 import { useSettings } from '../app/settings';
 import { useTellFailure } from '../app/showFailure';
 import { WithFormula } from '../app/WithFormula';
-import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { FOCUS_ADD_OIL } from './AddOil';
 import classes from '../design/columns.module.css';
-import { useTargetRangeEditing } from './TargetRangesMenu';
 import { AdvicePanel } from './bar/Advice';
-import { BarPanel } from './bar/BarPanel';
 import layout from './Bench.module.css';
 import { BenchBar } from './BenchBar';
-import { BenchContext, useBench } from './BenchContext';
+import { BenchContext } from './BenchContext';
 import { BenchHeader, ComparedWith, FormulaChips } from './BenchHeader';
 import { BlendPanel } from './BlendPanel';
 import { KeepVersionDialog } from './dialogs';
@@ -36,20 +31,40 @@ import { addOil } from './edits';
 import { LAST_FORMULA } from './lastFormula';
 import { Loaf } from './Loaf';
 import { OilDrag } from './OilDrag';
-import { CompositionPanel } from './composition/CompositionPanel';
 import { useDraft } from './useDraft';
 import { useResult, type LiveResult } from './useResult';
 import { useShown } from '../design/units';
 
-/** The bench of one formula, loaded by the id in the address. */
+const furtherDown = () => import('./furtherDown');
+const CompositionPanel = later(420, async () => (await furtherDown()).CompositionPanel);
+const BarPanel = later(170, async () => (await furtherDown()).BarPanel);
+const ChainMap = later(330, async () => (await furtherDown()).ChainMap);
+const BenchScales = later(480, async () => (await furtherDown()).BenchScales);
+const ExplanationDrawer = later(0, async () => (await furtherDown()).ExplanationDrawer);
+
+/** The bench of one formula, loaded by the id in the address; what can be said of it is asked for with it, so that both are drawn
+    at once. */
 export function Bench() {
-  return <WithFormula>{(record) => <OpenBench key={record.id} loaded={record} />}</WithFormula>;
+  const { formulaId = '' } = useParams();
+  const { weightUnit } = useSettings();
+  // Another unit later on is a question of the open bench.
+  const [unit] = useState(weightUnit.id);
+  const { data: report, isLoading } = useKeptReport(formulaId, unit);
+  const inUnit = unit === weightUnit.id ? report : undefined;
+  return <WithFormula isReady={!isLoading}>{(record) => <OpenBench key={record.id} loaded={record} report={inUnit} />}</WithFormula>;
 }
 
-function OpenBench({ loaded }: { loaded: FormulaRecord }) {
+interface OpenBenchProps {
+  loaded: FormulaRecord;
+  /** What was said of it, in the unit of the screen; it may be of another revision, or missing. */
+  report?: KeptFormulaReport;
+}
+
+function OpenBench({ loaded, report }: OpenBenchProps) {
   const draft = useDraft(loaded);
   const { weightUnit } = useSettings();
-  const live = useResult(draft.formula, weightUnit.id, Object.keys(draft.unread).length > 0);
+  const isOfThis = draft.formula === loaded.formula && report?.revision === loaded.revision;
+  const live = useResult(draft.formula, weightUnit.id, Object.keys(draft.unread).length > 0, isOfThis ? report : null);
   const oilList = useOilsAndMaterials();
   const { materials } = draft.formula;
   const oils = useMemo(
@@ -103,22 +118,16 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
                   <BlendPanel />
                 </div>
                 <div className={layout.composition}>
-                  <Later height={420}>
-                    <CompositionPanel />
-                  </Later>
+                  <CompositionPanel />
                 </div>
               </div>
               <div className={`${classes.column} ${layout.column}`}>
                 <div className={layout.loaf}>{isPhone ? <Later height={390}><Loaf /></Later> : <Loaf />}</div>
                 <div className={layout.bar}>
-                  <Later height={170}>
-                    <BarPanel />
-                  </Later>
+                  <BarPanel />
                 </div>
                 <div className={layout.map}>
-                  <Later height={330}>
-                    <ChainMap reference={reference} referenceName={referenceName} />
-                  </Later>
+                  <ChainMap reference={reference} referenceName={referenceName} />
                 </div>
               </div>
               <div className={`${classes.column} ${layout.column}`}>
@@ -126,13 +135,11 @@ function OpenBench({ loaded }: { loaded: FormulaRecord }) {
                   <AdvicePanel />
                 </div>
                 <div className={layout.scales}>
-                  <Later height={480}>
-                    <BenchScales
-                      reference={reference}
-                      referenceName={referenceName}
-                      compared={versions.length > 0 && <ComparedWith versions={versions} against={against} setAgainst={setAgainst} />}
-                    />
-                  </Later>
+                  <BenchScales
+                    reference={reference}
+                    referenceName={referenceName}
+                    compared={versions.length > 0 && <ComparedWith versions={versions} against={against} setAgainst={setAgainst} />}
+                  />
                 </div>
               </div>
             </div>
@@ -181,49 +188,9 @@ function useComparison(formulaId: string) {
   const [chosen, setAgainst] = useState<number | null | 'newest'>('newest');
   const against = chosen === 'newest' ? (versions[0]?.number ?? null) : chosen;
   const formula = versions.find((version) => version.number === against)?.formula ?? null;
-  const reference = useResultOf(formula) ?? null;
+  const isTime = useTurn();
+  const reference = useResultOf(isTime ? formula : null) ?? null;
   return { versions, against, setAgainst, reference };
-}
-
-interface BenchScalesProps {
-  reference: FormulaResult | null;
-  referenceName: string | null;
-  /** What today's bar is compared with, to be changed. */
-  compared: ReactNode;
-}
-
-/** The quality scales, with target ranges that can be edited; from the first oil on. */
-function BenchScales({ compared, ...props }: BenchScalesProps) {
-  const { live } = useBench();
-  const editing = useTargetRangeEditing();
-  const targetRanges = useMemo(
-    () => ({
-      ...editing,
-      menu: (
-        <>
-          {compared} {compared && '· '}
-          {editing.menu}
-        </>
-      ),
-    }),
-    [editing, compared],
-  );
-  const entered = live.preview?.entered_percent ?? null;
-  const isPart = entered !== null && Math.abs(entered - 100) > 0.05;
-  return (
-    <QualityScales
-      {...props}
-      targetRanges={targetRanges}
-      explained
-      note={
-        live.preview === null
-          ? undefined
-          : isPart
-            ? `From the ${formatNumber(entered, 1, 0)} % entered so far, as if it were all.`
-            : 'From the oils alone: the lye is still open.'
-      }
-    />
-  );
 }
 
 type Draft = ReturnType<typeof useDraft>;
@@ -343,7 +310,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
       },
       { id: 'row-next', group: 'In the blend', label: 'Next or previous oil', keys: 'Enter' },
       { id: 'row-step', group: 'In the blend', label: 'Half a point up or down', keys: 'ArrowUp' },
-      { id: 'row-hold', group: 'In the blend', label: 'Hold or let go', keys: 'alt+H' },
+      { id: 'row-hold', group: 'In the blend', label: 'Lock or unlock', keys: 'alt+H' },
       { id: 'row-move', group: 'In the blend', label: 'Move the oil', keys: 'alt+ArrowUp' },
       { id: 'row-remove', group: 'In the blend', label: 'Take the oil out', keys: 'mod+Delete' },
     ],

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 
 import { ApiFailure } from '../api/client';
 import { calculate } from '../api/queries';
-import type { BlendPreview, Formula, Diagnostic, FormulaResult, WeightUnitId, YourBars } from '../api/types';
+import type { BlendPreview, Formula, Diagnostic, FormulaReport, FormulaResult, WeightUnitId, YourBars } from '../api/types';
 
 /** fresh: belongs to the formula on screen. pending: asked, not answered yet. stopped: cannot be calculated, `problems`
  *  say why. unreachable: no answer. Only `fresh` result may be shown as today's. */
@@ -42,14 +42,22 @@ interface Question {
 const RETRY_MS = 1500;
 const NONE: YourBars[] = [];
 
-/** Calculate `formula` as it changes: one request under way at most, the newest next. */
-export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boolean): LiveResult {
-  const [answer, setAnswer] = useState<Answer | null>(null);
+/** Calculate `formula` as it changes: one request under way at most, the newest next. `known` is what was said of the formula as it
+ *  is first shown, in this unit. */
+export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boolean, known: FormulaReport | null): LiveResult {
+  const [answer, setAnswer] = useState<Answer | null>(() => known && answerOf({ formula, unit }, known));
   const waiting = useRef<Question | null>(null);
   const busy = useRef(false);
   const [attempt, setAttempt] = useState(0);
 
+  const answersThis = answer !== null && answer.to.formula === formula && answer.to.unit === unit;
+  const isAnswered = answersThis && answer.reachable;
+
   useEffect(() => {
+    if (isAnswered) {
+      waiting.current = null;
+      return undefined;
+    }
     let retry: ReturnType<typeof setTimeout> | undefined;
     waiting.current = { formula, unit };
     const pump = async () => {
@@ -71,9 +79,8 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
     };
     void pump();
     return () => clearTimeout(retry);
-  }, [formula, unit, attempt]);
+  }, [isAnswered, formula, unit, attempt]);
 
-  const answersThis = answer !== null && answer.to.formula === formula && answer.to.unit === unit;
   let freshness: Freshness = 'pending';
   if (answersThis) {
     if (!answer.reachable) freshness = 'unreachable';
@@ -90,11 +97,14 @@ export function useResult(formula: Formula, unit: WeightUnitId, hasUnread: boole
   };
 }
 
+function answerOf(question: Question, { result, preview = null, diagnostics, your_bars: yourBars }: FormulaReport): Answer {
+  const said = result === null ? { problems: diagnostics, advice: [] } : { problems: [], advice: diagnostics };
+  return { to: question, result, preview, yourBars, of: result ? question.formula : null, ...said, reachable: true };
+}
+
 async function ask(question: Question): Promise<Answer> {
   try {
-    const { result, preview = null, diagnostics, your_bars: yourBars } = await calculate(question.formula, question.unit);
-    const said = result === null ? { problems: diagnostics, advice: [] } : { problems: [], advice: diagnostics };
-    return { to: question, result, preview, yourBars, of: result ? question.formula : null, ...said, reachable: true };
+    return answerOf(question, await calculate(question.formula, question.unit));
   } catch (error) {
     const problems = error instanceof ApiFailure ? error.problems : [];
     return { to: question, result: null, of: null, preview: null, yourBars: NONE, problems, advice: [], reachable: problems.length > 0 };

@@ -1,4 +1,4 @@
-import { startTransition, useDeferredValue, useEffect, useState, type ReactNode } from 'react';
+import { lazy, startTransition, Suspense, useDeferredValue, useEffect, useState, type ComponentType, type ReactNode } from 'react';
 
 interface LaterProps {
   /** About how tall it will be, px, so that nothing jumps when it comes. */
@@ -8,12 +8,40 @@ interface LaterProps {
 
 /** Drawn as soon as the browser has nothing more pressing to do, one after the other: what stands further down, or can wait a blink. */
 export function Later({ height, children }: LaterProps) {
+  return useTurn() ? children : <Space height={height} />;
+}
+
+/** Whether it is time for what can wait a blink. */
+export function useTurn(): boolean {
   const [isTime, setTime] = useState(typeof requestIdleCallback === 'undefined');
   useEffect(() => {
     if (isTime) return undefined;
     return inTurn(() => startTransition(() => setTime(true)));
   }, [isTime]);
-  return isTime ? children : <div style={{ minHeight: height }} aria-hidden />;
+  return isTime;
+}
+
+/** What stands where something is to come. */
+function Space({ height }: { height: number }) {
+  return <div style={{ minHeight: height }} aria-hidden />;
+}
+
+/**
+ * A part of a screen that is drawn later, and whose code is fetched then.
+ *
+ * height: about how tall it will be, px.
+ */
+export function later<P extends object>(height: number, load: () => Promise<ComponentType<P>>): ComponentType<P> {
+  const Part = lazy(async () => ({ default: await load() }));
+  return function LaterPart(props: P) {
+    return (
+      <Later height={height}>
+        <Suspense fallback={<Space height={height} />}>
+          <Part {...props} />
+        </Suspense>
+      </Later>
+    );
+  };
 }
 
 const LATEST_MS = 400;

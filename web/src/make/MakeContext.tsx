@@ -22,7 +22,7 @@ export interface WorkRun {
   cooling?: { ready: boolean };
 }
 
-export interface Working {
+export interface Work {
   run: WorkRun;
   /** It takes from lots, and what is off is put right by the formula. */
   isBatch: boolean;
@@ -33,12 +33,12 @@ export interface Working {
   record: () => Promise<RecordedEvent[]>;
 }
 
-export const WorkContext = createContext<Working | null>(null);
+export const WorkContext = createContext<Work | null>(null);
 
-export function useWork(): Working {
-  const working = use(WorkContext);
-  if (working === null) throw new Error('useWork outside any work');
-  return working;
+export function useWork(): Work {
+  const work = use(WorkContext);
+  if (work === null) throw new Error('useWork outside any work');
+  return work;
 }
 
 export const MakeContext = createContext<Making | null>(null);

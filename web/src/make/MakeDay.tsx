@@ -43,7 +43,7 @@ export function MakeDay() {
   const [look, setLook] = useState<{ from: string | null; at: string } | null>(null);
   const [dialog, setDialog] = useState<'aid' | 'record' | null>(null);
   const making = useMemo(() => (run ? { run, send, tare } : null), [run, send, tare]);
-  const working = useMemo(() => making && workOf(making), [making]);
+  const work = useMemo(() => making && workOf(making), [making]);
   const current = run?.state.current ?? null;
   const shown = look !== null && look.from === current ? look.at : null;
   const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
@@ -55,13 +55,13 @@ export function MakeDay() {
   }, [current]);
   useDocumentTitle(run ? `${run.record.code}, ${run.record.plan.formula.name} · Sapolin` : 'Make day · Sapolin');
   if (error !== null && run === undefined) return <Missing title="This batch cannot be made yet" message={error.message} />;
-  if (!run || !making || !working) return <Pending />;
+  if (!run || !making || !work) return <Pending />;
   const { steps } = run.prepared;
   const step = steps.find((one) => one.id === (shown ?? current)) ?? null;
   const status = run.state.status;
   return (
     <MakeContext value={making}>
-      <WorkContext value={working}>
+      <WorkContext value={work}>
       <Sliced before={<Pending />}>
       <Readings onSilence={refetch}>
       <div className={classes.page} data-caustic={status === 'making' && step?.caustic === true}>

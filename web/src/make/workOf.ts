@@ -1,8 +1,8 @@
 import { answered, api } from '../api/client';
-import type { Making, Working } from './MakeContext';
+import type { Making, Work } from './MakeContext';
 
 /** The making of a batch as work that goes step by step. */
-export function workOf(making: Making): Working {
+export function workOf(making: Making): Work {
   const { run } = making;
   const jarG = run.record.plan.jar_g;
   return {

@@ -13,7 +13,7 @@ import { CheckStep } from '../make/CheckStep';
 import { IfNeeded, PackStep, StagesStep, TestStep } from '../make/CookSteps';
 import { DevicePanel } from '../make/DevicePanel';
 import make from '../make/Make.module.css';
-import { useWork, WorkContext, type Working } from '../make/MakeContext';
+import { useWork, WorkContext, type Work } from '../make/MakeContext';
 import { Clock, Readings, TabletMenu } from '../make/MakeDay';
 import { RecordDialog } from '../make/RecordDialog';
 import { useAwake } from '../make/tablet';
@@ -29,7 +29,7 @@ export function PreparationMake() {
   const { run, error, send, tare, refetch, isSaved, isOffline } = usePreparationRun(preparationId);
   const [look, setLook] = useState<{ from: string | null; at: string } | null>(null);
   const [isRecord, setIsRecord] = useState(false);
-  const working = useMemo<Working | null>(
+  const work = useMemo<Work | null>(
     () =>
       run
         ? {
@@ -46,7 +46,7 @@ export function PreparationMake() {
   useAwake(run?.state.status === 'making');
   useDocumentTitle(run ? `${run.record.plan.name}, ${run.record.code} · Sapolin` : 'Sapolin');
   if (error !== null && run === undefined) return <Missing title="This cannot be made yet" message={error.message} />;
-  if (!run || !working) return <Pending />;
+  if (!run || !work) return <Pending />;
   const current = run.state.current;
   const shown = look !== null && look.from === current ? look.at : current;
   const { steps } = run.prepared;
@@ -54,7 +54,7 @@ export function PreparationMake() {
   const { status } = run.state;
   const show = (id: string | null) => setLook(id === null ? null : { from: current, at: id });
   return (
-    <WorkContext value={working}>
+    <WorkContext value={work}>
       <Readings onSilence={refetch}>
         <div className={make.page} data-caustic={status === 'making' && step?.caustic === true}>
           <header className={make.bar}>

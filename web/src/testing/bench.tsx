@@ -11,10 +11,11 @@ const PATIENT = { timeout: 5000 };
 
 const at = (record: FormulaRecord) => ({ params: { path: { formula_id: record.id } } });
 
-/** Open the bench and wait for its first result. */
+/** Open the bench and wait for its first result, and for what is drawn later. */
 export async function openBench(record: FormulaRecord) {
   const drawn = await show(<Bench />, { at: `/formulas/${record.id}`, route: '/formulas/:formulaId' });
   await waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toMatch(/fresh|stopped/), PATIENT);
+  for (const tab of ['tab-additives', 'tab-expect']) await screen.findByTestId(tab, {}, PATIENT);
   return drawn;
 }
 

@@ -38,7 +38,7 @@ vi.stubGlobal(
 configure({ defaultHidden: true, asyncUtilTimeout: 5000 });
 
 Element.prototype.scrollIntoView = () => undefined;
-Object.defineProperty(document, 'fonts', { value: new EventTarget() });
+Object.defineProperty(document, 'fonts', { value: Object.assign(new EventTarget(), { load: () => Promise.resolve([]) }) });
 Blob.prototype.text = function text(this: Blob) {
   return new Promise((read) => {
     const reader = new FileReader();

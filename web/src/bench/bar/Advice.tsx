@@ -1,4 +1,5 @@
 import type { Diagnostic } from '../../api/types';
+import { Later } from '../../design/Later';
 import { Panel } from '../../design/Panel';
 import { Advice } from '../../design/Sentence';
 import { useBench } from '../BenchContext';
@@ -44,7 +45,9 @@ export function AdviceList() {
           </li>
         ))}
       <li className={classes.move}>
-        <BestMove />
+        <Later height={0}>
+          <BestMove />
+        </Later>
       </li>
       {freshness === 'fresh' && advice.length === 0 && (
         <li className={`${classes.said} ${classes.calm}`}>

@@ -1,0 +1,7 @@
+import { join } from 'node:path';
+
+const SRC = join(import.meta.dirname, '..', 'src');
+
+/** The module that draws the application, and the one that holds its routes. */
+export const MAIN = join(SRC, 'main.tsx');
+export const ROUTES = join(SRC, 'app', 'routes.tsx');
