@@ -67,6 +67,16 @@ class TestLiquids:
         assert converted.value == pytest.approx(ways[wanted], abs=1e-3)
         assert converted.use == "at_trace"
 
+    @pytest.mark.parametrize("wanted", ["weight_g", "percent_of_oils", "percent_of_water"])
+    def test_an_empty_amount_stays_empty(self, wanted):
+        milk = {"liquid": "goat-milk", "use": "at_trace", "by": "weight_g", "value": None}
+        converted = liquid_in_basis(formula(liquids=[milk]), 0, wanted, catalogue())
+        assert (converted.by, converted.value) == (wanted, None)
+
+    def test_the_same_basis_changes_no_digit(self):
+        milk = {"liquid": "goat-milk", "use": "at_trace", "by": "weight_g", "value": 33.333333}
+        assert liquid_in_basis(formula(liquids=[milk]), 0, "weight_g", catalogue()).value == 33.333333
+
     def test_a_share_of_the_water_waits_for_the_water(self):
         milk = {"liquid": "goat-milk", "use": "at_trace", "by": "weight_g", "value": 50.0}
         asked = formula(water={"by": "percent_of_oils", "value": None}, liquids=[milk])

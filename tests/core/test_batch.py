@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from core.batches import GUEST, MILK, loaf, plan
 from core.strategies import formulas
 from sapolin.core.bar.calculation import calculate
+from sapolin.core.batch.additions import Additions
 from sapolin.core.batch.moulds import (
     Cavities,
     Cylinder,
@@ -24,7 +25,7 @@ from sapolin.core.batch.planned import plan_batch, scaled
 from sapolin.core.batch.procedure import steps_of
 from sapolin.core.batch.readiness import allergens_of, readiness
 from sapolin.core.batch.targets import weigh_targets
-from sapolin.core.materials.ingredients import scents
+from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 
@@ -259,6 +260,12 @@ class TestAdditions:
         assert colour.disperse_g == pytest.approx(3.2)
         assert both.disperse_from == "Olive, refined"
         assert both.scents[0].weight_g == pytest.approx(25)
+        # 25 g of lavender; grams of mica by their own density; oil to disperse in is the batch's own.
+        lavender, mica = scents()["lavender"].density_g_per_ml, colorants()["mica-blue"].density_g_per_ml
+        additions = Additions(both.scents, both.portions)
+        assert (additions.added_g, additions.added_ml) == pytest.approx((26.6, 25 / lavender + 1.6 / mica))
+        weighed = additions.with_weights({"scent:0": 20.0, "colour:1:0": 2.0})
+        assert (weighed.added_g, weighed.added_ml) == pytest.approx((22.0, 20 / lavender + 2 / mica))
         assert both.size.batter_g == pytest.approx(bare.size.batter_g + 25 + 1.6)
         assert sum(portion.batter_g for portion in both.portions) == pytest.approx(both.size.batter_g)
 

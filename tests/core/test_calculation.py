@@ -64,6 +64,14 @@ class TestWorkedByHand:
         assert indices.iodine_value == pytest.approx(by_hand, abs=0.05)
         assert indices.ins == pytest.approx(180 - by_hand, abs=0.05)
 
+    def test_what_the_acids_leave_is_told(self, make_formula):
+        # castor: 97.4 % of unsaturated acids, and stearic and palmitic acid; the rest is nothing that an acid is known for
+        indices = calculate(make_formula({"castor": 100.0})).indices
+        unsaturated = 3.6 + 88.5 + 4.4 + 0.5 + 0.4
+        assert indices.unsaturated_percent == pytest.approx(unsaturated)
+        assert indices.saturated_percent + unsaturated + indices.other_percent == pytest.approx(100)
+        assert 0 <= indices.other_percent < 2
+
     def test_hard_and_soft_go_by_the_state_at_20_c(self, make_formula):
         indices = calculate(make_formula()).indices
         assert indices.hard_percent == pytest.approx(25)

@@ -7,10 +7,12 @@ from math import ceil
 import numpy as np
 import pytest
 
+from core.strategies import weight_formula
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 from sapolin.core.trials.design import DesignAsked, OilLimits, design_of, determinant, grid_of, terms_of
 from sapolin.core.trials.effects import RunSheet, oil_effects, run_results, step_results
+from sapolin.core.trials.trial import TrialRun, TrialSetup, trial_result
 
 
 def asked(oils=3, total=30.0, step=10.0, batches=4, low=0.0, high=30.0):
@@ -266,3 +268,40 @@ class TestEffectsByAnotherRoute:
         assert plain(following.words) == (
             f"Next: {blend}. It may well be the best: about {min(expected[best], 5.0):.1f}, {ends[0]:.1f} to {ends[1]:.1f}."
         )
+
+
+class TestTheNextOfASeries:
+    """Batches with one oil at several shares: which of them is best, and whether it may go on."""
+
+    LABELS = ("castor 2 %", "castor 5 %", "castor 8 %", "castor 11 %")
+
+    def following(self, *scores):
+        formula = weight_formula({"olive-refined": 600.0, "coconut": 380.0, "castor": 20.0})
+        runs = tuple(TrialRun(label=label, formula=formula) for label in self.LABELS[: len(scores)])
+        setup = TrialSetup(name="Castor", formula_id="f", criterion="lather", runs=runs)
+        sheets = [RunSheet(run=i, tester="Runa", score=one) for i, ones in enumerate(scores) for one in ones]
+        return trial_result(setup, sheets, {}).next
+
+    def test_none_before_a_sheet_is_there(self):
+        assert self.following([], []) is None
+
+    def words(self, *scores):
+        return plain(self.following(*scores).words)
+
+    def test_what_gets_better_up_to_the_end_may_go_on(self):
+        assert self.words([1] * 6, [3] * 6, [5] * 6).startswith("castor 8 % is best so far and stands at the end")
+        # Down by two words and up by four.
+        assert self.words([3] * 8, [1] * 8, [5] * 8).startswith("castor 8 % is best so far")
+
+    def test_a_step_that_is_not_sure_adds_nothing_to_the_one_before(self):
+        assert self.words([1] * 9, [3, 3, 3, 4] * 9, [3, 3, 3, 4] * 9).startswith("castor 5 % is enough")
+
+    def test_the_best_may_lie_in_the_middle_or_at_the_beginning(self):
+        # Up by three words, down by one, down by one: the second has most.
+        assert (
+            self.words([1] * 8, [4] * 8, [3] * 8, [2] * 8) == "castor 5 % is best: one step further, the score falls."
+        )
+        assert self.words([5] * 8, [3] * 8, [1] * 8) == "castor 2 % is best: one step further, the score falls."
+
+    def test_the_step_that_is_least_known_comes_first(self):
+        assert self.words([1] * 9, [3] * 9, [4]) == "Judge castor 5 % and castor 8 % again: there the least is known."

@@ -16,7 +16,13 @@ from sapolin.core.materials.usual_shares import familiarity_of
 from sapolin.core.optimise.solve import GroupLimit, ShareLimit, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
 from sapolin.core.optimise.solve.branch import Progress, find_best, value_within
-from sapolin.core.optimise.solve.question import in_group, starting_question, targets_like, targets_of_purpose
+from sapolin.core.optimise.solve.question import (
+    check_question,
+    in_group,
+    starting_question,
+    targets_like,
+    targets_of_purpose,
+)
 from sapolin.core.quantities.diagnostics import FormulaError
 
 SHELF = (
@@ -305,6 +311,26 @@ def test_what_cannot_be_asked_is_said_with_a_remedy(changes, code):
         answer_solve(ask(**({"targets": EVERYDAY} | changes)))
     assert code in [problem.code for problem in error.value.problems]
     assert all(problem.remedy for problem in error.value.problems)
+
+
+@pytest.mark.parametrize(
+    ("least", "most_oils", "said"),
+    [
+        (20.0, 8, []),
+        (50.0, 3, []),
+        (50.5, 2, ["least_share_too_large"]),
+        (60.0, 1, []),
+        (60.0, 4, ["least_share_too_large"]),
+    ],
+)
+def test_two_shares_have_to_fit_unless_one_oil_is_all(least, most_oils, said):
+    question = ask(*EVERYDAY, least_share_percent=least, most_oils=most_oils)
+    if not said:
+        check_question(question, catalogue())
+        return
+    with pytest.raises(FormulaError) as error:
+        check_question(question, catalogue())
+    assert [(one.code, one.path) for one in error.value.problems] == [(code, "least_share_percent") for code in said]
 
 
 def test_more_like_this_one():

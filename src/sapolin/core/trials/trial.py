@@ -148,5 +148,11 @@ def _next_of(labels: Sequence[str], steps: Sequence[StepResult]) -> NextBatch | 
     for one in steps:
         scores[one.to_run] = scores[one.from_run] + (one.difference if one.told == "surely" else 0.0)
     best = max(scores, key=lambda run: (scores[run], -run))
-    at_end = best == steps[-1].to_run
-    return NextBatch(shares_percent=(), words=text("trial.beyond" if at_end else "trial.enough", best=labels[best]))
+    further = next((one for one in steps if one.from_run == best), None)
+    if further is None:
+        words = text("trial.beyond", best=labels[best])
+    elif further.told == "surely":
+        words = text("trial.best", best=labels[best])
+    else:
+        words = text("trial.enough", best=labels[best])
+    return NextBatch(shares_percent=(), words=words)
