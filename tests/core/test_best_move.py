@@ -98,3 +98,70 @@ def test_weights_stay_weights():
     move = best_move(weight_formula({"olive-refined": 450.0, "coconut": 250.0, "sunflower": 300.0}), catalogue())
     assert {line.by for line in move.blend.lines} == {"weight_g"}
     assert sum(line.value for line in move.blend.lines) == pytest.approx(1000.0)
+
+
+MOST = {"olive-refined": 80, "coconut": 33, "palm": 50, "castor": 12, "shea": 25, "cocoa": 20, "lard": 100}
+"""What makers use of them at most in an everyday bar, %: here each is the only one of its class."""
+
+
+def missed(shares: dict[str, float], formula: Formula) -> float:
+    """Points by which a blend lies outside the target ranges, all together."""
+    return sum(
+        max(wanted.minimum - points(shares, quality), points(shares, quality) - wanted.maximum, 0.0)
+        for quality in qualities()
+        if (wanted := formula.target_range(quality)) is not None
+    )
+
+
+def every_move(formula: Formula, shares: dict[str, float], takers: set[str]):
+    """Each move between two oils that may be made, with how much nearer it comes and what it is worth: a percent moved has to
+    bring a fiftieth of a point."""
+    for give in shares:
+        for take in takers - {give}:
+            for percent in (5.0, 10.0, 15.0, 20.0, 25.0, 30.0):
+                if percent <= shares[give] and shares.get(take, 0.0) + percent <= MOST[take]:
+                    after = shares | {give: shares[give] - percent, take: shares.get(take, 0.0) + percent}
+                    nearer = missed(shares, formula) - missed(after, formula)
+                    if nearer >= 0.5:
+                        yield nearer - percent / 50, nearer, (give, take, percent)
+
+
+@pytest.mark.parametrize("new", ["shea", "cocoa", "lard"])
+@pytest.mark.parametrize(
+    "shares",
+    [
+        {"olive-refined": 45.0, "coconut": 25.0, "palm": 25.0, "castor": 5.0},
+        {"olive-refined": 70.0, "coconut": 10.0, "palm": 20.0}, {"olive-refined": 30.0, "coconut": 30.0, "palm": 40.0},
+        {"olive-refined": 62.0, "coconut": 28.0, "castor": 10.0}, {"coconut": 33.0, "palm": 50.0, "castor": 17.0},
+        {"olive-refined": 80.0, "castor": 12.0, "coconut": 8.0}, {"olive-refined": 4.0, "coconut": 33.0, "palm": 63.0},
+    ],
+)  # fmt: skip
+def test_no_other_move_is_worth_more(shares, new):
+    formula = of(shares)
+    takers = {*shares, new}
+    best = max(every_move(formula, shares, takers), default=None)
+    move = best_move(formula, catalogue(), at_hand={new}, never=set(catalogue()) - takers)
+    if best is None:
+        assert move is None
+        return
+    worth, nearer, _ = best
+    assert (move.nearer_by - move.percent / 50, move.nearer_by) == pytest.approx((worth, nearer))
+    assert (move.give, move.take, move.percent) in [
+        made for value, _, made in every_move(formula, shares, takers) if value > worth - 1e-6
+    ]
+    after = shares | {move.give: shares[move.give] - move.percent, move.take: shares.get(move.take, 0.0) + move.percent}
+    gains = {
+        quality: missed_of(shares, formula, quality) - missed_of(after, formula, quality)
+        for quality in qualities()
+    }  # fmt: skip
+    told = [one.quality for one in move.reached]
+    assert told == [quality for quality, gain in sorted(gains.items(), key=lambda one: -one[1])[:3] if gain > 0.05]
+    for one in move.reached:
+        wanted = formula.target_range(one.quality)
+        assert one.points == pytest.approx(points(after, one.quality))
+        assert one.in_range == (wanted.minimum <= round(one.points, 1) <= wanted.maximum)
+
+
+def missed_of(shares: dict[str, float], formula: Formula, quality: str) -> float:
+    wanted, value = formula.target_range(quality), points(shares, quality)
+    return 0.0 if wanted is None else max(wanted.minimum - value, value - wanted.maximum, 0.0)
