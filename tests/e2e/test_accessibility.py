@@ -14,7 +14,9 @@ BAR_TABS = ("effects", "indices", "notes", "expect")
 def audit(page: Page) -> list[str]:
     """What axe objects to, one line a rule."""
     page.evaluate(AXE.read_text())
-    violations = page.evaluate("axe.run({resultTypes: ['violations'], preload: false}).then(result => result.violations)")
+    violations = page.evaluate(
+        "axe.run({resultTypes: ['violations'], preload: false}).then(result => result.violations)"
+    )
     return [f"{entry['id']}: {[node['target'] for node in entry['nodes']][:3]}" for entry in violations]
 
 
