@@ -4,11 +4,15 @@ import { isRouteErrorResponse, Link, useRouteError } from 'react-router';
 
 import { WhatHappened } from './WhatHappened';
 
+/** What browsers say of code that they could not get. */
+const NOT_FETCHED = /dynamically imported module|module script failed/i;
+
 /** What a screen shows when it broke or could not be fetched: what happened, what is safe, and the ways on. */
 export function Failure() {
   const error = useRouteError();
   const { reset } = useQueryErrorResetBoundary();
-  const message = isRouteErrorResponse(error) ? error.statusText : error instanceof Error ? error.message : String(error);
+  const told = isRouteErrorResponse(error) ? error.statusText : error instanceof Error ? error.message : String(error);
+  const message = NOT_FETCHED.test(told) ? 'Its code could not be fetched. Is the server running?' : told;
   return (
     <Stack maw={560} m="64px auto" px="md" gap="md" role="alert">
       <h1>This screen could not be shown</h1>

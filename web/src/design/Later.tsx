@@ -1,4 +1,4 @@
-import { lazy, startTransition, Suspense, useDeferredValue, useEffect, useState, type ComponentType, type ReactNode } from 'react';
+import { startTransition, useDeferredValue, useEffect, useState, type ComponentType, type ReactNode } from 'react';
 
 interface LaterProps {
   /** About how tall it will be, px, so that nothing jumps when it comes. */
@@ -27,23 +27,46 @@ function Space({ height }: { height: number }) {
 }
 
 /**
- * A part of a screen that is drawn later, and whose code is fetched then.
+ * A part of a screen that is drawn later, and whose code is fetched then. The rest of the screen stays when it cannot be had.
  *
  * height: about how tall it will be, px.
  */
 export function later<P extends object>(height: number, load: () => Promise<ComponentType<P>>): ComponentType<P> {
-  const Part = lazy(async () => ({ default: await load() }));
+  let known: ComponentType<P> | null = null;
   return function LaterPart(props: P) {
-    return (
-      <Later height={height}>
-        <Suspense fallback={<Space height={height} />}>
-          <Part {...props} />
-        </Suspense>
-      </Later>
-    );
+    const isTime = useTurn();
+    const [Part, setPart] = useState(() => known);
+    const [isMissing, setMissing] = useState(false);
+    useEffect(() => {
+      if (!isTime || Part !== null) return undefined;
+      if (isMissing) {
+        const again = setTimeout(() => setMissing(false), AGAIN_MS);
+        return () => clearTimeout(again);
+      }
+      load().then(
+        (found) => {
+          known = found;
+          startTransition(() => setPart(() => found));
+        },
+        () => setMissing(true),
+      );
+      return undefined;
+    }, [isTime, isMissing, Part]);
+    if (isTime && Part !== null) return <Part {...props} />;
+    if (isMissing && height > 0) return <NotFetched height={height} />;
+    return <Space height={height} />;
   };
 }
 
+function NotFetched({ height }: { height: number }) {
+  return (
+    <p style={{ minHeight: height }} role="status">
+      This part of the screen could not be fetched: no answer from the server. It is tried again.
+    </p>
+  );
+}
+
+const AGAIN_MS = 3000;
 const LATEST_MS = 400;
 const waiting: (() => void)[] = [];
 let idle = 0;
