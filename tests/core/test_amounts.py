@@ -162,6 +162,7 @@ class TestPortions:
     def test_what_is_left_out_goes_to_the_largest(self):
         portions = [PortionPlan(name=name, share_percent=share) for name, share in (("a", 50), ("b", 30), ("c", 20))]
         assert [one.share_percent for one in without_portion(portions, 1)] == [80.0, 20.0]
+        assert [one.share_percent for one in without_portion(portions[::-1], 0)] == [30.0, 70.0]
 
     def test_names_and_colours_stay(self):
         blue = PortionPlan(name="sea", share_percent=100, colours=(starting_colour(colorants()["mica-blue"]),))

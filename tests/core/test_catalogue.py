@@ -49,6 +49,26 @@ def test_the_audit_finds_a_slip(oil, change, fault):
     assert any(fault in found for found in faults)
 
 
+def test_what_is_no_soap_takes_no_part_in_the_audit():
+    """An oil of oleic acid alone, a fifth of it unsaponifiable: iodine value 86.0 of the glyceride, four fifths of that."""
+    olive = catalogue()["olive-refined"]
+    shares = tuple(Range.parse("100" if one.id == "C18:1" else "0") for one in ACIDS)
+    half = olive.model_copy(update={"acids_percent": shares, "unsaponifiable_percent": Range.parse("20")})
+    [row] = audit(Catalogue((half,)))
+    assert row.iodine_computed == pytest.approx(86.0 * 0.8, abs=0.05)
+    # Triolein: three times 56.1056 g of KOH for 885.43 g.
+    assert row.sap_computed_koh_mg_per_g == pytest.approx(3 * 56_105.6 / 885.43 * 0.8, rel=1e-3)
+
+
+def test_a_free_acid_is_audited_by_its_molar_mass():
+    """Stearic acid alone, a tenth of it no acid: 56.1056 g of KOH for 284.48 g, nine tenths of that."""
+    shares = tuple(Range.parse("100" if one.id == "C18:0" else "0") for one in ACIDS)
+    change = {"acids_percent": shares, "unsaponifiable_percent": Range.parse("10")}
+    [row] = audit(Catalogue((catalogue()["stearic-acid"].model_copy(update=change),)))
+    assert row.sap_computed_koh_mg_per_g == pytest.approx(56_105.6 / 284.48 * 0.9, rel=1e-4)
+    assert row.iodine_computed == 0
+
+
 def test_of_a_wax_only_the_acids_count_in_a_blend():
     beeswax = catalogue()["beeswax"]
     assert sum(beeswax.profile) == pytest.approx(0.48 * 74)

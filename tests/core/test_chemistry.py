@@ -20,6 +20,7 @@ from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.formula.document import Formula, Process
 from sapolin.core.materials.fatty_acids import ACID_INDEX
+from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.text import plain
 
 OLIVE_COCONUT = {"olive-refined": 700.0, "coconut": 300.0}
@@ -237,6 +238,16 @@ class TestVolumeAndSalt:
         assert with_salt.total_ml - without.total_ml == pytest.approx(500 / 2.16, abs=0.1)
         cured = [volume.cured_fraction * one.total_g for volume, one in ((without, bare), (with_salt, salted))]
         assert cured[1] - cured[0] == pytest.approx(500.0)
+
+    def test_the_water_of_lactate_dries_off_with_the_rest(self):
+        """30 g of 60 % sodium lactate are 12 g of water, which dries off, and 18 g that stay and keep their part of the water
+        that a cured bar still has."""
+        oils = {"olive-refined": 700.0, "coconut": 300.0}
+        bare = calculation_of(weight_formula(oils)).composition
+        firm = calculation_of(weight_formula(oils, **added("sodium-lactate-60", 3.0))).composition
+        cured = [batter_volume(one, Additions((), ())).cured_fraction * one.total_g for one in (bare, firm)]
+        kept = 1 - coefficient("cure.residual_water") / 100
+        assert cured[1] - cured[0] == pytest.approx(18.0 / kept)
 
     def test_so_much_salt_goes_in_at_trace(self):
         stages = {

@@ -220,6 +220,22 @@ class TestEffectsByAnotherRoute:
         further = ceil(3 * (((second.high - second.difference) / second.difference) ** 2 - 1))
         assert f"about {further} more sheets" in plain(second.words)
 
+    @pytest.mark.parametrize(
+        ("times", "told"), [(3, "not_yet"), (4, "probably"), (7, "probably"), (8, "surely"), (9, "surely")]
+    )
+    def test_how_sure_a_step_is(self, times, told):
+        """Half a word between two batches: 90 % is 1.2816 deviations of the normal curve, 97.5 % is 1.96."""
+        sheets = [
+            RunSheet(run=run, tester="Runa", score=score)
+            for run, scores in ((0, (3, 3)), (1, (3, 4))) for score in scores * times
+        ]  # fmt: skip
+        rows = [[one.run == 0, one.run == 1, 1] for one in sheets]
+        mean, covariance = conditional(rows, [1.0, 1.0, 0.5], sheets)
+        deviations = (mean[1] - mean[0]) / (covariance[0, 0] + covariance[1, 1] - 2 * covariance[0, 1]) ** 0.5
+        by_hand = "surely" if deviations >= 1.96 else "probably" if deviations >= 1.2816 else "not_yet"
+        [step] = step_results(("2 %", "5 %"), sheets)
+        assert step.told == by_hand == told
+
     def test_less_is_said_as_less(self):
         turned = [one.model_copy(update={"run": 1 - one.run}) for one in self.SHEETS if one.run < 2]
         [step] = step_results(self.LABELS[:2], turned)

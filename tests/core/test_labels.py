@@ -313,6 +313,10 @@ class TestDesign:
         assert list(design_problems(box)) == []
         assert usual_sheet(box, "letter").page == "letter"
 
+    def test_a_label_as_large_as_its_page_stands_there_alone(self):
+        sheet = usual_sheet(LabelDesign(width_mm=205.0, height_mm=300.0, bleed_mm=0.0), "a4")
+        assert (sheet.columns, sheet.rows, sheet.left_mm, sheet.top_mm) == (1, 1, 2.5, 0.0)
+
     @pytest.mark.parametrize(
         ("changes", "code"),
         [

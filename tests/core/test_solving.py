@@ -201,6 +201,17 @@ class TestAnEverydayBar:
         # Coconut and anything saturated do for a cleaning block; one oil alone overshoots a target range or misses it.
         assert len(few.formula.blend.lines) <= 2
 
+    def test_fewer_oils_are_no_reason_to_miss_more(self):
+        """Four oils held together by narrow ranges around their own results: three miss them."""
+        four = {"olive-refined": 450.0, "tallow-beef": 300.0, "coconut": 200.0, "castor": 50.0}
+        narrow = tuple(
+            target_range(one.quality, one.points - 0.3, one.points + 0.3)
+            for one in calculate(weight_formula(four)).qualities
+        )
+        few = answer_solve(ask(*narrow, pool=(*four, "palm", "shea"), prefer="fewer")).solutions[0]
+        assert few.miss == pytest.approx(0)
+        assert len(few.formula.blend.lines) >= 4
+
     def test_the_slack_is_a_bound_that_blends_keep(self):
         prices = {oil: 3.0 + i for i, oil in enumerate(SHELF)}
         answer = answer_solve(ask(*EVERYDAY, prices=prices))
@@ -239,6 +250,11 @@ class TestWhatCannotBeHad:
         assert {give.target: give.points for give in answer.conflict.gives}["hardness"] == pytest.approx(20, abs=3)
         assert "cannot hold together" in answer.conflict.words
         assert answer.solutions[0].miss > 15
+        # What is offered instead is the end less what it gives, rounded away from it to a tenth.
+        for give in answer.conflict.gives:
+            assert give.minimum == pytest.approx(60 - give.points, abs=0.1)
+            assert give.minimum <= 60 - give.points + 1e-9
+            assert give.maximum is None
 
     def test_a_single_wish_beyond_all_oils(self):
         answer = answer_solve(ask(target_range("cleansing", 95, None)))
