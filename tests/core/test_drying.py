@@ -5,7 +5,8 @@ from math import exp, log, pi
 import numpy as np
 import pytest
 
-from sapolin.core.cure.drying import BarAsCut, Room, Weighing, drying_days, drying_forecast, ready_day
+from sapolin.core.cure.drying import BarAsCut, Room, Weighing, bar_weight, drying_days, drying_forecast, ready_day
+from sapolin.core.quantities.coefficients import coefficient
 
 BAR = BarAsCut(sides_mm=(25.0, 60.0, 80.0), wet_g=130.0, end_fraction=0.88)
 
@@ -44,6 +45,23 @@ class TestDryingTime:
         usual = drying_days((25.0, 60.0, 80.0), Room(humidity_percent=55))
         assert drying_days((25.0, 60.0, 80.0), Room(humidity_percent=77.5)) == pytest.approx(2 * usual)
         assert drying_days((25.0, 60.0, 80.0), Room(humidity_percent=100)) == pytest.approx(9 * usual)
+
+
+class TestWhatABarWeighs:
+    """130 g as cut, 88 % of it once dry; nothing weighed yet."""
+
+    def test_before_a_weighing_it_is_the_curve(self) -> None:
+        tau = drying_days(BAR.sides_mm)
+        for day in (0.0, tau, 100.0):
+            found = bar_weight(BAR, (), day)
+            assert found.left == pytest.approx(0.88 + 0.12 * exp(-day / tau))
+            assert found.mean_g == pytest.approx(130 * found.left)
+
+    def test_how_sure_it_is_comes_of_the_cut_the_time_and_the_end(self) -> None:
+        """The weight as a fraction of the mean: once dry, what is unsure is the cut and the end, each by itself."""
+        cut, end = coefficient("drying.cut_spread"), coefficient("drying.end_spread")
+        assert bar_weight(BAR, (), 0.0).mean_spread == pytest.approx(cut)
+        assert bar_weight(BAR, (), 4000.0).mean_spread == pytest.approx((cut**2 + (end / 0.88) ** 2) ** 0.5, rel=0.05)
 
 
 class TestReadyDay:

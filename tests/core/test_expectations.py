@@ -39,6 +39,11 @@ class TestAdjustments:
             {"hardness": -1.8, "conditioning": 2.4, "cleansing": -1.5, "open_lather": -2.4, "dense_lather": -0.9}
         )
 
+    def test_what_rounds_to_nothing_is_left_out(self):
+        # Four points for a percent: 0.04 points are none, 0.08 are told as 0.1.
+        assert effects("sodium_lactate", **additive("sodium-lactate-60", 0.01)) == {}
+        assert effects("sodium_lactate", **additive("sodium-lactate-60", 0.02)) == {"firmness_at_unmould": 0.08}
+
     def test_sodium_lactate_beyond_three_percent_adds_nothing(self):
         assert effects("sodium_lactate", **additive("sodium-lactate-60", 2.0)) == {"firmness_at_unmould": 8.0}
         assert effects("sodium_lactate", **additive("sodium-lactate-60", 9.0)) == {"firmness_at_unmould": 12.0}

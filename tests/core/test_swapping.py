@@ -212,6 +212,19 @@ class TestPalmOutOfTheGuestBar:
                 "olive-refined", "coconut", "castor",
             }  # fmt: skip
 
+    def test_what_puts_the_first_before_the_second_is_named(self):
+        answer = answer_swap(ask(outgoing=("olive-refined",), free_of=("tree nuts",), most_replacements=2))
+        first, second = answer.candidates[:2]
+        squares = [
+            {term.feature: term.term_percent * one.distance * one.distance for term in one.terms}
+            for one in (first, second)
+        ]
+        further = {feature: square - squares[0].get(feature, 0.0) for feature, square in squares[1].items()}
+        most = max(further, key=further.get)
+        name = next(term.name.lower() for term in second.terms if term.feature == most)
+        assert further[most] > 0
+        assert plain(answer.why_first).endswith(f"mostly by {name}.")
+
     def test_the_parts_make_up_the_distance(self):
         candidate = self.answer().candidates[0]
         assert sum(component.term_percent for component in candidate.terms) == pytest.approx(100)

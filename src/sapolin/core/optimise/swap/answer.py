@@ -486,6 +486,9 @@ def _why_first(candidates: Sequence[SwapCandidate]) -> Text:
     if len(candidates) == 1:
         return said("why_only", match=match)
     second = candidates[1]
+    # Two that are alike in whole percent are told apart by a tenth.
+    decimals = 1 if round(first.match_percent) == round(second.match_percent) else 0
+    match, after = percent(first.match_percent, decimals), percent(second.match_percent, decimals)
     worse = max(
         (
             (term.term_percent / 100 * second.distance**2 - _square_of(first, term.feature), term)
@@ -494,7 +497,6 @@ def _why_first(candidates: Sequence[SwapCandidate]) -> Text:
         key=lambda pair: pair[0],
         default=None,
     )
-    after = percent(second.match_percent, 0)
     if worse is None or worse[0] <= 0:
         return said("why_least", match=match, next=after)
     return said("why_least_by", match=match, next=after, feature=worse[1].name.lower())
