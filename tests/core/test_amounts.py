@@ -164,6 +164,13 @@ class TestPortions:
         assert [one.share_percent for one in without_portion(portions, 1)] == [80.0, 20.0]
         assert [one.share_percent for one in without_portion(portions[::-1], 0)] == [30.0, 70.0]
 
+    @pytest.mark.parametrize("index", [-1, 3, 4])
+    def test_a_portion_that_is_not_there_is_said(self, index):
+        portions = [PortionPlan(name=name, share_percent=share) for name, share in (("a", 50), ("b", 30), ("c", 20))]
+        with pytest.raises(FormulaError) as refused:
+            without_portion(portions, index)
+        assert [one.code for one in refused.value.problems] == ["no_such_line"]
+
     def test_names_and_colours_stay(self):
         blue = PortionPlan(name="sea", share_percent=100, colours=(starting_colour(colorants()["mica-blue"]),))
         first, second = with_portion([blue])

@@ -338,6 +338,21 @@ class TestReadiness:
         assert code in self.codes(**changes)
         assert code not in self.codes()
 
+    @pytest.mark.parametrize(
+        ("lye_percent", "cover", "spray", "gel", "ashes"),
+        [
+            (27.0, "fridge", False, "natural", True), (28.9, "fridge", False, "natural", True),
+            (29.1, "fridge", False, "natural", False), (33.0, "fridge", False, "natural", False),
+            (27.0, "fridge", False, "prevented", True), (27.0, "fridge", False, "encouraged", False),
+            (27.0, "fridge", True, "natural", False), (27.0, "cover", False, "natural", False),
+            (27.0, "insulate", False, "natural", False), (27.0, "heat_pad", False, "natural", False),
+            (27.0, "oven", False, "natural", False),
+        ],
+    )  # fmt: skip
+    def test_a_thin_lye_kept_cold_turns_ashy(self, lye_percent, cover, spray, gel, ashes):
+        formula = {"water": {"by": "lye_concentration_percent", "value": lye_percent}, "process": {"gel": gel}}
+        assert ("ash" in self.codes(formula=formula, choices={"cover": cover, "alcohol_spray": spray})) is ashes
+
     def test_allergens_of_scents_liquids_and_oils_are_named_once(self):
         asked = plan(
             formula={

@@ -92,6 +92,8 @@ def test_every_batch_keeps_its_limits_and_the_total():
         (asked(total=33.0), "total_off_the_grid"),
         (asked(low=20.0, high=10.0), "limits_cross"),
         (asked(low=-5.0), "limits_cross"),
+        (asked(low=-0.5), "limits_cross"),
+        (asked(high=100.5), "limits_cross"),
         (asked(total=100.0), "no_blend_inside_limits"),
         (asked(5, 100.0, 0.5, 5, 0.0, 100.0), "grid_too_fine"),
         (asked(low=10.0, high=10.0), "limits_too_narrow"),

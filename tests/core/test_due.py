@@ -4,7 +4,7 @@ from datetime import UTC, date, datetime
 
 import pytest
 
-from sapolin.core.cure.due import BatchFacts, CureFacts, due_of
+from sapolin.core.cure.due import BatchFacts, CureFacts, Due, due_of
 
 POURED = datetime(2026, 3, 1, 12, 0, tzinfo=UTC)
 LOAF = BatchFacts(
@@ -59,6 +59,18 @@ def test_what_was_begun_stands_before_what_is_planned_and_what_is_late_before_wh
         ("B-8", "go_on", "now"), ("B-1", "unmould", "late"), ("B-7", "unmould", "now"), ("B-5", "make", "now"),
         ("B-6", "finish_plan", "now"),
     ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("kind", "standing", "waits"),
+    [
+        ("turn", "now", True), ("turn", "late", True), ("turn", "later", False),
+        ("unmould", "now", False), ("unmould", "late", False), ("unmould", "later", False),
+    ],
+)  # fmt: skip
+def test_what_is_due_may_wait_where_nothing_comes_to_harm(kind, standing, waits):
+    due = Due(kind=kind, batch_id="a", code="B-1", name="Bar", standing=standing, at=None, from_at=None, until_at=None)
+    assert due.may_wait is waits
 
 
 def test_without_a_forecast_nothing_is_foreseen():

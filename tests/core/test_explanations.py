@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core.strategies import codes_of, formulas, laden_formulas
+from core.strategies import codes_of, formulas, laden_formulas, weight_formula
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.explanations import UnknownQuantityError, explain, quantity_ids
 from sapolin.core.bar.result import FormulaResult
@@ -66,6 +66,17 @@ def test_a_explanation_shows_the_numbers_that_went_in(make_formula):
     assert plain(explanation.substituted) == "206.25 g KOH × 0.71289 × (1 − 5/100) / (99/100)"
     assert any("99 % pure" in plain(line) for line in explanation.assumes)
     assert {"iso-3657", "ciaaw", "codex-210"} <= {source.id for source in explanation.sources}
+
+
+def test_what_a_bound_holds_back_is_told_on_its_side():
+    """No bar is said to keep for longer than 36 months, nor for less than one."""
+    rosemary = [{"additive": "rosemary-extract", "by": "percent_of_oils", "value": 0.3}]
+    long = explain(weight_formula({"coconut-hydrogenated": 1000.0}, superfat=0.0, additives=rosemary), "shelf_months")
+    assert long.value == 36
+    assert plain(long.substituted).endswith("; never more than 36")
+    short = explain(weight_formula({"hemp": 1000.0}), "shelf_months")
+    assert short.value == 1
+    assert plain(short.substituted).endswith("; never less than 1")
 
 
 class TestExplanationsAreMadeOfWhatWasUsed:

@@ -2,6 +2,7 @@
 
 import itertools
 import random
+import re
 
 import numpy as np
 import pytest
@@ -213,7 +214,7 @@ class TestPalmOutOfTheGuestBar:
             }  # fmt: skip
 
     def test_what_puts_the_first_before_the_second_is_named(self):
-        answer = answer_swap(ask(outgoing=("olive-refined",), free_of=("tree nuts",), most_replacements=2))
+        answer = answer_swap(ask(outgoing=("coconut",), most_replacements=2))
         first, second = answer.candidates[:2]
         squares = [
             {term.feature: term.term_percent * one.distance * one.distance for term in one.terms}
@@ -224,6 +225,18 @@ class TestPalmOutOfTheGuestBar:
         name = next(term.name.lower() for term in second.terms if term.feature == most)
         assert further[most] > 0
         assert plain(answer.why_first).endswith(f"mostly by {name}.")
+
+    @pytest.mark.parametrize("outgoing", ["coconut", "olive-refined", "palm"])
+    def test_the_first_is_not_called_the_nearest_when_another_is_nearer(self, outgoing):
+        answer = answer_swap(ask(outgoing=(outgoing,), most_replacements=2, free_of=("tree nuts",)))
+        matches = [one.match_percent for one in answer.candidates]
+        said = plain(answer.why_first)
+        if max(matches) > matches[0] + 0.05:
+            assert said.startswith("First because its oils are the most usual")
+        else:
+            assert said.startswith("First because it changes the bar least")
+        shown = re.findall(r"[0-9.]+ %", said)
+        assert len(shown) < 2 or shown[0] != shown[1] or abs(matches[0] - matches[1]) < 0.1
 
     def test_the_parts_make_up_the_distance(self):
         candidate = self.answer().candidates[0]

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sapolin.core.quantities.diagnostics import FormulaError
+from sapolin.core.quantities.text import plain
 from sapolin.core.trials.comparison import (
     Chosen,
     ComparedBar,
@@ -132,6 +133,9 @@ class TestTwoBars:
     def test_five_to_nothing_cannot_tell_yet_and_one_more_would(self):
         told = verdict(drawn(setup(rounds=6), 1), [0] * 5)
         assert (told.standing, told.chance, more_the_same_way(5, 0)) == ("not_yet", 0.0625, 1)
+        one, more = (plain(verdict(drawn(setup(rounds=6), 1), [0] * times).words) for times in (5, 4))
+        assert "One more choice would" in one
+        assert f"{more_the_same_way(4, 0)} more choices would" in more
 
     def test_nine_to_one_is_clear(self):
         told = verdict(drawn(setup(rounds=10), 1), [1] * 9 + [0])

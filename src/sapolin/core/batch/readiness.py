@@ -136,7 +136,8 @@ def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
         yield diagnostic("milk_overheats", "warning", "choices.cover")
     if plan.formula.process.gel == "encouraged" and plan.choices.cover == "fridge":
         yield diagnostic("gel_in_fridge", "warning", "choices.cover")
-    thin_and_cool = planned.result.water.lye_concentration_percent < 29 and not warm and not plan.choices.alcohol_spray
+    is_thin = planned.result.water.lye_concentration_percent < coefficient("limit.ash_lye_percent")
+    thin_and_cool = is_thin and not warm and not plan.choices.alcohol_spray
     if thin_and_cool and plan.choices.cover not in ("cover", "insulate"):
         yield diagnostic("ash", "warning", "choices.cover")
 

@@ -31,7 +31,7 @@ from sapolin.core.optimise.swap.words import in_words, said
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.model import Model, Truth
-from sapolin.core.quantities.text import Text, joined, number, percent, significant, template, weight
+from sapolin.core.quantities.text import Number, Text, joined, number, percent, significant, template, weight
 
 __all__ = ["DistanceTerm", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
 
@@ -475,20 +475,28 @@ def _new_warnings(case: _Case, candidate: SwapCandidate) -> tuple[Diagnostic, ..
     return tuple(one for one in candidate.diagnostics if one.severity != "note" and _key(one) not in case.said_before)
 
 
+TOLD_APART = 0.05
+"""Two matches that differ by less, %, are the same to a tenth."""
+
+
+def _told_apart(one: float, other: float) -> tuple[Number, Number]:
+    """Two matches in whole percent, or to a tenth where they are alike otherwise."""
+    decimals = 1 if round(one) == round(other) else 0
+    return percent(one, decimals), percent(other, decimals)
+
+
 def _why_first(candidates: Sequence[SwapCandidate]) -> Text:
     if not candidates:
         return ()
     first = candidates[0]
-    match = percent(first.match_percent, 0)
     nearest = max(candidate.match_percent for candidate in candidates)
-    if nearest - first.match_percent > 0.5:
-        return said("why_usual", match=match, nearest=percent(nearest, 0))
+    if nearest - first.match_percent > TOLD_APART:
+        match, nearest_match = _told_apart(first.match_percent, nearest)
+        return said("why_usual", match=match, nearest=nearest_match)
     if len(candidates) == 1:
-        return said("why_only", match=match)
+        return said("why_only", match=percent(first.match_percent, 0))
     second = candidates[1]
-    # Two that are alike in whole percent are told apart by a tenth.
-    decimals = 1 if round(first.match_percent) == round(second.match_percent) else 0
-    match, after = percent(first.match_percent, decimals), percent(second.match_percent, decimals)
+    match, after = _told_apart(first.match_percent, second.match_percent)
     worse = max(
         (
             (term.term_percent / 100 * second.distance**2 - _square_of(first, term.feature), term)
