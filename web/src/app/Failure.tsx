@@ -12,7 +12,7 @@ export function Failure() {
   const error = useRouteError();
   const { reset } = useQueryErrorResetBoundary();
   const told = isRouteErrorResponse(error) ? error.statusText : error instanceof Error ? error.message : String(error);
-  const message = NOT_FETCHED.test(told) ? 'Its code could not be fetched. Is the server running?' : told;
+  const message = NOT_FETCHED.test(told) ? 'Its code could not be fetched: the server does not answer, or has another version by now.' : told;
   return (
     <Stack maw={560} m="64px auto" px="md" gap="md" role="alert">
       <h1>This screen could not be shown</h1>

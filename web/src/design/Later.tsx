@@ -61,12 +61,13 @@ export function later<P extends object>(height: number, load: () => Promise<Comp
 function NotFetched({ height }: { height: number }) {
   return (
     <p style={{ minHeight: height }} role="status">
-      This part of the screen could not be fetched: no answer from the server. It is tried again.
+      This part of the screen could not be fetched. It is tried again; if it does not come, load the page again.
     </p>
   );
 }
 
 const AGAIN_MS = 3000;
+
 const LATEST_MS = 400;
 const waiting: (() => void)[] = [];
 let idle = 0;
