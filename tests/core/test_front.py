@@ -45,6 +45,17 @@ def test_each_point_has_what_it_says():
         assert moved == pytest.approx(point.value, abs=1e-6)
 
 
+def test_change_begins_at_the_blend_as_it_is_and_goes_on_to_where_more_buys_nothing():
+    points = front_of(ask(), "changed_percent").points
+    assert points[0].value == 0
+    assert {line.oil: line.value for line in points[0].formula.blend.lines} == {
+        line.oil: line.value / 10 for line in PRESENT.blend.lines
+    }
+    best = answer_solve(ask()).solutions[0]
+    assert points[-1].miss <= best.miss + 1e-6
+    assert len(points) > 2
+
+
 def test_nothing_that_meets_everything_is_cheaper_than_the_first_that_does():
     points = front_of(ask(), "price_per_kg").points
     first = next(point for point in points if point.miss < 0.01)
