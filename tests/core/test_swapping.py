@@ -13,6 +13,7 @@ from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.formula.usual import most_share_percent
 from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.usual_shares import variants
 from sapolin.core.optimise.swap import Outgoing, SwapCancelledError, SwapQuestion, answer_swap, levers_of
 from sapolin.core.optimise.swap.features import FEATURES, feature_rows, weights_of
@@ -212,6 +213,26 @@ class TestPalmOutOfTheGuestBar:
             assert {oil for oil, when in added.items() if when == "at_trace"} == set(added) - {
                 "olive-refined", "coconut", "castor",
             }  # fmt: skip
+
+    def test_what_each_replacement_makes_up_for_is_its_share_of_the_acids_that_went(self):
+        """Palm goes, 30 % of the blend: of each acid it gave 30 hundredths of what palm has, and a newcomer gives back as much
+        of that as it has itself. The two acids of which it gives most are told, unless it is less than half a point."""
+        palm = catalogue()["palm"].profile
+        for candidate in self.answer().candidates:
+            said = [plain(words) for words in candidate.words]
+            for new in candidate.incoming:
+                [words] = [one for one in said if one.startswith(f"{new.name} makes up for")]
+                has = catalogue()[new.oil].profile
+                given = sorted(
+                    (
+                        (min(new.share_percent * has[i], 30 * palm[i]) / 100, 0.3 * palm[i], acid.name)
+                        for i, acid in enumerate(ACIDS)
+                    ),
+                    reverse=True,
+                )
+                told = [f"{points:.1f} of the {lost:.1f} points of {name} acid" for points, lost, name in given]
+                for i, one in enumerate(told):
+                    assert (one in words) is (i < 2 and given[i][0] >= 0.5), (words, one)
 
     def test_what_puts_the_first_before_the_second_is_named(self):
         answer = answer_swap(ask(outgoing=("coconut",), most_replacements=2))
