@@ -137,6 +137,8 @@ def open_formula(page: Page, url: str, name: str = "Hut guest bar") -> None:
         # What was found came between pressing and letting go: the row under the pointer was another one.
         link.click()
     page.wait_for_selector("[data-freshness=fresh], [data-freshness=stopped]")
+    # What stands further down is drawn, and its code fetched, after that.
+    page.get_by_test_id("tab-lye").wait_for(state="attached")
 
 
 def pick(page: Page, opener: Locator, option: str, *, exact: bool = False) -> None:
