@@ -14039,7 +14039,7 @@ export interface components {
             /**
              * Others
              * @description Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
-             *     Held lines never do.
+             *     Locked lines never do.
              * @default locked
              * @enum {string}
              */

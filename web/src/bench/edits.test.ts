@@ -59,7 +59,7 @@ describe('lines', () => {
     expect(amounts(dropped)).toEqual([55, 5, 40]);
     expect(enteredSum(dropped.blend)).toBe(100);
   });
-  it('takes nothing from a held oil', () => {
+  it('takes nothing from a locked oil', () => {
     expect(amounts(dropOil(toggleLocked(formula(60, 40), 0), 'castor', 0))).toEqual([60, null, 40]);
   });
   it('moves and removes', () => {

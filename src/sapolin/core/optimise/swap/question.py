@@ -40,7 +40,7 @@ class SwapQuestion(Model):
     """Qualities outside their target range are drawn to its nearest edge; otherwise everything is to stay as it was."""
     others: Literal["locked", "one_moves", "within", "free"] = "locked"
     """Whether the oils that stay may move with the swap: one of them, or all, by at most `within_points`; or freely.
-    Held lines never do."""
+    Locked lines never do."""
     within_points: Annotated[FiniteNumber, Field(ge=0, le=40)] = 6.0
     most_replacements: Annotated[int, Field(ge=1, le=3)] = 2
     """New oils at most; two when one other oil may move."""
