@@ -10,6 +10,9 @@ from fastapi.testclient import TestClient
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 
+BENCH = ["/assets/style-1.css", "/assets/Bench-1.js", "/assets/Loaf-1.js"]
+RELATIONS = {"css": "preload; as=style; crossorigin=anonymous", "js": "modulepreload; fetchpriority=low"}
+
 
 @pytest.fixture(scope="module")
 def pages(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
@@ -21,7 +24,7 @@ def pages(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     (web / "assets" / "app-1.js").write_text("let x")
     (web / "screens.json").write_text(json.dumps([
         {"path": "", "files": ["assets/Today-1.js"], "asks": ["/api/today"]},
-        {"path": "formulas/:formulaId", "files": ["assets/Bench-1.js", "assets/Loaf-1.js"],
+        {"path": "formulas/:formulaId", "files": ["assets/style-1.css", "assets/Bench-1.js", "assets/Loaf-1.js"],
          "asks": ["/api/formulas/:formulaId", "/api/oils"]},
         {"path": "batches", "files": ["assets/Batches-1.js"], "asks": []},
     ]))  # fmt: skip
@@ -43,16 +46,16 @@ def test_every_address_opens_the_application(pages, address):
     ("address", "code", "answers"),
     [
         ("/", ["/assets/Today-1.js"], ["/api/today"]),
-        ("/formulas/4f2a-b_1", ["/assets/Bench-1.js", "/assets/Loaf-1.js"], ["/api/formulas/4f2a-b_1", "/api/oils"]),
+        ("/formulas/4f2a-b_1", BENCH, ["/api/formulas/4f2a-b_1", "/api/oils"]),
         ("/batches", ["/assets/Batches-1.js"], []),
         # Something else than usual is asked for: its code alone.
-        ("/formulas/4f2a?since=2", ["/assets/Bench-1.js", "/assets/Loaf-1.js"], []),
+        ("/formulas/4f2a?since=2", BENCH, []),
         ("/formulas/4f2a/solve", [], []),
         ("/no/such/place", [], []),
     ],
 )
 def test_a_page_names_what_its_screen_needs_first(pages, address, code, answers):
-    named = [f"<{file}>; rel=modulepreload; fetchpriority=low" for file in code]
+    named = [f"<{file}>; rel={RELATIONS[file.rpartition('.')[2]]}" for file in code]
     named += [f"<{answer}>; rel=preload; as=fetch; crossorigin=anonymous" for answer in answers]
     assert pages.get(address).headers.get("link", "") == ", ".join(named)
 

@@ -19,6 +19,7 @@ from sapolin.core.labels.ingredients import allergens_of, bar_on_day, ingredient
 from sapolin.core.labels.net_weight import letter_height_mm, net_weight, net_words, tolerated_error_g
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import scents
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 
 NOTHING = InTheBar(*[()] * 9)
@@ -339,6 +340,20 @@ class TestDesign:
 
         assert rows_fit(4.25)
         assert not rows_fit(4.5)
+
+    @pytest.mark.parametrize(
+        ("changes", "field"),
+        [
+            ({"height_mm": 0.0, "bleed_mm": 0.0}, "height_mm"),
+            ({"width_mm": -80.0}, "width_mm"),
+            ({"width_mm": 1e300}, "width_mm"),
+            ({"height_mm": 30.0, "bleed_mm": -15.0}, "bleed_mm"),
+        ],
+    )
+    def test_no_sheet_for_a_label_that_cannot_be_drawn(self, changes, field):
+        with pytest.raises(FormulaError) as refused:
+            usual_sheet(LabelDesign(**changes), "a4")
+        assert [problem.path for problem in refused.value.problems] == [field]
 
     def test_a_usual_sheet_is_always_possible(self):
         for shape in ("wrap", "box", "round", "tray", "shelf"):

@@ -1,5 +1,6 @@
 """Paste diluted, soap melted again, lye and oils mixed ahead: weights by hand, and what must not be made so."""
 
+from collections.abc import Iterator
 from math import isclose
 
 import pytest
@@ -13,6 +14,7 @@ from sapolin.core.preparations import (
     MasterBlendPlan,
     MasterLyePlan,
     PasteOnHand,
+    Preparation,
     RebatchPlan,
     SaltStep,
     best_mix,
@@ -369,9 +371,64 @@ class TestTheRest:
         found = refused(MasterBlendPlan.model_validate({"name": "Base", "parts": parts, "total_g": 4000}))
         assert found == {("blend_shares_not_100", "parts")}
 
+    def test_a_share_that_is_not_entered_yet_is_asked_for(self):
+        parts = [{"oil": "olive-refined", "share_percent": 100}, {"oil": "coconut", "share_percent": None}]
+        found = refused(MasterBlendPlan.model_validate({"name": "Base", "parts": parts, "total_g": 4000}))
+        assert found == {("missing", "parts[1].share_percent")}
+
     def test_what_is_left_of_a_paste(self):
         left = remaining([OLIVE, COCONUT], {"1": 4999.6, "2": 1000.0})
         assert [(one.batch_id, one.left_g) for one in left] == [("2", 4000.0)]
+
+
+def numbers_within(content: object, path: str = "") -> Iterator[tuple[str, dict[str, object], str]]:
+    """Every number of a document: its path, what holds it, and its name there."""
+    if isinstance(content, dict):
+        for name, value in content.items():
+            at = f"{path}.{name}" if path else name
+            if isinstance(value, int | float) and not isinstance(value, bool):
+                yield at, content, name
+            yield from numbers_within(value, at)
+    if isinstance(content, list):
+        for i, one in enumerate(content):
+            yield from numbers_within(one, f"{path}[{i}]")
+
+
+WHOLE_PLANS: dict[str, Preparation] = {
+    "bottles": plan(scents=[{"scent": "lavender", "percent": 0.5, "limit_percent": 2.0}], brine_percent=1.5),
+    "all of a paste": plan(size_by="paste_g", paste_g=700, bottles=None),
+    "soap melted again": RebatchPlan(name="Ends", soap_g=730, age_days=5, liquid_percent=12),
+    "lye": MasterLyePlan(name="Lye", lye="koh", lye_g=420, purity_percent=90, concentration_percent=40, room_c=18),
+    "oils": MasterBlendPlan.model_validate({
+        "name": "Base", "total_g": 4000, "parts": [
+            {"oil": "olive-refined", "share_percent": 60}, {"oil": "coconut", "share_percent": 40},
+        ],
+    }),
+}  # fmt: skip
+OPTIONAL = {
+    "age_days",
+    "liquid_percent",
+    "brine_percent",
+    "scents[0].limit_percent",
+    "preservative.ph_low",
+    "preservative.ph_high",
+}
+"""What a plan may leave out: it takes what is usual, or goes without."""
+
+
+@pytest.mark.parametrize("name", WHOLE_PLANS)
+def test_a_gap_in_a_plan_is_asked_for_where_it_is(name):
+    paths = [path for path, _, _ in numbers_within(WHOLE_PLANS[name].model_dump(mode="json"))]
+    assert paths
+    for path in paths:
+        content = WHOLE_PLANS[name].model_dump(mode="json")
+        held, field = next((held, field) for at, held, field in numbers_within(content) if at == path)
+        held[field] = None
+        changed = type(WHOLE_PLANS[name]).model_validate(content)
+        if path in OPTIONAL:
+            assert prepare_preparation(changed, ON_HAND).total_g > 0, path
+        else:
+            assert path in {at for _, at in refused(changed)}, path
 
 
 class TestItsRecord:

@@ -11,7 +11,8 @@ import { MAIN, ROUTES } from './places';
 const LAZY_ROUTE = /(?:index: true|path: '([^']*)'),[^'\n]*(?:\n[^'\n]*)?import\('([^']+)'\)/g;
 
 /** Which files each screen needs beside those of the start, and what it asks for first: the server sends this with the page, so
-    that nothing has to wait for the code that would have asked for it. */
+    that nothing has to wait for the code that would have asked for it. The style sheet is named first: nothing is painted
+    before it is there. */
 export function screensNamed(): Plugin {
   return {
     name: 'screens-named',
@@ -27,11 +28,12 @@ export function screensNamed(): Plugin {
           for (const next of chunks.find((one) => one.fileName === file)?.imports ?? []) needed(next, found);
           return found;
         };
+        const styles = Object.keys(bundle).filter((name) => name.endsWith('.css'));
         const source = await readFile(ROUTES, 'utf8');
         const screens = [...source.matchAll(LAZY_ROUTE)].flatMap(([, path = '', module = '']) => {
           const id = `${join(ROUTES, '..', module)}.tsx`;
           const chunk = chunks.find((one) => one.moduleIds.includes(id));
-          return chunk === undefined ? [] : [{ path, files: [...needed(chunk.fileName, new Set())], asks: ASKS[path] ?? [] }];
+          return chunk === undefined ? [] : [{ path, files: [...styles, ...needed(chunk.fileName, new Set())], asks: ASKS[path] ?? [] }];
         });
         const written = source.match(/\blazy: async/g)?.length;
         const read = [...source.matchAll(LAZY_ROUTE)].length;

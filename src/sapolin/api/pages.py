@@ -20,6 +20,8 @@ COMPRESSED = (("br", ".br"), ("gzip", ".gz"))
 FOR_GOOD = "public, max-age=31536000, immutable"
 ASK_AGAIN = "no-cache"
 
+CODE = "modulepreload; fetchpriority=low"
+STYLE = "preload; as=style; crossorigin=anonymous"
 
 SCREENS = "screens.json"
 """What each screen needs: written by the build of the front end."""
@@ -27,7 +29,8 @@ SCREENS = "screens.json"
 
 @dataclass(frozen=True)
 class Screen:
-    """What one screen of the front end needs beside the start: files of its code, and what it asks the API for first.
+    """What one screen of the front end needs before any code has run: files beside those of the start, in their order, and what
+    it asks the API for.
 
     `address` matches its addresses; what it asks for holds `:name` where the address has a part of its own.
     """
@@ -49,10 +52,10 @@ class Screen:
 
         own: the address's own parts by name. with_answers: what it asks the API for too, where it asks for what is usual.
         """
-        code = (f"</{file}>; rel=modulepreload; fetchpriority=low" for file in self.files)
+        files = (f"</{file}>; rel={STYLE if file.endswith('.css') else CODE}" for file in self.files)
         answers = (re.sub(r":(\w+)", lambda part: own[part[1]], address) for address in self.asks)
         ahead = (f"<{address}>; rel=preload; as=fetch; crossorigin=anonymous" for address in answers)
-        return ", ".join([*code, *(ahead if with_answers else ())])
+        return ", ".join([*files, *(ahead if with_answers else ())])
 
 
 def _screens(web: Path) -> list[Screen]:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number
 
@@ -89,7 +89,7 @@ class LabelDesign(Model):
 
 
 def shaped(design: LabelDesign, shape: Shape) -> LabelDesign:
-    """`design` in another shape, with the size and sheet that one usually has.
+    """`design` in another shape, with the size and sheet that one usually has. Raises FormulaError where its bleed cannot be.
 
     >>> shaped(LabelDesign(), "round").sheet.columns
     3
@@ -100,7 +100,12 @@ def shaped(design: LabelDesign, shape: Shape) -> LabelDesign:
 
 
 def usual_sheet(design: LabelDesign, page: Literal["a4", "letter"]) -> SheetLayout:
-    """As many labels as a page takes, with room to cut between them, in the middle of the page."""
+    """As many labels as a page takes, with room to cut between them, in the middle of the page.
+
+    Raises FormulaError with what is wrong of a label that cannot be drawn.
+    """
+    if problems := [*_drawing_problems(design)]:
+        raise FormulaError(problems)
     page_width, page_height = PAGES_MM[page]
     gap = 2 * design.bleed_mm
 
@@ -117,6 +122,17 @@ def usual_sheet(design: LabelDesign, page: Literal["a4", "letter"]) -> SheetLayo
 
 def design_problems(design: LabelDesign) -> Iterator[Diagnostic]:
     """Why a label cannot be drawn or printed as it was entered, and what to look at."""
+    yield from _drawing_problems(design)
+    if design.net_g is not None and not 0 < design.net_g <= 10_000:
+        yield diagnostic("label_net", "problem", "net_g", stops="calculation", net=number(design.net_g, unit="g"))
+    if design.qr == "own" and not design.qr_address.strip():
+        yield diagnostic("label_qr_empty", "problem", "qr_address", stops="making", is_open=True)
+    if design.best_before and design.last_sale and design.last_sale > design.best_before:
+        yield diagnostic("label_dates_cross", "problem", "last_sale", stops="making")
+    yield from _sheet_problems(design)
+
+
+def _drawing_problems(design: LabelDesign) -> Iterator[Diagnostic]:
     for field in ("width_mm", "height_mm"):
         size = getattr(design, field)
         if not LEAST_MM <= size <= MOST_MM:
@@ -128,13 +144,6 @@ def design_problems(design: LabelDesign) -> Iterator[Diagnostic]:
         yield diagnostic(
             "label_bleed", "problem", "bleed_mm", stops="calculation", bleed=number(design.bleed_mm, unit="mm")
         )
-    if design.net_g is not None and not 0 < design.net_g <= 10_000:
-        yield diagnostic("label_net", "problem", "net_g", stops="calculation", net=number(design.net_g, unit="g"))
-    if design.qr == "own" and not design.qr_address.strip():
-        yield diagnostic("label_qr_empty", "problem", "qr_address", stops="making", is_open=True)
-    if design.best_before and design.last_sale and design.last_sale > design.best_before:
-        yield diagnostic("label_dates_cross", "problem", "last_sale", stops="making")
-    yield from _sheet_problems(design)
 
 
 def _sheet_problems(design: LabelDesign) -> Iterator[Diagnostic]:

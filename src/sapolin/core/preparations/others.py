@@ -147,11 +147,11 @@ def blended(plan: MasterBlendPlan, oils: Catalogue) -> BlendedOils:
         if part.oil not in oils:
             problems.append(stopping("unknown_oil_here", f"parts[{i}].oil", oil=part.oil))
         problems += _entry(part.share_percent, f"parts[{i}].share_percent", "share_of_blend")
-    total = sum(given(part.share_percent) for part in plan.parts)
-    if not problems and abs(total - 100) > SUM_TOLERANCE_PERCENT:
-        problems.append(stopping("blend_shares_not_100", "parts", sum=percent(round(total, 4))))
     if problems:
         raise FormulaError(problems)
+    total = sum(given(part.share_percent) for part in plan.parts)
+    if abs(total - 100) > SUM_TOLERANCE_PERCENT:
+        raise FormulaError([stopping("blend_shares_not_100", "parts", sum=percent(round(total, 4)))])
     weights = [
         BlendWeight(
             oil=part.oil, name=oils[part.oil].name, is_hard=oils[part.oil].is_hard,
