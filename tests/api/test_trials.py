@@ -256,6 +256,17 @@ class TestTrials:
     def test_what_cannot_be_tried_says_why(self, client, formula_id, changes, code):
         assert refused(client.post("/api/trials", json=self.asked(formula_id, **changes))) == code
 
+    @pytest.mark.parametrize(("oil", "told"), [("beeswax", "Beeswax"), ("none-such", "none-such")])
+    def test_a_design_of_an_oil_that_the_blend_has_not_names_it(self, client, formula_id, oil, told):
+        oils = [{"oil": one, "minimum_percent": 0, "maximum_percent": 60} for one in (oil, "coconut", "castor")]
+        design = {"oils": oils, "total_percent": 100, "step_percent": 5, "batches": 4}
+        answer = client.post("/api/trials/draw-up", json=self.asked(formula_id, levels=None, design=design))
+        assert refused(answer) == "oil_not_in_blend"
+        said = answer.json()["error"]["problems"][0]["message"]
+        assert (
+            "".join(part if isinstance(part, str) else part["text"] for part in said) == f"{told} is not in this blend."
+        )
+
 
 class TestLearning:
     def test_judged_bars_move_the_scale_of_a_formula_until_it_is_switched_off(self, client):

@@ -155,8 +155,7 @@ def _criterion(criterion_id: str, stores: Stores) -> Criterion:
 
 
 def _names(formula: Formula) -> dict[str, str]:
-    oils = with_materials(catalogue(), formula.materials)
-    return {line.oil: oils[line.oil].name for line in formula.blend.lines if line.oil in oils}
+    return {id_: oil.name for id_, oil in with_materials(catalogue(), formula.materials).items()}
 
 
 def _result(kept: TrialKept, stores: Stores) -> TrialResult:

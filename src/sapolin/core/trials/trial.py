@@ -7,6 +7,8 @@ from pydantic import Field
 
 from sapolin.core.formula.blend import converted
 from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.trial_set import TEST_BATCH_OILS_G
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import FiniteNumber, Model
@@ -72,7 +74,9 @@ def as_test_batch(formula: Formula, shares_percent: Mapping[str, float], label: 
     blend = converted(formula.blend, "percent_of_oils")
     missing = [oil for oil in shares_percent if all(line.oil != oil for line in blend.lines)]
     if missing:
-        raise FormulaError([stopping("oil_not_in_blend", "oils", oil=missing[0])])
+        oils = with_materials(catalogue(), formula.materials)
+        name = oils[missing[0]].name if missing[0] in oils else missing[0]
+        raise FormulaError([stopping("oil_not_in_blend", "oils", oil=name)])
     lines = tuple(
         line.model_copy(update={"value": shares_percent.get(line.oil, line.value), "locked": False})
         for line in blend.lines
@@ -110,7 +114,7 @@ def design_runs(formula: Formula, design: Design, names: Mapping[str, str]) -> t
     runs = []
     for shares in design.batches:
         label = ", ".join(
-            f"{names[oil].lower()} {share:g}" for oil, share in zip(design.oils, shares, strict=True)
+            f"{names.get(oil, oil).lower()} {share:g}" for oil, share in zip(design.oils, shares, strict=True)
         )  # fmt: skip
         chosen = dict(zip(design.oils, shares, strict=True))
         runs.append(TrialRun(label=label[:80], formula=as_test_batch(formula, chosen, label), shares_percent=shares))
