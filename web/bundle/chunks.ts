@@ -70,17 +70,24 @@ export function fileOf(id: string, { getModuleInfo }: ManualChunkMeta): string |
   return shared.ofMain.has(id) || id.includes('commonjsHelpers') ? Object.keys(PARTS).find((name) => PARTS[name]?.test(id)) : undefined;
 }
 
-/** The page names the parts, so that all of them are on their way while the first is read. */
+const STYLE_SHEET = /\s*<link rel="stylesheet"[^>]*>/;
+
+/** The page names the parts, so that all of them are on their way while the first is read. Its style sheet stands behind what the page
+    shows until then, which has a style of its own and so is painted at once; no code runs before the sheet is there. */
 export function namedInPage(): Plugin {
   return {
     name: 'named-in-page',
     apply: 'build',
     transformIndexHtml: {
       order: 'post',
-      handler: (_, { bundle = {} }) =>
-        Object.values(bundle)
+      handler: (page, { bundle = {} }) => {
+        const sheet = STYLE_SHEET.exec(page)?.[0] ?? '';
+        const html = page.replace(sheet, '').replace('</body>', () => `${sheet.trim()}\n  </body>`);
+        const tags = Object.values(bundle)
           .filter((one) => one.type === 'chunk' && (one.name in PARTS || one.moduleIds.includes(MAIN)))
-          .map((one) => ({ tag: 'link', attrs: { rel: 'modulepreload', fetchpriority: 'low', href: `/${one.fileName}` }, injectTo: 'head' as const })),
+          .map((one) => ({ tag: 'link', attrs: { rel: 'modulepreload', fetchpriority: 'low', href: `/${one.fileName}` }, injectTo: 'head' as const }));
+        return { html, tags };
+      },
     },
   };
 }

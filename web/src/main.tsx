@@ -1,6 +1,4 @@
-import '@fontsource-variable/bricolage-grotesque/wght.css';
 import '@fontsource-variable/hanken-grotesk/wght.css';
-import '@fontsource-variable/spline-sans-mono/wght.css';
 import './design/mantineStyles';
 import './design/tokens.css';
 import './design/global.css';
@@ -16,7 +14,7 @@ import { referenceQuery } from './api/queries';
 import { client } from './api/queryClient';
 import { AccessEnded } from './app/AccessEnded';
 import { CommandProvider } from './app/commands';
-import { ownFaces } from './app/faces';
+import { facesAfterFirstScreen, facesOfEarlierVisit } from './app/faces';
 import { Pending } from './app/Pending';
 import { routes } from './app/routes';
 import { SettingsProvider } from './app/settings';
@@ -67,12 +65,12 @@ function opened({ state, subscribe }: DataRouter): Promise<void> {
 }
 
 async function draw(into: HTMLElement) {
-  ownFaces(false);
+  const hasFaces = facesOfEarlierVisit();
   // The page itself holds what stands there meanwhile. A stand-in of React's own would be drawn first, and stay for 300 ms at least.
   await Promise.all([client.prefetchQuery(referenceQuery), opened(router)]);
   // In slices, so that a touch is answered while the first screen is drawn.
   startTransition(() => createRoot(into).render(application));
-  ownFaces(true);
+  if (!hasFaces) facesAfterFirstScreen();
 }
 
 // Not awaited here: the code of a screen waits for this module.

@@ -1,31 +1,56 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { ownFaces } from './faces';
+import { facesAfterFirstScreen, facesOfEarlierVisit } from './faces';
+
+/** What a browser does with typefaces, as far as it matters here. */
+class Face {
+  constructor(
+    readonly family: string,
+    readonly source: string,
+  ) {}
+  load = () => (Face.cannotBeHad ? Promise.reject(new Error('no network')) : Promise.resolve(this));
+  static cannotBeHad = false;
+}
 
 describe('typefaces of headings and results', () => {
-  const faces = () => document.documentElement.dataset.faces;
+  let set: Face[];
+  const families = () => [...new Set(set.map((one) => one.family))];
 
   beforeEach(() => {
     vi.useFakeTimers();
     localStorage.clear();
-    delete document.documentElement.dataset.faces;
+    set = [];
+    Face.cannotBeHad = false;
+    vi.stubGlobal('FontFace', Face);
+    vi.stubGlobal('document', { ...document, fonts: { add: (face: Face) => set.push(face) } });
   });
-  afterEach(() => vi.useRealTimers());
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
 
   it('come after the first screen of a first visit', async () => {
-    ownFaces(false);
-    expect(faces()).toBeUndefined();
-    ownFaces(true);
-    expect(faces()).toBeUndefined();
-    await vi.advanceTimersByTimeAsync(1500);
-    expect(faces()).toBe('own');
+    expect(facesOfEarlierVisit()).toBe(false);
+    facesAfterFirstScreen();
+    await vi.advanceTimersByTimeAsync(1400);
+    expect(families()).toEqual([]);
+    await vi.advanceTimersByTimeAsync(200);
+    expect(families()).toEqual(['Bricolage Grotesque Variable', 'Spline Sans Mono Variable']);
   });
 
   it('are there at once on the next', async () => {
-    ownFaces(true);
-    await vi.advanceTimersByTimeAsync(1500);
-    delete document.documentElement.dataset.faces;
-    ownFaces(false);
-    expect(faces()).toBe('own');
+    facesAfterFirstScreen();
+    await vi.advanceTimersByTimeAsync(1600);
+    const first = set.length;
+    expect(facesOfEarlierVisit()).toBe(true);
+    expect(set).toHaveLength(2 * first);
+  });
+
+  it('are set though they could not be fetched, so that they come when they can', async () => {
+    Face.cannotBeHad = true;
+    facesAfterFirstScreen();
+    await vi.advanceTimersByTimeAsync(1600);
+    expect(families()).toHaveLength(2);
+    expect(facesOfEarlierVisit()).toBe(false);
   });
 });

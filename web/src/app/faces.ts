@@ -1,30 +1,76 @@
+import displayRanges from '@fontsource-variable/bricolage-grotesque/unicode.json';
+import display from '@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-latin-wght-normal.woff2?url';
+import displayExtended from '@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-latin-ext-wght-normal.woff2?url';
+import displayVietnamese from '@fontsource-variable/bricolage-grotesque/files/bricolage-grotesque-vietnamese-wght-normal.woff2?url';
+import resultRanges from '@fontsource-variable/spline-sans-mono/unicode.json';
+import result from '@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2?url';
+import resultExtended from '@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-ext-wght-normal.woff2?url';
+
 const KEPT = 'sapolin.faces';
 const AFTER_MS = 1500;
-const FACES = ["700 1em 'Bricolage Grotesque Variable'", "1em 'Spline Sans Mono Variable'"];
 
-/**
- * Set headings and results in typefaces of their own: at once when this browser has them from an earlier visit, else after the
- * first screen, whose answers they would hold up on a slow network.
- */
-export function ownFaces(isDrawn: boolean): void {
-  const set = () => {
-    document.documentElement.dataset.faces = 'own';
-  };
-  if (isHere()) set();
-  else if (isDrawn) {
-    setTimeout(() => void fetched().then(set).then(keep), AFTER_MS);
-  }
+interface Typeface {
+  family: string;
+  weight: string;
+  /** Where each part of it lies, and the characters in it. The first is of use to every screen, the others on demand. */
+  parts: { file: string; characters: string }[];
 }
 
-/** Every text is laid out anew when its typeface comes: once for both, not for each. */
-async function fetched(): Promise<void> {
-  // Where one of them cannot be had, the text stands in the next best.
-  await Promise.allSettled(FACES.map((face) => document.fonts.load(face)));
+const FACES: Typeface[] = [
+  {
+    family: 'Bricolage Grotesque Variable',
+    weight: '200 800',
+    parts: [
+      { file: display, characters: displayRanges.latin },
+      { file: displayExtended, characters: displayRanges['latin-ext'] },
+      { file: displayVietnamese, characters: displayRanges.vietnamese },
+    ],
+  },
+  {
+    family: 'Spline Sans Mono Variable',
+    weight: '300 700',
+    parts: [
+      { file: result, characters: resultRanges.latin },
+      { file: resultExtended, characters: resultRanges['latin-ext'] },
+    ],
+  },
+];
+
+/* Headings and results have typefaces of their own. They are not in the style sheet: a family that is added later has the texts
+   in it laid out anew, and no others. */
+
+/** Set them at once when this browser has them from an earlier visit; tells whether it has. */
+export function facesOfEarlierVisit(): boolean {
+  const isHere = readKept();
+  if (isHere) FACES.forEach((face) => fontFaces(face).forEach((one) => document.fonts.add(one)));
+  return isHere;
+}
+
+/** Fetch and set them when the first screen of a first visit no longer waits for anything: on a slow network they would hold up its
+    answers. One after the other, so that a touch is answered between them. */
+export function facesAfterFirstScreen(): void {
+  setTimeout(() => void oneByOne().then((areHere) => areHere && keep()), AFTER_MS);
+}
+
+/** Tells whether all could be had. Where one could not, the text stands in the next best. */
+async function oneByOne(): Promise<boolean> {
+  let areHere = true;
+  for (const face of FACES) {
+    const parts = fontFaces(face);
+    await parts[0]?.load().catch(() => (areHere = false));
+    parts.forEach((one) => document.fonts.add(one));
+    await new Promise((resolve) => setTimeout(resolve));
+  }
+  return areHere;
+}
+
+function fontFaces({ family, weight, parts }: Typeface): FontFace[] {
+  return parts.map(({ file, characters }) => new FontFace(family, `url(${file})`, { weight, unicodeRange: characters, display: 'swap' }));
 }
 
 /* A browser that keeps nothing has them late at every visit; the application starts all the same. */
 
-function isHere(): boolean {
+function readKept(): boolean {
   try {
     return localStorage.getItem(KEPT) !== null;
   } catch {
