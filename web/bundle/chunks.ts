@@ -14,7 +14,7 @@ export const PARTS: Record<string, RegExp> = {
 };
 
 /** The page's own script, with Vite's loader. */
-const FIRST = /web\/index\.html|\/src\/start\/start\.ts$|vite\/(preload-helper|modulepreload-polyfill)/;
+const FIRST = /web\/index\.html|\/src\/start\/(start|pause)\.ts$|vite\/(preload-helper|modulepreload-polyfill)/;
 
 /** What Mantine exports is one long list of other modules. */
 const LIST = /@mantine\/(core|hooks|notifications)\/esm\/index\.mjs$/;

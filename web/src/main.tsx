@@ -21,14 +21,14 @@ import { SettingsProvider } from './app/settings';
 import { Failed } from './design/Failed';
 import { Later } from './design/Later';
 import { resolver, theme } from './design/theme';
+import { pause } from './start/pause';
 
 /** What is to be said waits in its store until this is here. */
 const Notifications = lazy(async () => ({ default: (await import('@mantine/notifications')).Notifications }));
-const router = createBrowserRouter(routes);
 
 const root = document.getElementById('root');
 if (root === null) throw new Error('index.html has no #root');
-const application = (
+const applicationAt = (router: DataRouter) => (
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={resolver} defaultColorScheme="auto">
       <QueryClientProvider client={client}>
@@ -66,10 +66,12 @@ function opened({ state, subscribe }: DataRouter): Promise<void> {
 
 async function draw(into: HTMLElement) {
   const hasFaces = facesOfEarlierVisit();
+  await pause();
+  const router = createBrowserRouter(routes);
   // The page itself holds what stands there meanwhile. A stand-in of React's own would be drawn first, and stay for 300 ms at least.
   await Promise.all([client.prefetchQuery(referenceQuery), opened(router)]);
   // In slices, so that a touch is answered while the first screen is drawn.
-  startTransition(() => createRoot(into).render(application));
+  startTransition(() => createRoot(into).render(applicationAt(router)));
   if (!hasFaces) facesAfterFirstScreen();
 }
 

@@ -3,6 +3,7 @@ import { replace, type LoaderFunctionArgs, type RouteObject } from 'react-router
 import { materialsQuery, oilsQuery } from '../api/queries';
 import { client } from '../api/queryClient';
 import { LAST_FORMULA } from '../bench/lastFormula';
+import { pause } from '../start/pause';
 import { Failure } from './Failure';
 import { Missing } from './Missing';
 import { Pending } from './Pending';
@@ -19,8 +20,8 @@ const whole: RouteObject = { hydrateFallbackElement: <Pending />, errorElement: 
 
 /** Asked for while the code of the stage is still under way; the stage says what it waits for. */
 function oilsAhead() {
-  void client.prefetchQuery(oilsQuery);
-  void client.prefetchQuery(materialsQuery);
+  void pause().then(() => client.prefetchQuery(oilsQuery));
+  void pause().then(() => client.prefetchQuery(materialsQuery));
   return null;
 }
 

@@ -6,6 +6,7 @@ import { useDefinitions, useOilsAndMaterials } from '../api/queries';
 import type { OilSummary } from '../api/types';
 import { parseNumber, parseWeight } from '../design/quantity';
 import { useSettings } from '../app/settings';
+import { Later } from '../design/Later';
 import { Swatch } from '../design/Swatch';
 import { matching, splitAmount } from '../design/findOils';
 import classes from '../design/PickOne.module.css';
@@ -14,14 +15,34 @@ import { addOil, basisOf } from './edits';
 
 export const FOCUS_ADD_OIL = 'sapolin:add-oil';
 
+interface AddOilProps {
+  /** Its place among the oils; also of one that was there. */
+  onAdded: (index: number) => void;
+}
+
 /** Add an oil by search (`shea`), with its amount (`shea 5`), or by dragging a result onto the loaf. */
-export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
+export function AddOil(props: AddOilProps) {
+  return (
+    <Later height={42} instead={<input className={classes.input} disabled placeholder={usePlaceholder()} />}>
+      <OilSearch {...props} />
+    </Later>
+  );
+}
+
+function usePlaceholder(): string {
+  const { draft } = useBench();
+  const { weightUnit } = useSettings();
+  return basisOf(draft.formula.blend) !== 'weight_g' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`;
+}
+
+function OilSearch({ onAdded }: AddOilProps) {
   const { draft } = useBench();
   const oils = useOilsAndMaterials();
   const definitionsOf = useDefinitions();
   const { weightUnit, weightUnits, letterShortcuts } = useSettings();
   const [text, setText] = useState('');
   const input = useRef<HTMLInputElement>(null);
+  const placeholder = usePlaceholder();
   const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
   const { words, amount } = splitAmount(text);
   const found = useMemo(() => matching(oils, words), [oils, words]);
@@ -62,7 +83,7 @@ export function AddOil({ onAdded }: { onAdded: (index: number) => void }) {
             ref={input}
             className={classes.input}
             value={text}
-            placeholder={basisOf(blend) !== 'weight_g' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`}
+            placeholder={placeholder}
             aria-label="Add an oil"
             data-testid="add-oil"
             onChange={(event) => {

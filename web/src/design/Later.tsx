@@ -3,12 +3,15 @@ import { startTransition, useDeferredValue, useEffect, useState, type ComponentT
 interface LaterProps {
   /** About how tall it will be, px, so that nothing jumps when it comes. */
   height: number;
+  /** What stands there until then; nothing by default. */
+  instead?: ReactNode;
   children: ReactNode;
 }
 
 /** Drawn as soon as the browser has nothing more pressing to do, one after the other: what stands further down, or can wait a blink. */
-export function Later({ height, children }: LaterProps) {
-  return useTurn() ? children : <Space height={height} />;
+export function Later({ height, instead, children }: LaterProps) {
+  if (useTurn()) return children;
+  return <Space height={height}>{instead}</Space>;
 }
 
 /** Whether it is time for what can wait a blink. */
@@ -22,8 +25,12 @@ export function useTurn(): boolean {
 }
 
 /** What stands where something is to come. */
-function Space({ height }: { height: number }) {
-  return <div style={{ minHeight: height }} aria-hidden />;
+function Space({ height, children }: { height: number; children?: ReactNode }) {
+  return (
+    <div style={{ minHeight: height }} aria-hidden>
+      {children}
+    </div>
+  );
 }
 
 /**

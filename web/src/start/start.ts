@@ -1,8 +1,7 @@
 /* The application is read in parts, each in a task of its own: a slow phone that has to read one large script answers no touch
    until it is through. The parts are fetched all at once (the page names them), and read one after the other. */
 
-/** Give way to a touch, a key, or a painting that waits. */
-const pause = () => new Promise<void>((resolve) => setTimeout(resolve));
+import { pause } from './pause';
 
 async function start(): Promise<void> {
   await import('./react');
