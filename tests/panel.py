@@ -1,7 +1,7 @@
-"""The panel: wishes that makers have, each with what a maker would accept as an answer. `./run panel` shows it as a table.
+"""The panel: requests that makers have, each with what a maker would accept as an answer. `./run panel` shows it as a table.
 
 Of every first answer is asked: all targets met, none on the very end of its range; nothing that the rule book warns of; no more
-of a class of oils than makers use; no oil below a sensible share; and what the wish itself says.
+of a class of oils than makers use; no oil below a sensible share; and what the request itself says.
 """
 
 import json
@@ -24,20 +24,20 @@ MARGIN = 0.3
 CHANCE_PERCENT = 60.0
 
 
-def wishes() -> list[dict[str, Any]]:
+def requests() -> list[dict[str, Any]]:
     return json.loads(FILE.read_text(encoding="utf-8"))
 
 
-def answered(wish: dict[str, Any]) -> tuple[Any, dict[str, Any]]:
-    """The question of a wish, and its answer as the command line prints it."""
-    document = {"format": "sapolin-question", "format_version": 1} | wish["question"]
+def answered(request: dict[str, Any]) -> tuple[Any, dict[str, Any]]:
+    """The question of a request, and its answer as the command line prints it."""
+    document = {"format": "sapolin-question", "format_version": 1} | request["question"]
     question = read_question(json.dumps(document).encode())
     return question, solve_answer_document(question, answer_solve(question, clock=time.monotonic))
 
 
-def objections(wish: dict[str, Any], question: Any, answer: dict[str, Any]) -> Iterator[str]:
+def objections(request: dict[str, Any], question: Any, answer: dict[str, Any]) -> Iterator[str]:
     """What a maker would hold against the first answer."""
-    accept = wish.get("accept", {})
+    accept = request.get("accept", {})
     if not answer["blends"]:
         yield "no blend"
         return
@@ -105,16 +105,16 @@ def _own_rules(
 
 def main() -> int:
     accepted = 0
-    every = wishes()
-    for wish in every:
-        question, answer = answered(wish)
-        found = [*objections(wish, question, answer)]
+    every = requests()
+    for request in every:
+        question, answer = answered(request)
+        found = [*objections(request, question, answer)]
         accepted += not found
         blend = "; ".join(
             f"{catalogue()[one['oil']].name} {one['share_percent']:g}"
             for one in (answer["blends"] or [{"oils": []}])[0]["oils"]
         )
-        print(f"{'  ' if not found else '✕ '}{wish['wish']:<52} {blend}")
+        print(f"{'  ' if not found else '✕ '}{request['request']:<52} {blend}")
         if found:
             print(f"    {'; '.join(found)}")
     print(f"{accepted} of {len(every)} accepted")

@@ -21,7 +21,7 @@ LEFT_OUT = [
     "outlook", "foret(ells?|old)", "modifiers?", "readings? tab", "whiskers?", "bands?", "made up", "best proven",
     "programmes?", "put aside", "(brings?|brought) back", "strength", "true superfat", "remarks?",
     "(19|nineteen) (times in|in|of) (20|twenty)",
-    "findings?", "what stands out", "could take over",
+    "findings?", "what stands out", "could take over", "wish(es)?", "musts", "at work",
 ]  # fmt: skip
 ANY_OF_THEM = "|".join(LEFT_OUT).replace(" ", r"[\s_]")
 PATTERN = re.compile(rf"(?<![A-Za-z])({ANY_OF_THEM})(?![A-Za-z])", re.IGNORECASE)

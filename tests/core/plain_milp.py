@@ -10,12 +10,12 @@ def plain_milp(model: BlendModel, seconds: float) -> tuple[float, bool]:
     """Best value found, and whether it is proven. Columns: grid steps of each oil, whether it is in, misses, likings missed."""
     oils, targets, hinges, step = len(model.oils), len(model.low), len(model.hinge_low), model.step
     columns = 2 * oils + 2 * targets + hinges
-    musts = np.isinf(model.weights)
-    weights = np.where(musts, 0.0, model.weights)
+    required = np.isinf(model.weights)
+    weights = np.where(required, 0.0, model.weights)
     costs = np.concatenate([model.preference * step, model.use_cost, weights, weights, model.hinge_cost])
     upper = np.concatenate(
         [
-            np.floor(model.most / step + 1e-9), np.ones(oils), *2 * [np.where(musts, 0.0, np.inf)],
+            np.floor(model.most / step + 1e-9), np.ones(oils), *2 * [np.where(required, 0.0, np.inf)],
             np.full(hinges, np.inf),
         ]
     )  # fmt: skip

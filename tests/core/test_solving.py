@@ -256,7 +256,7 @@ class TestWhatCannotBeHad:
             assert give.minimum <= 60 - give.points + 1e-9
             assert give.maximum is None
 
-    def test_a_single_wish_beyond_all_oils(self):
+    def test_a_single_requirement_beyond_all_oils(self):
         answer = answer_solve(ask(target_range("cleansing", 95, None)))
         assert answer.conflict.targets == ("cleansing",)
         assert "No mixture of the allowed oils" in answer.conflict.words

@@ -31,7 +31,7 @@ def test_a_shaving_bar_from_a_blank_page(page: Page, server: Server):
     assert shown(page, "lye-to-weigh") == result["weights"]["naoh"]
 
 
-def test_an_impossible_wish_is_explained(page: Page, server: Server):
+def test_a_requirement_that_cannot_be_met_is_explained(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
     page.get_by_role("link", name="Solve").click()

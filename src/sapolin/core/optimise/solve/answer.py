@@ -303,10 +303,10 @@ def _with_fewest(model: BlendModel, first: Best, watched: Callable[[Progress], V
 
 def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple[str, ...]:
     """What room inside the target ranges could buy, if blends of any number of oils are allowed: a bound, not a recipe."""
-    at_musts = replace(without_likings(model), weights=np.full(len(model.low), np.inf))
+    at_required = replace(without_likings(model), weights=np.full(len(model.low), np.inf))
     words = []
     load = np.array([qualities()["oxidation_load"].points(oil.profile) for oil in model.oils]) / 100
-    lowest = linear_value(replace(at_musts, preference=load))
+    lowest = linear_value(replace(at_required, preference=load))
     now = next(quantity.points for quantity in first.result.qualities if quantity.quality == "oxidation_load")
     if np.isfinite(lowest) and now - lowest >= 1:
         words.append(said("oxidation_to_spare", lowest=number(lowest, 0), now=number(now, 0)))
@@ -314,7 +314,7 @@ def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple
         priced = [price_of(oil, question.prices) for oil in model.oils]
         if all(price is not None for price in priced):
             prices = np.array([price or 0.0 for price in priced]) / 100
-            cheapest = linear_value(replace(at_musts, preference=prices))
+            cheapest = linear_value(replace(at_required, preference=prices))
             if np.isfinite(cheapest) and first.cost.per_kg - cheapest >= 0.05:
                 words.append(said("price_to_spare", lowest=number(cheapest, 2), now=number(first.cost.per_kg, 2)))
     return tuple(words)
