@@ -2,10 +2,10 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { beforeEach, describe, expect, it } from 'vitest';
 
 import { answered, api } from '../api/client';
-import type { FormulaRecord } from '../api/types';
+import type { FormulaRecord, KeptFormulaReport } from '../api/types';
 import { field, isFresh, isSaved, keptOf, numberIn, openBench } from '../testing/bench';
 import { ownFormula } from '../testing/kitchen';
-import { mend, silence } from '../testing/network';
+import { mend, silence, tellOtherwise } from '../testing/network';
 import { retype } from '../testing/show';
 
 let record: FormulaRecord;
@@ -15,6 +15,50 @@ const bench = () => openBench(record);
 const kept = () => keptOf(record);
 const share = (oil: string) => field(`amount-${oil}`);
 const lye = () => field('lye-to-weigh');
+
+describe('the result that comes with the formula', () => {
+  beforeEach(async () => {
+    record = await ownFormula('Kept bar');
+  });
+
+  /** The server is made to say, of the formula as it keeps it, that 999 g of NaOH are to be weighed. */
+  const falselyOf = (revision: (now: number) => number) =>
+    tellOtherwise<KeptFormulaReport>(
+      ({ url }) => /formulas\/\w+\/report/.test(url),
+      (said) => ({
+        ...said,
+        revision: revision(said.revision),
+        result: said.result && { ...said.result, weights: { ...said.result.weights, naoh: 999 } },
+      }),
+    );
+
+  it('is shown with it', async () => {
+    falselyOf((now) => now);
+    await bench();
+    expect(numberIn(lye())).toBe(999);
+  });
+
+  it('is not shown when it is of another revision', async () => {
+    falselyOf((now) => now + 1);
+    await bench();
+    await isFresh();
+    expect(numberIn(lye())).toBeLessThan(200);
+  });
+
+  it('is not shown of a draft that is not saved yet', async () => {
+    const first = await bench();
+    silence(1000, 'before', (request) => request.method === 'PUT');
+    await retype(first.user, share('coconut'), '20');
+    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
+    first.unmount();
+    falselyOf((now) => now);
+    await bench();
+    expect(Number(share('coconut').value)).toBe(20);
+    // It does not sum to 100 yet.
+    await waitFor(() => expect(screen.getByTestId('formula-state').dataset.freshness).toBe('stopped'));
+    expect(lye().textContent).not.toContain('999');
+  });
+});
 
 describe('what is not saved yet', () => {
   beforeEach(async () => {
