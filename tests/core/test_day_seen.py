@@ -1,13 +1,18 @@
-"""What a make day says of the rules of thumb, by hand."""
+"""What a make day, and the record after it, say of the rules of thumb, by hand."""
 
-from math import log
+from datetime import datetime, timedelta
+from math import exp, log
 
 import pytest
 
 from core.batches import Making, plan
 from sapolin.core.bar.pace import minutes_to_trace
+from sapolin.core.cure.drying import BarAsCut, drying_days
+from sapolin.core.cure.events import CureRecord
+from sapolin.core.cure.state import cure_state
+from sapolin.core.cure.unmould import Press, unmould_observed
 from sapolin.core.production.state import Mark, Reading
-from sapolin.core.trials.rules import day_seen
+from sapolin.core.trials.rules import cure_seen, day_seen
 
 COMBINED = "2031-05-04T10:00:00+00:00"
 
@@ -72,3 +77,59 @@ class TestLyeAndMoulds:
         assert seen["fill"].offset == pytest.approx(-0.02)
         assert seen["fill"].rule == 0.0
         assert "fill" not in day_seen(state(poured_ml={1: 5.0}), None, 90.0, {0: 1400.0, 1: 0.0})
+
+
+class TestAfterThePour:
+    """A loaf forecast for 18 to 30 hours; bars of 25 × 60 × 80 mm that end at 88 % of 130 g."""
+
+    POURED = "2031-05-04T10:30:00+00:00"
+    HOURS = (18.0, 30.0)
+    BAR = BarAsCut(sides_mm=(25.0, 60.0, 80.0), wet_g=130.0, end_fraction=0.88)
+
+    def cured(self, *happened: tuple[str, dict]):
+        records = [
+            CureRecord.model_validate({"seq": seq, "at": when, "recorded_at": when, "event": event})
+            for seq, (when, event) in enumerate(happened, start=1)
+        ]
+        return cure_state(records, self.POURED)
+
+    def test_a_loaf_that_left_its_mould_clean_was_firm_then(self) -> None:
+        """Soft at 36 hours and clean at 48: the same as presses that say so."""
+        pressed = ("2031-05-05T22:30:00+00:00", {"kind": "pressed", "firmness": "soft"})
+        out = ("2031-05-06T10:30:00+00:00", {"kind": "unmoulded", "how": "clean"})
+        presses = [Press(hours=36, firmness="soft"), Press(hours=48, firmness="firm")]
+        assert cure_seen(self.cured(pressed, out), self.POURED, self.HOURS, None) == {
+            "unmould": unmould_observed(*self.HOURS, presses)
+        }
+
+    def test_one_that_stuck_says_nothing_by_leaving(self) -> None:
+        pressed = ("2031-05-05T22:30:00+00:00", {"kind": "pressed", "firmness": "soft"})
+        out = ("2031-05-06T10:30:00+00:00", {"kind": "unmoulded", "how": "stuck"})
+        seen = cure_seen(self.cured(pressed, out), self.POURED, self.HOURS, None)
+        assert seen == {"unmould": unmould_observed(*self.HOURS, [Press(hours=36, firmness="soft")])}
+
+    def test_without_a_forecast_or_a_look_nothing_is_seen(self) -> None:
+        out = ("2031-05-06T10:30:00+00:00", {"kind": "unmoulded", "how": "clean"})
+        assert cure_seen(self.cured(out), self.POURED, None, None) == {}
+        assert cure_seen(self.cured(), self.POURED, self.HOURS, self.BAR) == {}
+
+    def test_bars_that_dry_in_half_the_time_say_so(self) -> None:
+        """The curve of half the drying time, to the letter: the logarithm of a half, and the end as the rule has it."""
+        rule_days = drying_days(self.BAR.sides_mm)
+        cut = ("2031-05-05T10:30:00+00:00", {"kind": "cut", "bars": 10, "seconds": 0, "samples": 0})
+        begun = datetime.fromisoformat(cut[0])
+        weighed = [
+            (
+                (begun + timedelta(days=day)).isoformat(),
+                {"kind": "weighed", "mark": mark, "source": "scale",
+                 "weight_g": 130 * (0.88 + 0.12 * exp(-2 * day / rule_days))},
+            )
+            for day in (0.01, 3, 7, 14, 28, 56) for mark in "ABCD"
+        ]  # fmt: skip
+        out = ("2031-05-05T10:00:00+00:00", {"kind": "unmoulded", "how": "clean"})
+        seen = cure_seen(self.cured(out, cut, *weighed), self.POURED, None, self.BAR)
+        assert set(seen) == {"drying_time", "drying_end"}
+        assert seen["drying_time"].offset == pytest.approx(log(0.5), abs=0.05)
+        assert seen["drying_end"].offset == pytest.approx(0.0, abs=0.005)
+        assert seen["drying_time"].rule == pytest.approx(rule_days)
+        assert seen["drying_end"].rule == 0.88

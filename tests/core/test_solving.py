@@ -114,6 +114,20 @@ def _rare(formula: Formula) -> list[str]:
     return [line.oil for line in formula.blend.lines if familiarity_of(catalogue()[line.oil]) == "rare"]
 
 
+@pytest.mark.parametrize(
+    ("oil", "groups"),
+    [
+        ("shea", {"hard", "butters"}), ("cocoa", {"hard", "butters"}), ("olive-refined", {"soft"}), ("castor", {"soft"}),
+        # Hard and of palmitic acid, yet no butter: one is palm, one of an animal, one a wax; coconut is of lauric acid.
+        ("palm", {"hard", "palm"}), ("tallow-beef", {"hard", "animal"}), ("beeswax", {"hard", "animal", "waxes"}),
+        ("coconut", {"hard"}),
+    ],
+)  # fmt: skip
+def test_what_an_oil_counts_to(oil, groups):
+    named = ("hard", "soft", "butters", "animal", "waxes", "palm")
+    assert {group for group in named if in_group(catalogue()[oil], group)} == groups
+
+
 class TestAnEverydayBar:
     def test_everything_is_met_by_really_different_blends(self):
         answer = answer_solve(ask(*EVERYDAY))
