@@ -3,13 +3,13 @@ import { join } from 'node:path';
 import type { GetModuleInfo, ManualChunkMeta } from 'rollup';
 import type { Plugin } from 'vite';
 
-import { MAIN, ROUTES } from './places';
+import { FURTHER_DOWN, MAIN, ROUTES } from './places';
 
 /** The parts of the start (src/start/), by the modules that go to each. */
 export const PARTS: Record<string, RegExp> = {
-  main: /\/web\/src\/(?!start\/)/,
+  main: /\/web\/src\/(?!start\/)|node_modules\/@fontsource-variable/,
   react: /node_modules\/(react|react-dom|scheduler)\/|commonjsHelpers/,
-  mantine: /node_modules\/(@mantine|@floating-ui|clsx|get-nonce|react-remove-scroll|react-number-format|tslib|use-)/,
+  mantine: /node_modules\/(@mantine|@floating-ui|clsx|get-nonce|react-remove-scroll|react-style-singleton|react-number-format|tslib|use-)/,
   router: /node_modules\/(react-router|@tanstack|openapi-fetch|idb-keyval|cookie|set-cookie-parser)/,
 };
 
@@ -47,15 +47,24 @@ function needs(id: string, getModuleInfo: GetModuleInfo, found = new Set<string>
 /** Screens that share a module before it is worth a place in the one file of what they share. */
 const SEVERAL = 4;
 
-/** All that `main` needs before it draws, and what several screens need beside it. */
-function sharing(getModuleInfo: GetModuleInfo): { ofMain: Set<string>; ofSeveral: Set<string> } {
+interface Sharing {
+  ofMain: Set<string>;
+  ofSeveral: Set<string>;
+  ofPictures: Set<string>;
+}
+
+/** All that `main` needs before it draws, what several screens need beside it, and what of the pictures further down on Design a few
+    others show too. */
+function sharing(getModuleInfo: GetModuleInfo): Sharing {
   const ofMain = needs(MAIN, getModuleInfo);
   const users = new Map<string, number>();
   for (const screen of getModuleInfo(ROUTES)?.dynamicallyImportedIds ?? []) {
     for (const id of needs(screen, getModuleInfo)) users.set(id, (users.get(id) ?? 0) + 1);
   }
   const several = [...users].filter(([id, count]) => count >= SEVERAL && !ofMain.has(id));
-  return { ofMain, ofSeveral: new Set(several.map(([id]) => id)) };
+  const ofSeveral = new Set(several.map(([id]) => id));
+  const ofPictures = [...needs(FURTHER_DOWN, getModuleInfo)].filter((id) => users.has(id) && !ofMain.has(id) && !ofSeveral.has(id));
+  return { ofMain, ofSeveral, ofPictures: new Set(ofPictures) };
 }
 
 let shared: ReturnType<typeof sharing> | undefined;
@@ -67,13 +76,16 @@ export function fileOf(id: string, { getModuleInfo }: ManualChunkMeta): string |
   if (opener !== undefined && opener in PARTS) return opener;
   shared ??= sharing(getModuleInfo);
   if (shared.ofSeveral.has(id)) return 'shared';
+  if (shared.ofPictures.has(id)) return 'pictures';
   return shared.ofMain.has(id) || id.includes('commonjsHelpers') ? Object.keys(PARTS).find((name) => PARTS[name]?.test(id)) : undefined;
 }
 
+const ROOT = '<div id="root">';
 const STYLE_SHEET = /\s*<link rel="stylesheet"[^>]*>/;
 
-/** The page names the parts, so that all of them are on their way while the first is read. Its style sheet stands behind what the page
-    shows until then, which has a style of its own and so is painted at once; no code runs before the sheet is there. */
+/** The page names the parts, so that all of them are on their way while the first is read. Its style sheet stands behind the
+    frame, which has a style of its own and so is painted at once, and before the application, whose own styles come after it; no code runs
+    before the sheet is there. */
 export function namedInPage(): Plugin {
   return {
     name: 'named-in-page',
@@ -82,7 +94,7 @@ export function namedInPage(): Plugin {
       order: 'post',
       handler: (page, { bundle = {} }) => {
         const sheet = STYLE_SHEET.exec(page)?.[0] ?? '';
-        const html = page.replace(sheet, '').replace('</body>', () => `${sheet.trim()}\n  </body>`);
+        const html = page.replace(sheet, '').replace(ROOT, () => `${sheet.trim()}\n    ${ROOT}`);
         const tags = Object.values(bundle)
           .filter((one) => one.type === 'chunk' && (one.name in PARTS || one.moduleIds.includes(MAIN)))
           .map((one) => ({ tag: 'link', attrs: { rel: 'modulepreload', fetchpriority: 'low', href: `/${one.fileName}` }, injectTo: 'head' as const }));

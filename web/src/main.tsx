@@ -5,7 +5,7 @@ import './design/global.css';
 
 import { MantineProvider } from '@mantine/core';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { lazy, startTransition, StrictMode, Suspense } from 'react';
+import { lazy, startTransition, StrictMode, Suspense, useLayoutEffect } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, type DataRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
@@ -28,8 +28,15 @@ const Notifications = lazy(async () => ({ default: (await import('@mantine/notif
 
 const root = document.getElementById('root');
 if (root === null) throw new Error('index.html has no #root');
+/** Takes away what the page showed until the first screen was there, in the same moment. */
+function FrameGone() {
+  useLayoutEffect(() => document.getElementById('frame')?.remove(), []);
+  return null;
+}
+
 const applicationAt = (router: DataRouter) => (
   <StrictMode>
+    <FrameGone />
     <MantineProvider theme={theme} cssVariablesResolver={resolver} defaultColorScheme="auto">
       <QueryClientProvider client={client}>
         <Failed>
