@@ -1,5 +1,5 @@
 import { act, render, screen } from '@testing-library/react';
-import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { later } from './Later';
 
@@ -31,4 +31,56 @@ it('says when its code cannot be had, and comes when it can', async () => {
   await act(() => vi.advanceTimersByTimeAsync(3000));
   expect(screen.getByText('scales of one')).toBeTruthy();
   expect(screen.queryByRole('status')).toBeNull();
+});
+
+describe('on a phone', () => {
+  let arrive: (() => void)[];
+
+  beforeEach(() => {
+    arrive = [];
+    vi.stubGlobal('matchMedia', () => ({ matches: true }));
+    vi.stubGlobal(
+      'IntersectionObserver',
+      class {
+        constructor(told: (seen: { isIntersecting: boolean }[]) => void) {
+          arrive.push(() => told([{ isIntersecting: true }]));
+        }
+        observe() {}
+        disconnect() {}
+      },
+    );
+    vi.stubGlobal('requestIdleCallback', (then: () => void) => setTimeout(then));
+    vi.stubGlobal('cancelIdleCallback', clearTimeout);
+  });
+  afterEach(() => vi.unstubAllGlobals());
+
+  const load = () => Promise.resolve(Scales);
+  const isThere = () => screen.queryByText('scales of one') !== null;
+
+  it('what stands further down comes when one comes near it', async () => {
+    const Part = later(200, load);
+    render(<Part of="one" />);
+    await act(() => vi.advanceTimersByTimeAsync(1000));
+    expect(isThere()).toBe(false);
+    act(() => arrive.forEach((come) => come()));
+    await act(() => vi.advanceTimersByTimeAsync(10));
+    expect(isThere()).toBe(true);
+  });
+
+  it('or when the page has long been quiet', async () => {
+    const Part = later(200, load);
+    render(<Part of="one" />);
+    await act(() => vi.advanceTimersByTimeAsync(4900));
+    expect(isThere()).toBe(false);
+    await act(() => vi.advanceTimersByTimeAsync(200));
+    await act(() => vi.advanceTimersByTimeAsync(10));
+    expect(isThere()).toBe(true);
+  });
+
+  it('and what takes no room of its own does not wait', async () => {
+    const Part = later(0, load);
+    render(<Part of="one" />);
+    await act(() => vi.advanceTimersByTimeAsync(10));
+    expect(isThere()).toBe(true);
+  });
 });

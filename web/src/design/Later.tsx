@@ -1,4 +1,4 @@
-import { startTransition, useDeferredValue, useEffect, useState, type ComponentType, type ReactNode } from 'react';
+import { startTransition, useDeferredValue, useEffect, useRef, useState, type ComponentType, type ReactNode, type RefObject } from 'react';
 
 interface LaterProps {
   /** About how tall it will be, px, so that nothing jumps when it comes. */
@@ -10,24 +10,53 @@ interface LaterProps {
 
 /** Drawn as soon as the browser has nothing more pressing to do, one after the other: what stands further down, or can wait a blink. */
 export function Later({ height, instead, children }: LaterProps) {
-  if (useTurn()) return children;
-  return <Space height={height}>{instead}</Space>;
+  const { isNear, place } = useNear(height);
+  if (useTurn(isNear)) return children;
+  return (
+    <Space height={height} place={place}>
+      {instead}
+    </Space>
+  );
 }
 
-/** Whether it is time for what can wait a blink. */
-export function useTurn(): boolean {
+/** Whether it is time for what can wait a blink, and is near enough to be looked at. */
+export function useTurn(isNear = true): boolean {
   const [isTime, setTime] = useState(typeof requestIdleCallback === 'undefined');
   useEffect(() => {
-    if (isTime) return undefined;
+    if (isTime || !isNear) return undefined;
     return inTurn(() => startTransition(() => setTime(true)));
-  }, [isTime]);
+  }, [isTime, isNear]);
   return isTime;
 }
 
+const NARROW = '(max-width: 760px)';
+/** How far below what is in sight counts as near, and how long a place that is not waits at most. */
+const NEAR = '300px 0px';
+const FAR_MS = 5000;
+
+/** Whether a place is in sight or nearly so. A phone shows the top of a long page: the rest of it is drawn on the way there, or when the
+    page has long been quiet. Elsewhere all of a page is near, as is what takes no room. */
+function useNear(height: number): { isNear: boolean; place: RefObject<HTMLDivElement | null> } {
+  const place = useRef<HTMLDivElement>(null);
+  const [isNear, setNear] = useState(() => height === 0 || typeof IntersectionObserver === 'undefined' || !window.matchMedia(NARROW).matches);
+  useEffect(() => {
+    if (isNear || place.current === null) return undefined;
+    const come = () => setNear(true);
+    const observer = new IntersectionObserver((seen) => seen.some((one) => one.isIntersecting) && come(), { rootMargin: NEAR });
+    observer.observe(place.current);
+    const late = setTimeout(come, FAR_MS);
+    return () => {
+      observer.disconnect();
+      clearTimeout(late);
+    };
+  }, [isNear]);
+  return { isNear, place };
+}
+
 /** What stands where something is to come. */
-function Space({ height, children }: { height: number; children?: ReactNode }) {
+function Space({ height, place, children }: { height: number; place: RefObject<HTMLDivElement | null>; children?: ReactNode }) {
   return (
-    <div style={{ minHeight: height }} aria-hidden>
+    <div ref={place} style={{ minHeight: height }} aria-hidden>
       {children}
     </div>
   );
@@ -41,7 +70,8 @@ function Space({ height, children }: { height: number; children?: ReactNode }) {
 export function later<P extends object>(height: number, load: () => Promise<ComponentType<P>>): ComponentType<P> {
   let known: ComponentType<P> | null = null;
   return function LaterPart(props: P) {
-    const isTime = useTurn();
+    const { isNear, place } = useNear(height);
+    const isTime = useTurn(isNear);
     const [Part, setPart] = useState(() => known);
     const [isMissing, setMissing] = useState(false);
     useEffect(() => {
@@ -61,7 +91,7 @@ export function later<P extends object>(height: number, load: () => Promise<Comp
     }, [isTime, isMissing, Part]);
     if (isTime && Part !== null) return <Part {...props} />;
     if (isMissing && height > 0) return <NotFetched height={height} />;
-    return <Space height={height} />;
+    return <Space height={height} place={place} />;
   };
 }
 
