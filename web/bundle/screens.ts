@@ -11,8 +11,8 @@ import { MAIN, ROUTES } from './places';
 const LAZY_ROUTE = /(?:index: true|path: '([^']*)'),[^'\n]*(?:\n[^'\n]*)?import\('([^']+)'\)/g;
 
 /** Which files each screen needs beside those of the start, and what it asks for first: the server sends this with the page, so
-    that nothing has to wait for the code that would have asked for it. The style sheet is named first: nothing is painted
-    before it is there. */
+    that nothing has to wait for the code that would have asked for it. The style sheet is named first: nothing of the
+    application is painted before it is there. */
 export function screensNamed(): Plugin {
   return {
     name: 'screens-named',

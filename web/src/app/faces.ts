@@ -6,6 +6,8 @@ import resultRanges from '@fontsource-variable/spline-sans-mono/unicode.json';
 import result from '@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2?url';
 import resultExtended from '@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-ext-wght-normal.woff2?url';
 
+import { pause } from '../start/pause';
+
 const KEPT = 'sapolin.faces';
 const AFTER_MS = 1500;
 
@@ -59,7 +61,7 @@ async function oneByOne(): Promise<boolean> {
     const parts = fontFaces(face);
     await parts[0]?.load().catch(() => (areHere = false));
     parts.forEach((one) => document.fonts.add(one));
-    await new Promise((resolve) => setTimeout(resolve));
+    await pause();
   }
   return areHere;
 }

@@ -15,6 +15,14 @@ const bench = () => openBench(record);
 const kept = () => keptOf(record);
 const share = (oil: string) => field(`amount-${oil}`);
 const lye = () => field('lye-to-weigh');
+/** Coconut becomes 20 %, the server does not hear of it, and the screen is left. Nothing is saved until the network is mended. */
+async function leaveUnsaved(): Promise<void> {
+  const left = await bench();
+  silence(1000, 'before', (request) => request.method === 'PUT');
+  await retype(left.user, share('coconut'), '20');
+  await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
+  left.unmount();
+}
 
 describe('the result that comes with the formula', () => {
   beforeEach(async () => {
@@ -46,11 +54,7 @@ describe('the result that comes with the formula', () => {
   });
 
   it('is not shown of a draft that is not saved yet', async () => {
-    const first = await bench();
-    silence(1000, 'before', (request) => request.method === 'PUT');
-    await retype(first.user, share('coconut'), '20');
-    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
-    first.unmount();
+    await leaveUnsaved();
     falselyOf((now) => now);
     await bench();
     expect(Number(share('coconut').value)).toBe(20);
@@ -66,11 +70,7 @@ describe('what is not saved yet', () => {
   });
 
   it('is there again after the screen is left while nothing answers, with its undo', async () => {
-    const first = await bench();
-    silence(1000, 'before', (request) => request.method === 'PUT');
-    await retype(first.user, share('coconut'), '20');
-    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
-    first.unmount();
+    await leaveUnsaved();
     mend();
     expect((await kept()).blend.lines.find((line) => line.oil === 'coconut')).toMatchObject({ value: 26 });
     await bench();
@@ -82,11 +82,7 @@ describe('what is not saved yet', () => {
   });
 
   it('is asked about when someone else saved meanwhile', async () => {
-    const first = await bench();
-    silence(1000, 'before', (request) => request.method === 'PUT');
-    await retype(first.user, share('coconut'), '20');
-    await waitFor(() => expect(screen.getByTestId('save-state').dataset.kind).toBe('offline'), { timeout: 5000 });
-    first.unmount();
+    await leaveUnsaved();
     mend();
     const now = await answered(api.GET('/api/formulas/{formula_id}', path()));
     await answered(api.PUT('/api/formulas/{formula_id}', { ...path(), body: { revision: now.revision, formula: { ...now.formula, notes: 'Theirs.' } } }));
