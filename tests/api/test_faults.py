@@ -207,8 +207,8 @@ class TestWhatIsSaid:
         formulas = [client.post("/api/formulas", json=formula_json()).json()["id"] for _ in range(2)]
         batches = [Batch(client).id for _ in range(2)]
         with client.app.state.stores.engine.begin() as connection:
-            # What is summed up after the start may have been quicker.
-            damage = "SET content = 'x', summary = NULL"
+            # What is summed up after the start may have been quicker, or may have read them already: of an earlier revision.
+            damage = "SET content = 'x', summary = NULL, revision = revision + 1"
             connection.exec_driver_sql(f"UPDATE formulas {damage} WHERE id = '{formulas[0]}'")
             connection.exec_driver_sql(f"UPDATE batches {damage} WHERE id = '{batches[0]}'")
         states = {one["id"]: one["state"] for one in client.get("/api/formulas").json()["formulas"]}

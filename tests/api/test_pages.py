@@ -104,6 +104,7 @@ def test_what_is_compressed_is_sent_so_and_kept_for_good(tmp_path):
     (web / "assets").mkdir(parents=True)
     (web / "index.html").write_text("<title>Sapolin</title>")
     (web / "assets" / "app-1.js").write_text("let x = 1")
+    (web / "assets" / "late-1.js").write_text("let y")
     (web / "assets" / "app-1.js.gz").write_bytes(gzip.compress(b"let x = 1"))
     app = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
     with TestClient(app, base_url="http://127.0.0.1:8719") as client:
@@ -116,3 +117,9 @@ def test_what_is_compressed_is_sent_so_and_kept_for_good(tmp_path):
         assert client.get("/assets/app-1.js.gz").status_code == 404
         gone = client.get("/assets/app-0.js")
         assert (gone.status_code, "<title>" in gone.text) == (404, False)
+        # What was sent once stays at hand; what was not yet, and lies there no more, belongs to a build that is gone.
+        (web / "assets" / "app-1.js").unlink()
+        (web / "assets" / "late-1.js").unlink()
+        assert client.get("/assets/app-1.js", headers={"accept-encoding": "identity"}).text == "let x = 1"
+        late = client.get("/assets/late-1.js")
+        assert (late.status_code, late.json()["error"]["code"]) == (404, "not_found")

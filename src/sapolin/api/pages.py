@@ -3,17 +3,18 @@ when its name holds a hash of its content."""
 
 import json
 import re
+from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
 from mimetypes import guess_type
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse
 from starlette.responses import Response
 
 from sapolin.api.errors import Refusal
 
-__all__ = ["serve_pages"]
+__all__ = ["serve_assets", "serve_pages"]
 
 COMPRESSED = (("br", ".br"), ("gzip", ".gz"))
 """Ways a file may lie beside itself, the smaller first."""
@@ -70,17 +71,47 @@ def _sent(path: Path, accepted: str, keep: str, more: dict[str, str] | None = No
     for encoding, ending in COMPRESSED:
         compressed = path.with_name(path.name + ending)
         if encoding in offered and compressed.is_file():
-            return FileResponse(compressed, media_type=media_type, headers=headers | {"content-encoding": encoding})
-    return FileResponse(path, media_type=media_type, headers=headers)
+            return Response(
+                _content(compressed), media_type=media_type, headers=headers | {"content-encoding": encoding}
+            )
+    return Response(_content(path), media_type=media_type, headers=headers)
+
+
+@cache
+def _content(path: Path) -> bytes:
+    """A build's files do not change, and all of them are a few MB."""
+    return path.read_bytes()
+
+
+def _files(folder: Path) -> dict[str, Path]:
+    """The files in a folder by their addresses within it."""
+    return {
+        path.relative_to(folder).as_posix(): path
+        for path in folder.rglob("*")
+        if path.is_file() and path.suffix not in (".br", ".gz") and path.name != SCREENS
+    }
+
+
+def serve_assets(app: FastAPI, web: Path) -> None:
+    """Send the files of `web` whose names hold a hash. A screen needs a dozen of them at once: this is to be the first route,
+    so that none of the others is tried for them."""
+    files = _files(web / "assets")
+
+    async def asset(request: Request) -> Response:
+        path = files.get(request.path_params["name"])
+        if path is not None:
+            with suppress(FileNotFoundError):
+                return _sent(path, request.headers.get("accept-encoding", ""), FOR_GOOD)
+        # A page of an earlier build asks for a file that is gone: it has to be loaded anew.
+        raise Refusal(404, "not_found", "There is no such file in this build. Load the page again.")
+
+    app.add_route("/assets/{name:path}", asset, include_in_schema=False)
 
 
 def serve_pages(app: FastAPI, web: Path) -> None:
-    """Send the files in `web`; every other address is one within the front end."""
-    files = {
-        path.relative_to(web).as_posix(): path
-        for path in web.rglob("*")
-        if path.is_file() and path.suffix not in (".br", ".gz") and path.name != SCREENS
-    }
+    """Send the other files in `web`; every address that is none of them is one within the front end: this is to be the last
+    route."""
+    files = _files(web)
     screens = _screens(web)
 
     @app.api_route("/{path:path}", methods=["GET", "HEAD"], include_in_schema=False)
@@ -89,10 +120,7 @@ def serve_pages(app: FastAPI, web: Path) -> None:
         if path.startswith("api/"):
             raise Refusal(404, "not_found", f"There is no /{path}.")
         if path in files:
-            return _sent(files[path], accepted, FOR_GOOD if path.startswith("assets/") else ASK_AGAIN)
-        if path.startswith("assets/"):
-            # A page of an earlier build asks for a file that is gone: it has to be loaded anew.
-            raise Refusal(404, "not_found", "There is no such file in this build. Load the page again.")
+            return _sent(files[path], accepted, ASK_AGAIN)
         found = ((screen, screen.address.fullmatch(path)) for screen in screens)
         usual = not request.url.query
         links = next(

@@ -1,8 +1,12 @@
 """Reference: the catalogue and the vocabulary that screens draw with."""
 
+from collections.abc import Callable
+from functools import cache
 from typing import get_args
 
 from fastapi import APIRouter
+from fastapi.responses import Response
+from pydantic_core import to_json
 
 from sapolin.api.errors import Refusal
 from sapolin.core.bar.qualities import Quality, qualities
@@ -100,11 +104,21 @@ def get_coefficients() -> tuple[Coefficient, ...]:
     return tuple(coefficients().values())
 
 
-@router.get("/reference", summary="Acids, qualities, purposes, limits and units")
-def get_reference() -> Reference:
+@cache
+def _as_json(table: Callable[[], object]) -> bytes:
+    """What stays the same while the application runs is written as JSON once: every screen asks for it before it draws."""
+    return to_json(table())
+
+
+@router.get("/reference", response_model=Reference, summary="Acids, qualities, purposes, limits and units")
+def get_reference() -> Response:
     """The vocabulary shared by core, API and screens: what there is to choose from, with its name, meaning, unit and limits.
     The same until the application is upgraded.
     """
+    return Response(_as_json(_reference), media_type="application/json")
+
+
+def _reference() -> Reference:
     return Reference(
         acids=ACIDS,
         qualities=tuple(qualities().values()),
@@ -149,11 +163,15 @@ def summary_of(oil: Oil) -> OilSummary:
     )
 
 
-@router.get("/oils", summary="The catalogue, in brief")
-def list_oils() -> list[OilSummary]:
+@router.get("/oils", response_model=list[OilSummary], summary="The catalogue, in brief")
+def list_oils() -> Response:
     """Every oil in the order of the catalogue: its name, INCI, qualities, groups, allergens, and the reasons for a swap that
     rule it out.
     """
+    return Response(_as_json(_oils), media_type="application/json")
+
+
+def _oils() -> list[OilSummary]:
     return [summary_of(oil) for oil in catalogue().values()]
 
 
