@@ -51,6 +51,9 @@ STRICT = ("formula/lye.py", "formula/composition.py", "formula/verify.py", "bar/
 GUARDED_ELSEWHERE = re.compile(r"(strict|min_length|max_length)=$")
 """What no test of the core has to notice: a guard against lengths that never differ, and how much may be sent, which the
 published schemas hold (the build compares them)."""
+BY_NAME_ONLY = "/,"
+"""The star of a signature after which parameters go by name, turned by the kind of change meant for products: every call that
+was right stays so."""
 
 REMEMBERED_BELOW = 12
 """Fewer tests than this may have seen a line only because it remembers what it made."""
@@ -121,7 +124,10 @@ def sample(mutants: Iterable[Mutant], count: int, dice: random.Random) -> list[M
             break
         mutant = dice.choice(places[place])
         changed = mutant.code()
-        if changed is None or GUARDED_ELSEWHERE.search(changed.splitlines()[mutant.line - 1][: mutant.column]):
+        if changed is None:
+            continue
+        line = changed.splitlines()[mutant.line - 1]
+        if GUARDED_ELSEWHERE.search(line[: mutant.column]) or line[mutant.column :].startswith(BY_NAME_ONLY):
             continue
         try:
             runs = without_annotations(changed) != without_annotations(source(mutant.path))

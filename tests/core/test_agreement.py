@@ -6,10 +6,12 @@ from hypothesis import strategies as st
 
 from core.strategies import formulas, laden_formulas, weight_formula, weights_g
 from sapolin.core.bar.calculation import calculate
-from sapolin.core.formula.blend import oil_shares
+from sapolin.core.formula.blend import OilShare, oil_shares
 from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.cost import oil_cost
 from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.optimise.own_oils import OilNote
+from sapolin.core.optimise.solve.question import targets_like
 from sapolin.core.optimise.trades import best_trades
 from sapolin.core.quantities.text import plain
 
@@ -57,8 +59,31 @@ class TestCost:
         cost = oil_cost(in_composition(weights), {oil: 4.0 for oil in weights if oil != missing})
         assert (cost.per_kg, cost.total, cost.unpriced) == (None, None, (catalogue()[missing].name,))
 
+    def test_what_is_not_in_the_blend_needs_no_price(self):
+        shares = [OilShare(catalogue()[oil], share, 10 * share) for oil, share in (("coconut", 100.0), ("shea", 0.0))]
+        cost = oil_cost(shares, {"coconut": 3.0})
+        assert (cost.per_kg, cost.unpriced) == (3.0, ())
+
     def test_an_oil_given_for_nothing_has_a_price(self):
         assert oil_cost(in_composition({"lard": 500.0}), {"lard": 0.0}).per_kg == 0.0
+
+
+def test_more_like_this_bar_is_within_three_points_in_whole_ones():
+    bar = calculate(weight_formula({"olive-refined": 700.0, "coconut": 300.0}))
+    like = {one.feature: one for one in targets_like(bar)}
+    for quantity in bar.qualities:
+        found = like[quantity.quality]
+        assert found.minimum in range(101)
+        assert found.minimum == 0 or quantity.points - 4 < found.minimum <= quantity.points - 3
+        assert quantity.points + 3 <= found.maximum < quantity.points + 4
+
+
+@pytest.mark.parametrize(
+    ("note", "is_kept"),
+    [({}, False), ({"liking": "never"}, True), ({"on_hand_g": 0.0}, True), ({"most_percent": 20.0}, True)],
+)
+def test_what_a_maker_says_of_an_oil_is_worth_keeping(note, is_kept):
+    assert OilNote(**note).says_nothing is not is_kept
 
 
 class TestChanges:
@@ -70,6 +95,15 @@ class TestChanges:
     def test_a_changed_superfat_is_said_and_nothing_else(self, formula, points):
         higher = formula.model_copy(update={"superfat_percent": formula.superfat_percent + points})
         assert len(changes_between(formula, higher)) == 1
+
+    def test_an_amount_is_told_as_it_was_typed(self):
+        def said(grams: float) -> str:
+            sugar = {"additive": "sugar", "by": "weight_g"}
+            was, now = (weight_formula({"shea": 500.0}, additives=[sugar | {"value": one}]) for one in (20.0, grams))
+            return plain(changes_between(was, now)[0])
+
+        assert said(12.5) == "Sugar: 12.5 g"
+        assert said(12.0) == "Sugar: 12 g"
 
     @given(weights_g(), weights_g())
     def test_every_oil_that_came_or_went_is_named(self, before, after):

@@ -177,6 +177,12 @@ class TestCutting:
         assert cut.bars * cut.wet_g + cut.left_over_g == pytest.approx(planned.moulds[0].batter_g)
         assert cut.cured_g < cut.wet_g
 
+    @pytest.mark.parametrize(("bar_mm", "bars"), [(25.5, 9), (25.6, 8)])
+    def test_each_trim_is_cut_off_as_well(self, bar_mm, bars):
+        """250 mm less two trims of 5 and the cut behind each leave 238: nine bars of 25.5 with eight cuts take 237.5."""
+        planned = plan_batch(plan(moulds=(loaf(bar_mm=bar_mm, kerf_mm=1, trim_mm=5),)))
+        assert planned.moulds[0].cuts[0].bars == bars
+
     def test_a_slab_is_cut_in_a_grid_either_way(self):
         shape = Slab(kind="slab", length_mm=300, width_mm=200, height_mm=40)
         use = MouldUse(mould=Mould(name="Slab", shape=shape), cut=Cut(bar_mm=80, bar_width_mm=50, kerf_mm=0))

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from sapolin.core.quantities.text import plain
 from sapolin.core.stock.buying import Offered, Supplier, cheapest_purchase
-from sapolin.core.stock.matching import match_name
+from sapolin.core.stock.matching import density_of, match_name
 from sapolin.core.stock.packs import CannotReadError, Pack, read_number, read_pack
 from sapolin.core.stock.price_list import Columns, guess_columns, offers_of, read_list
 
@@ -316,6 +316,15 @@ class TestLists:
         [bought] = offers_of(seen, "Mill")
         assert (bought.material, bought.pack_g, bought.price) == ("packaging:wrap", 100, 9)
 
+    @pytest.mark.parametrize(
+        ("written", "step"), [("6", 6), ("", 1), ("by the box", 1), ("0", 1), ("-3", 1), ("1.6", 2), ("99999", 10_000)]
+    )
+    def test_how_many_packs_go_together(self, written, step):
+        fields = {"name": "Article", "pack": "Pack", "price": "Price", "step": "Sold by"}
+        columns = Columns(fields=fields, decimal=".")
+        [row] = read_list([*HEADS, "Sold by"], [(2, ("Olive oil", "1 kg", "8", written))], columns, {}).rows
+        assert row.step == step
+
     def test_a_missing_column_stops_it(self):
         seen = read_list(HEADS, [(2, ("Olive oil", "1 l", "8"))], Columns(fields={"name": "Article"}), {})
         assert [one.code for one in seen.problems] == ["column_missing"]
@@ -325,3 +334,15 @@ class TestLists:
             "name": "Bezeichnung", "pack": "Inhalt", "unit": "Einheit", "price": "Preis",
         }  # fmt: skip
         assert guess_columns(["a", "b"]) == {}
+
+
+@pytest.mark.parametrize(
+    ("material", "density"),
+    [
+        ("scent:lavender", 0.89), ("liquid:goat-milk", 1.0), ("additive:glycerin", 1.26), ("additive:sodium-lactate-60", 1.32),
+        # Salt is not sold by volume; of what is not known, nothing is known.
+        ("additive:salt", None), ("scent:no-such", None), ("liquid:lavender", None), ("lye:naoh", None),
+    ],
+)  # fmt: skip
+def test_what_is_sold_by_volume_has_a_density(material, density):
+    assert density_of(material) == density

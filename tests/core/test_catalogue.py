@@ -9,7 +9,7 @@ from sapolin.core.formula.document import FREE_OF_TOGETHER
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.audit import audit
 from sapolin.core.materials.catalogue import Catalogue, catalogue, sources
-from sapolin.core.materials.fatty_acids import ACIDS
+from sapolin.core.materials.fatty_acids import ACIDS, sap_of_free_acids_koh_mg_per_g
 from sapolin.core.materials.ingredients import scents
 from sapolin.core.quantities.model import Range
 
@@ -151,3 +151,18 @@ def test_no_row_asks_for_more_lye_than_its_acids_do():
     faults = audit(Catalogue((heavy.model_copy(update={"sap_koh_mg_per_g": sap}),)))[0].faults
     assert len(faults) == 1
     assert "193.5 listed" in faults[0]
+
+
+@pytest.mark.parametrize(
+    ("shares", "sap"),
+    [
+        # 56105.6 over 200.32 and 284.48 g/mol.
+        ({"C12:0": 100.0}, 280.08),
+        ({"C18:0": 100.0}, 197.22),
+        # Half a gram of each holds 2.4960 and 1.7576 mmol.
+        ({"C12:0": 50.0, "C18:0": 50.0}, 238.65),
+    ],
+)
+def test_the_sap_value_of_free_acids_by_hand(shares, sap):
+    profile = [shares.get(acid.id, 0.0) for acid in ACIDS]
+    assert sap_of_free_acids_koh_mg_per_g(profile) == pytest.approx(sap, abs=0.02)

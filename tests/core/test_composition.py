@@ -137,6 +137,12 @@ class TestLiquids:
             round(100 * 1000 / 1000.82, 4), round(100 * 0.82 / 1000.82, 4)
         ]  # fmt: skip
 
+    def test_milk_of_which_nothing_is_weighed_has_no_fat_in_it(self):
+        made = Composition.of_formula(weight_formula(OLIVE, liquids=self.milk()), catalogue())
+        assert len(made.fats) == 2
+        left_out = replace(made, liquids=tuple(replace(one, weight_g=0.0) for one in made.liquids))
+        assert left_out.fats == left_out.oils
+
     def test_acid_of_which_nothing_is_weighed_takes_no_lye(self):
         acid = [{"additive": "citric-acid", "by": "weight_g", "value": 10.0}]
         made = Composition.of_formula(weight_formula(OLIVE, additives=acid), catalogue())

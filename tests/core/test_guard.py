@@ -50,6 +50,9 @@ class TestTemperatures:
             ("lye", -40.0, "F", "colder_than_any_bowl", None),
             # −23.8 was meant in °C, and read as °F: −31 °C.
             ("lye", -31.0, "F", "colder_than_any_bowl_or_other_unit", ("−23.8 °C", -23.8)),
+            # The coldest that a bowl can be, read as °F, and a tenth below it.
+            ("lye", (-30 - 32) / 1.8, "F", "colder_than_any_bowl_or_other_unit", ("−30 °C", -30.0)),
+            ("lye", (-30.1 - 32) / 1.8, "F", "colder_than_any_bowl", None),
             # The hottest that a bowl can be, typed in °F.
             ("lye", 302.0, "C", "hotter_than_any_bowl_or_other_unit", ("302 °F", 150.0)),
         ],
@@ -181,6 +184,13 @@ class TestWeights:
         assert code_of(asked(making, **reading, tare="other")) == "untared"
         assert asked(making, **reading, tare="first") is None
 
+    def test_half_a_gram_below_nothing_is_no_weight(self):
+        making = Making(plan())
+        making.up_to("weigh-lye:naoh")
+        weighed = {"kind": "captured", "item": "lye:naoh", "source": "typed"}
+        assert code_of(asked(making, **weighed, weight_g=-0.5)) == "negative"
+        assert code_of(asked(making, **weighed, weight_g=0.0)) == "nothing"
+
     def test_more_than_any_scale_takes_is_told_in_whole_grams(self):
         making = Making(plan())
         making.up_to("weigh-oil:1")
@@ -219,6 +229,10 @@ class TestWeights:
             {"kind": "lot_chosen", "item": "lye:naoh", "code": "C7"},
         ):
             assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": event}).event.sure is False
+
+    def test_something_of_it_was_in_the_bowl(self):
+        tared = {"kind": "tared", "item": "water", "tare": "zero-1"}
+        assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": tared}).event.emptied is False
 
     def test_what_comes_on_top_of_all_that_was_asked_for_is_no_slip(self):
         making = Making(plan())
@@ -321,6 +335,27 @@ class TestTestsOfSoap:
     )
     def test_a_ph_is_one_that_strips_tell_of_soap(self, cooked, ph, code):
         assert said_of_test(cooked, test="zap", ph=ph) == code
+
+    def test_what_is_in_the_jars_is_told_to_the_gram(self, cooked):
+        problem = asked(cooked, kind="packed", jars=4, weight_g=12345.6)
+        assert plain(problem.message) == "12,346 g cannot be in the jars."
+
+    def test_between_which_a_strip_reads_is_told(self, cooked):
+        problem = asked(cooked, kind="tested", test="zap", ph=4.9)
+        assert plain(problem.remedy) == "It reads between 5 and 14: look at the strip again."
+
+
+class TestWhatARecordDoesNotSay:
+    @pytest.mark.parametrize(
+        "event",
+        [
+            {"kind": "captured", "item": "water", "weight_g": 300.0, "source": "typed"},
+            {"kind": "lot_chosen", "item": "lye:naoh", "code": "N8"},
+            {"kind": "temperature", "bowl": "oils", "celsius": 104.0, "source": "typed"},
+        ],
+    )
+    def test_nothing_was_asked_about_and_confirmed(self, event):
+        assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": event}).event.sure is False
 
 
 class TestOneThingAtATime:

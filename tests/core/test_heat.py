@@ -37,6 +37,9 @@ class TestSolution:
     def test_density_of_caustic_soda_is_that_of_the_tables(self, percent, density):
         assert solution_density_g_per_ml(percent, 0.0, 100.0 - percent) == pytest.approx(density, abs=0.001)
 
+    def test_water_without_lye_is_water(self):
+        assert solution_density_g_per_ml(0.0, 0.0, 100.0) == 0.998
+
     @given(st.floats(1, 45), st.floats(0.5, 5), st.floats(0, 1))
     def test_stronger_is_denser_whichever_the_lye(self, lye_g, more_g, component):
         def density(grams: float) -> float:

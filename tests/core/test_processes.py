@@ -1,5 +1,7 @@
 """The order of work follows the process: what each has, what it must not have, and what may not be passed by."""
 
+from math import ceil
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -10,7 +12,7 @@ from sapolin.core.bar.pace import minutes_to_trace
 from sapolin.core.batch.frozen import prepare
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.procedure import process_of, steps_of
+from sapolin.core.batch.procedure import pouring_steps, process_of, steps_of
 from sapolin.core.batch.procedure.pastes import jars_for, paste_hours
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.starting import starting_size
@@ -187,6 +189,16 @@ class TestItsNumbers:
 
     def test_jars_take_all_of_it(self):
         assert [jars_for(grams, 400.0) for grams in (1.0, 400.0, 400.1, 1785.0)] == [1, 1, 2, 5]
+
+    def test_how_many_jars_is_told_in_whole_ones(self):
+        """Its batter in jars of 400 g: as many as hold all of it."""
+        made = paste()
+        planned = plan_batch(made)
+        jars = ceil(planned.size.batter_g / 400)
+        pack = next(step for step in steps_of(made, planned) if step.id == "pack")
+        assert f"{jars} " in plain(pack.text)
+        assert [step.id for step in pouring_steps(made, planned)] == ["pack"]
+        assert plain(pouring_steps(made, planned)[0].text) == plain(pack.text)
 
     def test_cooked_soap_is_loosened_with_two_percent_of_the_oils(self):
         made = plan({"process": {"method": "hot"}}, size={"by": "oils_g", "value": 1500})

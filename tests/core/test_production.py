@@ -149,6 +149,26 @@ class TestOvershoot:
         assert found.corrections[1].after.superfat_percent > 6
         assert "lye:naoh" in take(making, "lye:naoh", "accept").settled
 
+    def test_half_a_gram_short_is_poured_on_as_well(self):
+        making = Making(plan())
+        making.up_to("weigh-lye:naoh")
+        making.add(kind="captured", item="lye:naoh", weight_g=making.target("lye:naoh") - 0.6, source="typed")
+        assert [one.correction for one in off(making, "lye:naoh").corrections] == ["pour_on", "accept"]
+
+    def test_what_is_just_right_is_not_called_less(self):
+        making = Making(plan())
+        making.up_to("weigh-lye:naoh")
+        making.add(kind="captured", item="lye:naoh", weight_g=making.target("lye:naoh"), source="typed")
+        assert plain(correction(off(making, "lye:naoh"), "accept").text).startswith("Nothing else changes.")
+
+    def test_to_accept_what_is_not_weighed_changes_no_target(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        targets = dict(making.state.targets_g)
+        state = making.add(kind="correction_taken", item="oil:1", correction="accept", targets_g={})
+        assert state.targets_g == targets
+        assert "oil:1" not in state.captured_g
+
     def test_scent_over_its_limit_cannot_be_accepted(self):
         making = Making(plan(scents=[{"scent": "lavender", "percent_of_oils": 2.9, "limit_percent": 2.4}]))
         making.up_to("weigh-scent:0")

@@ -175,6 +175,18 @@ class TestMoreBars:
         assert verdict(comparison, always).standing == "clear"
         assert verdict(comparison, always[:1]).standing == "not_yet"
 
+    @pytest.mark.parametrize(("wins", "standing"), [(12, "close"), (14, "not_yet"), (15, "probable"), (17, "clear")])
+    def test_the_more_often_it_wins_the_surer_it_stands_first(self, wins, standing):
+        """It is in 20 of 30 pairs; the others win in turn. A lead that as many rounds again would prove is no tie."""
+        comparison, left = drawn(setup(bars=3, rounds=30), 2), wins
+        chosen = []
+        for i, one in enumerate(comparison.rounds):
+            others = [bar for bar in one.bars if bar != 0]
+            chosen.append(0 if 0 in one.bars and left > 0 else others[i % len(others)])
+            left -= 0 in one.bars
+        told = verdict(comparison, chosen)
+        assert (told.standing, told.bars[0].label) == (standing, "B-000")
+
     def test_no_differences_leave_all_alike(self):
         comparison = drawn(setup(bars=3, rounds=30), 2)
         told = verdict(comparison, [None] * 30)

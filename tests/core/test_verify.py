@@ -11,6 +11,7 @@ from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.verify import CausticCheckError, lye_is_possible, verify_lye
 from sapolin.core.materials.catalogue import Catalogue, catalogue
+from sapolin.core.materials.fatty_acids import sap_of_triglyceride_koh_mg_per_g
 from sapolin.core.quantities.model import Range
 
 OILS = {"olive-refined": 700.0, "coconut": 250.0, "castor": 50.0}
@@ -81,6 +82,9 @@ def test_a_sap_value_that_its_fatty_acids_contradict_is_noticed():
     by_sap_g, by_acids_g = map(float, said.groups())
     assert by_sap_g == pytest.approx(209.0)
     assert by_acids_g == pytest.approx(190.0, rel=0.02)
+    profile = [acid.typical for acid in olive.acids_percent]
+    of_acids = sap_of_triglyceride_koh_mg_per_g(profile, olive.unsaponifiable_percent.typical)
+    assert by_acids_g == pytest.approx(of_acids, rel=1e-6)
 
 
 def test_no_oils_take_a_third_of_their_weight_in_lye():

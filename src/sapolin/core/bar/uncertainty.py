@@ -138,7 +138,7 @@ def superfat_interval(
         chance_lye_heavy_percent=100 * _chance_below(net_lye_mol - fats_mol, fats_variance + lye_variance),
         low_together_percent=100 * (1 - (net_lye_mol + Z_95 * lye_together) / (fats_mol - Z_95 * fats_together)),
         contributors=tuple(
-            Contributor(cause=one.cause, label=one.label, percent=100 * variance / total if total > 0 else 0.0)
+            Contributor(cause=one.cause, label=one.label, percent=100 * variance / total)
             for one, variance in sorted(causes, key=lambda pair: pair[1], reverse=True)
         ),
     )

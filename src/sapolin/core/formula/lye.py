@@ -44,16 +44,18 @@ def weigh_lye(demand_mol: float, naoh_purity_percent: float | None, koh: Koh | N
     >>> round(lye.naoh_g, 2), round(lye.koh_g, 2)
     (116.98, 20.06)
     """
-    naoh_mol_per_g = (naoh_purity_percent or 0.0) / 100 / NAOH_G_PER_MOL
     if koh is None:
-        naoh_g, koh_g = demand_mol / naoh_mol_per_g, 0.0
-    else:
-        koh_mol_per_g = given(koh.purity_percent) / 100 / KOH_G_PER_MOL
-        share = given(koh.value) / 100
-        if koh.by == "saponification_percent":
-            koh_g = demand_mol * share / koh_mol_per_g
-            naoh_g = demand_mol * (1 - share) / naoh_mol_per_g if share < 1 else 0.0
-        else:
-            total_g = demand_mol / (share * koh_mol_per_g + (1 - share) * naoh_mol_per_g)
-            koh_g, naoh_g = total_g * share, total_g * (1 - share)
-    return LyeWeights(naoh_g, koh_g)
+        return LyeWeights(demand_mol / _mol_per_g(naoh_purity_percent, NAOH_G_PER_MOL), 0.0)
+    share, koh_mol_per_g = given(koh.value) / 100, _mol_per_g(koh.purity_percent, KOH_G_PER_MOL)
+    if koh.by == "saponification_percent":
+        naoh_mol = demand_mol * (1 - share)
+        naoh_g = naoh_mol / _mol_per_g(naoh_purity_percent, NAOH_G_PER_MOL) if share < 1 else 0.0
+        return LyeWeights(naoh_g, demand_mol * share / koh_mol_per_g)
+    of_naoh = (1 - share) * _mol_per_g(naoh_purity_percent, NAOH_G_PER_MOL) if share < 1 else 0.0
+    total_g = demand_mol / (share * koh_mol_per_g + of_naoh)
+    return LyeWeights(total_g * (1 - share), total_g * share)
+
+
+def _mol_per_g(purity_percent: float | None, g_per_mol: float) -> float:
+    """Hydroxide in a g as bought, mol."""
+    return given(purity_percent) / 100 / g_per_mol

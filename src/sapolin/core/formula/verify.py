@@ -11,10 +11,9 @@ from collections.abc import Iterator
 
 from sapolin.core.formula.composition import Composition, OilComponent
 from sapolin.core.formula.document import Formula
-from sapolin.core.materials.fatty_acids import mean_molar_mass_g_per_mol, sap_of_triglyceride_koh_mg_per_g
+from sapolin.core.materials.fatty_acids import sap_of_free_acids_koh_mg_per_g, sap_of_triglyceride_koh_mg_per_g
 from sapolin.core.materials.ingredients import Additive, Liquid, additives, liquids, lye_consumers
 from sapolin.core.quantities.model import given
-from sapolin.core.quantities.molar_masses import KOH_G_PER_MOL
 
 __all__ = ["CausticCheckError", "lye_is_possible", "verify_lye"]
 
@@ -163,5 +162,5 @@ def _sap_from_acids(component: OilComponent) -> float:
     oil = component.oil
     profile = [acid.typical for acid in oil.acids_percent]
     if oil.kind == "free_acid":
-        return 1000 * KOH_G_PER_MOL / mean_molar_mass_g_per_mol(profile)
+        return sap_of_free_acids_koh_mg_per_g(profile)
     return sap_of_triglyceride_koh_mg_per_g(profile, oil.unsaponifiable_percent.typical)

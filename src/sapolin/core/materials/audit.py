@@ -7,7 +7,7 @@ from sapolin.core.materials.fatty_acids import (
     ACIDS,
     IODINE_G_PER_MOL_DOUBLE_BOND,
     iodine_value_of,
-    mean_molar_mass_g_per_mol,
+    sap_of_free_acids_koh_mg_per_g,
     sap_of_triglyceride_koh_mg_per_g,
 )
 from sapolin.core.quantities.model import Model
@@ -55,7 +55,7 @@ def _computed(oil: Oil) -> tuple[float, float]:
     profile = [acid.typical for acid in oil.acids_percent]
     saponifiable = 1 - oil.unsaponifiable_percent.typical / 100
     if oil.kind == "free_acid":
-        sap = 1000 * KOH_G_PER_MOL / mean_molar_mass_g_per_mol(profile) * saponifiable
+        sap = sap_of_free_acids_koh_mg_per_g(profile) * saponifiable
         iodine = sum(
             percent * acid.double_bonds * IODINE_G_PER_MOL_DOUBLE_BOND / acid.molar_mass_g_per_mol
             for percent, acid in zip(profile, ACIDS, strict=True)

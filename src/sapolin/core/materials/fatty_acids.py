@@ -17,6 +17,7 @@ __all__ = [
     "Profile",
     "iodine_value_of",
     "mean_molar_mass_g_per_mol",
+    "sap_of_free_acids_koh_mg_per_g",
     "sap_of_triglyceride_koh_mg_per_g",
 ]
 
@@ -88,6 +89,16 @@ def sap_of_triglyceride_koh_mg_per_g(profile: Sequence[float], unsaponifiable_pe
     """
     triglyceride_g_per_mol = 3 * mean_molar_mass_g_per_mol(profile) + GLYCEROL_LESS_WATER_G_PER_MOL
     return 3 * KOH_G_PER_MOL * 1000 / triglyceride_g_per_mol * (1 - unsaponifiable_percent / 100)
+
+
+def sap_of_free_acids_koh_mg_per_g(profile: Sequence[float]) -> float:
+    """SAP value, mg KOH/g, of free fatty acids of this `profile` by stoichiometry (ISO 3657): 56105.6 / M.
+
+    >>> pure_stearic = tuple(100.0 if acid.id == "C18:0" else 0.0 for acid in ACIDS)
+    >>> round(sap_of_free_acids_koh_mg_per_g(pure_stearic), 1)  # of 284.48 g/mol
+    197.2
+    """
+    return KOH_G_PER_MOL * 1000 / mean_molar_mass_g_per_mol(profile)
 
 
 def iodine_value_of(profile: Sequence[float]) -> float:

@@ -298,7 +298,7 @@ def _accept(case: _Case, now: ActualBatch) -> Correction:
         rate = line.percent_of_product * case.got / line.weight_g
         if line.limit_percent is not None and rate > line.limit_percent:
             why = _say("over_the_limit", rate=percent(rate, 2), limit=percent(line.limit_percent))
-    said = _say("accept" if case.off > 0 else "accept_less")
+    said = _say("accept_less" if case.off < 0 else "accept")
     if case.weigh.role == "oil" and case.off < 0:
         said = (*said, *_share_words(case, now))
     if case.moves_superfat(now):

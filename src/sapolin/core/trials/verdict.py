@@ -197,7 +197,7 @@ def _of_more(
     else:
         standing = "close" if further >= 3 * rounds and rounds >= MOST_MORE else "not_yet"
     params: dict[str, Param] = {
-        "first": first.label, "second": second.label, "last": standings[-1].label, "sure": number(100 * sure, 0),
+        "first": first.label, "second": second.label, "sure": number(100 * sure, 0),
         "rounds": number(rounds), "further": number(min(further, MOST_FURTHER)),
     }  # fmt: skip
     return Verdict(

@@ -56,7 +56,7 @@ def chance_in_range(value: float, deviation: float, low: float | None, high: flo
     if deviation <= 0:
         return 100.0 if least <= value <= most else 0.0
     lots = NormalDist(value, deviation)
-    return 100 * ((1.0 if most == inf else lots.cdf(most)) - (0.0 if least == -inf else lots.cdf(least)))
+    return 100 * (lots.cdf(most) - lots.cdf(least))
 
 
 DRAWS = 4096
