@@ -104,13 +104,20 @@ LONGEST_MS = 40_000
 
 @contextmanager
 def new_page(
-    running: Browser, *, width: int = 1280, height: int = 800, scheme: str = "light", takes_itself: bool = False
+    running: Browser,
+    *,
+    width: int = 1280,
+    height: int = 800,
+    scheme: str = "light",
+    takes_itself: bool = False,
+    has_touch: bool = False,
 ) -> Iterator[Page]:
     """A page that shares nothing with other pages: no cache, no storage. Walks take their weights by hand, unless a right one
     `takes_itself`, and have the application's own typefaces from the start, as on every visit but the first.
     """
     context = running.new_context(
         viewport={"width": width, "height": height},
+        has_touch=has_touch,
         color_scheme=scheme,  # type: ignore[arg-type]
         timezone_id="UTC",
         locale="en-GB",

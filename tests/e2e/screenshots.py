@@ -97,7 +97,7 @@ def main() -> None:
             page.get_by_role("link", name="Hut hand wash").click()
             page.get_by_test_id("weights").wait_for()
             take(page, "dilution")
-        with new_page(running, width=390, height=844) as page:
+        with new_page(running, width=390, height=844, has_touch=True) as page:
             open_formula(page, server.url)
             take(page, "phone")
     with (

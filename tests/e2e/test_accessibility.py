@@ -20,6 +20,43 @@ def audit(page: Page) -> list[str]:
     return [f"{entry['id']}: {[node['target'] for node in entry['nodes']][:3]}" for entry in violations]
 
 
+FINGER_PX = 44
+TOO_SMALL = """least => {
+  // What a finger reaches: the control itself, its labels, and the ground around it that belongs to it.
+  const reach = (one) => {
+    const around = getComputedStyle(one, '::after');
+    const own = around.position === 'absolute' ? [{ width: parseFloat(around.width), height: parseFloat(around.height) }] : [];
+    const boxes = [one, one.closest('label'), ...(one.labels ?? [])].filter(Boolean).map((box) => box.getBoundingClientRect());
+    return ['width', 'height'].map((side) => Math.max(...[...boxes, ...own].map((box) => box[side] || 0)));
+  };
+  const isSeen = (one) => one.getBoundingClientRect().width > 1 && one.checkVisibility({ visibilityProperty: true });
+  return [...document.querySelectorAll('a[href], button, input:not([type=file]), select, textarea, summary')]
+    .filter((one) => isSeen(one) && reach(one).some((px) => px < least - 0.5))
+    .map((one) => `${one.getAttribute('aria-label') || one.textContent || one.name}: ${reach(one).map(Math.round)}`);
+}"""
+
+
+def too_small(page: Page) -> list[str]:
+    """What a finger does not meet without aiming. The discs of a chain map stand closer together than a finger is wide."""
+    return page.evaluate(TOO_SMALL, FINGER_PX)
+
+
+CUT = """() => [...document.querySelectorAll('input')]
+  .filter((one) => /^[-−]?[0-9 .,]+$/.test(one.value) && one.scrollWidth > one.clientWidth + 1)
+  .map((one) => `${one.getAttribute('aria-label') || one.name} ${one.value} is cut`)"""
+
+
+def draw_all(page: Page) -> None:
+    """Go down the page and back: a phone draws on the way."""
+    page.evaluate("""async () => {
+      for (let y = 0; y < document.documentElement.scrollHeight; y += 600) {
+        window.scrollTo(0, y);
+        await new Promise((drawn) => setTimeout(drawn, 60));
+      }
+      window.scrollTo(0, 0);
+    }""")
+
+
 GUIDE = (
     "guide", "guide/why/superfat", "guide/faults", "guide/faults/ash", "guide/practice", "guide/practice/unsafe", "guide/words",
     "guide/safety", "guide/workshop", "guide/backups", "guide/tablets",
@@ -178,10 +215,10 @@ def test_axe_finds_nothing(running_chromium: Browser, server: Server, scheme: st
 
 
 @pytest.mark.parametrize(("width", "scheme"), [(768, "dark"), (390, "light")])
-def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
+def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_what_is_touched(
     running_chromium: Browser, server: Server, width: int, scheme: str
 ):
-    with new_page(running_chromium, width=width, height=900, scheme=scheme) as page:
+    with new_page(running_chromium, width=width, height=900, scheme=scheme, has_touch=True) as page:
         found = page.request.get(f"{server.url}api/formulas", params={"search": "Hut guest bar"}).json()
         formula = f"formulas/{found['formulas'][0]['id']}"
         ids = {one["code"]: one["id"] for one in page.request.get(f"{server.url}api/batches").json()["batches"]}
@@ -200,7 +237,23 @@ def test_narrow_screens_hold_too_and_nothing_runs_out_of_them(
             page.get_by_role("heading", level=1).wait_for()
             is_live = screen.endswith(("make", "cure"))
             page.wait_for_timeout(700) if is_live else page.wait_for_load_state("networkidle")
+            draw_all(page)
             page.wait_for_timeout(300)
             wide = page.evaluate("document.documentElement.scrollWidth")
-            seen[screen] = [*audit(page), *([f"{wide} px wide"] if wide > width else [])]
+            seen[screen] = [
+                *audit(page), *too_small(page), *page.evaluate(CUT), *([f"{wide} px wide"] if wide > width else []),
+            ]  # fmt: skip
     assert {screen: what for screen, what in seen.items() if what} == {}
+
+
+def test_no_number_of_the_bench_is_cut_at_any_width(running_chromium: Browser, server: Server):
+    with new_page(running_chromium, height=900) as page:
+        open_formula(page, server.url)
+        settle(page)
+        page.get_by_test_id("tab-lye").wait_for()
+        cut = {}
+        for width in range(360, 1460, 12):
+            page.set_viewport_size({"width": width, "height": 900})
+            page.wait_for_timeout(60)
+            cut[width] = page.evaluate(CUT)
+    assert {width: what for width, what in cut.items() if what} == {}

@@ -6,8 +6,6 @@ import resultRanges from '@fontsource-variable/spline-sans-mono/unicode.json';
 import result from '@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-wght-normal.woff2?url';
 import resultExtended from '@fontsource-variable/spline-sans-mono/files/spline-sans-mono-latin-ext-wght-normal.woff2?url';
 
-import { pause } from '../start/pause';
-
 const KEPT = 'sapolin.faces';
 const AFTER_MS = 1500;
 
@@ -38,8 +36,8 @@ const FACES: Typeface[] = [
   },
 ];
 
-/* Headings and results have typefaces of their own. They are not in the style sheet: a family that is added later has the texts
-   in it laid out anew, and no others. */
+/* Headings and results have typefaces of their own. They are not in the style sheet, which would have them fetched before the answers
+   of the first screen. */
 
 /** Set them at once when this browser has them from an earlier visit; tells whether it has. */
 export function facesOfEarlierVisit(): boolean {
@@ -49,21 +47,18 @@ export function facesOfEarlierVisit(): boolean {
 }
 
 /** Fetch and set them when the first screen of a first visit no longer waits for anything: on a slow network they would hold up its
-    answers. One after the other, so that a touch is answered between them. */
+    answers. */
 export function facesAfterFirstScreen(): void {
-  setTimeout(() => void oneByOne().then((areHere) => areHere && keep()), AFTER_MS);
+  setTimeout(() => void allAtOnce().then((areHere) => areHere && keep()), AFTER_MS);
 }
 
-/** Tells whether all could be had. Where one could not, the text stands in the next best. */
-async function oneByOne(): Promise<boolean> {
-  let areHere = true;
-  for (const face of FACES) {
-    const parts = fontFaces(face);
-    await parts[0]?.load().catch(() => (areHere = false));
-    parts.forEach((one) => document.fonts.add(one));
-    await pause();
-  }
-  return areHere;
+/** In one step, because each has the screen laid out anew. Tells whether all could be had; where one could not, the text stands in the
+    next best. */
+async function allAtOnce(): Promise<boolean> {
+  const faces = FACES.map(fontFaces);
+  const fetched = await Promise.allSettled(faces.map(([first]) => first?.load()));
+  faces.flat().forEach((one) => document.fonts.add(one));
+  return fetched.every(({ status }) => status === 'fulfilled');
 }
 
 function fontFaces({ family, weight, parts }: Typeface): FontFace[] {

@@ -1,6 +1,6 @@
 import { useDraggable } from '@dnd-kit/core';
 import { Combobox, useCombobox } from '@mantine/core';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 
 import { useDefinitions, useOilsAndMaterials } from '../api/queries';
 import type { OilSummary } from '../api/types';
@@ -22,9 +22,15 @@ interface AddOilProps {
 
 /** Add an oil by search (`shea`), with its amount (`shea 5`), or by dragging a result onto the loaf. */
 export function AddOil(props: AddOilProps) {
+  const isAsked = useRef(false);
+  useEffect(() => {
+    const ask = () => (isAsked.current = true);
+    window.addEventListener(FOCUS_ADD_OIL, ask);
+    return () => window.removeEventListener(FOCUS_ADD_OIL, ask);
+  }, []);
   return (
     <Later height={42} instead={<input className={classes.input} disabled placeholder={usePlaceholder()} />}>
-      <OilSearch {...props} />
+      <OilSearch {...props} isAsked={isAsked} />
     </Later>
   );
 }
@@ -35,7 +41,8 @@ function usePlaceholder(): string {
   return basisOf(draft.formula.blend) !== 'weight_g' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`;
 }
 
-function OilSearch({ onAdded }: AddOilProps) {
+/** `isAsked`: whether it was asked for before it was there. */
+function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<boolean> }) {
   const { draft } = useBench();
   const oils = useOilsAndMaterials();
   const definitionsOf = useDefinitions();
@@ -50,9 +57,10 @@ function OilSearch({ onAdded }: AddOilProps) {
 
   useEffect(() => {
     const focus = () => input.current?.focus();
+    if (isAsked.current) focus();
     window.addEventListener(FOCUS_ADD_OIL, focus);
     return () => window.removeEventListener(FOCUS_ADD_OIL, focus);
-  }, []);
+  }, [isAsked]);
 
   useEffect(() => {
     if (words !== '') combobox.selectFirstOption();

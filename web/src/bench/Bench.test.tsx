@@ -1,12 +1,13 @@
-import { fireEvent, screen, waitFor, within } from '@testing-library/react';
-import { beforeEach, describe, expect, it } from 'vitest';
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { beforeEach, describe, expect, it, onTestFinished } from 'vitest';
 
 import { answered, api } from '../api/client';
 import type { FormulaRecord, KeptFormulaReport } from '../api/types';
 import { field, isFresh, isSaved, keptOf, numberIn, openBench } from '../testing/bench';
 import { ownFormula } from '../testing/kitchen';
 import { mend, silence, tellOtherwise } from '../testing/network';
-import { retype } from '../testing/show';
+import { retype, show } from '../testing/show';
+import { Bench } from './Bench';
 
 let record: FormulaRecord;
 
@@ -157,6 +158,19 @@ describe('the blend', () => {
     expect(seam.getAttribute('aria-valuetext')).toContain('Olive, refined');
     await user.keyboard('{Control>}z{/Control}');
     expect(Number(share('olive-refined').value)).toBe(first);
+  });
+
+  it('is ready for an oil that was asked for before the search was there', async () => {
+    const waiting: (() => void)[] = [];
+    // jsdom knows no idle moments, so that everything is drawn at once.
+    Object.assign(window, { requestIdleCallback: (draw: () => void) => waiting.push(draw), cancelIdleCallback: () => undefined });
+    onTestFinished(() => ['requestIdleCallback', 'cancelIdleCallback'].forEach((name) => Reflect.deleteProperty(window, name)));
+    const { user } = await show(<Bench />, { at: `/formulas/${record.id}`, route: '/formulas/:formulaId' });
+    await screen.findByTestId('amount-castor');
+    expect(screen.queryByTestId('add-oil')).toBeNull();
+    await user.keyboard('a');
+    act(() => waiting.splice(0).forEach((draw) => draw()));
+    expect(document.activeElement).toBe(await screen.findByTestId('add-oil'));
   });
 
   it('takes an oil with its share from the words “shea 5”', async () => {

@@ -1,5 +1,5 @@
 import { VisuallyHidden } from '@mantine/core';
-import { useDebouncedValue, useDocumentTitle, useHotkeys, useMediaQuery } from '@mantine/hooks';
+import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
@@ -14,6 +14,7 @@ import { StayGuard } from '../sync/StayGuard';
 import { ResultContext } from '../design/scales/ResultContext';
 import { Later, later, useTurn } from '../design/Later';
 import { HatchDefs } from '../design/HatchDefs';
+import { useIsPhone } from '../design/phone';
 import { formatNumber } from '../design/quantity';
 import { useSettings } from '../app/settings';
 import { useTellFailure } from '../app/showFailure';
@@ -89,7 +90,7 @@ function OpenBench({ loaded, report }: OpenBenchProps) {
   useEffect(() => localStorage.setItem(LAST_FORMULA, loaded.id), [loaded.id]);
   useDocumentTitle(`${draft.formula.name} · Sapolin`);
   useBenchCommands(draft, actions.askToKeep);
-  const isPhone = useMediaQuery('(max-width: 760px)', undefined, { getInitialValueInEffect: false });
+  const isPhone = useIsPhone();
   const chips = (
     <FormulaChips
       versions={versions}

@@ -1,7 +1,7 @@
-import { act, render, screen } from '@testing-library/react';
+import { act, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import { later } from './Later';
+import { later, OnTheWay } from './Later';
 
 const Scales = ({ of }: { of: string }) => <p>scales of {of}</p>;
 const settled = () => act(() => vi.advanceTimersByTimeAsync(0));
@@ -33,16 +33,28 @@ it('says when its code cannot be had, and comes when it can', async () => {
   expect(screen.queryByRole('status')).toBeNull();
 });
 
+it('a part of a page is there with it on a wide screen', () => {
+  render(
+    <OnTheWay height={200}>
+      <Scales of="one" />
+    </OnTheWay>,
+  );
+  expect(screen.getByText('scales of one')).toBeTruthy();
+});
+
 describe('on a phone', () => {
   let arrive: (() => void)[];
+  let lookedFor: (string | undefined)[];
 
   beforeEach(() => {
     arrive = [];
+    lookedFor = [];
     vi.stubGlobal('matchMedia', () => ({ matches: true }));
     vi.stubGlobal(
       'IntersectionObserver',
       class {
-        constructor(told: (seen: { isIntersecting: boolean }[]) => void) {
+        constructor(told: (seen: { isIntersecting: boolean }[]) => void, { rootMargin }: IntersectionObserverInit) {
+          lookedFor.push(rootMargin);
           arrive.push(() => told([{ isIntersecting: true }]));
         }
         observe() {}
@@ -56,6 +68,20 @@ describe('on a phone', () => {
 
   const load = () => Promise.resolve(Scales);
   const isThere = () => screen.queryByText('scales of one') !== null;
+
+  it('a part of a page comes when it is in sight, and once the page is in use when one is near it', () => {
+    render(
+      <OnTheWay height={200}>
+        <Scales of="one" />
+      </OnTheWay>,
+    );
+    expect(isThere()).toBe(false);
+    expect(lookedFor).toEqual(['0px']);
+    fireEvent.pointerDown(window);
+    expect(lookedFor).toEqual(['0px', '300px 0px']);
+    act(() => arrive.at(-1)?.());
+    expect(isThere()).toBe(true);
+  });
 
   it('what stands further down comes when one comes near it', async () => {
     const Part = later(200, load);

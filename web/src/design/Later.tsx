@@ -1,5 +1,7 @@
 import { startTransition, useDeferredValue, useEffect, useRef, useState, type ComponentType, type ReactNode, type RefObject } from 'react';
 
+import { PHONE } from './phone';
+
 interface LaterProps {
   /** About how tall it will be, px, so that nothing jumps when it comes. */
   height: number;
@@ -19,6 +21,12 @@ export function Later({ height, instead, children }: LaterProps) {
   );
 }
 
+/** Drawn with the screen, but on a phone only on the way there: a part of a long page. */
+export function OnTheWay({ height, children }: Omit<LaterProps, 'instead'>) {
+  const { isNear, place } = useNear(height);
+  return isNear ? children : <Space height={height} place={place} />;
+}
+
 /** Whether it is time for what can wait a blink, and is near enough to be looked at. */
 export function useTurn(isNear = true): boolean {
   const [isTime, setTime] = useState(typeof requestIdleCallback === 'undefined');
@@ -29,24 +37,48 @@ export function useTurn(isNear = true): boolean {
   return isTime;
 }
 
-const NARROW = '(max-width: 760px)';
-/** How far below what is in sight counts as near, and how long a place that is not waits at most. */
+/** How far below what is in sight counts as near, before the page is first used and from then on, and how long a place that is not
+    waits at most. */
+const IN_SIGHT = '0px';
 const NEAR = '300px 0px';
 const FAR_MS = 5000;
 
-/** Whether a place is in sight or nearly so. A phone shows the top of a long page: the rest of it is drawn on the way there, or when the
-    page has long been quiet. Elsewhere all of a page is near, as is what takes no room. */
+const USES = ['pointerdown', 'keydown', 'scroll'] as const;
+let isUsed = false;
+
+/** Have `then` called at the first touch, key or scroll of this page; what comes back ends the waiting. */
+function whenUsed(then: () => void): () => void {
+  const used = () => {
+    end();
+    isUsed = true;
+    then();
+  };
+  const end = () => USES.forEach((use) => window.removeEventListener(use, used));
+  USES.forEach((use) => window.addEventListener(use, used, { passive: true }));
+  return end;
+}
+
+/** Whether a place is in sight, or nearly so on a page that is in use. A phone shows the top of a long page: the rest of it is drawn on
+    the way there, or when the page has long been quiet. Elsewhere all of a page is near, as is what takes no room. */
 function useNear(height: number): { isNear: boolean; place: RefObject<HTMLDivElement | null> } {
   const place = useRef<HTMLDivElement>(null);
-  const [isNear, setNear] = useState(() => height === 0 || typeof IntersectionObserver === 'undefined' || !window.matchMedia(NARROW).matches);
+  const [isNear, setNear] = useState(() => height === 0 || typeof IntersectionObserver === 'undefined' || !window.matchMedia(PHONE).matches);
   useEffect(() => {
     if (isNear || place.current === null) return undefined;
+    const here = place.current;
     const come = () => setNear(true);
-    const observer = new IntersectionObserver((seen) => seen.some((one) => one.isIntersecting) && come(), { rootMargin: NEAR });
-    observer.observe(place.current);
+    let observer: IntersectionObserver | undefined;
+    const lookOut = (rootMargin: string) => {
+      observer?.disconnect();
+      observer = new IntersectionObserver((seen) => seen.some((one) => one.isIntersecting) && come(), { rootMargin });
+      observer.observe(here);
+    };
+    lookOut(isUsed ? NEAR : IN_SIGHT);
+    const end = isUsed ? undefined : whenUsed(() => lookOut(NEAR));
     const late = setTimeout(come, FAR_MS);
     return () => {
-      observer.disconnect();
+      observer?.disconnect();
+      end?.();
       clearTimeout(late);
     };
   }, [isNear]);

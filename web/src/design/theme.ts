@@ -10,6 +10,7 @@ import {
   Popover,
   SegmentedControl,
   Select,
+  Switch,
   TextInput,
   Tooltip,
   type CSSVariablesResolver,
@@ -55,7 +56,7 @@ export const theme = createTheme({
     }),
     Notification: Notification.extend({ classNames: { root: own.field } }),
     Popover: Popover.extend({ classNames: { dropdown: own.floating } }),
-    SegmentedControl: SegmentedControl.extend({ classNames: { root: own.segments, indicator: own.field } }),
+    SegmentedControl: SegmentedControl.extend({ classNames: { root: own.segments, indicator: own.field, label: own.reach } }),
     Modal: Modal.extend({
       classNames: { content: own.floating, header: own.floating, title: own.title },
       defaultProps: {
@@ -70,6 +71,7 @@ export const theme = createTheme({
       classNames: { content: own.floating, header: own.floating, title: own.title },
     }),
     Select: Select.extend({ defaultProps: { allowDeselect: false, checkIconPosition: 'right' } }),
+    Switch: Switch.extend({ classNames: { body: own.body, label: own.reach } }),
     TextInput: TextInput.extend({ defaultProps: { size: 'sm' } }),
     Tooltip: Tooltip.extend({ defaultProps: { openDelay: 300, withArrow: true } }),
   },

@@ -68,9 +68,9 @@ describe('the formulas', () => {
     await waitFor(() => expect(row(name)).toBeTruthy());
     await archive();
     await waitFor(() => expect(screen.queryByRole('link', { name })).toBeNull());
-    await user.click(screen.getByText('Archived'));
+    await user.selectOptions(screen.getByLabelText('Which'), 'archived');
     await user.click(within(await waitFor(() => row(name))).getByRole('button', { name: 'Restore' }));
-    await user.click(screen.getByText('Kept'));
+    await user.selectOptions(screen.getByLabelText('Which'), 'kept');
     expect(await screen.findByRole('link', { name })).toBeTruthy();
   });
 

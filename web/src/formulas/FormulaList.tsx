@@ -1,9 +1,9 @@
-import { Button, FileButton, Menu, SegmentedControl, TextInput } from '@mantine/core';
+import { Button, FileButton, Menu, TextInput } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
 import { useQueryClient } from '@tanstack/react-query';
 import { useWindowVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { startTransition, useEffect, useRef, useState } from 'react';
 import { Link, useLocation, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -13,6 +13,7 @@ import { MenuButton } from '../design/MenuButton';
 import { fullDate } from '../design/dates';
 import { HatchDefs } from '../design/HatchDefs';
 import { MoreIcon } from '../design/icons';
+import { useIsPhone } from '../design/phone';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useTellFailure } from '../app/showFailure';
@@ -33,8 +34,14 @@ const STATE_WORDS: Record<FormulaSummary['state'], string> = {
 type Order = NonNullable<FormulaQuery['order']>;
 
 const QUIET_MS = 120;
-const ROW_PX = 96;
+/** About how tall a row is, how far down the first stands, and how many are drawn beyond what is in sight. */
+const ROWS = { px: 96, below: 181, beyond: 6 };
+const ROWS_ON_PHONE = { px: 185, below: 440, beyond: 2 };
 const GAP_PX = 8;
+const SHELVES = [
+  { value: 'kept', label: 'kept' },
+  { value: 'archived', label: 'archived' },
+] as const;
 const ORDERS: { value: Order; label: string }[] = [
   { value: 'changed', label: 'last changed first' },
   { value: 'name', label: 'by name' },
@@ -44,7 +51,7 @@ const ORDERS: { value: Order; label: string }[] = [
 /** Every formula, to open, copy, archive or restore: thousands of them scroll by as a page or two. */
 export function FormulaList() {
   const [search, setSearch] = useState('');
-  const [shelf, setShelf] = useState<'kept' | 'archived'>('kept');
+  const [shelf, setShelf] = useState<(typeof SHELVES)[number]['value']>('kept');
   const [purpose, setPurpose] = useState('');
   const [state, setState] = useState('');
   const [order, setOrder] = useState<Order>('changed');
@@ -110,18 +117,11 @@ export function FormulaList() {
           onChange={setState}
           testId="narrow-state"
         />
+        <SelectField label="Which" value={shelf} options={SHELVES} onChange={setShelf} testId="shelf" />
         <SelectField label="Order" value={order} options={ORDERS} onChange={setOrder} testId="order" />
         <span className={classes.count} role="status">
           {data !== undefined && (total === 1 ? '1 formula' : `${formatNumber(total, 0)} formulas`)}
         </span>
-        <SegmentedControl
-          value={shelf}
-          onChange={setShelf}
-          data={[
-            { value: 'kept', label: 'Kept' },
-            { value: 'archived', label: 'Archived' },
-          ]}
-        />
       </div>
       {data !== undefined && total === 0 && (
         <Nothing search={words} isNarrowed={isNarrowed} isArchived={shelf === 'archived'} onCreate={() => void actions.create()} />
@@ -160,14 +160,17 @@ interface RowsProps {
 /** Only the rows near the window are drawn. */
 function Rows({ formulas, actions, onEnd, onTag }: RowsProps) {
   const list = useRef<HTMLUListElement>(null);
-  const [top, setTop] = useState(0);
-  useLayoutEffect(() => setTop(list.current?.offsetTop ?? 0), []);
+  const { px, below, beyond } = useIsPhone() ? ROWS_ON_PHONE : ROWS;
+  const [top, setTop] = useState(below);
+  useEffect(() => startTransition(() => setTop((before) => list.current?.offsetTop ?? before)), []);
   const rows = useWindowVirtualizer({
     count: formulas.length,
-    estimateSize: () => ROW_PX,
-    overscan: 6,
+    estimateSize: () => px,
+    overscan: beyond,
     gap: GAP_PX,
     scrollMargin: top,
+    // Known, so that the first rows are drawn with the screen, in slices like it, and not in one go after it.
+    initialRect: { width: window.innerWidth, height: window.innerHeight },
     getItemKey: (index) => formulas[index]?.id ?? index,
   });
   const items = rows.getVirtualItems();

@@ -8,7 +8,7 @@ import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
 import { MenuButton } from '../design/MenuButton';
 import { clockTime } from '../design/dates';
-import { Sliced } from '../design/Later';
+import { OnTheWay, Sliced } from '../design/Later';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { Beginning } from './Beginning';
@@ -110,7 +110,7 @@ export function MakeDay() {
         </main>
         <aside className={classes.side}>
           {status === 'making' && <DevicePanel />}
-          {status !== 'planned' && <CompositionPanel />}
+          {status !== 'planned' && <OnTheWay height={326}><CompositionPanel /></OnTheWay>}
           {status === 'making' && <TimerPanel />}
           {status !== 'planned' && <NotesPanel />}
         </aside>

@@ -13,7 +13,7 @@ import { Pending } from '../app/Pending';
 import { useTellFailure } from '../app/showFailure';
 import buttons from '../design/buttons.module.css';
 import { clockTime, fullDate, longDate, shortDate, weekdayDate } from '../design/dates';
-import { Sliced } from '../design/Later';
+import { OnTheWay, Sliced } from '../design/Later';
 import { TrayPicture } from '../cure/TrayPicture';
 import { useTrays } from '../cure/useTrays';
 import { Panel } from '../design/Panel';
@@ -23,6 +23,10 @@ import { Heed } from '../history/Heed';
 import { ShelfNotes } from './ShelfNotes';
 import classes from './Today.module.css';
 
+/** About how tall they are on a phone: a panel's heading, what is due, and what stands beside. */
+const HEAD_PX = 56;
+const ITEM_PX = 86;
+const SHELF_AND_RACK_PX = 1300;
 const FOLLOW_MS = 60_000;
 const DAY_MS = 24 * 3_600_000;
 
@@ -103,50 +107,54 @@ export function Today() {
             ))}
           </ul>
         </Panel>
-        <div className={classes.side}>
-          <Panel title="Waiting">
-            {waiting.length === 0 && <p className="muted">Nothing is in a mould or on the rack.</p>}
-            <ul className={classes.list} data-testid="waiting">
-              {waiting.map((due) => (
-                <Item key={`${due.kind} ${due.batch_id}`} due={due} />
-              ))}
-            </ul>
-          </Panel>
-          {data.ready.length > 0 && (
-            <Panel title="Ready">
-              <ul className={classes.list} data-testid="ready">
-                {data.ready.slice(0, 12).map((due) => (
-                  <Item key={due.batch_id} due={due} />
+        <OnTheWay height={HEAD_PX + ITEM_PX * (waiting.length + Math.min(data.ready.length, 12))}>
+          <div className={classes.side}>
+            <Panel title="Waiting">
+              {waiting.length === 0 && <p className="muted">Nothing is in a mould or on the rack.</p>}
+              <ul className={classes.list} data-testid="waiting">
+                {waiting.map((due) => (
+                  <Item key={`${due.kind} ${due.batch_id}`} due={due} />
                 ))}
               </ul>
-              {data.ready.length > 12 && <p className="muted">{data.ready.length - 12} more among the batches.</p>}
             </Panel>
-          )}
-        </div>
-        <div className={classes.side}>
-          {!isLimited && <ShelfNotes />}
-          <Panel title="Next time" aside="from earlier batches">
-            {data.lessons.length === 0 && (
-              <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
-            )}
-            <ul className={classes.list} data-testid="lessons">
-              {data.lessons.map((lesson) => (
-                <li key={lesson.batch_id} className={classes.lesson}>
-                  <Link to={`/batches/${lesson.batch_id}`}>
-                    {lesson.name}, {lesson.code}
-                  </Link>
-                  {lesson.notes.map((note) => (
-                    <span key={note} className={classes.noted}>
-                      <q>{note}</q>
-                      {!isLimited && <Heed formulaId={lesson.formula_id} note={note} />}
-                    </span>
+            {data.ready.length > 0 && (
+              <Panel title="Ready">
+                <ul className={classes.list} data-testid="ready">
+                  {data.ready.slice(0, 12).map((due) => (
+                    <Item key={due.batch_id} due={due} />
                   ))}
-                </li>
-              ))}
-            </ul>
-          </Panel>
-          <TheRack />
-        </div>
+                </ul>
+                {data.ready.length > 12 && <p className="muted">{data.ready.length - 12} more among the batches.</p>}
+              </Panel>
+            )}
+          </div>
+        </OnTheWay>
+        <OnTheWay height={SHELF_AND_RACK_PX}>
+          <div className={classes.side}>
+            {!isLimited && <ShelfNotes />}
+            <Panel title="Next time" aside="from earlier batches">
+              {data.lessons.length === 0 && (
+                <p className="muted">What your batches noted for next time stands here as soon as the formula is planned again.</p>
+              )}
+              <ul className={classes.list} data-testid="lessons">
+                {data.lessons.map((lesson) => (
+                  <li key={lesson.batch_id} className={classes.lesson}>
+                    <Link to={`/batches/${lesson.batch_id}`}>
+                      {lesson.name}, {lesson.code}
+                    </Link>
+                    {lesson.notes.map((note) => (
+                      <span key={note} className={classes.noted}>
+                        <q>{note}</q>
+                        {!isLimited && <Heed formulaId={lesson.formula_id} note={note} />}
+                      </span>
+                    ))}
+                  </li>
+                ))}
+              </ul>
+            </Panel>
+            <TheRack />
+          </div>
+        </OnTheWay>
       </div>
     </div>
     </Sliced>
