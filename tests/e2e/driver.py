@@ -180,6 +180,18 @@ def settle(page: Page, freshness: str = "fresh") -> None:
     expect(page.get_by_test_id("save-state")).to_have_attribute("data-kind", "saved")
 
 
+def drag(page: Page, what: Locator, right: float = 0, down: float = 0) -> tuple[float, float]:
+    """Take it by its middle, once it stands still, and let it go further right and down, px; tells where it was taken."""
+    what.hover()
+    box = what.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.down()
+    page.mouse.move(x + right, y + down, steps=6)
+    page.mouse.up()
+    return x, y
+
+
 def calc(page: Page, server: Server) -> dict:
     """What the command line calculates from the formula that the server keeps."""
     formula_id = page.url.rsplit("/", 1)[1]

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from e2e.driver import Server, calc, new_page, open_formula, settle, shown
+from e2e.driver import Server, calc, drag, new_page, open_formula, settle, shown
 
 
 def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
@@ -99,14 +99,7 @@ def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
 def test_seams_and_oils_can_be_dragged(page: Page, server: Server):
     open_formula(page, server.url)
     settle(page)
-    seam = page.get_by_test_id("seam-0").bounding_box()
-    assert seam is not None
-    x, y = seam["x"] + seam["width"] / 2, seam["y"] + seam["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x, y + 12, steps=4)
-    page.mouse.move(x, y + 24, steps=4)
-    page.mouse.up()
+    x, y = drag(page, page.get_by_test_id("seam-0"), down=24)
     settle(page)
     olive, palm = shown(page, "amount-olive-refined"), shown(page, "amount-palm")
     assert olive > 36
@@ -117,9 +110,7 @@ def test_seams_and_oils_can_be_dragged(page: Page, server: Server):
 
     page.get_by_test_id("add-oil").click()
     page.get_by_test_id("add-oil").fill("cocoa")
-    option = page.get_by_role("option", name="Cocoa butter").bounding_box()
-    assert option is not None
-    page.mouse.move(option["x"] + 60, option["y"] + 12)
+    page.get_by_role("option", name="Cocoa butter").hover(position={"x": 60, "y": 12})
     page.mouse.down()
     page.mouse.move(x, y - 20, steps=6)
     page.mouse.up()

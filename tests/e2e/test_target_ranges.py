@@ -2,7 +2,7 @@
 
 from playwright.sync_api import Page, expect
 
-from e2e.driver import Server, calc, open_formula, settle
+from e2e.driver import Server, calc, drag, open_formula, settle
 
 
 def cleansing_range(page: Page, server: Server) -> dict:
@@ -16,12 +16,7 @@ def test_target_ranges_are_dragged_typed_undone_and_saved(page: Page, server: Se
     settle(page)
     scale = page.get_by_test_id("scale-cleansing")
     expect(scale).to_contain_text("2.0 over")
-    edge = scale.locator("[data-edge=maximum]").bounding_box()
-    assert edge is not None
-    page.mouse.move(edge["x"] + 8, edge["y"] + 10)
-    page.mouse.down()
-    page.mouse.move(edge["x"] + 40, edge["y"] + 10, steps=4)
-    page.mouse.up()
+    drag(page, scale.locator("[data-edge=maximum]"), right=32)
     expect(scale).not_to_contain_text("over")
     settle(page)
     assert cleansing_range(page, server)["maximum"] > 25

@@ -9,6 +9,9 @@ import classes from './Bar.module.css';
 const MARKS: Record<Diagnostic['severity'], string> = { problem: '✕', warning: '◆', note: '·' };
 const WORDS: Record<Diagnostic['severity'], string> = { problem: 'Problem', warning: 'Warning', note: 'Note' };
 
+/** Of the best move in two lines, px. */
+const MOVE_HEIGHT = 62;
+
 /** What to know of the formula, where it cannot be missed. */
 export function AdvicePanel() {
   return (
@@ -22,6 +25,7 @@ export function AdvicePanel() {
 export function AdviceList() {
   const { live, explain } = useBench();
   const { freshness, problems, advice } = live;
+  const isOutside = (live.preview ?? live.result)?.qualities.some((quality) => quality.outside_by > 0) ?? false;
   const isStale = freshness === 'stopped' || freshness === 'unreachable';
   return (
     <ul className={classes.advice} aria-live="polite" data-testid="advice">
@@ -44,11 +48,13 @@ export function AdviceList() {
             )}
           </li>
         ))}
-      <li className={classes.move}>
-        <Later height={0}>
-          <BestMove />
-        </Later>
-      </li>
+      {isOutside && (
+        <li className={classes.move}>
+          <Later height={MOVE_HEIGHT}>
+            <BestMove height={MOVE_HEIGHT} />
+          </Later>
+        </li>
+      )}
       {freshness === 'fresh' && advice.length === 0 && (
         <li className={`${classes.said} ${classes.calm}`}>
           <strong>Nothing to settle.</strong> Every scale with a target range sits in it.

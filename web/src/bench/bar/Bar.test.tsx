@@ -63,6 +63,23 @@ describe('a bar', () => {
     expect(share('coconut')).toBe(gives);
   });
 
+  it('keeps the best move in its place while the blend changes, and makes it when it is of the blend as it stands', async () => {
+    const { user } = await openBench(record);
+    await retype(user, field('amount-coconut'), '36');
+    await retype(user, field('amount-olive-refined'), '24');
+    const move = await screen.findByTestId('best-move', {}, { timeout: 5000 });
+    await waitFor(() => expect(move.getAttribute('aria-disabled')).toBe('false'));
+    await retype(user, field('amount-olive-refined'), '25');
+    expect(screen.getByTestId('best-move').getAttribute('aria-disabled')).toBe('true');
+    await user.click(screen.getByTestId('best-move'));
+    expect([share('coconut'), share('olive-refined')]).toEqual([36, 25]);
+    await retype(user, field('amount-olive-refined'), '24');
+    await waitFor(() => expect(screen.getByTestId('best-move').getAttribute('aria-disabled')).toBe('false'), { timeout: 5000 });
+    const [percent = 0] = numbers(screen.getByTestId('best-move').textContent);
+    await user.click(screen.getByTestId('best-move'));
+    expect(share('coconut')).toBeCloseTo(36 - percent, 5);
+  });
+
   it('reads quick result, and names the oils without a price', async () => {
     const { user } = await bar('indices');
     const ratio = screen.getByRole('button', { name: /Saturated : unsat/ });

@@ -13,8 +13,6 @@ interface RangeEdgesProps {
   maximum: number | null;
   axisMinimum: number;
   axisMaximum: number;
-  /** Width of the axis, px. */
-  width: number;
   top: number;
   height: number;
   /** Only the range itself is drawn. */
@@ -27,11 +25,12 @@ interface RangeEdgesProps {
 
 /** The wanted target range of a quality scale, whose edges can be dragged, or moved with the arrow keys. */
 export function RangeEdges(props: RangeEdgesProps) {
-  const { name, minimum, maximum, axisMinimum: low, axisMaximum: high, width, top, height, isBare = false, onChange, onSettled } = props;
+  const { name, minimum, maximum, axisMinimum: low, axisMaximum: high, top, height, isBare = false, onChange, onSettled } = props;
   const from = minimum ?? low;
   const to = maximum ?? high;
   const isOpen = minimum === null && maximum === null;
-  const x = (points: number) => ((Math.min(high, Math.max(low, points)) - low) * width) / (high - low);
+  const percent = (points: number) => (100 * (Math.min(high, Math.max(low, points)) - low)) / (high - low);
+  const x = (points: number) => `${percent(points)}%`;
   const move = (edge: Edge, points: number) => {
     const locked = Math.min(high, Math.max(low, Math.round(points)));
     onChange?.(edge, edge === 'minimum' ? Math.min(locked, to) : Math.max(locked, from));
@@ -40,7 +39,7 @@ export function RangeEdges(props: RangeEdgesProps) {
   return (
     <>
       {!isOpen && from <= to && (
-        <rect className={classes.targetRange} x={x(from)} width={x(to) - x(from)} y={top} height={height} />
+        <rect className={classes.targetRange} x={x(from)} width={`${percent(to) - percent(from)}%`} y={top} height={height} />
       )}
       {!isBare && (['minimum', 'maximum'] as const).map((edge) => {
         const at = edge === 'minimum' ? from : to;
@@ -62,8 +61,7 @@ export function RangeEdges(props: RangeEdgesProps) {
                 at={at}
                 axisMinimum={low}
                 axisMaximum={high}
-                width={width}
-                x={x(at) - (edge === 'minimum' ? 12 : 4)}
+                x={x(at)}
                 y={top - 4}
                 height={height + 8}
                 onMove={(points) => move(edge, points)}
@@ -77,29 +75,33 @@ export function RangeEdges(props: RangeEdgesProps) {
   );
 }
 
-interface GripProps extends Pick<RangeEdgesProps, 'axisMinimum' | 'axisMaximum' | 'width' | 'height' | 'onSettled'> {
+interface GripProps extends Pick<RangeEdgesProps, 'axisMinimum' | 'axisMaximum' | 'height' | 'onSettled'> {
   name: string;
   edge: Edge;
   isSet: boolean;
   at: number;
-  x: number;
+  x: string;
   y: number;
   onMove: (points: number) => void;
 }
 
-function Grip({ name, edge, isSet, at, axisMinimum: low, axisMaximum: high, width, x, y, height, onMove, onSettled }: GripProps) {
-  const taken = useRef(at);
+function Grip({ name, edge, isSet, at, axisMinimum: low, axisMaximum: high, x, y, height, onMove, onSettled }: GripProps) {
+  /** What it stood at when it was taken, and how many points a pixel is. */
+  const taken = useRef({ at, pointsPerPx: 0 });
+  const grip = useRef<SVGRectElement>(null);
   const { onPointerDown, ...slide } = useSlide({
     onStart: () => {
-      taken.current = at;
+      const width = grip.current?.ownerSVGElement?.getBoundingClientRect().width ?? 0;
+      taken.current = { at, pointsPerPx: width === 0 ? 0 : (high - low) / width };
     },
-    onDrag: (moved) => onMove(taken.current + (moved * (high - low)) / width),
+    onDrag: (moved) => onMove(taken.current.at + moved * taken.current.pointsPerPx),
     onStep: (right, down, isLarge) => onMove(at + (right - down) * (isLarge ? 5 : 1)),
     onEnd: onSettled,
   });
   return (
     <rect
-      className={classes.grip}
+      ref={grip}
+      className={edge === 'minimum' ? classes.lowerGrip : classes.upperGrip}
       role="slider"
       tabIndex={0}
       aria-label={name}

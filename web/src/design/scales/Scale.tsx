@@ -1,4 +1,3 @@
-import { useElementSize } from '@mantine/hooks';
 import type { SVGProps } from 'react';
 
 import { formatNumber } from '../quantity';
@@ -33,7 +32,7 @@ interface Span {
   high: number;
 }
 
-interface ScaleProps extends Omit<SVGProps<SVGSVGElement>, 'height'> {
+interface ScaleProps extends Omit<SVGProps<SVGSVGElement>, 'height' | 'className' | 'style' | 'children'> {
   low: number;
   high: number;
   marks?: Mark[];
@@ -57,19 +56,16 @@ interface ScaleProps extends Omit<SVGProps<SVGSVGElement>, 'height'> {
   middle?: number;
 }
 
-/** Room for marks at either end. */
-const INSET = 8;
-
-/** One axis from low to high with what stands on it: every quality scale, strip and range is drawn by this. */
-export function Scale({ low, high, marks = [], range, edges, hasEnds = false, uncertainty, yours, yoursId, capsule, line, height = 30, middle = height / 2, children, className = '', style, ...svg }: ScaleProps) {
-  const { ref, width: measured } = useElementSize();
-  const width = Math.max(0, measured - 2 * INSET);
-  const x = (value: number) => ((Math.min(high, Math.max(low, value)) - low) * width) / (high - low);
+/** One axis from low to high with what stands on it: every quality scale, strip and range is drawn by this. All across it is in percent
+    of its width, so that it is right at the first drawing and at any width, unmeasured. */
+export function Scale({ low, high, marks = [], range, edges, hasEnds = false, uncertainty, yours, yoursId, capsule, line, height = 30, middle = height / 2, ...svg }: ScaleProps) {
+  const percent = (value: number) => (100 * (Math.min(high, Math.max(low, value)) - low)) / (high - low);
+  const x = (value: number) => `${percent(value)}%`;
   return (
-    <div ref={ref} className={classes.room}>
-      <svg {...svg} className={`${classes.drawing} ${className}`} viewBox={`${-INSET} 0 ${Math.max(1, measured)} ${height}`} style={{ ...style, height }}>
-        <line className={classes.axis} x1="0" x2={width} y1={middle} y2={middle} />
-        {capsule && <rect className={capsule.isAlarming ? classes.crossing : classes.calm} x={x(capsule.low)} width={Math.max(x(capsule.high) - x(capsule.low), 3)} y={middle - 6} height="12" rx="6" />}
+    <div className={classes.room}>
+      <svg {...svg} className={classes.drawing} style={{ height }}>
+        <line className={classes.axis} x1="0" x2="100%" y1={middle} y2={middle} />
+        {capsule && <rect className={capsule.isAlarming ? classes.crossing : classes.calm} x={x(capsule.low)} style={{ width: `max(${percent(capsule.high) - percent(capsule.low)}%, 3px)` }} y={middle - 6} height="12" rx="6" />}
         {(range ?? edges) && (
           <RangeEdges
             name={edges?.name ?? ''}
@@ -77,7 +73,6 @@ export function Scale({ low, high, marks = [], range, edges, hasEnds = false, un
             maximum={range?.maximum ?? null}
             axisMinimum={low}
             axisMaximum={high}
-            width={width}
             top={middle - 10}
             height={20}
             isBare={edges === undefined}
@@ -85,28 +80,38 @@ export function Scale({ low, high, marks = [], range, edges, hasEnds = false, un
             onSettled={edges?.onSettled}
           />
         )}
-        {uncertainty && <path className={classes.uncertainty} d={`M${x(uncertainty.low)} ${middle - 4} v8 m0 -4 H${x(uncertainty.high)} m0 -4 v8`} />}
+        {uncertainty && (
+          <g className={classes.uncertainty}>
+            <line x1={x(uncertainty.low)} x2={x(uncertainty.high)} y1={middle} y2={middle} />
+            <line x1={x(uncertainty.low)} x2={x(uncertainty.low)} y1={middle - 4} y2={middle + 4} />
+            <line x1={x(uncertainty.high)} x2={x(uncertainty.high)} y1={middle - 4} y2={middle + 4} />
+          </g>
+        )}
         {hasEnds && range?.minimum != null && range.minimum > low && (
-          <text className={classes.end} x={x(range.minimum) + 2} y="11" textAnchor="end">
+          <text className={classes.end} x={x(range.minimum)} dx="2" y="11" textAnchor="end">
             {formatNumber(range.minimum, 1, 0)}
           </text>
         )}
         {hasEnds && range?.maximum != null && range.maximum < high && (
-          <text className={classes.end} x={x(range.maximum) - 2} y="11">
+          <text className={classes.end} x={x(range.maximum)} dx="-2" y="11">
             {formatNumber(range.maximum, 1, 0)}
           </text>
         )}
-        {yours && <path className={classes.yours} d={`M${x(yours.low)} ${height - 2} H${x(yours.high)} M${x(yours.points)} ${height - 6} v5`} data-testid={yoursId} />}
+        {yours && (
+          <g className={classes.yours} data-testid={yoursId}>
+            <line x1={x(yours.low)} x2={x(yours.high)} y1={height - 2} y2={height - 2} />
+            <line x1={x(yours.points)} x2={x(yours.points)} y1={height - 6} y2={height - 1} />
+          </g>
+        )}
         {marks.map((mark, i) => (
-          <path key={i} className={classes[mark.tone]} transform={`translate(${x(mark.at)} ${mark.tone === 'reference' ? middle + 13 : middle})${mark.tone === 'reference' ? ' scale(0.65)' : ''}`} d={SHAPES[mark.shape]} />
+          <path key={i} className={classes[mark.tone]} style={{ transform: `translate(${x(mark.at)}, ${mark.tone === 'reference' ? middle + 13 : middle}px)${mark.tone === 'reference' ? ' scale(0.65)' : ''}` }} d={SHAPES[mark.shape]} />
         ))}
         {line && <line className={classes[line.tone]} x1={x(line.at)} x2={x(line.at)} y1="2" y2={height} />}
         {line?.text !== undefined && (
-          <text className={classes[line.tone]} x={x(line.at) - 5} y={middle + 4} textAnchor="end">
+          <text className={classes[line.tone]} x={x(line.at)} dx="-5" y={middle + 4} textAnchor="end">
             {line.text}
           </text>
         )}
-        {children}
       </svg>
     </div>
   );
