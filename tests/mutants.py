@@ -3,6 +3,8 @@
 `./run mutants` makes one small change at a time to a copy of the core (a sign, an operator, a comparison, a constant, a
 condition), runs the core's tests that reach the changed line, those of its texts with them, and counts the changes that no
 test noticed. The sample is drawn by seed, so a run can be repeated; it takes far too long to be part of every test run.
+A change inside a function is tried in a fork of a pytest that has collected its tests; one that acts when modules are imported,
+in a pytest of its own.
 """
 
 import argparse
@@ -20,6 +22,8 @@ from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
+from multiprocessing import get_context
+from multiprocessing.connection import Connection
 from pathlib import Path
 from queue import SimpleQueue
 from xml.etree import ElementTree
@@ -29,8 +33,12 @@ from cosmic_ray.ast import ast_nodes, get_ast
 from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator
 
+import trials
+
 ROOT = Path(__file__).parent.parent
 CORE = Path("src/sapolin/core")
+TESTS = ("tests/core", "tests/golden", str(CORE))
+"""The core's own tests, those of its texts, and the examples in its docstrings."""
 
 OPERATORS = (
     *(
@@ -58,7 +66,7 @@ was right stays so."""
 REMEMBERED_BELOW = 12
 """Fewer tests than this may have seen a line only because it remembers what it made."""
 LONGEST_S = 240
-"""A changed core that runs longer than this has been noticed: its tests do not end."""
+"""How long the tests of one change may take, unless told otherwise."""
 
 
 @cache
@@ -159,7 +167,7 @@ class Reach:
         self.tree = tree
         report = tree / "durations.xml"
         ran = pytest(
-            tree, "tests/core", "tests/golden", str(CORE), "-n", str(workers), "--cov", str(CORE), "--cov-context", "test",
+            tree, *TESTS, "-n", str(workers), "--cov", str(CORE), "--cov-context", "test",
             "--cov-report", "", f"--junitxml={report}", "--override-ini", "junit_family=legacy",
         )  # fmt: skip
         if ran.returncode:
@@ -180,24 +188,49 @@ class Reach:
         names = found if len(found) >= REMEMBERED_BELOW else of_file
         return sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
 
+    def runs_at_import(self, mutant: Mutant) -> bool:
+        return "" in self.by_path.get(mutant.path, {}).get(mutant.line, [])
+
 
 def durations(report: Path) -> dict[str, float]:
     return {case.attrib["name"]: float(case.attrib["time"]) for case in ElementTree.parse(report).iter("testcase")}
 
 
-def is_noticed(mutant: Mutant, tests: list[str], tree: Path) -> bool:
-    if not tests:
-        return False
-    target = tree / mutant.path
-    target.write_text(mutant.code() or "")
+@dataclass(frozen=True)
+class Worker:
+    """A tree of its own, and a pytest that waits there."""
+
+    tree: Path
+    waiting: Connection
+
+    def notices(self, mutant: Mutant, reach: Reach, longest_s: float) -> bool:
+        tests, code = reach.tests(mutant), mutant.code() or ""
+        if not tests:
+            return False
+        if not reach.runs_at_import(mutant) and trials.functions_changed(source(mutant.path), code):
+            self.waiting.send(trials.Trial(self.tree / mutant.path, code, tests, longest_s))
+            return bool(self.waiting.recv())
+        return is_noticed_anew(code, self.tree / mutant.path, tests, self.tree, longest_s)
+
+
+def started(tree: Path) -> Worker:
+    here, there = get_context("spawn").Pipe()
+    get_context("spawn").Process(target=trials.serve, args=(tree, TESTS, there), daemon=True).start()
+    here.recv()
+    return Worker(tree, here)
+
+
+def is_noticed_anew(code: str, target: Path, tests: list[str], tree: Path, longest_s: float) -> bool:
+    was = target.read_text()
+    target.write_text(code)
     listed = tree / "chosen.txt"
     listed.write_text("\n".join(tests))
     try:
-        return pytest(tree, "-x", f"@{listed}", timeout=LONGEST_S).returncode != 0
+        return pytest(tree, "-x", f"@{listed}", timeout=longest_s).returncode != 0
     except subprocess.TimeoutExpired:
-        return True
+        return False
     finally:
-        target.write_text(source(mutant.path))
+        target.write_text(was)
 
 
 def main() -> int:
@@ -209,6 +242,10 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--only", default="", help="only files whose path in the core starts with this")
     parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
+    parser.add_argument(
+        "--longest", type=float, default=LONGEST_S, metavar="S",
+        help="seconds of tests for one change; what they have not noticed by then counts as not noticed",
+    )  # fmt: skip
     parser.add_argument("--list", type=Path, help="write what was not noticed to this file as well")
     options = parser.parse_args()
 
@@ -220,20 +257,19 @@ def main() -> int:
     unnoticed: dict[str, list[Mutant]] = {name: [] for name in drawn}
 
     with tempfile.TemporaryDirectory(prefix="sapolin-mutants-") as scratch:
-        trees: SimpleQueue[Path] = SimpleQueue()
-        for number in range(options.workers):
-            trees.put(copy_of_tree(Path(scratch) / str(number)))
-        first = trees.get()
+        trees = [copy_of_tree(Path(scratch) / str(number)) for number in range(options.workers)]
         print("Running the unchanged tests once, to see which reach which line ...", flush=True)
-        reach = Reach(first, options.workers)
-        trees.put(first)
+        reach = Reach(trees[0], options.workers)
+        workers: SimpleQueue[Worker] = SimpleQueue()
+        for tree in trees:
+            workers.put(started(tree))
 
         def tried(name: str, mutant: Mutant) -> None:
-            tree = trees.get()
+            worker = workers.get()
             try:
-                noticed = is_noticed(mutant, reach.tests(mutant), tree)
+                noticed = worker.notices(mutant, reach, options.longest)
             finally:
-                trees.put(tree)
+                workers.put(worker)
             if not noticed:
                 unnoticed[name].append(mutant)
                 print(f"not noticed: {mutant.difference()}\n", flush=True)

@@ -3,15 +3,23 @@
 import gzip
 import json
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
 
+from conftest import formula_json
 from sapolin.api.app import create_app
+from sapolin.api.network.gate import DEVICE
+from sapolin.api.pages import NAME, TITLE
 from sapolin.api.settings import Settings
+from sapolin.store.pairing import PairedDevice
 
 BENCH = ["/assets/style-1.css", "/assets/Bench-1.js", "/assets/Loaf-1.js"]
 RELATIONS = {"css": "preload; as=style; crossorigin=anonymous", "js": "modulepreload; fetchpriority=low"}
+
+
+PAGE = "<title>Sapolin</title><span><!--name--></span>"
 
 
 @pytest.fixture(scope="module")
@@ -19,13 +27,15 @@ def pages(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     directory = tmp_path_factory.mktemp("pages")
     web = directory / "web"
     (web / "assets").mkdir(parents=True)
-    (web / "index.html").write_text("<title>Sapolin</title>")
+    (web / "index.html").write_text(PAGE)
     (web / "icon.svg").write_text("<svg/>")
     (web / "assets" / "app-1.js").write_text("let x")
     (web / "screens.json").write_text(json.dumps([
         {"path": "", "files": ["assets/Today-1.js"], "asks": ["/api/today"]},
         {"path": "formulas/:formulaId", "files": ["assets/style-1.css", "assets/Bench-1.js", "assets/Loaf-1.js"],
          "asks": ["/api/formulas/:formulaId", "/api/oils"]},
+        {"path": "batches/:batchId/make", "files": [], "asks": []},
+        {"path": "preparations/:preparationId", "files": [], "asks": []},
         {"path": "batches", "files": ["assets/Batches-1.js"], "asks": []},
     ]))  # fmt: skip
     (directory / "secret.txt").write_text("secret")
@@ -37,7 +47,7 @@ def pages(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
 @pytest.mark.parametrize("address", ["/", "/formulas/abc", "/batches/1/make", "/swap", "/no/such/place"])
 def test_every_address_opens_the_application(pages, address):
     answer = pages.get(address)
-    assert answer.text == "<title>Sapolin</title>"
+    assert answer.text == PAGE
     assert answer.headers["cache-control"] == "no-cache"
     assert "frame-ancestors 'none'" in answer.headers["content-security-policy"]
 
@@ -67,8 +77,44 @@ def test_nothing_of_an_odd_address_gets_into_a_header(pages, part):
     assert "set-cookie" not in answer.headers
 
 
+def test_a_page_says_the_name_of_what_it_shows_before_any_code_has_run(pages):
+    kept = pages.post("/api/formulas", json=formula_json(name="Oak & <b>Ash</b>")).json()
+    said = "Oak &amp; &lt;b&gt;Ash&lt;/b&gt;"
+    answer = pages.get(f"/formulas/{kept['id']}")
+    assert answer.text == f"<title>{said} · Sapolin</title><span>{said}</span>"
+    assert answer.headers["cache-control"] == "no-cache"
+    assert "Bench-1.js" in answer.headers["link"]
+    plan = pages.get(f"/api/formulas/{kept['id']}/batch-plan").json()
+    batch = pages.post("/api/batches", json=plan).json()
+    assert f"<span>{said}</span>" in pages.get(f"/batches/{batch['id']}/make").text
+
+
+def test_the_page_has_a_place_for_the_name():
+    page = (Path(__file__).parents[2] / "web" / "index.html").read_text("utf-8")
+    assert (page.count(TITLE), page.count(NAME)) == (1, 1)
+
+
+def test_a_device_that_may_not_read_formulas_is_not_told_their_names(tmp_path):
+    web = tmp_path / "web"
+    web.mkdir()
+    (web / "index.html").write_text(PAGE)
+    (web / "screens.json").write_text('[{"path": "formulas/:formulaId", "files": [], "asks": []}]')
+    app = create_app(Settings(database=tmp_path / "sapolin.db", web=web))
+    named = "<title>Oak · Sapolin</title><span>Oak</span>"
+    with TestClient(app, base_url="http://127.0.0.1") as main:
+        page = f"/formulas/{main.post('/api/formulas', json=formula_json(name='Oak')).json()['id']}"
+        assert main.get(page).text == named
+        for reach, text in (("everything", named), ("make_and_rack", PAGE)):
+            device = PairedDevice(id="1", name="Tablet", reach=reach, paired_at="", seen_at="")
+
+            async def passed(scope, receive, send, device=device):
+                await app({**scope, DEVICE: device}, receive, send)
+
+            assert TestClient(passed, base_url="http://127.0.0.1").get(page).text == text
+
+
 def test_the_list_of_screens_is_no_page(pages):
-    assert pages.get("/screens.json").text == "<title>Sapolin</title>"
+    assert pages.get("/screens.json").text == PAGE
 
 
 def test_files_are_served_as_they_are(pages):
@@ -102,7 +148,7 @@ def test_health_tells_version_and_whether_this_is_the_demo(pages, demo):
 def test_what_is_compressed_is_sent_so_and_kept_for_good(tmp_path):
     web = tmp_path / "web"
     (web / "assets").mkdir(parents=True)
-    (web / "index.html").write_text("<title>Sapolin</title>")
+    (web / "index.html").write_text(PAGE)
     (web / "assets" / "app-1.js").write_text("let x = 1")
     (web / "assets" / "late-1.js").write_text("let y")
     (web / "assets" / "app-1.js.gz").write_bytes(gzip.compress(b"let x = 1"))

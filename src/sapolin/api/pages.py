@@ -6,15 +6,18 @@ import re
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache
+from html import escape
 from mimetypes import guess_type
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from starlette.responses import Response
+from sqlalchemy.exc import SQLAlchemyError
+from starlette.responses import HTMLResponse, Response
 
 from sapolin.api.errors import Refusal
+from sapolin.api.network.gate import DEVICE, may_reach
 
-__all__ = ["serve_assets", "serve_pages"]
+__all__ = ["NAME", "TITLE", "serve_assets", "serve_pages"]
 
 COMPRESSED = (("br", ".br"), ("gzip", ".gz"))
 """Ways a file may lie beside itself, the smaller first."""
@@ -23,6 +26,12 @@ ASK_AGAIN = "no-cache"
 
 CODE = "modulepreload; fetchpriority=low"
 STYLE = "preload; as=style; crossorigin=anonymous"
+
+TITLE = "<title>Sapolin</title>"
+NAME = "<!--name-->"
+"""Where the page takes the name of what it shows."""
+NAMED = {"formulaId": "formulas", "batchId": "batches", "preparationId": "preparations"}
+"""Parts of addresses that say what a screen is of, and where the API keeps it."""
 
 SCREENS = "screens.json"
 """What each screen needs: written by the build of the front end."""
@@ -121,9 +130,28 @@ def serve_pages(app: FastAPI, web: Path) -> None:
             raise Refusal(404, "not_found", f"There is no /{path}.")
         if path in files:
             return _sent(files[path], accepted, ASK_AGAIN)
-        found = ((screen, screen.address.fullmatch(path)) for screen in screens)
-        usual = not request.url.query
-        links = next(
-            (screen.link_header(match.groupdict(), with_answers=usual) for screen, match in found if match), ""
-        )
-        return _sent(web / "index.html", accepted, ASK_AGAIN, {"link": links} if links else None)
+        for screen in screens:
+            if match := screen.address.fullmatch(path):
+                own = match.groupdict()
+                links = screen.link_header(own, with_answers=not request.url.query)
+                return _screen(web / "index.html", request, _name_of(own, request), {"link": links} if links else {})
+        return _sent(web / "index.html", accepted, ASK_AGAIN)
+
+
+def _name_of(own: dict[str, str], request: Request) -> str | None:
+    """What the formula, batch or preparation of an address is called; null where that is not known, or not for who asks."""
+    device = request.scope.get(DEVICE)
+    for part, kind in NAMED.items():
+        if part in own and (device is None or may_reach(device, "GET", f"/api/{kind}/{own[part]}")):
+            with suppress(LookupError, SQLAlchemyError):
+                return str(getattr(request.app.state.stores, kind).name(own[part]))
+    return None
+
+
+def _screen(index: Path, request: Request, name: str | None, headers: dict[str, str]) -> Response:
+    """The page of a screen, which says the name of what it shows before any code has run."""
+    if name is None:
+        return _sent(index, request.headers.get("accept-encoding", ""), ASK_AGAIN, headers)
+    text, said = _content(index).decode("utf-8"), escape(name)
+    text = text.replace(TITLE, f"<title>{said} · Sapolin</title>").replace(NAME, said)
+    return HTMLResponse(text, headers={"cache-control": ASK_AGAIN, **headers})

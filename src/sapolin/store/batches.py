@@ -151,6 +151,9 @@ class BatchStore(Repository[BatchRow]):
                 )
             ]
 
+    def _called(self) -> Any:
+        return func.json_extract(BatchRow.content, "$.formula.name")
+
     @staticmethod
     def _entries(chosen: Select[BatchRow]) -> Select[Any]:
         events = select(func.count()).where(BatchEventRow.batch_id == BatchRow.id).scalar_subquery()

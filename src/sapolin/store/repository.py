@@ -49,6 +49,18 @@ class Repository(Generic[_Row]):
         with self._reading() as session:
             return session.scalars(select(self.table).limit(1)).first() is None
 
+    def name(self, id_: str | int) -> str:
+        """What a row is called, whether or not the rest of it can be read. Raises what `unknown` says without such a row."""
+        with self._reading() as session:
+            name: str | None = session.scalar(select(self._called()).where(self._column("id") == id_))
+        if name is None:
+            raise self.unknown(id_)
+        return name
+
+    def _called(self) -> Any:
+        """The column, or what takes its place, that holds what a row is called."""
+        return self._column("name")
+
     def _reading(self) -> Session:
         return Session(self._engine)
 
