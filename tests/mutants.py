@@ -226,7 +226,7 @@ def is_noticed_anew(code: str, target: Path, tests: list[str], tree: Path, longe
     listed = tree / "chosen.txt"
     listed.write_text("\n".join(tests))
     try:
-        return pytest(tree, "-x", f"@{listed}", timeout=longest_s).returncode != 0
+        return pytest(tree, "-x", f"@{listed}", timeout=longest_s + trials.PATIENCE_S).returncode != 0
     except subprocess.TimeoutExpired:
         return False
     finally:

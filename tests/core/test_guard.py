@@ -208,6 +208,8 @@ class TestWeights:
             for grams in (44.9, 45.1, 1799.0, 1801.0)
         }
         assert slips == {44.9: "slip_less", 45.1: None, 1799.0: None, 1801.0: "slip_more"}
+        sixfold = asked(making, kind="captured", item="oil:1", weight_g=goal * 6, source="typed")
+        assert code_of(sixfold) == "slip_more"
 
     def test_less_than_a_gram_can_be_a_slip_too(self):
         """0.6 g of a mica are asked for: 6 g look like a comma in the wrong place."""

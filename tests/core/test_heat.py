@@ -33,6 +33,14 @@ class Bowl:
 
 
 class TestSolution:
+    @pytest.mark.parametrize(
+        # Half a percent adds a twentieth of the 0.093 g/mL between water and 10 %, and 5 % half of it.
+        ("percent", "density"),
+        [(0.5, 1.00265), (5, 1.0445), (10, 1.091), (20, 1.187), (30, 1.288), (40, 1.394), (50, 1.511)],
+    )
+    def test_density_of_caustic_potash_is_that_of_the_tables(self, percent, density):
+        assert solution_density_g_per_ml(0.0, percent, 100.0 - percent) == pytest.approx(density, abs=1e-5)
+
     @pytest.mark.parametrize(("percent", "density"), [(20, 1.219), (25, 1.274), (30, 1.328), (40, 1.430), (50, 1.525)])
     def test_density_of_caustic_soda_is_that_of_the_tables(self, percent, density):
         assert solution_density_g_per_ml(percent, 0.0, 100.0 - percent) == pytest.approx(density, abs=0.001)

@@ -606,6 +606,13 @@ class TestRecordOnPaper:
             making.add(kind="temperature", bowl=bowl, celsius=celsius, source="typed")
         return making
 
+    def test_what_could_not_be_calculated_from_what_was_weighed(self):
+        making = Making(plan())
+        making.up_to("weigh-lye:naoh")
+        making.add(kind="captured", item="lye:naoh", weight_g=1308.0, source="typed", sure=True)
+        said = [value for _, value in self.facts(making) if "1,308.0 g of lye" in value]
+        assert said[-1] == "1,308.0 g of lye is more than any oils of that weight could take."
+
     def test_superfat_and_lye_concentration(self):
         making = self.made()
         facts = dict(self.facts(making))
@@ -644,6 +651,7 @@ class TestRecordOnPaper:
             (40.0, "40 mL left over"),
             (0.6, "1 mL left over"),
             (-1.0, "1 mL short"),
+            (-0.7, "1 mL short"),
         ],
     )
     def test_how_the_mould_took_it(self, ml, said):

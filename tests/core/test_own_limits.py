@@ -42,6 +42,14 @@ def test_sap_alone(sap, code):
     assert found == ([] if code is None else [code])
 
 
+def test_what_is_not_entered_yet_is_open_and_what_cannot_be_is_not():
+    def is_open(sap: float | None) -> list[bool]:
+        content = {"kind": "sap", "sap_koh_mg_per_g": sap, "solid_at_20_c": True}
+        return [one.is_open for one in material_problems((own(content),), catalogue())]
+
+    assert (is_open(None), is_open(79.9)) == ([True], [False])
+
+
 @pytest.mark.parametrize(
     ("sap", "offers"),
     [

@@ -72,6 +72,8 @@ class TestDiluting:
         # 771 g of soap, 60 % of the paste: 1285 g of paste; 1 % preservative; the rest is water.
         assert made.pastes[0].weight_g == pytest.approx(1285.0)
         assert made.preservative_g == pytest.approx(30.84)
+        less = dilute(plan(preservative=KEEPS | {"rate_percent": 0.8}), ON_HAND)
+        assert less.preservative_g == pytest.approx(24.672)
         assert sum(stage.weight_g for stage in made.water) == pytest.approx(3084 - 1285 - 30.84)
         assert [stage.weight_g for stage in made.water] == pytest.approx([884.08, 618.856, 265.224])
         assert (made.bottles, made.strongest_percent) == (12, pytest.approx(99 * 0.6))

@@ -19,7 +19,7 @@ from sapolin.core.batch.starting import starting_size
 from sapolin.core.materials.ingredients import lye_consumers
 from sapolin.core.production.events import Packed, SoapTested, StageReached, StepDone
 from sapolin.core.production.guard import passes, refusal
-from sapolin.core.quantities.text import Grams, Number, plain
+from sapolin.core.quantities.text import Grams, Number, plain, weight
 from sapolin.core.stock.needs import material_of, needs_of
 
 KOH_90 = {
@@ -297,6 +297,12 @@ class TestWhatMayNotBePassedBy:
         planned_g = batch.planned.size.batter_g
         for grams, code in ((0.0, "packed_out_of_range"), (1.51 * planned_g, "packed_out_of_range"), (planned_g, None)):
             assert batch.refused(Packed(kind="packed", jars=4, weight_g=grams)) == code
+        most_g = batch.planned.size.batter_g * 1.5
+        said = refusal(
+            Packed(kind="packed", jars=4, weight_g=most_g + 1), batch.state, batch.steps, batch.planned, batch.events
+        )
+        assert said is not None
+        assert said.params == {"weight": weight(most_g + 1, 0), "most": weight(most_g, 0)}
         batch.add(kind="packed", jars=4, weight_g=1700.0)
         assert batch.refused(StepDone(kind="step_done", step="pack")) is None
         packed = batch.state.packed

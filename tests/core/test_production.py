@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.batches import MILK, Making, loaf, plan
+from core.batches import GUEST, MILK, Making, loaf, plan
 from core.strategies import weight_formula
 from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak
 from sapolin.core.batch.planned import plan_batch
@@ -206,6 +206,30 @@ class TestItsWords:
         assert plain(self.off_by("water", -0.5).words) == "Water is 0.5 g short."
         # 314.4 of 954.8 g are 32.93 %.
         assert "Its share would be 32.9 % instead of 30.0 %." in plain(self.off_by("oil:1", 40.0).words)
+
+    def test_a_share_planned_to_a_tenth_is_told_to_a_tenth(self):
+        """30.4 % of palm are planned; 1.4 g more of 278.1 g are half a percent of them, 0.1 of a point of all."""
+        blend = weight_formula(GUEST | {"olive-refined": 336.0, "palm": 304.0}).blend.model_dump(mode="json")
+
+        def words(more_g: float) -> str:
+            making = Making(plan({"blend": blend}))
+            making.up_to("weigh-oil:1")
+            making.add(kind="captured", item="oil:1", weight_g=making.target("oil:1") + more_g, source="typed")
+            return plain(off(making, "oil:1").words)
+
+        assert "Its share" not in words(0.4)
+        assert "Its share would be 30.5 % instead of 30.4 %." in words(1.4)
+
+    def test_oils_to_come_can_give_almost_all_they_have(self):
+        """Only castor is still to come; of it half a gram is left."""
+        making = Making(plan())
+        making.up_to("weigh-oil:4")
+        grams = making.target("oil:0") + making.target("oil:4") - 0.5
+        found = deviation(
+            making.plan, making.planned, making.state.targets_g, making.state.captured_g | {"oil:0": grams},
+            next(step.weigh for step in making.steps if step.weigh and step.weigh.item == "oil:0"),
+        )  # fmt: skip
+        assert correction(found, "keep_size").targets_g["oil:4"] == pytest.approx(0.5)
 
     def test_acid_that_moves_the_superfat_by_a_fifth_of_a_point_says_so(self):
         """0.3 g more of citric acid take 3 · 39.997 / 192.124 of it, 0.19 of some 125 g of NaOH: 0.14 of a point. That is told;

@@ -8,6 +8,7 @@ from sapolin.core.formula.purposes import purposes
 from sapolin.core.formula.starting import formula_for
 from sapolin.core.formula.usual import most_share_percent
 from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.usual_shares import class_of, familiarity_of, share_classes, variants
 from sapolin.core.optimise.solve import ShareLimit, SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.answer import solve_model
@@ -19,6 +20,7 @@ from sapolin.core.optimise.solve.spread import (
     deviation_of,
     deviations,
 )
+from sapolin.core.quantities.model import Range
 
 EVERYDAY = formula_for(purposes()["everyday-body"])
 
@@ -148,6 +150,20 @@ class TestSpread:
         between = covariance_of(catalogue()["olive-refined"], ["hardness", "conditioning"])
         together = between[0, 1] / (between[0, 0] * between[1, 1]) ** 0.5
         assert together == pytest.approx(-1, abs=0.1)
+
+    def test_acids_go_together_by_the_squares_of_their_ranges(self):
+        """Ranges of 12, 6 and 6 points: 4, 1 and 1 as squares, 6 together. What oleic has more, the others have less: −4/6 for
+        palmitic, beside 4 − 16/6 and 1 − 1/6 alone."""
+        ranges = {"C18:1": (64.0, 76.0), "C16:0": (12.0, 18.0), "C18:0": (12.0, 18.0)}
+        oil = catalogue()["olive-refined"]
+        acids = [
+            Range(typical=sum(ranges[acid.id]) / 2, minimum=ranges[acid.id][0], maximum=ranges[acid.id][1])
+            if acid.id in ranges else Range(typical=0.0, minimum=0.0, maximum=0.0)
+            for acid in ACIDS
+        ]  # fmt: skip
+        between = covariance_of(oil.model_copy(update={"acids_percent": tuple(acids)}), ["acid:C18:1", "acid:C16:0"])
+        together = between[0, 1] / (between[0, 0] * between[1, 1]) ** 0.5
+        assert together == pytest.approx(-(4 / 6) / ((4 - 16 / 6) * (1 - 1 / 6)) ** 0.5)
 
     def test_the_chance_of_all_is_that_of_many_drawn_lots(self):
         values = np.array([22.0, 17.0, 70.0, 14.0])

@@ -1,8 +1,7 @@
 import '@mantine/spotlight/styles.css';
 
-import { useDebouncedValue } from '@mantine/hooks';
 import { Spotlight, spotlight } from '@mantine/spotlight';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 
@@ -12,24 +11,20 @@ import { keyCaps, useOffered } from './commands';
 import { OPEN_PALETTE } from './openPalette';
 import classes from './Shell.module.css';
 
-const QUIET_MS = 15;
 const FIRST_COMMANDS = 8;
 const MOST_COMMANDS = 24;
 
-/** Finds formulas, batches and materials on the server, and commands of the present screen. */
+/** Finds formulas, batches and materials on the server, and commands of the present screen. What was found for other words is not
+    shown meanwhile: Enter would open it. */
 export default function Palette() {
   const [words, setWords] = useState('');
-  const [settled] = useDebouncedValue(words, QUIET_MS);
   const commands = useOffered();
   const navigate = useNavigate();
-  const { data, isPlaceholderData } = useQuery({
-    queryKey: ['find', settled],
-    queryFn: ({ signal }) => answered(api.GET('/api/find', { params: { query: { words: settled } }, signal })),
-    placeholderData: keepPreviousData,
+  const { data: found = [] } = useQuery({
+    queryKey: ['find', words],
+    queryFn: ({ signal }) => answered(api.GET('/api/find', { params: { query: { words } }, signal })),
     staleTime: 5000,
   });
-  // What was found for other words is not offered: Enter would open it.
-  const found = settled === words && !isPlaceholderData ? (data ?? []) : [];
   useEffect(() => {
     spotlight.open();
     window.addEventListener(OPEN_PALETTE, spotlight.open);

@@ -70,7 +70,7 @@ def entered_shares(blend: Blend, oils: Catalogue) -> tuple[OilShare, ...]:
     known = [
         (oils[line.oil], line.value * (percent_per_g if line.by == "weight_g" else 1.0))
         for line in blend.lines
-        if line.oil in oils and line.value is not None and line.value > 0
+        if line.oil in oils and line.value is not None
     ]
     known = [(oil, amount) for oil, amount in known if amount > 0]
     entered = sum(amount for _, amount in known)
