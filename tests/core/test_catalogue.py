@@ -141,6 +141,12 @@ def test_the_two_soy_waxes_melt_apart():
     assert soft.maximum < hard.minimum
 
 
+def test_a_wax_is_not_measured_by_its_acids_and_says_why():
+    reasons = {row.oil: row.reason for row in audit(catalogue())}
+    assert reasons["jojoba"].startswith("a wax: ")
+    assert reasons["coconut"] == catalogue()["coconut"].audit_note
+
+
 def test_no_row_asks_for_more_lye_than_its_acids_do():
     """The audit is signed: more than 1 % above is a fault, unless the row states why."""
     above = {row.oil for row in audit(catalogue()) if row.sap_computed_koh_mg_per_g and not row.reason

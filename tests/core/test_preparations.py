@@ -449,6 +449,7 @@ class TestItsRecord:
         assert code(Temperature(kind="temperature", bowl="oils", celsius=40, source="typed")) == "not_of_a_preparation"
         assert code(Captured(kind="captured", item="paste:0", weight_g=1285.0, source="typed")) is None
         assert code(SaltStepped(kind="salt_step", sample_g=100, brine_g=1, seconds=5)) is None
+        assert code(SaltStepped(kind="salt_step", sample_g=100, brine_g=0, seconds=0.5)) is None
         for sample, brine, seconds in ((9, 1, 5), (100, 101, 5), (100, 1, 0), (100, 1, 3601)):
             step = SaltStepped(kind="salt_step", sample_g=sample, brine_g=brine, seconds=seconds)
             assert code(step) == "salt_step_out_of_range"

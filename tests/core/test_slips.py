@@ -1,19 +1,21 @@
 """Values by hand where a slip of the pen would not be seen elsewhere."""
 
 import pytest
+from pydantic import ValidationError
 
 from core.batches import loaf, plan
 from core.strategies import weight_formula
 from core.test_levers import FIRM, SOFT, levers
 from core.test_solving import ask, target_range
+from sapolin.core.batch.moulds import Slab
 from sapolin.core.batch.plan import Choices
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.recipe import read_recipe
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import ShareLimit, answer_solve
-from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.text import number
+from sapolin.core.quantities.diagnostics import FormulaError, malformed
+from sapolin.core.quantities.text import number, plain
 from sapolin.data import read_json
 
 
@@ -73,6 +75,13 @@ def test_two_slices_can_be_one_or_three():
 
 def test_nothing_is_cooled_with_ice_unless_it_is_asked_for():
     assert Choices().ice_bath is False
+
+
+def test_an_entry_is_named_without_its_unit():
+    with pytest.raises(ValidationError) as error:
+        Slab.model_validate({"kind": "loaf", "length_mm": [], "width_mm": 80, "height_mm": 70})
+    (problem,) = malformed(error.value)
+    assert plain(problem.message) == "“length” must be a number."
 
 
 def test_no_coefficient_is_declared_twice():

@@ -263,6 +263,7 @@ class TestWhatCannotBeHad:
         # Hardness and conditioning share the acids: together they hardly exceed 100, so 60 + 60 must give about 20.
         assert {give.target: give.points for give in answer.conflict.gives}["hardness"] == pytest.approx(20, abs=3)
         assert "cannot hold together" in answer.conflict.words
+        assert "would have to give" in answer.conflict.words
         assert answer.solutions[0].miss > 15
         # What is offered instead is the end less what it gives, rounded away from it to a tenth.
         for give in answer.conflict.gives:
@@ -286,6 +287,7 @@ class TestWhatCannotBeHad:
         answer = answer_solve(ask(*narrow, most_oils=2))
         assert answer.conflict.targets == ()
         assert "More oils would meet everything" in answer.conflict.words
+        assert answer.conflict.words.endswith(".")
 
     def test_a_must_that_cannot_be_leaves_no_blend(self):
         answer = answer_solve(ask(target_range("cleansing", 95, None, required=True)))

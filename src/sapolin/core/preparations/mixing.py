@@ -53,7 +53,7 @@ def best_mix(
         raise FormulaError([stopping("no_paste", "pastes", is_open=True)])
     count = len(pastes)
     wanted = [one for one in target_ranges if one.quality in qualities()]
-    most = [1.0 if soap_g is None else min(one.left_g * one.soap_percent / 100 / soap_g, 1.0) for one in pastes]
+    most = [1.0 if soap_g is None else one.left_g * one.soap_percent / 100 / soap_g for one in pastes]
     if sum(most) < 1 - 1e-9:
         raise FormulaError([stopping("pastes_run_short", "pastes")])
     points = {

@@ -176,7 +176,7 @@ def _margins(question: SolveQuestion, model: BlendModel) -> tuple[list[Floats], 
                 continue
             for sign, end in ((1.0, low), (-1.0, high)):
                 # A range from 0 has no lower end to stay away from.
-                if np.isfinite(end) and (sign < 0 or end > 0):
+                if np.isfinite(end) and end > 0:
                     rows.append(sign * row)
                     lows.append(sign * end + room)
                     costs.append(part * cost / room)
