@@ -298,6 +298,7 @@ class TestWhatMayNotBePassedBy:
         for grams, code in ((0.0, "packed_out_of_range"), (1.51 * planned_g, "packed_out_of_range"), (planned_g, None)):
             assert batch.refused(Packed(kind="packed", jars=4, weight_g=grams)) == code
         most_g = batch.planned.size.batter_g * 1.5
+        assert batch.refused(Packed(kind="packed", jars=4, weight_g=most_g)) is None
         said = refusal(
             Packed(kind="packed", jars=4, weight_g=most_g + 1), batch.state, batch.steps, batch.planned, batch.events
         )

@@ -259,6 +259,16 @@ class TestItsWords:
         assert found.off_g == pytest.approx(making.target("oil:4"))
         assert not correction(found, "keep_size").possible
 
+    def test_an_oil_to_come_of_which_nothing_is_wanted_gives_nothing(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:4")
+        grams = making.target("oil:0") + 5.0
+        found = deviation(
+            making.plan, making.planned, making.state.targets_g | {"oil:4": 0.0}, making.state.captured_g | {"oil:0": grams},
+            next(step.weigh for step in making.steps if step.weigh and step.weigh.item == "oil:0"),
+        )  # fmt: skip
+        assert not correction(found, "keep_size").possible
+
     def test_what_is_accepted_over_tells_no_share(self):
         """46.65 g of shea for 45.7 g: 5.1 % of all oils for 5.0 %, which is said once, of the weight itself."""
         found = self.off_by("oil:3", 0.95)
@@ -303,6 +313,21 @@ class TestItsWords:
 
 
 class TestRecord:
+    @pytest.mark.parametrize(
+        ("event", "claims"),
+        [
+            ({"kind": "captured", "item": "oil:0", "weight_g": 1.0, "source": "typed"}, ("adds", "sure")),
+            ({"kind": "temperature", "bowl": "oils", "celsius": 40.0, "source": "typed"}, ("sure",)),
+            ({"kind": "tared", "item": "oil:0", "tare": "1"}, ("emptied",)),
+            ({"kind": "noted", "text": "A note."}, ("next_time",)),
+            ({"kind": "tested", "test": "zap", "outcome": "none"}, ("passed",)),
+            ({"kind": "lot_chosen", "item": "lye:naoh", "code": "A-1"}, ("sure",)),
+        ],
+    )
+    def test_what_is_not_said_is_not_taken_for_said(self, event, claims):
+        read = RecordedEvent.model_validate({"seq": 1, "at": "", "event": event}).event
+        assert [getattr(read, claim) for claim in claims] == [False] * len(claims)
+
     def test_nothing_is_done_twice_nor_out_of_order(self):
         making = Making(plan())
         making.add(kind="started")
@@ -441,7 +466,7 @@ class TestTemperatures:
         hot = warned([(0.0, 60.0), (8.0, 39.0)], [(0.0, 40.0), (8.0, 50.0)])
         assert len(hot) == 1
         assert "50 °C" in hot[0]
-        apart = warned([(0.0, 39.0), (8.0, 60.0)], [(8.0, 38.0)])
+        apart = warned([(0.0, 39.0), (8.0, 60.0)], [(0.0, 58.0), (8.0, 38.0)])
         assert len(apart) == 1
         assert "22.0 °C" in apart[0]
         set_oils = warned([(0.0, 60.0), (8.0, 35.0)], [(8.0, 40.0)])

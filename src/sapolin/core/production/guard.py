@@ -195,7 +195,8 @@ def _slip(event: Captured, now: WeighingNow, name: str, decimals: int) -> Diagno
     asked_g = now.to_show_g if from_scale else now.target_g - (now.in_bowl_g if event.adds else 0.0)
     if asked_g <= 0 or SLIP_FRACTION < event.weight_g / asked_g < SLIP_TIMES:
         return None
-    meant = [event.weight_g * factor for factor in (10.0, 0.1, to_grams(1, "oz"), from_grams(1, "oz"))]
+    read = event.weight_g
+    meant = (read * 10, read / 10, to_grams(read, "oz"), from_grams(read, "oz"))
     offers = tuple(
         Offer(value=round(grams, decimals), label=(weight(round(grams, decimals), decimals),))
         for grams in meant
