@@ -15,6 +15,7 @@ import time
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from inspect import CO_NEWLOCALS
 from multiprocessing.connection import Connection
 from pathlib import Path
 from types import CodeType, FunctionType
@@ -60,16 +61,13 @@ def by_place(code: str, name: str) -> dict[Place, CodeType]:
 
 def without_functions(code: CodeType) -> CodeType:
     """What runs when the module is imported: bodies of classes, but not of functions, which are left out."""
-    is_function = 0x2  # CO_NEWLOCALS
-    constants = (
-        None
-        if isinstance(c, CodeType) and c.co_flags & is_function
-        else without_functions(c)
-        if isinstance(c, CodeType)
-        else c
-        for c in code.co_consts
-    )
-    return code.replace(co_consts=tuple(constants))
+
+    def kept(constant: object) -> object:
+        if not isinstance(constant, CodeType):
+            return constant
+        return None if constant.co_flags & CO_NEWLOCALS else without_functions(constant)
+
+    return code.replace(co_consts=tuple(map(kept, code.co_consts)))
 
 
 def functions_changed(was: str, now: str) -> bool:
