@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { useReference } from '../../api/queries';
 import type { TargetRange, Quality, QualityResult, FormulaResult, YourBars } from '../../api/types';
 import { Panel } from '../Panel';
+import { useIsPhone } from '../phone';
 import { formatChange, formatNumber } from '../quantity';
 import { Sentence } from '../Sentence';
 import type { Edge } from './RangeEdges';
@@ -91,6 +92,7 @@ interface QualityScaleProps {
 
 function QualityScale({ quality, today, before, yours, targetRanges, explained, sideBySide }: QualityScaleProps) {
   const { explain, result } = useShownResult();
+  // What each oil gives is told to a mouse and to the keyboard; a finger has the explanation, which says it too.
   const [opened, setOpened] = useState(false);
   const { axis_minimum: low, axis_maximum: high } = quality;
   // What is being edited does not wait for its result.
@@ -112,8 +114,8 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
     <li
       className={classes.scale}
       data-testid={`scale-${quality.id}`}
-      onMouseEnter={() => setOpened(true)}
-      onMouseLeave={() => setOpened(false)}
+      onPointerEnter={(event) => setOpened(event.pointerType === 'mouse')}
+      onPointerLeave={() => setOpened(false)}
     >
       <button type="button" className={classes.name} onClick={() => explain(quality.id)} title={quality.meaning}>
         {quality.name}
@@ -137,7 +139,7 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
           role="group"
           tabIndex={0}
           aria-label={`${quality.name}: ${words.filter(Boolean).join(', ')}`}
-          onFocus={() => setOpened(true)}
+          onFocus={(event) => setOpened(event.target.matches(':focus-visible'))}
           onBlur={() => setOpened(false)}
           onKeyDown={(event) => {
             if (event.key === 'Enter') explain(quality.id);
@@ -145,21 +147,7 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
           }}
         />
       </div>
-      {opened && today !== undefined && (
-        <Popover position="left" withArrow shadow="md" opened withinPortal withRoles={false}>
-          <Popover.Target>
-            <span className={classes.anchor} />
-          </Popover.Target>
-          <Popover.Dropdown>
-            <Parts today={today} names={result?.contributors ?? []} />
-            {yours !== undefined && (
-              <Text size="xs" mt={6}>
-                <Sentence>{yours.words}</Sentence>
-              </Text>
-            )}
-          </Popover.Dropdown>
-        </Popover>
-      )}
+      {opened && today !== undefined && <PartsBeside today={today} names={result?.contributors ?? []} yours={yours} />}
       <span className={classes.points} data-testid={`points-${quality.id}`}>
         {today === undefined ? '–' : formatNumber(today.points, 1)}
       </span>
@@ -182,7 +170,33 @@ function QualityScale({ quality, today, before, yours, targetRanges, explained, 
   );
 }
 
-function Parts({ today, names }: { today: QualityResult; names: string[] }) {
+interface PartsProps {
+  today: QualityResult;
+  names: string[];
+  yours?: YourBars | undefined;
+}
+
+/** What each oil gives, beside the row, so that its name can still be clicked; above it where there is no room beside. */
+function PartsBeside({ today, names, yours }: PartsProps) {
+  const isPhone = useIsPhone();
+  return (
+    <Popover position={isPhone ? 'top' : 'left'} withArrow shadow="md" opened withinPortal withRoles={false}>
+      <Popover.Target>
+        <span className={classes.anchor} />
+      </Popover.Target>
+      <Popover.Dropdown>
+        <Parts today={today} names={names} />
+        {yours !== undefined && (
+          <Text size="xs" mt={6}>
+            <Sentence>{yours.words}</Sentence>
+          </Text>
+        )}
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+function Parts({ today, names }: PartsProps) {
   const components = today.contributions
     .map((given, index) => ({ given, name: names[index] ?? '' }))
     .sort((a, b) => b.given - a.given);
