@@ -306,6 +306,8 @@ class TestLists:
             "row_price_no_number", "row_pack_no_number", "row_without_name", "row_pack_no_density", None, "row_repeats",
             "row_contradicts", None,
         ]  # fmt: skip
+        written = [row.problem.params["written"] for row in rows[:2] if row.problem is not None]
+        assert written == ["ask", "large"]
         assert rows[-1].material is None
 
     def test_what_the_maker_chose_counts(self):

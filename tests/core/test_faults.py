@@ -46,6 +46,22 @@ def test_by_hand():
     assert lye.percent == pytest.approx(100 * 0.3 / (0.3 + 2.5 + 2.5 + 1.5 + 1.2 + 0.5 + 1))
 
 
+@pytest.mark.parametrize(
+    ("evidence", "entry", "without", "with_it"),
+    [
+        ("little_superfat", "superfat_percent", 3.5, 2.9), ("lye_heavy", "superfat_low_percent", 0.0, -0.1),
+        ("wet", "lye_concentration_percent", 32.0, 31.9), ("dry", "lye_concentration_percent", 37.0, 37.1),
+        ("very_strong_lye", "lye_concentration_percent", 40.0, 40.1), ("cool_room", "room_c", 18.0, 17.9),
+        ("some_sugar", "sugar_percent", 1.0, 1.1), ("much_sugar", "sugar_percent", 2.0, 2.1),
+        ("hot_batter", "combined_oils_c", 48.0, 48.1), ("cool_batter", "combined_oils_c", 30.0, 29.9),
+        ("late_out", "unmould_hours", 36.0, 36.1), ("early_out", "unmould_hours", 18.0, 17.9),
+    ],
+)  # fmt: skip
+def test_where_evidence_begins(evidence, entry, without, with_it):
+    holds = [evidence_of(USUAL.model_copy(update={entry: value}))[evidence].holds for value in (without, with_it)]
+    assert holds == [False, True]
+
+
 def test_evidence_multiplies_and_says_so():
     facts = USUAL.model_copy(update={"lye_concentration_percent": 40.0, "unmould_hours": None, "unmould_low_h": None})
     dry = next(one for one in rank("crumble", facts).causes if one.cause == "dry")

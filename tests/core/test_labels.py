@@ -15,7 +15,7 @@ from sapolin.core.formula.check import examine
 from sapolin.core.formula.composition import Composition
 from sapolin.core.labels.claims import InTheBar, check_claims, in_the_bar
 from sapolin.core.labels.design import LANGUAGES, LabelDesign, SheetLayout, design_problems, shaped, usual_sheet
-from sapolin.core.labels.ingredients import allergens_of, bar_on_day, ingredient_lines, ingredient_text
+from sapolin.core.labels.ingredients import allergens_of, bar_on_day, diluted_on_day, ingredient_lines, ingredient_text
 from sapolin.core.labels.net_weight import letter_height_mm, net_weight, net_words, tolerated_error_g
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import scents
@@ -360,3 +360,9 @@ class TestDesign:
             for page in ("a4", "letter"):
                 design = shaped(LabelDesign(sheet=SheetLayout(page=page)), shape)
                 assert list(design_problems(design)) == [], (shape, page)
+
+
+def test_what_was_put_into_diluted_soap_is_in_the_bottle():
+    bottle = diluted_on_day([], {("preservative", "phenoxyethanol-glycol"): 5.0, ("scent", "lavender"): 2.5})
+    assert [(part.id, part.grams) for part in bottle.parts] == [("phenoxyethanol-glycol", 5.0), ("lavender", 2.5)]
+    assert (bottle.total_g, bottle.poured_g) == (7.5, 7.5)

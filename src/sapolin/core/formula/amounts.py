@@ -53,11 +53,10 @@ def liquid_in_basis(formula: Formula, index: int, to: LiquidBasis, catalogue: Ca
     water_g = _composition(formula, catalogue).water_g if "percent_of_water" in (line.by, to) else 0.0
     oils_g = _oils_g(formula)
     grams = liquid_g(line, water_g, oils_g)
-    value = {
-        "percent_of_water": 0.0 if to != "percent_of_water" else liquids()[line.liquid].water_percent * grams / water_g,
-        "percent_of_oils": 100 * grams / oils_g,
-        "weight_g": grams,
-    }[to]
+    if to == "percent_of_water":
+        value = liquids()[line.liquid].water_percent * grams / water_g
+    else:
+        value = grams if to == "weight_g" else 100 * grams / oils_g
     return line.model_copy(update={"by": to, "value": round(value, DECIMALS)})
 
 
