@@ -288,6 +288,7 @@ class TestItsWords:
         """250 by 80 by 70 mm take 1 400 mL; 40 g more on 274.4 g of palm let everything grow by 14.6 %."""
         found = self.off_by("oil:1", 40.0)
         grown_ml = Making(plan()).planned.volume.total_ml * 314.4 / 274.4
+        assert " 14.6 %" in plain(correction(found, "keep_blend").text)
         assert plain(correction(found, "keep_blend").why_not) == (
             f"{grown_ml:,.0f} mL do not fit into 1,400 mL of moulds, filled to the rim."
         )
