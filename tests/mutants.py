@@ -33,7 +33,7 @@ from cosmic_ray.ast import ast_nodes, get_ast
 from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator
 
-import trials
+import changed_code
 
 ROOT = Path(__file__).parent.parent
 CORE = Path("src/sapolin/core")
@@ -207,15 +207,16 @@ class Worker:
         tests, code = reach.tests(mutant), mutant.code() or ""
         if not tests:
             return False
-        if not reach.runs_at_import(mutant) and trials.functions_changed(source(mutant.path), code):
-            self.waiting.send(trials.Trial(self.tree / mutant.path, code, tests, longest_s))
+        if not reach.runs_at_import(mutant) and changed_code.functions_changed(source(mutant.path), code):
+            self.waiting.send(changed_code.Change(self.tree / mutant.path, code, tests, longest_s))
             return bool(self.waiting.recv())
         return is_noticed_anew(code, self.tree / mutant.path, tests, self.tree, longest_s)
 
 
 def started(tree: Path) -> Worker:
     here, there = get_context("spawn").Pipe()
-    get_context("spawn").Process(target=trials.serve, args=(tree, TESTS, there), daemon=True).start()
+    get_context("spawn").Process(target=changed_code.serve, args=(tree, TESTS, there), daemon=True).start()
+    there.close()  # Without a writer left, waiting for a pytest that could not start ends with an EOFError.
     here.recv()
     return Worker(tree, here)
 
@@ -226,7 +227,7 @@ def is_noticed_anew(code: str, target: Path, tests: list[str], tree: Path, longe
     listed = tree / "chosen.txt"
     listed.write_text("\n".join(tests))
     try:
-        return pytest(tree, "-x", f"@{listed}", timeout=longest_s + trials.PATIENCE_S).returncode != 0
+        return pytest(tree, "-x", f"@{listed}", timeout=longest_s + changed_code.PATIENCE_S).returncode != 0
     except subprocess.TimeoutExpired:
         return False
     finally:

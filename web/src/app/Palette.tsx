@@ -20,7 +20,7 @@ export default function Palette() {
   const [words, setWords] = useState('');
   const commands = useOffered();
   const navigate = useNavigate();
-  const { data: found = [] } = useQuery({
+  const { data: found = [], isPending } = useQuery({
     queryKey: ['find', words],
     queryFn: ({ signal }) => answered(api.GET('/api/find', { params: { query: { words } }, signal })),
     staleTime: 5000,
@@ -51,7 +51,7 @@ export default function Palette() {
     >
       <Spotlight.Search placeholder="A formula, a batch, a material, a command …" aria-label="Find or do" />
       <Spotlight.ActionsList>
-        {found.length + offered.length === 0 && <Spotlight.Empty>Nothing by that name</Spotlight.Empty>}
+        {!isPending && found.length + offered.length === 0 && <Spotlight.Empty>Nothing by that name</Spotlight.Empty>}
         {found.length > 0 && (
           <Spotlight.ActionsGroup label="Open">
             {found.map((one) => (

@@ -9,7 +9,8 @@ import classes from './Bar.module.css';
 const QUIET_MS = 300;
 
 /** The one move between two oils that brings the bar nearest to its target ranges, as a button; nothing when none helps. What stands
-    below it keeps its place meanwhile: until a move is known it is kept free (`height`, px), and after a change the last one stays, out of use. */
+    below it keeps its place meanwhile: `height` px are kept free until a move is known, and after a change the last one stays, out of
+    use. */
 export function BestMove({ height }: { height: number }) {
   const { draft } = useBench();
   const [formula] = useDebouncedValue(draft.formula, QUIET_MS);

@@ -13,6 +13,8 @@ interface RangeEdgesProps {
   maximum: number | null;
   axisMinimum: number;
   axisMaximum: number;
+  /** How far along the axis so many points are, in percent of it. */
+  percent: (points: number) => number;
   top: number;
   height: number;
   /** Only the range itself is drawn. */
@@ -25,11 +27,10 @@ interface RangeEdgesProps {
 
 /** The wanted target range of a quality scale, whose edges can be dragged, or moved with the arrow keys. */
 export function RangeEdges(props: RangeEdgesProps) {
-  const { name, minimum, maximum, axisMinimum: low, axisMaximum: high, top, height, isBare = false, onChange, onSettled } = props;
+  const { name, minimum, maximum, axisMinimum: low, axisMaximum: high, percent, top, height, isBare = false, onChange, onSettled } = props;
   const from = minimum ?? low;
   const to = maximum ?? high;
   const isOpen = minimum === null && maximum === null;
-  const percent = (points: number) => (100 * (Math.min(high, Math.max(low, points)) - low)) / (high - low);
   const x = (points: number) => `${percent(points)}%`;
   const move = (edge: Edge, points: number) => {
     const locked = Math.min(high, Math.max(low, Math.round(points)));

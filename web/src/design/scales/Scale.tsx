@@ -73,6 +73,7 @@ export function Scale({ low, high, marks = [], range, edges, hasEnds = false, un
             maximum={range?.maximum ?? null}
             axisMinimum={low}
             axisMaximum={high}
+            percent={percent}
             top={middle - 10}
             height={20}
             isBare={edges === undefined}

@@ -1,7 +1,7 @@
-"""Trials of changed code: a run of pytest that has collected its tests once and waits for changes.
+"""Changed code tried out: a run of pytest that has collected its tests once and waits for changes.
 
 Each change is tried in a fork of it, where the functions of the changed file are given their new code in place, so that a
-trial takes as long as its tests do and starts at once. It is for code inside functions that nothing runs while modules are
+try takes as long as its tests do and starts at once. It is for code inside functions that nothing runs while modules are
 imported; whoever asks must know (`functions_changed`).
 """
 
@@ -23,7 +23,7 @@ from types import CodeType, FunctionType
 import pytest
 from _pytest.runner import runtestprotocol
 
-__all__ = ["Trial", "functions_changed", "serve"]
+__all__ = ["PATIENCE_S", "Change", "functions_changed", "serve"]
 
 Place = tuple[str, int, int]
 """Name of a function, its line, and which of those of that name on that line it is."""
@@ -33,7 +33,7 @@ PATIENCE_S = 60
 
 
 @dataclass(frozen=True)
-class Trial:
+class Change:
     """One changed file of the tree, and the tests that are to notice it, by their ids, for `longest_s` at most."""
 
     path: Path
@@ -106,20 +106,20 @@ class Waiting:
         gc.freeze()
         self.connection.send(sorted(items))
         while True:
-            trial = self.connection.recv()
-            if trial is None:
+            change = self.connection.recv()
+            if change is None:
                 return True
-            self.connection.send(forked(trial, [items[name] for name in trial.tests if name in items]))
+            self.connection.send(forked(change, [items[name] for name in change.tests if name in items]))
 
 
-def forked(trial: Trial, items: list[pytest.Item]) -> bool:
+def forked(change: Change, items: list[pytest.Item]) -> bool:
     """Whether one of the tests fails in a fork with the changed code, or does not end."""
     child = os.fork()
     if child == 0:
-        os._exit(fails(trial, items))
+        os._exit(fails(change, items))
     watched = os.pidfd_open(child)
     try:
-        ended, _, _ = select.select([watched], [], [], trial.longest_s + PATIENCE_S)
+        ended, _, _ = select.select([watched], [], [], change.longest_s + PATIENCE_S)
         if not ended:
             os.kill(child, signal.SIGKILL)
         _, status = os.waitpid(child, 0)
@@ -128,14 +128,14 @@ def forked(trial: Trial, items: list[pytest.Item]) -> bool:
         os.close(watched)
 
 
-def fails(trial: Trial, items: list[pytest.Item]) -> bool:
+def fails(change: Change, items: list[pytest.Item]) -> bool:
     nothing = os.open(os.devnull, os.O_WRONLY)
     os.dup2(nothing, 1)
     os.dup2(nothing, 2)
-    until = time.monotonic() + trial.longest_s
+    until = time.monotonic() + change.longest_s
     try:
         gc.unfreeze()
-        put_in(trial.path, trial.code)
+        put_in(change.path, change.code)
         for number, item in enumerate(items):
             if time.monotonic() > until:
                 return False
@@ -148,7 +148,7 @@ def fails(trial: Trial, items: list[pytest.Item]) -> bool:
 
 
 def serve(tree: Path, paths: Sequence[str], connection: Connection) -> None:
-    """Collect the tests of `paths` in `tree`, which holds `src` and `tests`, and wait for trials until told None."""
+    """Collect the tests of `paths` in `tree`, which holds `src` and `tests`, and wait for changes until told None."""
     os.chdir(tree)
     sys.path[:0] = [str(tree / "src"), str(tree / "tests")]
     sys.dont_write_bytecode = True
