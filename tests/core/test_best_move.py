@@ -100,6 +100,21 @@ def test_weights_stay_weights():
     assert sum(line.value for line in move.blend.lines) == pytest.approx(1000.0)
 
 
+def test_an_oil_on_several_lines_gives_from_the_first_on():
+    formula = of({"olive-refined": 35.0, "coconut": 25.0, "sunflower": 40.0})
+    olive, coconut, sunflower = formula.blend.lines
+    parts = [sunflower.model_copy(update={"value": value}) for value in (4.0, 36.0)]
+    split = formula.model_copy(
+        update={"blend": formula.blend.model_copy(update={"lines": (olive, parts[0], coconut, parts[1])})}
+    )
+    whole, move = best_move(formula, catalogue()), best_move(split, catalogue())
+    assert (move.give, move.take, move.percent) == ("sunflower", whole.take, whole.percent)
+    assert move.percent > 4
+    # The line of 4 % is used up and gone; the other gives the rest.
+    assert [line.value for line in move.blend.lines if line.oil == "sunflower"] == [pytest.approx(40 - move.percent)]
+    assert sum(line.value for line in move.blend.lines) == pytest.approx(100)
+
+
 MOST = {"olive-refined": 80, "coconut": 33, "palm": 50, "castor": 12, "shea": 25, "cocoa": 20, "lard": 100}
 """What makers use of them at most in an everyday bar, %: here each is the only one of its class."""
 
@@ -134,6 +149,8 @@ def every_move(formula: Formula, shares: dict[str, float], takers: set[str]):
         {"olive-refined": 70.0, "coconut": 10.0, "palm": 20.0}, {"olive-refined": 30.0, "coconut": 30.0, "palm": 40.0},
         {"olive-refined": 62.0, "coconut": 28.0, "castor": 10.0}, {"coconut": 33.0, "palm": 50.0, "castor": 17.0},
         {"olive-refined": 80.0, "castor": 12.0, "coconut": 8.0}, {"olive-refined": 4.0, "coconut": 33.0, "palm": 63.0},
+        # All of the cocoa butter goes.
+        {"cocoa": 20.0, "palm": 60.0, "castor": 20.0},
     ],
 )  # fmt: skip
 def test_no_other_move_is_worth_more(shares, new):

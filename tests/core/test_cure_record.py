@@ -9,6 +9,7 @@ from sapolin.core.cure.drying import BarAsCut
 from sapolin.core.cure.events import CureRecord, FitTested, Weighed
 from sapolin.core.cure.guard import refusal
 from sapolin.core.cure.state import cure_state, fit_standing
+from sapolin.core.quantities.text import plain
 
 POURED = datetime(2031, 3, 1, 12, tzinfo=UTC)
 NOW = POURED + timedelta(days=60)
@@ -94,6 +95,29 @@ class TestOffers:
         """Nine bars were cut, nine put on the tray: struck, the tray has nothing to give the two that were sold from it."""
         sold = (41.0, {"kind": "left", "bars": 2, "to": "sold", "tray": "R1"})
         assert refused({"kind": "struck", "seq": 3, "reason": "slip"}, *USUAL, FIT, sold) is not None
+
+
+class TestFirmSoSoon:
+    """The forecast begins at 10 h: before 3 h a firm loaf is asked about."""
+
+    @pytest.mark.parametrize(
+        ("firmness", "after_h", "sure", "said_h"),
+        [
+            ("firm", 2.9, False, "3 h"), ("brittle", 1.0, False, "1 h"), ("firm", 0.5, False, "0.5 h"),
+            ("firm", 3.0, False, None), ("firm", 2.9, True, None), ("soft", 2.9, False, None),
+        ],
+    )  # fmt: skip
+    def test_it_is_asked_about(self, firmness: str, after_h: float, sure: bool, said_h: str | None) -> None:
+        event = {"kind": "pressed", "firmness": firmness, "sure": sure}
+        when = (POURED + timedelta(hours=after_h)).isoformat()
+        parsed = CureRecord.model_validate({"seq": 1, "at": when, "recorded_at": when, "event": event}).event
+        problem = refusal(parsed, when, NOW.isoformat(), POURED.isoformat(), [], BAR, 10, FREE, 10.0)
+        if said_h is None:
+            assert problem is None
+            return
+        assert problem is not None
+        assert (problem.code, problem.is_doubt) == ("firm_so_soon", True)
+        assert plain((problem.params["hours"],)).replace("\u00a0", " ") == said_h
 
 
 class TestRefusals:

@@ -61,6 +61,21 @@ def test_what_was_begun_stands_before_what_is_planned_and_what_is_late_before_wh
     ]  # fmt: skip
 
 
+def test_of_one_kind_what_is_late_stands_first_then_what_is_due_then_what_comes():
+    """All are to be made on 1, 3 and 4 May."""
+    batches = [
+        BatchFacts(id=str(day), code=f"B-{day}", name="Olive", status="planned", make_on=date(2026, 5, day))
+        for day in (4, 3, 1)
+    ]  # fmt: skip
+    found = due_of(batches, datetime(2026, 5, 3, 9, tzinfo=UTC))
+    assert [(one.code, one.standing) for one in found] == [("B-1", "late"), ("B-3", "now"), ("B-4", "later")]
+    # A loaf that is looked at until it is firm, and one that will be firm before that: what is due comes first.
+    slow = LOAF.model_copy(update={"code": "B-8", "unmould_hours": (10.0, 60.0)})
+    quick = LOAF.model_copy(update={"code": "B-7", "unmould_hours": (20.0, 24.0)})
+    found = due_of([quick, slow], datetime(2026, 3, 2, 4, tzinfo=UTC))
+    assert [(one.code, one.standing) for one in found] == [("B-8", "now"), ("B-7", "later")]
+
+
 @pytest.mark.parametrize(
     ("kind", "standing", "waits"),
     [

@@ -11,9 +11,12 @@ from sapolin.core.quantities.text import plain
 from sapolin.data import read_json
 
 USUAL = BatchRecordFacts(
-    lye_concentration_percent=33, superfat_low_percent=2, oxidation_load=8, hardness=42, sugar_percent=0,
-    has_titanium_dioxide=False, gel="full", room_c=20, cover="insulate", alcohol_spray=True, combined_oils_c=40,
-    melts_at_c=35, trace="medium", scent_hurries=False, unmould_hours=24, unmould_low_h=18, age_days=60,
+    lye_concentration_percent=33, superfat_low_percent=2, superfat_percent=5, oxidation_load=8, hardness=42, cleansing=15,
+    open_lather=22, oleic_percent=40, long_saturated_percent=25, hardly_dissolves=False, free_acid_percent=0, sugar_percent=0,
+    salt_percent=0, has_titanium_dioxide=False, has_powders=False, has_humectant=False, has_milk=False, milk_chilled=False,
+    has_scent=True, has_colour=True, gel="full", room_c=20, cover="insulate", alcohol_spray=True, mixing="stick_blender",
+    combined_oils_c=40, melts_at_c=35, trace="medium", scent_hurries=False, scent_fades=False, oils_g=1000, wash_water="soft",
+    age_days=60, unmould_hours=24, unmould_low_h=18,
 )  # fmt: skip
 
 CASES = json.loads((Path(__file__).parent / "fault_cases.json").read_text(encoding="utf-8"))
@@ -55,6 +58,14 @@ def test_by_hand():
         ("some_sugar", "sugar_percent", 1.0, 1.1), ("much_sugar", "sugar_percent", 2.0, 2.1),
         ("hot_batter", "combined_oils_c", 48.0, 48.1), ("cool_batter", "combined_oils_c", 30.0, 29.9),
         ("late_out", "unmould_hours", 36.0, 36.1), ("early_out", "unmould_hours", 18.0, 17.9),
+        ("cold_fat", "combined_oils_c", 34.0, 33.9), ("some_superfat", "superfat_percent", 2.0, 2.1),
+        ("much_superfat", "superfat_percent", 7.0, 7.1), ("hard", "hardness", 45.0, 45.1),
+        ("very_hard", "hardness", 55.0, 55.1), ("soft", "hardness", 32.0, 31.9),
+        ("high_oleic", "oleic_percent", 55.0, 55.1), ("long_saturated", "long_saturated_percent", 15.0, 15.1),
+        ("high_cleansing", "cleansing", 22.0, 22.1), ("low_lather", "open_lather", 14.0, 13.9),
+        ("free_acids", "free_acid_percent", 3.0, 3.1), ("turns_early", "oxidation_load", 15.0, 15.1),
+        ("salt", "salt_percent", 0.5, 0.6), ("salt_bar", "salt_percent", 19.9, 20.0), ("big", "oils_g", 5000.0, 5001.0),
+        ("young", "age_days", 28.0, 27.9),
     ],
 )  # fmt: skip
 def test_where_evidence_begins(evidence, entry, without, with_it):

@@ -356,6 +356,36 @@ class TestTheRest:
         assert ("missing", "purity_percent") in refused(MasterLyePlan(name="Lye", lye_g=450))
         assert ("not_within", "purity_percent") in refused(MasterLyePlan(name="Lye", lye_g=450, purity_percent=101))
 
+    @pytest.mark.parametrize(
+        ("plan", "entry", "least", "most"),
+        [
+            (RebatchPlan(name="Ends", soap_g=800), "soap_g", 20, 100_000),
+            (RebatchPlan(name="Ends", soap_g=800), "liquid_percent", 0, 60),
+            (RebatchPlan(name="Ends", soap_g=800), "age_days", 0, 4000),
+            (MasterLyePlan(name="Lye", lye_g=450, purity_percent=98), "lye_g", 1, 50_000),
+            (MasterLyePlan(name="Lye", lye_g=450, purity_percent=98), "purity_percent", 50, 100),
+            (MasterLyePlan(name="Lye", lye_g=450, purity_percent=98), "concentration_percent", 10, 50),
+            (MasterLyePlan(name="Lye", lye_g=450, purity_percent=98), "room_c", -5, 45),
+            (MasterBlendPlan.model_validate({"name": "Base", "parts": [{"oil": "coconut", "share_percent": 100}]}),
+             "total_g", 10, 200_000),
+        ],
+    )  # fmt: skip
+    def test_what_can_be_entered(self, plan, entry, least, most):
+        beyond = (most - least) * 1e-6
+        for value in (least, most):
+            assert prepare_preparation(plan.model_copy(update={entry: float(value)}), {}).total_g > 0
+        for value in (least - beyond, most + beyond):
+            assert refused(plan.model_copy(update={entry: value})) == {("not_within", entry)}
+
+    @pytest.mark.parametrize(("least", "holds"), [(0.0999, False), (0.1, True)])
+    def test_the_least_share_of_an_oil(self, least, holds):
+        parts = [{"oil": "coconut", "share_percent": 100 - least}, {"oil": "palm", "share_percent": least}]
+        made = MasterBlendPlan.model_validate({"name": "Base", "parts": parts, "total_g": 4000})
+        if holds:
+            assert prepare_preparation(made, {}).total_g == 4000
+        else:
+            assert refused(made) == {("not_within", "parts[1].share_percent")}
+
     def test_a_master_blend_is_weighed_hardest_first(self):
         parts = [{"oil": "olive-refined", "share_percent": 50}, {"oil": "coconut", "share_percent": 30},
                  {"oil": "cocoa-butter" if "cocoa-butter" in catalogue() else "cocoa", "share_percent": 20}]  # fmt: skip

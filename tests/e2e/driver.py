@@ -12,9 +12,10 @@ from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from weakref import WeakKeyDictionary
 
 import psutil
-from playwright.sync_api import Browser, Locator, Page, Playwright, expect
+from playwright.sync_api import Browser, Locator, Page, Playwright, Request, expect
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 from demo_copy import put_demo
@@ -98,6 +99,43 @@ def chromium(playwright: Playwright) -> Iterator[Browser]:
         running.close()
 
 
+STILL = """async (calm_ms) => {
+  let changed = performance.now();
+  const seen = new MutationObserver(() => (changed = performance.now()));
+  seen.observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+  const ends = () => document.getAnimations().filter((one) => one.effect.getComputedTiming().endTime !== Infinity);
+  while (performance.now() - changed < calm_ms || ends().some((one) => one.playState === 'running'))
+    await new Promise((later) => setTimeout(later, 20));
+  seen.disconnect();
+}"""
+CALM_MS = 120
+"""Nothing asked for, nothing drawn and nothing moving for so long: what was to come has come."""
+_under_way: WeakKeyDictionary[Page, set[Request]] = WeakKeyDictionary()
+
+
+def _follow(page: Page) -> None:
+    asked = _under_way.setdefault(page, set())
+
+    def begins(request: Request) -> None:
+        if request.resource_type != "eventsource":  # It goes on for as long as the page is there.
+            asked.add(request)
+
+    def ends(request: Request) -> None:
+        asked.discard(request)
+
+    page.on("request", begins)
+    page.on("requestfinished", ends)
+    page.on("requestfailed", ends)
+
+
+def still(page: Page, calm_ms: float = CALM_MS) -> None:
+    """Wait until a page of `new_page` has all it asked for, has drawn it, and nothing on it moves."""
+    page.evaluate(STILL, calm_ms)
+    while _under_way[page]:
+        page.wait_for_timeout(20)
+        page.evaluate(STILL, calm_ms)
+
+
 LONGEST_MS = 40_000
 """A page is waited for so long: the machine may be busy with other tests."""
 
@@ -127,7 +165,9 @@ def new_page(
     kept = f"localStorage.setItem('sapolin.make-takes-itself', {taken}); localStorage.setItem('sapolin.faces', 'here')"
     context.add_init_script(f"try {{ {kept} }} catch {{}}")
     try:
-        yield context.new_page()
+        page = context.new_page()
+        _follow(page)
+        yield page
     finally:
         context.close()
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.blend import by_oil
 from sapolin.core.formula.cost import OilCost
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model, Truth
@@ -48,9 +49,9 @@ def comparison_rows(columns: Sequence[Column]) -> tuple[Row, ...]:
     results = [column.result for column in columns]
     rows = []
     names = {oil.oil: oil.name for result in results for oil in result.oils}
+    blends = [by_oil((one.oil, one.share_percent) for one in result.oils) for result in results]
     for oil, name in names.items():
-        shares = [next((one.share_percent for one in result.oils if one.oil == oil), None) for result in results]
-        rows.append(_row("Blend", name, "%", shares, 2))
+        rows.append(_row("Blend", name, "%", [blend.get(oil) for blend in blends], 2))
     rows += [
         _row("Lye and water", "Oils", "g", [result.total_oils_g for result in results]),
         _row("Lye and water", "NaOH", "g", [result.lye.naoh_g for result in results], 2),

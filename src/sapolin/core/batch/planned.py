@@ -23,6 +23,7 @@ from sapolin.core.batch.heat import LyePeak, lye_peak_of
 from sapolin.core.batch.moulds import capacity_ml
 from sapolin.core.batch.plan import BatchPlan, as_chosen, plan_problems
 from sapolin.core.batch.temperatures import TemperatureWindow, temperature_window
+from sapolin.core.formula.blend import by_oil
 from sapolin.core.formula.check import examine, within
 from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.document import AdditiveLine, Formula, LiquidLine, OilLine
@@ -110,10 +111,12 @@ def _factor(
     if size.by == "moulds":
         return sum(capacity_ml(use.mould, use.headroom_mm) for use in plan.moulds) / volume.total_ml, ""
     if size.by == "limiting":
+        needed_g = by_oil((component.oil.id, component.weight_g) for component in composition.oils)
+        names = {component.oil.id: component.oil.name for component in composition.oils}
         return min(
-            (size.available_g[component.oil.id] / component.weight_g, component.oil.name)
-            for component in composition.oils
-            if component.oil.id in size.available_g and component.weight_g > 0
+            (size.available_g[oil] / grams, names[oil])
+            for oil, grams in needed_g.items()
+            if oil in size.available_g and grams > 0
         )
     if size.by == "bars":
         return (size.value or 0.0) * (size.cured_bar_g or 0.0) / (batter_g * volume.cured_fraction), ""

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model, Truth
+from sapolin.core.quantities.model import Model, Truth, given
 from sapolin.core.quantities.text import Param, Temperature, Text, has_template, number, percent, text, weight
 
 __all__ = ["EVIDENCE", "BatchRecordFacts", "Evidence", "evidence_of"]
@@ -18,39 +18,39 @@ class BatchRecordFacts(Model):
     lye_concentration_percent: float
     superfat_low_percent: float
     """Low end of the expected superfat."""
-    superfat_percent: float = 5.0
+    superfat_percent: float
     oxidation_load: float
     """Points: linoleic and linolenic acids, weighted."""
     hardness: float
-    cleansing: float = 15.0
-    open_lather: float = 22.0
-    oleic_percent: float = 40.0
+    cleansing: float
+    open_lather: float
+    oleic_percent: float
     """C18:1, % of all fatty acids."""
-    long_saturated_percent: float = 25.0
+    long_saturated_percent: float
     """C16 to C22 saturated, % of all fatty acids."""
-    hardly_dissolves: Truth = False
+    hardly_dissolves: Truth
     """Little but soap of palmitic and stearic acid."""
-    free_acid_percent: float = 0.0
+    free_acid_percent: float
     """Stearic acid and the like, % of the oils."""
     sugar_percent: float
     """Sugars, of the oils."""
-    salt_percent: float = 0.0
+    salt_percent: float
     """Salt, of the oils."""
     has_titanium_dioxide: Truth
-    has_powders: Truth = False
+    has_powders: Truth
     """Clays, seeds or colours that may sink."""
-    has_humectant: Truth = False
-    has_milk: Truth = False
-    milk_chilled: Truth = False
+    has_humectant: Truth
+    has_milk: Truth
+    milk_chilled: Truth
     """The liquid met the lye chilled, not frozen."""
-    has_scent: Truth = True
-    has_colour: Truth = True
+    has_scent: Truth
+    has_colour: Truth
     gel: str
     """full, partial or none, by its forecast; empty when it was not forecast."""
     room_c: float
     cover: str
     alcohol_spray: Truth
-    mixing: str = "stick_blender"
+    mixing: str
     combined_oils_c: float | None
     """The last temperature of the oils before the lye came in."""
     melts_at_c: float | None
@@ -58,10 +58,10 @@ class BatchRecordFacts(Model):
     trace: str
     """The last stage of trace before pouring; empty when none was recorded."""
     scent_hurries: Truth
-    scent_fades: Truth = False
-    oils_g: float = 1000.0
-    wash_water: str = "soft"
-    age_days: float | None = None
+    scent_fades: Truth
+    oils_g: float
+    wash_water: str
+    age_days: float | None
     """Since it was poured or packed; null when that is not known."""
     unmould_hours: float | None
     """How long it was in the mould."""
@@ -73,6 +73,7 @@ class _Rule(NamedTuple):
     holds: Callable[[BatchRecordFacts], bool | None]
     """Null when the record cannot tell."""
     params: Callable[[BatchRecordFacts], dict[str, Param]] = lambda _: {}
+    """Asked only when the record can tell."""
 
 
 def _lye(facts: BatchRecordFacts) -> dict[str, Param]:
@@ -88,7 +89,11 @@ def _superfat(facts: BatchRecordFacts) -> dict[str, Param]:
 
 
 def _oils(facts: BatchRecordFacts) -> dict[str, Param]:
-    return {"temperature": Temperature(c=facts.combined_oils_c or 0.0), "melts": Temperature(c=facts.melts_at_c or 0.0)}
+    return {"temperature": Temperature(c=given(facts.combined_oils_c))}
+
+
+def _fats(facts: BatchRecordFacts) -> dict[str, Param]:
+    return _oils(facts) | {"melts": Temperature(c=given(facts.melts_at_c))}
 
 
 def _sugar(facts: BatchRecordFacts) -> dict[str, Param]:
@@ -96,7 +101,7 @@ def _sugar(facts: BatchRecordFacts) -> dict[str, Param]:
 
 
 def _hours(facts: BatchRecordFacts) -> dict[str, Param]:
-    return {"hours": number(facts.unmould_hours or 0.0, 0, "h"), "low": number(facts.unmould_low_h or 0.0, 0, "h")}
+    return {"hours": number(given(facts.unmould_hours), 0, "h"), "low": number(given(facts.unmould_low_h), 0, "h")}
 
 
 def _warm(facts: BatchRecordFacts, above: float) -> bool | None:
@@ -142,7 +147,7 @@ EVIDENCE: dict[str, _Rule] = {
     "thin": _Rule(lambda f: _traced(f, "emulsion", "light")),
     "thick": _Rule(lambda f: _traced(f, "heavy", "seized")),
     "whisked": _Rule(lambda f: f.mixing == "whisk"),
-    "cold_fat": _Rule(_cold_fat, _oils),
+    "cold_fat": _Rule(_cold_fat, _fats),
     "hot_batter": _Rule(lambda f: _warm(f, 48.0), _oils),
     "cool_batter": _Rule(lambda f: None if f.combined_oils_c is None else f.combined_oils_c < 30.0, _oils),
     "lye_heavy": _Rule(lambda f: f.superfat_low_percent < 0, _superfat),
@@ -181,7 +186,7 @@ EVIDENCE: dict[str, _Rule] = {
     "hard_water": _Rule(lambda f: f.wash_water != "soft"),
     "young": _Rule(
         lambda f: None if f.age_days is None else f.age_days < 28,
-        lambda f: {"days": number(f.age_days or 0.0, 0, "days")},
+        lambda f: {"days": number(given(f.age_days), 0, "days")},
     ),
 }
 """Every piece of evidence by id: whether it holds in a record, and the numbers of its sentence."""

@@ -1,6 +1,6 @@
 """Blends: the oils and their amounts, however they were entered, and the edits that keep a blend whole."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from sapolin.core.formula.document import AmountBasis, Blend, OilLine
@@ -8,7 +8,9 @@ from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.text import number, percent
 
-__all__ = ["OilShare", "balanced", "converted", "entered_shares", "oil_shares", "share_sum_percent"]
+__all__ = [
+    "OilShare", "balanced", "by_oil", "converted", "entered_shares", "oil_shares", "one_line_each", "share_sum_percent",
+]  # fmt: skip
 
 MOST_READABLE = 1e9
 """No share and no weight in g comes near this."""
@@ -20,6 +22,29 @@ class OilShare(NamedTuple):
     oil: Oil
     share_percent: float
     weight_g: float
+
+
+def by_oil(amounts: Iterable[tuple[str, float]]) -> dict[str, float]:
+    """Amounts of oils by their id, in the order in which they come first: an oil may stand on several lines of a blend, as when
+    a part of it goes in at trace.
+
+    >>> by_oil([("olive", 40.0), ("coconut", 25.0), ("olive", 5.0)])
+    {'olive': 45.0, 'coconut': 25.0}
+    """
+    found: dict[str, float] = {}
+    for oil, amount in amounts:
+        found[oil] = found.get(oil, 0.0) + amount
+    return found
+
+
+def one_line_each(blend: Blend, oils: Catalogue) -> Iterator[Diagnostic]:
+    """What stands in the way of trying other shares of each oil: an oil on several lines has no share that could be tried."""
+    seen: set[str] = set()
+    for i, line in enumerate(blend.lines):
+        if line.oil in seen:
+            name = oils[line.oil].name if line.oil in oils else line.oil
+            yield stopping("oil_on_two_lines", f"blend.lines[{i}].oil", name=name)
+        seen.add(line.oil)
 
 
 def share_sum_percent(blend: Blend) -> float:

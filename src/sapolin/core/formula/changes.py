@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from sapolin.core.formula.blend import by_oil
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.materials.catalogue import Catalogue, catalogue
@@ -20,11 +21,22 @@ def _total_g(formula: Formula) -> float | None:
 
 
 def _shares(formula: Formula) -> dict[str, float | None]:
-    blend = formula.blend
-    if blend.by == "percent_of_oils":
-        return {line.oil: line.value for line in blend.lines}
-    total = _total_g(formula)
-    return {line.oil: 100 * (line.value or 0.0) / total if total else None for line in blend.lines}
+    """Of each oil on all its lines, % of what is entered; null where that is open."""
+    lines, total = formula.blend.lines, _total_g(formula)
+    if formula.blend.by == "percent_of_oils":
+        open_oils, times = {line.oil for line in lines if line.value is None}, 1.0
+    else:
+        open_oils, times = (set(), 100 / total) if total else ({line.oil for line in lines}, 0.0)
+    amounts = by_oil((line.oil, (line.value or 0.0) * times) for line in lines)
+    return {oil: None if oil in open_oils else amount for oil, amount in amounts.items()}
+
+
+def _stages(formula: Formula) -> dict[str, list[str]]:
+    """When each oil goes in, line by line."""
+    stages: dict[str, list[str]] = {}
+    for line in formula.blend.lines:
+        stages.setdefault(line.oil, []).append(line.added)
+    return stages
 
 
 def _said(code: str, **params: Param | Text) -> Text:
@@ -52,10 +64,12 @@ def _blend(before: Formula, after: Formula, oils: Catalogue) -> Iterator[Text]:
             yield _said("oil_out", name=name(oil), share=_quantity(share))
         elif (share is None) != (new[oil] is None) or abs((share or 0.0) - (new[oil] or 0.0)) >= 0.005:
             yield _said("oil", name=name(oil), was=_quantity(share), now=_quantity(new[oil]))
-    when = {line.oil: line.added for line in before.blend.lines}
-    for line in after.blend.lines:
-        if line.oil in when and when[line.oil] != line.added:
-            yield _said(f"goes_in.{line.added}", name=name(line.oil))
+    then = _stages(before)
+    for oil, stages in _stages(after).items():
+        if oil in then and {*then[oil]} != {*stages}:
+            for stage in dict.fromkeys(stages):
+                if stage not in then[oil] or len(then[oil]) > len(stages):
+                    yield _said(f"goes_in.{stage}", name=name(oil))
 
 
 def _lye(before: Formula, after: Formula) -> Iterator[Text]:

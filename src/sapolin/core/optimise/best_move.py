@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterator, Sequence
 
 from sapolin.core.bar.qualities import points_of, qualities, standing
-from sapolin.core.formula.blend import converted, entered_shares
+from sapolin.core.formula.blend import by_oil, converted, entered_shares
 from sapolin.core.formula.document import Blend, Formula, OilLine
 from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.formula.usual import most_share_percent, usual_of
@@ -61,7 +61,7 @@ def best_move(
     of five.
     """
     known = with_sound_materials(oils, formula.materials)
-    present = {one.oil.id: one.share_percent for one in entered_shares(formula.blend, known)}
+    present = by_oil((one.oil.id, one.share_percent) for one in entered_shares(formula.blend, known))
     if not present or formula.purpose not in purposes():
         return None
     locked = {line.oil for line in formula.blend.lines if line.locked}

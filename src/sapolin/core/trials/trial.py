@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from sapolin.core.formula.blend import converted
+from sapolin.core.formula.blend import converted, one_line_each
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.own import with_materials
@@ -69,12 +69,14 @@ class TrialResult(Model):
 def as_test_batch(formula: Formula, shares_percent: Mapping[str, float], label: str) -> Formula:
     """`formula` at the size of a test batch with some oils at other shares; the rest keep theirs.
 
-    Raises FormulaError when an oil is not in its blend.
+    Raises FormulaError when an oil is not in its blend, or on several of its lines.
     """
     blend = converted(formula.blend, "percent_of_oils")
+    oils = with_materials(catalogue(), formula.materials)
+    if unclear := [*one_line_each(blend, oils)]:
+        raise FormulaError(unclear)
     missing = [oil for oil in shares_percent if all(line.oil != oil for line in blend.lines)]
     if missing:
-        oils = with_materials(catalogue(), formula.materials)
         name = oils[missing[0]].name if missing[0] in oils else missing[0]
         raise FormulaError([stopping("oil_not_in_blend", "oils", oil=name)])
     lines = tuple(

@@ -11,6 +11,7 @@ from sapolin.core.advice.report import advice
 from sapolin.core.bar.calculation import calculation_of
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.bar.result import FormulaResult
+from sapolin.core.formula.blend import by_oil
 from sapolin.core.formula.cost import OilCost, oil_cost, price_of
 from sapolin.core.formula.document import Blend, Formula, OilLine
 from sapolin.core.formula.purposes import TargetRange
@@ -161,7 +162,7 @@ def _around(formula: Formula, base: Catalogue) -> tuple[Surroundings, dict[str, 
     """What surrounds the blend, and the present shares; a formula without oils yet is looked at with olive oil in it."""
     try:
         calculation = calculation_of(formula, base)
-        present = {component.oil.id: component.share_percent for component in calculation.composition.oils}
+        present = by_oil((component.oil.id, component.share_percent) for component in calculation.composition.oils)
     except FormulaError:
         stand_in = Blend(total_oils_g=_total_g(formula), lines=(OilLine(oil=_STAND_IN, value=100.0),))
         calculation = calculation_of(formula.model_copy(update={"blend": stand_in, "materials": ()}), base)
@@ -330,7 +331,9 @@ def formula_of(case: Case, shares: np.ndarray) -> Formula:
     """The formula of a question with a blend of these shares, %."""
     question, model = case.question, case.model
     used = sorted(np.flatnonzero(shares > TOLERANCE).tolist(), key=lambda j: -shares[j])
-    added = {line.oil: line.added for line in question.formula.blend.lines}
+    added = {
+        line.oil: line.added for line in reversed(question.formula.blend.lines)
+    }  # On several lines, as on the first.
     late_only = all(added.get(model.oils[j].id, "start") != "start" for j in used)
     lines = tuple(
         OilLine(

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
+from sapolin.core.formula.blend import one_line_each
 from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.materials.catalogue import Catalogue, Oil
 from sapolin.core.materials.usual_shares import variants
@@ -120,6 +121,7 @@ def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
 
 
 def _problems(question: SwapQuestion, shares: dict[str, float], oils: Catalogue) -> Iterator[Diagnostic]:
+    yield from (one.at(f"formula.{one.path}") for one in one_line_each(question.formula.blend, oils))
     for i, outgoing in enumerate(question.outgoing):
         name = oils[outgoing.oil].name if outgoing.oil in oils else outgoing.oil
         if outgoing.oil not in shares:
