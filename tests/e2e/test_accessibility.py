@@ -25,7 +25,7 @@ def turn_theme(page: Page) -> None:
 
 
 def axe_objects(page: Page) -> list[str]:
-    """What axe objects to, one line a rule: all of it in the theme that the page has, then its colours in the other, which stays."""
+    """What axe objects to, a line a rule: all of it in the theme of the page, then its colours in the other, which stays."""
     if page.evaluate("typeof axe === 'undefined'"):
         page.evaluate(AXE.read_text())
     found = page.evaluate(RUN, None)

@@ -1,6 +1,6 @@
 import { useDraggable } from '@dnd-kit/core';
-import { Combobox, useCombobox } from '@mantine/core';
-import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { Combobox } from '@mantine/core';
+import { useEffect, useRef, type RefObject } from 'react';
 
 import { useDefinitions, useOilsAndMaterials } from '../api/queries';
 import type { OilSummary } from '../api/types';
@@ -8,8 +8,8 @@ import { parseNumber, parseWeight } from '../design/quantity';
 import { useSettings } from '../app/settings';
 import { Later } from '../design/Later';
 import { Swatch } from '../design/Swatch';
-import { matching, splitAmount } from '../design/findOils';
 import classes from '../design/PickOne.module.css';
+import { useNamedSearch } from '../design/useNamedSearch';
 import { useBench } from './BenchContext';
 import { addOil, basisOf } from './edits';
 
@@ -47,12 +47,8 @@ function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<bool
   const oils = useOilsAndMaterials();
   const definitionsOf = useDefinitions();
   const { weightUnit, weightUnits, letterShortcuts } = useSettings();
-  const [text, setText] = useState('');
   const input = useRef<HTMLInputElement>(null);
   const placeholder = usePlaceholder();
-  const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
-  const { words, amount } = splitAmount(text);
-  const found = useMemo(() => matching(oils, words), [oils, words]);
   const { blend } = draft.formula;
 
   useEffect(() => {
@@ -62,15 +58,7 @@ function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<bool
     return () => window.removeEventListener(FOCUS_ADD_OIL, focus);
   }, [isAsked]);
 
-  useEffect(() => {
-    if (words !== '') combobox.selectFirstOption();
-    // The first match is offered whenever the words change, and only then.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [words]);
-
-  const add = (oilId: string) => {
-    setText('');
-    combobox.closeDropdown();
+  const { words, found, combobox, onOptionSubmit, field } = useNamedSearch(oils, (oilId, amount) => {
     const present = blend.lines.findIndex((line) => line.oil === oilId);
     if (present >= 0) {
       onAdded(present);
@@ -81,30 +69,13 @@ function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<bool
     draft.edit((formula) => addOil(formula, oilId, value, definitionsOf(oilId)));
     // With its amount the entry is whole: the next one can be typed at once.
     if (value === null) onAdded(blend.lines.length);
-  };
+  });
 
   return (
-    <Combobox store={combobox} onOptionSubmit={add} position="bottom-start" width={420} shadow="md" keepMounted={false}>
+    <Combobox store={combobox} onOptionSubmit={onOptionSubmit} position="bottom-start" width={420} shadow="md" keepMounted={false}>
       <Combobox.Target>
         <div className={classes.wrap}>
-          <input
-            ref={input}
-            className={classes.input}
-            value={text}
-            placeholder={placeholder}
-            aria-label="Add an oil"
-            data-testid="add-oil"
-            onChange={(event) => {
-              setText(event.currentTarget.value);
-              combobox.openDropdown();
-            }}
-            onFocus={() => combobox.openDropdown()}
-            onClick={() => combobox.openDropdown()}
-            onBlur={() => combobox.closeDropdown()}
-            onKeyDown={(event) => {
-              if (event.key === 'Escape') setText('');
-            }}
-          />
+          <input {...field} ref={input} className={classes.input} placeholder={placeholder} aria-label="Add an oil" data-testid="add-oil" />
           {letterShortcuts && <span className={classes.key}>A</span>}
         </div>
       </Combobox.Target>

@@ -1,8 +1,7 @@
-import { Combobox, useCombobox } from '@mantine/core';
-import { useEffect, useState } from 'react';
+import { Combobox } from '@mantine/core';
 
-import { matching, splitAmount } from './findOils';
 import own from './PickOne.module.css';
+import { useNamedSearch } from './useNamedSearch';
 
 interface Choice {
   id: string;
@@ -24,46 +23,11 @@ interface PickOneProps {
 
 /** Search a table by name or synonym and take one entry. */
 export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
-  const [text, setText] = useState('');
-  const { words, amount } = splitAmount(text);
-  const combobox = useCombobox({ onDropdownClose: () => combobox.resetSelectedOption() });
-  const found = matching(choices, words);
-  useEffect(() => {
-    if (words !== '') combobox.selectFirstOption();
-    // The first match is offered whenever the words change, and only then.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [words]);
+  const { words, found, combobox, onOptionSubmit, field } = useNamedSearch(choices, onPick);
   return (
-    <Combobox
-      store={combobox}
-      onOptionSubmit={(id) => {
-        setText('');
-        combobox.closeDropdown();
-        onPick(id, amount);
-      }}
-      position="bottom-start"
-      width={400}
-      shadow="md"
-      keepMounted={false}
-    >
+    <Combobox store={combobox} onOptionSubmit={onOptionSubmit} position="bottom-start" width={400} shadow="md" keepMounted={false}>
       <Combobox.Target>
-        <input
-          className={own.input}
-          value={text}
-          placeholder={label}
-          aria-label={label}
-          data-testid={testId}
-          onChange={(event) => {
-            setText(event.currentTarget.value);
-            combobox.openDropdown();
-          }}
-          onFocus={() => combobox.openDropdown()}
-          onClick={() => combobox.openDropdown()}
-          onBlur={() => combobox.closeDropdown()}
-          onKeyDown={(event) => {
-            if (event.key === 'Escape') setText('');
-          }}
-        />
+        <input {...field} className={own.input} placeholder={label} aria-label={label} data-testid={testId} />
       </Combobox.Target>
       <Combobox.Dropdown>
         <Combobox.Options mah={260} style={{ overflowY: 'auto' }} aria-label={label}>

@@ -9,7 +9,7 @@ export function splitAmount(text: string): { words: string; amount: string } {
   return { words: trimmed, amount: '' };
 }
 
-interface Findable {
+export interface Findable {
   id: string;
   name: string;
   synonyms: readonly string[];
