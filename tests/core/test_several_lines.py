@@ -71,7 +71,9 @@ def test_what_is_left_of_it_has_to_do_for_all_its_lines():
 
 def test_side_by_side_it_has_one_row():
     columns = [
-        Column(label=label, result=calculate(one), diagnostics=(), cost=oil_cost(oil_shares(one.blend, catalogue()), {}))
+        Column(
+            label=label, result=calculate(one), diagnostics=(), cost=oil_cost(oil_shares(one.blend, catalogue()), {})
+        )
         for label, one in (("split", SPLIT), ("whole", WHOLE))
     ]
     rows = {row.name: row for row in comparison_rows(columns) if row.group == "Blend"}

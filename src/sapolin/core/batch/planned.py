@@ -31,7 +31,7 @@ from sapolin.core.formula.weights import Weights, weights_of
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 
 __all__ = ["PlannedBatch", "as_poured", "plan_batch", "scaled"]
 
@@ -119,8 +119,8 @@ def _factor(
             if oil in size.available_g and grams > 0
         )
     if size.by == "bars":
-        return (size.value or 0.0) * (size.cured_bar_g or 0.0) / (batter_g * volume.cured_fraction), ""
-    return (size.value or 0.0) / (composition.oils_g if size.by == "oils_g" else batter_g), ""
+        return given(size.value) * given(size.cured_bar_g) / (batter_g * volume.cured_fraction), ""
+    return given(size.value) / (composition.oils_g if size.by == "oils_g" else batter_g), ""
 
 
 def plan_batch(plan: BatchPlan, base: Catalogue | None = None) -> PlannedBatch:
@@ -166,7 +166,7 @@ def _planned(
         raise FormulaError([short])
     fills = tuple(mould_fills(plan, volume))
     window = temperature_window(plan, composition)
-    capacity_g, room_c = plan.choices.scale_capacity_g, plan.choices.room_c or 0.0
+    capacity_g, room_c = plan.choices.scale_capacity_g, given(plan.choices.room_c)
     return PlannedBatch(
         formula=formula,
         result=calculation.result,

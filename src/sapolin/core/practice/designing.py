@@ -8,6 +8,7 @@ from sapolin.core.batch.planned import plan_batch
 from sapolin.core.formula.document import Formula, OilLine
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.practice.exercise import BLENDS, Dice, Exercise, Made, Option, practice_formula
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.text import Text, number, percent, template, text, weight
 
 __all__ = ["mould", "swap", "unsafe"]
@@ -32,11 +33,11 @@ def swap(seed: int) -> Made:
     dice = Dice("swap", seed)
     blend, out, into = SWAPS[dice.between(0, len(SWAPS) - 1)]
     before = practice_formula(blend)
-    share = next(line.value or 0.0 for line in before.blend.lines if line.oil == out)
+    share = next(given(line.value) for line in before.blend.lines if line.oil == out)
     shares: dict[str, float] = {}
     for line in before.blend.lines:
         oil = into if line.oil == out else line.oil
-        shares[oil] = shares.get(oil, 0.0) + (line.value or 0.0)
+        shares[oil] = shares.get(oil, 0.0) + given(line.value)
     lines = tuple(OilLine(oil=oil, by="percent_of_oils", value=value) for oil, value in shares.items())
     after = before.model_copy(update={"blend": before.blend.model_copy(update={"lines": lines})})
     was, now = ({one.quality: one.points for one in calculate(formula).qualities} for formula in (before, after))
@@ -127,6 +128,6 @@ def unsafe(seed: int) -> Made:
 
 def _recipe(name: str, formula: Formula, oils_g: float, naoh_g: float, water_g: float) -> Text:
     oils = catalogue()
-    weights = ((oils[line.oil].name.lower(), oils_g * (line.value or 0.0) / 100) for line in formula.blend.lines)
+    weights = ((oils[line.oil].name.lower(), oils_g * given(line.value) / 100) for line in formula.blend.lines)
     listed = "; ".join(f"{oil} {grams:.0f} g" for oil, grams in weights)
     return text("practice.unsafe.recipe", name=name.upper(), oils=listed, naoh=weight(naoh_g), water=weight(water_g, 0))

@@ -15,7 +15,7 @@ from sapolin.core.optimise.solve.model import BlendModel, without_likings
 from sapolin.core.optimise.solve.question import SolveQuestion, in_group
 from sapolin.core.optimise.solve.words import said
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import number
 
 __all__ = ["Axis", "Front", "FrontPoint", "MoreBuys", "front_of"]
@@ -70,7 +70,7 @@ def _along(case: Case, axis: Axis) -> Floats:
         prices = [price_of(oil, case.question.prices) for oil in oils]
         if any(price is None for price in prices):
             raise FormulaError([stopping("nothing_priced", "prices")])
-        return np.array([price or 0.0 for price in prices]) / 100
+        return np.array([given(price) for price in prices]) / 100
     if axis == "palm_percent":
         return np.array([1.0 if in_group(oil, "palm") else 0.0 for oil in oils])
     return np.zeros(len(oils))
