@@ -1,13 +1,13 @@
 """What a batch holds beside oils, worked by hand from molar masses and SAP values, and what must always hold."""
 
 import math
-from dataclasses import replace
+from dataclasses import FrozenInstanceError, replace
 
 import pytest
 from hypothesis import given, settings
 
 from core.strategies import codes_of, laden_formulas, weight_formula
-from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.calculation import calculate, calculation_of
 from sapolin.core.formula.composition import Composition
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, liquids, lye_consumers
@@ -23,6 +23,12 @@ def koh(value: float, purity: float | None = 90.0, by: str = "saponification_per
 
 def codes(error: pytest.ExceptionInfo[FormulaError]) -> list[str]:
     return [problem.code for problem in error.value.problems]
+
+
+def test_a_composition_never_changes():
+    found = calculation_of(weight_formula(OLIVE)).composition
+    with pytest.raises(FrozenInstanceError):
+        found.oils = ()
 
 
 class TestTwoLyes:

@@ -5,7 +5,7 @@ import itertools
 import pytest
 
 from core.strategies import weight_formula
-from sapolin.core.bar.calculation import calculate
+from sapolin.core.bar.calculation import calculate, calculation_of
 from sapolin.core.bar.qualities import qualities, spans_of, spans_of_oil
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.fatty_acids import ACIDS
@@ -155,3 +155,9 @@ def test_every_coefficient_lies_in_its_own_span():
     for entry in coefficients().values():
         assert entry.minimum <= entry.value <= entry.maximum, entry.id
         assert entry.meaning.endswith(".")
+
+
+@pytest.mark.parametrize(("percent", "helps"), [(0.0199, False), (0.02, True)])
+def test_an_antioxidant_counts_from_its_usual_least_on(percent, helps):
+    line = {"additive": "rosemary-extract", "by": "percent_of_oils", "value": percent}
+    assert calculation_of(weight_formula(GUEST, additives=[line])).conditions.has_antioxidant is helps

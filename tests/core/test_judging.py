@@ -65,6 +65,51 @@ class TestByHand:
         assert (seen.offset, seen.sd) == (pytest.approx(-2.0), pytest.approx(SHEET_SD / 2))
 
 
+def test_it_agrees_with_generalised_least_squares_written_out():
+    """Every covariance in full instead of batch by batch: y = X b + batch + sheet, with the spreads that it came to."""
+    rng = np.random.default_rng(4)
+    ages, testers = (0.2, 4.0, 6.0, 12.0, 30.0), ("Ilmo", "Runa")
+    batches = [
+        [
+            sheets(
+                3.0 + effect + rng.normal(0, 4), tester=testers[(i + j) % 2], weeks=ages[(i + 2 * j) % 5], predicted=12.0 + i,
+                count=1 + (i + j) % 3,
+            )
+            for j in range(3)
+        ]
+        for i, effect in enumerate(rng.normal(0, 3, 14))
+    ]  # fmt: skip
+    learned = learned_quality("open_lather", batches)
+    rows = [(i, one) for i, batch in enumerate(batches) for one in batch]
+    centre = np.mean([one.predicted for _, one in rows])
+    # Offset at six weeks of age, points a doubling of age (bars younger than half a week count as that), slope, testers.
+    design = np.array([
+        [1.0, np.log2(max(one.age_weeks, 0.5) / 6.0), one.predicted - centre, *(one.tester == name for name in testers)]
+        for _, one in rows
+    ])  # fmt: skip
+    spread = np.diag([learned.sheet_sd**2 / one.sheets for _, one in rows])
+    spread += learned.batch_sd**2 * np.array([[i == k for k, _ in rows] for i, _ in rows])
+    step = SPAN / 4
+    priors = [
+        np.sqrt(SHARE) * RULE_SD, coefficient("judging.age_spread") * step, coefficient("judging.slope_spread"),
+        *[coefficient("judging.tester_spread") * step] * 2,
+    ]  # fmt: skip
+    inverse = np.linalg.inv(spread)
+    covariance = np.linalg.inv(design.T @ inverse @ design + np.diag(1 / np.square(priors)))
+    mean = covariance @ design.T @ inverse @ np.array([one.points - one.predicted for _, one in rows])
+    told = [learned.offset, learned.age_gain, learned.slope, *(one.offset for one in learned.testers)]
+    sds = [learned.offset_sd, learned.age_gain_sd, learned.slope_sd, *(one.sd for one in learned.testers)]
+    assert told == pytest.approx(mean, rel=1e-3, abs=1e-4)
+    assert sds == pytest.approx(np.sqrt(np.diag(covariance)), rel=1e-3)
+    assert learned.offset_slope == pytest.approx(covariance[0, 2], rel=5e-3)
+    assert learned.centre == pytest.approx(centre)
+    # A bar that the rule gives ten points more than the mean: its own line, and the doubt of line and batch together.
+    expected, sd = learned.expected(centre + 10)
+    assert expected == pytest.approx(centre + 10 + learned.offset + 10 * learned.slope)
+    doubt = covariance[0, 0] + 100 * covariance[2, 2] + 20 * covariance[0, 2] + learned.batch_sd**2
+    assert sd == pytest.approx(np.sqrt(doubt), rel=1e-3)
+
+
 class TestWhatIsTold:
     def test_a_tester_who_judges_high_is_told_apart(self):
         batches = [[sheets(0.0, tester="Runa"), sheets(8.0, tester="Ilmo")] for _ in range(12)]

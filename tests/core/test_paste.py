@@ -5,10 +5,15 @@ import math
 import pytest
 from hypothesis import given
 
+from core.batches import plan
 from core.strategies import codes_of, formulas, weight_formula
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.paste import PasteComponent, mix_pastes
+from sapolin.core.batch.plan import SizeBy
+from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.procedure import steps_of
 from sapolin.core.materials.fatty_acids import ACID_INDEX, ACIDS
+from sapolin.core.quantities.text import plain
 
 ALL_KOH = {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
 
@@ -106,3 +111,22 @@ def test_pastes_mix_by_the_soap_they_bring():
     assert mix.acids_percent[ACID_INDEX["C12:0"]] == pytest.approx(41.667, abs=1e-3)
     with pytest.raises(ValueError, match="at least one"):
         mix_pastes([PasteComponent(name="water", weight_g=100, soap_percent=0, acids_percent=pure_oils("C12:0"))])
+
+
+@pytest.mark.parametrize(
+    ("oils", "method", "said"),
+    [
+        # Olive traces slowly, 14.908 points: 2.5 h or 36 h x exp(-0.015 (14.908 - 22)) = 1.11224, 1.7 times less to more.
+        ({"olive-refined": 1000.0}, "hot", "for 1.6 to 4.7 h (estimate)"),
+        ({"olive-refined": 1000.0}, "cold", "for 1.0 to 2.8 days (estimate)"),
+        # Coconut and castor hurry, 68.131 points: x exp(-0.015 (68.131 - 22)) = 0.50057.
+        ({"coconut": 700.0, "castor": 300.0}, "hot", "for 0.7 to 2.1 h (estimate)"),
+        ({"coconut": 700.0, "castor": 300.0}, "cold", "for 10.6 to 30.6 h (estimate)"),
+    ],
+)
+def test_how_long_a_paste_takes(oils, method, said):
+    made = weight_formula(oils, superfat=2.0, lye=ALL_KOH, purpose="liquid-soap", process={"method": method})
+    jar = {"moulds": (), "jar_g": 2000.0, "size": SizeBy(by="oils_g", value=1000.0)}
+    batch = plan().model_copy(update={"formula": made} | jar)
+    steps = {step.id: step for step in steps_of(batch, plan_batch(batch))}
+    assert said in plain(steps["paste"].text)
