@@ -5,19 +5,11 @@ from pathlib import Path
 
 import pytest
 
-from sapolin.core.faults import EVIDENCE, BatchRecordFacts, evidence_of, rank, symptoms
+from sapolin.core.faults import EVIDENCE, evidence_of, rank, symptoms
+from sapolin.core.practice.records import SOUND as USUAL
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 from sapolin.data import read_json
-
-USUAL = BatchRecordFacts(
-    lye_concentration_percent=33, superfat_low_percent=2, superfat_percent=5, oxidation_load=8, hardness=42, cleansing=15,
-    open_lather=22, oleic_percent=40, long_saturated_percent=25, hardly_dissolves=False, free_acid_percent=0, sugar_percent=0,
-    salt_percent=0, has_titanium_dioxide=False, has_powders=False, has_humectant=False, has_milk=False, milk_chilled=False,
-    has_scent=True, has_colour=True, gel="full", room_c=20, cover="insulate", alcohol_spray=True, mixing="stick_blender",
-    combined_oils_c=40, melts_at_c=35, trace="medium", scent_hurries=False, scent_fades=False, oils_g=1000, wash_water="soft",
-    age_days=60, unmould_hours=24, unmould_low_h=18,
-)  # fmt: skip
 
 CASES = json.loads((Path(__file__).parent / "fault_cases.json").read_text(encoding="utf-8"))
 """What happened, told in a line; what its record says beside a usual one; what the maker answers; the cause."""
