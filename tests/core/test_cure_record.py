@@ -252,8 +252,9 @@ class TestRefusals:
         assert (found[0], found[2]) == (code, True)
         assert refused(event | {"sure": True}, *happened) is None
 
-    def test_what_is_ten_times_too_much_is_offered_the_other_way(self) -> None:
-        event = Weighed(kind="weighed", mark="B", weight_g=1180, source="typed")
+    @pytest.mark.parametrize("typed_g", [1180, 11.8])
+    def test_what_is_ten_times_too_much_or_too_little_is_offered_the_other_way(self, typed_g: float) -> None:
+        event = Weighed(kind="weighed", mark="B", weight_g=typed_g, source="typed")
         problem = refusal(event, at(20), NOW.isoformat(), POURED.isoformat(), record(*USUAL), BAR, 10, FREE)
         assert problem is not None
         assert [offer.value for offer in problem.offers] == [118.0]

@@ -10,9 +10,9 @@ from core.strategies import weight_formula
 from core.test_swapping import seeded_question
 from sapolin.core.advice.report import report
 from sapolin.core.bar.calculation import calculation_of
-from sapolin.core.batch.moulds import Cylinder, HalfSpheres, Mould, capacity_ml, rim_ml
-from sapolin.core.batch.plan import Cut, MouldUse
-from sapolin.core.batch.planned import plan_batch
+from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Mould, capacity_ml, rim_ml
+from sapolin.core.batch.plan import Cut, MouldUse, SizeBy
+from sapolin.core.batch.planned import plan_batch, scaled
 from sapolin.core.formula.blend import converted
 from sapolin.core.formula.changes import changes_between
 from sapolin.core.formula.document import Blend, OilLine
@@ -90,11 +90,32 @@ class TestTrials:
         )
 
 
+def test_weights_beside_shares_grow_as_they_are():
+    """The total of a blend that is partly weighed follows from it: nothing is rounded to 0.1 g."""
+    formula = weight_formula({"olive-refined": 700.0, "coconut": 300.0})
+    lines = (formula.blend.lines[0], OilLine(oil="coconut", by="percent_of_oils", value=30.0))
+    mixed = formula.model_copy(update={"blend": Blend(total_oils_g=1234.56, lines=lines)})
+    half, factor = scaled(mixed, 0.33333)
+    assert (factor, half.blend.total_oils_g) == (0.33333, 1234.56)
+    assert [line.value for line in half.blend.lines] == [pytest.approx(700 * 0.33333), 30.0]
+    shares, factor = scaled(formula.model_copy(update={"blend": Blend(total_oils_g=1000.0, lines=lines[1:])}), 0.33333)
+    assert (factor, shares.blend.total_oils_g) == (0.3333, 333.3)
+
+
 class TestMoulds:
     def test_a_tray_has_one_cavity_unless_it_says_more(self):
         """Half a ball of 80 mm: π / 12 × 8³ cm³."""
         assert rim_ml(HalfSpheres(kind="half_spheres", diameter_mm=80.0)) == pytest.approx(134.04, abs=0.01)
         assert capacity_ml(Mould(name="One", shape=HalfSpheres(kind="half_spheres", diameter_mm=80.0))) > 0
+
+    def test_what_comes_out_of_cavities_has_no_cut_sides(self):
+        """Twelve cavities of 95 mL for 1000 g of oils: as many are full as the batter fills, and nothing is cut."""
+        tray = MouldUse(mould=Mould(name="Tray", shape=Cavities(kind="cavities", count=12, cavity_ml=95.0)))
+        planned = plan_batch(plan(moulds=(tray,), size=SizeBy(by="oils_g", value=700.0)))
+        [single] = planned.moulds[0].cuts
+        assert single.bars == int(planned.moulds[0].batter_ml / 95) < 12
+        assert (single.length_mm, single.width_mm, single.pieces) == (0, 0, ())
+        assert (single.bar_thickness_mm, single.bar_width_mm, single.bar_height_mm) == (0, 0, 0)
 
     def test_another_number_of_bars_shares_what_both_trims_leave(self):
         """250 mm less 7 at each end, with a cut of 1 mm each: 234; less 10 cuts between 11 bars, 224 / 11 = 20.3 mm; less 8

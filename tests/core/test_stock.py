@@ -117,6 +117,11 @@ def test_nothing_happens_to_a_lot_before_it_arrived():
         ({"material": "naoh", "kind": "lye", "purity_percent": 9.9}, "lot_purity"),
         ({"material": "naoh", "kind": "lye", "purity_percent": 99}, None),
         ({"material": "koh", "kind": "lye", "purity_percent": 88}, None),
+        ({"material": "naoh", "kind": "lye", "purity_percent": 90}, None),
+        ({"material": "naoh", "kind": "lye", "purity_percent": 89.9}, "lot_purity"),
+        ({"material": "koh", "kind": "lye", "purity_percent": 85}, None),
+        ({"material": "koh", "kind": "lye", "purity_percent": 84.9}, "lot_purity"),
+        ({"material": "naoh", "kind": "lye", "purity_percent": 100}, None),
     ],
 )
 def test_what_can_come_in(changes, code):
