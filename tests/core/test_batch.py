@@ -344,6 +344,14 @@ class TestReadiness:
         assert code in self.codes(**changes)
         assert code not in self.codes()
 
+    @pytest.mark.parametrize(("portions", "code"), [(2, "scent_hurries"), (3, "scent_hurries_portions")])
+    def test_a_scent_that_hurries_leaves_no_time_for_three_colours(self, portions, code):
+        clove = {"scents": [{"scent": "clove", "percent_of_oils": 0.5, "limit_percent": 1.0}]}
+        shares = [100.0 - 30.0 * (portions - 1), *[30.0] * (portions - 1)]
+        named = [{"name": f"part {i}", "share_percent": share} for i, share in enumerate(shares)]
+        found = self.codes(**clove, portions=named)
+        assert {one for one in found if one.startswith("scent_hurries")} == {code}
+
     @pytest.mark.parametrize(
         ("lye_percent", "cover", "spray", "gel", "ashes"),
         [

@@ -1,6 +1,6 @@
 """How bars dry: values by hand, what few and many weighings do, slips, and how well ranges hold on made-up workshops."""
 
-from math import exp, log, pi
+from math import exp, log, pi, sqrt
 
 import numpy as np
 import pytest
@@ -62,6 +62,21 @@ class TestWhatABarWeighs:
         cut, end = coefficient("drying.cut_spread"), coefficient("drying.end_spread")
         assert bar_weight(BAR, (), 0.0).mean_spread == pytest.approx(cut)
         assert bar_weight(BAR, (), 4000.0).mean_spread == pytest.approx((cut**2 + (end / 0.88) ** 2) ** 0.5, rel=0.05)
+
+    def test_bars_that_differ_make_the_next_less_sure(self) -> None:
+        """Six bars of 120 to 140 g at cutting, weighed that day: their spread as a variance, with the usual spread of bars
+        counting like that of four."""
+        weights = (120.0, 124.0, 128.0, 132.0, 136.0, 140.0)
+        apart = [Weighing(seq=i, mark="ABCDEF"[i], day=0.0, weight_g=grams) for i, grams in enumerate(weights)]
+        alike = [one.model_copy(update={"weight_g": 130.0}) for one in apart]
+        usual, logs = coefficient("drying.bar_spread"), [log(grams) for grams in weights]
+        mean = sum(logs) / 6
+        wide = sqrt((4 * usual**2 + sum((one - mean) ** 2 for one in logs)) / 9)
+        narrow = sqrt(4 * usual**2 / 9)
+        assert wide > narrow
+        for weighings, spread in ((apart, wide), (alike, narrow)):
+            found = bar_weight(BAR, weighings, 0.0)
+            assert found.bar_spread == pytest.approx(spread, rel=1e-6)
 
 
 class TestReadyDay:

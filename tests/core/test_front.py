@@ -1,5 +1,6 @@
 """The picture of the choice: no point of it can be beaten, and more really buys what it says."""
 
+import re
 from itertools import pairwise
 
 import pytest
@@ -74,6 +75,14 @@ def test_one_more_oil_buys_what_it_says():
     assert len(more[0].formula.blend.lines) == 4
     better = more[0].miss_after < more[0].miss_before - 0.01
     assert better or more[0].chance_after_percent > more[0].chance_before_percent
+
+
+def test_half_more_per_kg_buys_a_surer_bar():
+    first = front_of(ask(), "price_per_kg").more[0]
+    paid = float(re.fullmatch(r"0\.50 more than ([0-9.]+) per kg", first.what)[1])
+    assert paid < price(first.formula) <= paid + 0.5 + 0.005
+    assert (first.miss_before, first.miss_after) == pytest.approx((0, 0))
+    assert first.chance_after_percent > first.chance_before_percent + 1
 
 
 def test_price_is_asked_of_oils_that_have_one():

@@ -131,6 +131,7 @@ def test_what_an_oil_counts_to(oil, groups):
 class TestAnEverydayBar:
     def test_everything_is_met_by_really_different_blends(self):
         answer = answer_solve(ask(*EVERYDAY))
+        assert answer.status == "done"
         assert answer.conflict is None
         assert len(answer.solutions) == 5
         first = answer.solutions[0]
