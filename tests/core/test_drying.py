@@ -76,7 +76,7 @@ class TestWhatABarWeighs:
         assert wide > narrow
         for weighings, spread in ((apart, wide), (alike, narrow)):
             found = bar_weight(BAR, weighings, 0.0)
-            assert found.bar_spread == pytest.approx(spread, rel=1e-6)
+            assert found.bar_spread == pytest.approx(spread, rel=5e-3)
 
 
 class TestReadyDay:
