@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from e2e.driver import Server, calc, drag, new_page, open_formula, settle, shown
+from e2e.driver import Server, calc, drag, new_page, open_formula, settle, shown, still
 
 
 def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
@@ -312,6 +312,15 @@ def test_the_page_scrolls_no_panel_does_and_what_matters_stays_in_sight(
             page.mouse.wheel(0, 4000)
             expect(page.get_by_test_id("bench-bar")).to_be_in_viewport()
             expect(page.get_by_test_id("formula-state")).to_be_in_viewport()
+        # What is chosen from fits beside what it is chosen for, also on a phone.
+        page.get_by_test_id("tab-additives").click()
+        for field in ("add-oil", "add-additive"):
+            page.get_by_test_id(field).click()
+            page.keyboard.type("co")
+            page.get_by_role("listbox").wait_for()
+            still(page)
+            assert page.evaluate("document.documentElement.scrollWidth") == width, field
+            page.keyboard.press("Escape")
 
 
 def test_an_unfinished_formula_is_no_error_in_the_console(page: Page, server: Server):

@@ -79,7 +79,7 @@ function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<bool
           {letterShortcuts && <span className={classes.key}>A</span>}
         </div>
       </Combobox.Target>
-      <Combobox.Dropdown>
+      <Combobox.Dropdown className={classes.list}>
         <Combobox.Options mah={300} style={{ overflowY: 'auto' }} aria-label="Oils">
           {found.map((oil) => (
             <OilOption key={oil.id} oil={oil} present={blend.lines.some((line) => line.oil === oil.id)} />

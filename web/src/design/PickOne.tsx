@@ -29,7 +29,7 @@ export function PickOne({ label, choices, onPick, testId }: PickOneProps) {
       <Combobox.Target>
         <input {...field} className={own.input} placeholder={label} aria-label={label} data-testid={testId} />
       </Combobox.Target>
-      <Combobox.Dropdown>
+      <Combobox.Dropdown className={own.list}>
         <Combobox.Options mah={260} style={{ overflowY: 'auto' }} aria-label={label}>
           {found.map((choice) => (
             <Combobox.Option key={choice.id} value={choice.id}>
