@@ -110,9 +110,12 @@ class TestSize:
         assert planned.size.oils_g == pytest.approx(500)
 
     def test_over_and_short_are_told(self):
-        over = plan_batch(plan(size={"by": "oils_g", "value": 1100.0}))
+        over = plan_batch(plan(size={"by": "oils_g", "value": 1080.0}))
         assert over.size.over_ml > 150
-        assert "spare cavity" in plain(over.size.words)
+        # 1.4213 mL of batter for each gram of oils in 1,300 mL: 235 mL are for a spare cavity, 548 mL for another mould.
+        assert "have a spare cavity of 240" in plain(over.size.words)
+        much = plan_batch(plan(size={"by": "oils_g", "value": 1300.0}))
+        assert plain(much.size.words).endswith("have another mould for 550 mL ready, or make less.")
         short = plan_batch(plan(size={"by": "oils_g", "value": 700.0}))
         assert short.size.short_ml > 150
         assert "bars" in plain(short.size.words)

@@ -5,7 +5,8 @@ The texts lie in ``texts/``, one file a scene. After a change that is meant to c
 writes them anew; read what differs.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from itertools import groupby, islice
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from core.batches import GUEST, MILK, loaf, plan
 from core.strategies import weight_formula
 from core.test_rules import BOTH_WAYS
 from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
+from golden.test_golden import golden
 from sapolin.core.advice.report import report
 from sapolin.core.bar.explanations import explain, quantity_ids
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Mould, Slab
@@ -24,6 +26,7 @@ from sapolin.core.batch.procedure import steps_of
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.sheet import sheet_of
 from sapolin.core.formula.document import Formula
+from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
 from sapolin.core.optimise.solve import SolveQuestion, Target, answer_solve
 from sapolin.core.optimise.solve.question import targets_of_purpose
 from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap, levers_of
@@ -173,6 +176,34 @@ def rule_lines() -> Iterator[str]:
             yield from adjustment_lines(formula)
 
 
+TOLD = 3
+"""So many of a kind are told."""
+
+
+def first_of_each(found: Iterable[Diagnostic]) -> Iterator[str]:
+    """The first of each code, as far as they differ."""
+    seen: dict[str, list[str]] = {}
+    for one in found:
+        [line] = diagnostic_lines((one,))
+        of_code = seen.setdefault(one.code, [])
+        if len(of_code) < TOLD and line not in of_code:
+            of_code.append(line)
+    for code in sorted(seen):
+        yield from seen[code]
+
+
+def remark_lines() -> Iterator[str]:
+    """What is said of five hundred formulas and a hundred plans drawn by seed."""
+    formulas = [Formula.model_validate(formula_from_version_1(one["document"])) for one in golden()["formulas"]]
+    yield from first_of_each(one for formula in formulas for one in report(formula).diagnostics)
+    yield "== adjustments"
+    told = sorted(dict.fromkeys(line for formula in formulas for line in adjustment_lines(formula)))
+    yield from (line for _, lines in groupby(told, lambda line: line.split()[1]) for line in islice(lines, TOLD))
+    yield "== plans"
+    plans = [BatchPlan.model_validate(plan_from_version_1(one["plan"])) for one in golden()["batches"]]
+    yield from first_of_each(one for asked in plans for one in readiness(asked, plan_batch(asked)))
+
+
 def plan_lines(asked: BatchPlan) -> Iterator[str]:
     planned = plan_batch(asked)
     yield plain(planned.size.words)
@@ -253,6 +284,7 @@ SCENES: dict[str, Any] = {
     "labels": label_lines,
     "practice": practice_lines,
     "preparations": preparation_lines,
+    "remarks": remark_lines,
     "rules": rule_lines,
     "shelf": shelf_lines,
 }

@@ -18,6 +18,8 @@ LACTATE_WATER = 0.4
 """Sodium lactate is a solution of 60 %."""
 ROOM_C = 20.0
 """Densities are listed at it."""
+MOST_IN_A_CAVITY_ML = 250.0
+"""What is more than that goes into a mould, not into a spare cavity."""
 NOTHING_ML = 0.5
 """Less than this over or short is none."""
 
@@ -167,7 +169,8 @@ def _place_for(plan: BatchPlan, over_ml: float) -> Text:
         if isinstance(use.mould.shape, Cavities | HalfSpheres):
             cavity_ml = capacity_ml(use.mould) / use.mould.shape.count
             return text("size.more_cavities", cavities=number(over_ml / cavity_ml, 1), name=use.mould.name)
-    return text("size.spare_cavity", volume=_ml(max(10 * round(over_ml / 10 + 0.5), 10)))
+    volume = _ml(max(10 * round(over_ml / 10 + 0.5), 10))
+    return text("size.spare_cavity" if over_ml <= MOST_IN_A_CAVITY_ML else "size.another_mould", volume=volume)
 
 
 def _ml(volume: float) -> Number:
