@@ -54,6 +54,10 @@ class TestState:
         assert state.here == 6
         assert [(one.bars, one.to, one.where) for one in state.gone] == [(3, "sold", "Larch Hut")]
 
+    def test_before_the_cut_there_are_no_bars_of_any_kind(self) -> None:
+        state = cure_state(record(UNMOULDED), POURED.isoformat())
+        assert (state.seconds, state.here, state.on_table, state.cut_at) == (0, 0, 0, None)
+
     def test_a_tray_that_is_emptied_is_named_no_more(self) -> None:
         moved = (8.0, {"kind": "placed", "bars": 9, "tray": "R2", "from_tray": "R1"})
         assert cure_state(record(*USUAL, moved), POURED.isoformat()).trays == {"R2": 9}

@@ -62,6 +62,8 @@ class TestWhatABarWeighs:
         cut, end = coefficient("drying.cut_spread"), coefficient("drying.end_spread")
         assert bar_weight(BAR, (), 0.0).mean_spread == pytest.approx(cut)
         assert bar_weight(BAR, (), 4000.0).mean_spread == pytest.approx((cut**2 + (end / 0.88) ** 2) ** 0.5, rel=0.05)
+        light = BAR.model_copy(update={"end_fraction": 0.6})
+        assert bar_weight(light, (), 4000.0).mean_spread == pytest.approx((cut**2 + (end / 0.6) ** 2) ** 0.5, rel=0.05)
 
     def test_bars_that_differ_make_the_next_less_sure(self) -> None:
         """Six bars of 120 to 140 g at cutting, weighed that day: their spread as a variance, with the usual spread of bars

@@ -157,6 +157,20 @@ def test_every_coefficient_lies_in_its_own_span():
         assert entry.meaning.endswith(".")
 
 
+def test_half_potassium_soap_dissolves_half_of_what_hardly_does():
+    """Soap of palmitic and stearic acid alone: none of it dissolves readily as sodium soap, half of it when half is KOH."""
+    stearin = {"palm-stearin": 1000.0}
+    long = sum(
+        percent for percent, acid in zip(catalogue()["palm-stearin"].profile, ACIDS, strict=True)
+        if acid.double_bonds == 0 and acid.carbons >= 16
+    )  # fmt: skip
+    for share, held in ((0.0, 1.0), (50.0, 0.5), (100.0, 0.0)):
+        koh = {"by": "saponification_percent", "value": share, "purity_percent": 90.0} if share else None
+        found = calculation_of(weight_formula(stearin, lye={"naoh_purity_percent": 99.0, "koh": koh})).conditions
+        assert found.soluble_percent == pytest.approx(100 - held * found.long_saturated_percent)
+        assert found.long_saturated_percent == pytest.approx(long, rel=0.02)
+
+
 @pytest.mark.parametrize(("percent", "helps"), [(0.0199, False), (0.02, True)])
 def test_an_antioxidant_counts_from_its_usual_least_on(percent, helps):
     line = {"additive": "rosemary-extract", "by": "percent_of_oils", "value": percent}

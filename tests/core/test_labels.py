@@ -355,6 +355,20 @@ class TestDesign:
             usual_sheet(LabelDesign(**changes), "a4")
         assert [problem.path for problem in refused.value.problems] == [field]
 
+    def test_three_round_labels_stand_beside_each_other_on_letter(self):
+        """60 mm with 4 mm between them: (215.9 - 188) / 2 = 13.95 mm at the side, (279.4 - 252) / 2 = 13.7 above."""
+        sheet = shaped(LabelDesign(sheet=SheetLayout(page="letter")), "round").sheet
+        assert (sheet.columns, sheet.rows, sheet.gap_x_mm, sheet.gap_y_mm) == (3, 4, 4.0, 4.0)
+        assert (sheet.left_mm, sheet.top_mm) == (pytest.approx(13.95, abs=0.0501), 13.7)
+        assert sheet.left_mm * 10 == pytest.approx(round(sheet.left_mm * 10))
+
+    @pytest.mark.parametrize(
+        ("width", "is_one"), [(14.9, False), (15.0, True), (400.0, True), (400.1, False)]
+    )  # fmt: skip
+    def test_how_large_a_label_may_be(self, width, is_one):
+        said = self.codes(width_mm=width, height_mm=20.0)
+        assert ("label_size" not in said) is is_one
+
     def test_a_usual_sheet_is_always_possible(self):
         for shape in ("wrap", "box", "round", "tray", "shelf"):
             for page in ("a4", "letter"):

@@ -201,6 +201,46 @@ class TestWhatIsSaidFirst:
         assert (code, path) in refused(plan(**entries))
 
 
+ONE = {"batch_id": "1", "share_percent": 100}
+LIMITS = [
+    (lambda value: {"pastes": [ONE | {"soap_percent": value}], "soap_percent": 10}, "pastes[0].soap_percent", 15, 80),
+    (lambda value: {"soap_percent": value}, "soap_percent", 3, 60),
+    (lambda value: {"bottles": value}, "bottles", 1, 2000),
+    (lambda value: {"bottle_ml": value}, "bottle_ml", 5, 20_000),
+    (lambda value: {"size_by": "paste_g", "paste_g": value, "bottles": None}, "paste_g", 5, 200_000),
+    (lambda value: {"preservative": KEEPS | {"rate_percent": value}}, "preservative.rate_percent", 0.01, 3),
+    (lambda value: {"preservative": KEEPS | {"ph_low": value, "ph_high": 14}}, "preservative.ph_low", 1, 14),
+    (lambda value: {"scents": [{"scent": "lavender", "percent": value}]}, "scents[0].percent", 0, 10),
+    (
+        lambda value: {"scents": [{"scent": "lavender", "percent": 1, "limit_percent": value}]},
+        "scents[0].limit_percent", 0.001, 100,
+    ),
+    (lambda value: {"brine_percent": value}, "brine_percent", 0, 15),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("entries", "path", "least", "most"), LIMITS, ids=[path for _, path, _, _ in LIMITS])
+def test_what_a_dilution_takes(entries, path, least, most):
+    def out_of_reach(value: float) -> bool:
+        try:
+            prepare_preparation(plan(**entries(value)), ON_HAND)
+        except FormulaError as error:
+            return ("not_within", path) in {(one.code, one.path) for one in error.problems}
+        return False
+
+    beyond = (most - least) * 1e-4
+    reached = [out_of_reach(value) for value in (least - beyond, least, most, most + beyond)]
+    assert reached == [True, False, False, True]
+
+
+def test_how_much_scent_soap_holds_is_told_of_the_product():
+    """A quarter of it is soap, which takes up 6 % of its weight: 1.5 % of the product."""
+    scented = dilute(plan(scents=[{"scent": "lavender", "percent": 3}]), ON_HAND)
+    [said] = [one for one in scented.diagnostics if one.code == "scent_separates"]
+    assert said.params["most"] == percent(1.5, 1)
+    assert "scent_separates" not in codes(plan(scents=[{"scent": "lavender", "percent": 1.5}]))
+
+
 class TestThickness:
     def test_by_hand(self):
         # 22 % without short acids; 0.28 points more for each percent of them.

@@ -15,6 +15,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.trial_set import trial_set
 from sapolin.core.quantities.text import plain
+from sapolin.core.trials.trial import as_test_batch
 from sapolin.demo import world
 from sapolin.exchange.comparison import Column, comparison_csv, comparison_pdf, comparison_rows
 
@@ -102,6 +103,11 @@ class TestTrialSet:
             assert len(kinds) == allowed, trial.change
             assert trial.result.total_oils_g == pytest.approx(500)
             assert trial.result == calculate(trial.formula)
+
+
+def test_a_test_batch_keeps_the_tags_of_its_formula_and_is_a_trial_once():
+    formula = weight_formula(GUEST, tags=["mild", "trial", "gifts"])
+    assert as_test_batch(formula, {"palm": 30.0}, "as it is").tags == ("mild", "gifts", "trial")
 
 
 class TestComparison:
