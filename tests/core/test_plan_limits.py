@@ -7,6 +7,7 @@ import pytest
 from core.batches import loaf, plan
 from sapolin.core.batch.moulds import Mould, Slab
 from sapolin.core.batch.plan import Choices, Cutter, PortionPlan, ScentLine, SizeBy, plan_problems
+from sapolin.core.quantities.text import plain
 
 SLAB = Mould(name="Slab", shape=Slab(kind="slab", length_mm=300, width_mm=200, height_mm=40))
 
@@ -133,6 +134,15 @@ def test_a_room_of_68_degrees_was_told_in_fahrenheit(room_c, codes):
 def colour(**line: Any) -> list[tuple[str, str]]:
     entry = {"colorant": "mica-blue", "by": "tsp_per_500_g", "value": 1.0} | line
     return found(portions=(PortionPlan.model_validate({"name": "All", "share_percent": 100.0, "colours": [entry]}),))
+
+
+def test_a_slip_of_colour_is_told_in_both_ways():
+    """12 spoons of 2 g in 500 g are 4.8 % where one, 0.4 %, is usual."""
+    entry = {"colorant": "mica-blue", "by": "tsp_per_500_g", "value": 12.0}
+    portion = PortionPlan.model_validate({"name": "All", "share_percent": 100.0, "colours": [entry]})
+    [slip] = [one for one in plan_problems(plan(portions=(portion,))) if one.code == "many_times_usual"]
+    said = {name: plain((slip.params[name],)).replace("\u00a0", " ") for name in ("times", "rate", "usual", "spoons")}
+    assert said == {"times": "12", "rate": "4.80 %", "usual": "0.40 %", "spoons": "1"}
 
 
 def test_a_colour():
