@@ -113,6 +113,15 @@ class TestSharesEntered:
         shares = [one.share_percent for one in entered_shares(blend, catalogue())]
         assert shares == pytest.approx([70.0, 20.0, 10.0])
 
+    def test_a_small_share_leaves_the_rest_to_the_weights(self):
+        """Half a percent of castor beside 300 g and 100 g: three quarters and one of 99.5 %."""
+        lines = [
+            {"oil": "castor", "by": "percent_of_oils", "value": 0.5}, {"oil": "palm", "by": "weight_g", "value": 300.0},
+            {"oil": "coconut", "by": "weight_g", "value": 100.0},
+        ]  # fmt: skip
+        shares = [one.share_percent for one in entered_shares(formula(blend={"lines": lines}).blend, catalogue())]
+        assert shares == pytest.approx([0.5, 74.625, 24.875])
+
 
 class TestBeginnings:
     def test_an_additive_begins_at_the_low_end_and_its_lye_is_added_back(self):

@@ -42,6 +42,7 @@ def test_nothing_is_said_of_a_bar_that_is_right():
         is None
     )
     assert best_move(of({}), catalogue()) is None
+    assert best_move(of({"olive-refined": 100.0}, purpose="of-another-time"), catalogue()) is None
 
 
 def test_locked_oils_and_what_must_be_avoided_stay_out():

@@ -330,6 +330,7 @@ class TestLists:
     def test_a_missing_column_stops_it(self):
         seen = read_list(HEADS, [(2, ("Olive oil", "1 l", "8"))], Columns(fields={"name": "Article"}), {})
         assert [one.code for one in seen.problems] == ["column_missing"]
+        assert (seen.rows, seen.usable, seen.unmatched, seen.unreadable) == ((), 0, 0, 0)
 
     def test_headings_are_guessed(self):
         assert guess_columns(["Bezeichnung", "Inhalt", "Einheit", "Preis"]) == {

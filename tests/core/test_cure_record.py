@@ -126,6 +126,16 @@ class TestFirmSoSoon:
 
 class TestRefusals:
     @pytest.mark.parametrize(
+        ("planned", "bars", "asked"), [(3, 4, False), (3, 5, True), (40, 46, False), (40, 47, True)]
+    )
+    def test_one_bar_more_than_planned_is_taken_and_a_seventh_more(self, planned: int, bars: int, asked: bool) -> None:
+        event = CureRecord.model_validate(
+            {"seq": 1, "at": at(1.1), "recorded_at": at(1.1), "event": {"kind": "cut", "bars": bars}}
+        ).event
+        problem = refusal(event, at(1.1), NOW.isoformat(), POURED.isoformat(), [], BAR, planned, FREE)
+        assert (problem is not None and problem.code == "more_bars_than_planned") is asked
+
+    @pytest.mark.parametrize(
         ("event", "happened", "code"),
         [
             ({"kind": "pressed", "firmness": "firm"}, (UNMOULDED,), "unmoulded_already"),

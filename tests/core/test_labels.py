@@ -355,6 +355,11 @@ class TestDesign:
             usual_sheet(LabelDesign(**changes), "a4")
         assert [problem.path for problem in refused.value.problems] == [field]
 
+    def test_six_millimetres_stay_free_at_either_end(self):
+        """297 mm less twice 6 take three of 91 mm with 4 mm between them, 281 mm; of 94 mm, 290, they do not."""
+        rows = [usual_sheet(LabelDesign(width_mm=80.0, height_mm=high), "a4").rows for high in (91.0, 92.3, 92.4, 94.0)]
+        assert rows == [3, 3, 2, 2]
+
     def test_three_round_labels_stand_beside_each_other_on_letter(self):
         """60 mm with 4 mm between them: (215.9 - 188) / 2 = 13.95 mm at the side, (279.4 - 252) / 2 = 13.7 above."""
         sheet = shaped(LabelDesign(sheet=SheetLayout(page="letter")), "round").sheet

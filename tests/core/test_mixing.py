@@ -141,6 +141,12 @@ class TestCertificates:
     def test_of_a_scent(self, certificate, found):
         assert self.code(certificate, kind="scent", material="scent:lavender") == found
 
+    def test_the_sum_is_told_to_a_tenth(self):
+        problem = self.problem(
+            {"allergens_percent": {"Linalool": 60.0, "Limonene": 40.57}}, kind="scent", material="scent:lavender"
+        )
+        assert problem.params["total"] == percent(100.57, 1)
+
     def test_scents_alone_have_allergens_and_a_most(self):
         assert self.code({"most_percent": 5.0}) == "allergens_are_of_scents"
         assert self.code({"allergens_percent": {"Linalool": 5.0}}) == "allergens_are_of_scents"

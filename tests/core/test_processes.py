@@ -12,7 +12,7 @@ from sapolin.core.bar.pace import minutes_to_trace
 from sapolin.core.batch.frozen import prepare
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.procedure import pouring_steps, process_of, steps_of
+from sapolin.core.batch.procedure import closing_of, pouring_steps, process_of, steps_of
 from sapolin.core.batch.procedure.pastes import jars_for, paste_hours
 from sapolin.core.batch.readiness import readiness
 from sapolin.core.batch.starting import starting_size
@@ -295,7 +295,12 @@ class TestWhatMayNotBePassedBy:
             batch.add(kind="step_done", step=step.id, confirmed=step.checks)
         assert batch.refused(StepDone(kind="step_done", step="pack")) == "not_packed"
         planned_g = batch.planned.size.batter_g
-        for grams, code in ((0.0, "packed_out_of_range"), (1.51 * planned_g, "packed_out_of_range"), (planned_g, None)):
+        for grams, code in (
+            (0.0, "packed_out_of_range"),
+            (0.5, None),
+            (1.51 * planned_g, "packed_out_of_range"),
+            (planned_g, None),
+        ):
             assert batch.refused(Packed(kind="packed", jars=4, weight_g=grams)) == code
         most_g = batch.planned.size.batter_g * 1.5
         assert batch.refused(Packed(kind="packed", jars=4, weight_g=most_g)) is None
@@ -334,3 +339,15 @@ def test_starting_sizes():
     assert starting_size(weight_formula(GUEST)).by == "moulds"
     size = starting_size(paste().formula)
     assert (size.by, size.value) == ("oils_g", 1000.0)
+
+
+@pytest.mark.parametrize(
+    ("formula", "said"),
+    [
+        ({}, "What was poured burns skin until about a day from now"), ({"process": {"method": "hot"}}, "It passed its test"),
+        ({"purpose": "liquid-soap", "lye": KOH_90["lye"]}, "The jars are closed and labelled"),
+    ],
+)  # fmt: skip
+def test_what_is_said_at_the_end_of_the_day(formula, said):
+    asked = plan(formula=formula)
+    assert plain(closing_of(process_of(asked, plan_batch(asked)))).startswith(said)

@@ -7,6 +7,7 @@ from core.strategies import laden_formulas, weight_formula
 from sapolin.core.advice.report import advice, report
 from sapolin.core.advice.rulebook import RULES, TARGET_RANGE_CODES
 from sapolin.core.bar.calculation import calculation_of
+from sapolin.core.formula.check import lye_heavy_problems
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.text import number, percent
 
@@ -200,6 +201,10 @@ def test_lye_heavy_on_purpose_is_a_problem_that_does_not_stop_the_calculation():
         "making",
         pytest.approx(2.0),
     )
+    # What is entered is told to a hundredth; what was weighed is not known so well.
+    assert first.params["excess"].decimals == 2
+    [weighed] = lye_heavy_problems(calculation_of(formula).composition, weighed=True)
+    assert (weighed.code, weighed.params["excess"].decimals) == ("lye_heavy_as_weighed", 1)
 
 
 def test_problems_come_first():
