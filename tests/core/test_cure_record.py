@@ -101,6 +101,27 @@ class TestOffers:
         assert refused({"kind": "struck", "seq": 3, "reason": "slip"}, *USUAL, FIT, sold) is not None
 
 
+class TestStrikingTheCut:
+    """Without its cut a batch has no bars: what was done with them rests on it."""
+
+    @pytest.mark.parametrize(
+        "later",
+        [
+            (1.2, {"kind": "placed", "bars": 9, "tray": "R1"}),
+            (1.3, {"kind": "weighed", "mark": "A", "weight_g": 130.0, "source": "scale"}),
+            (2.0, {"kind": "left", "bars": 2, "to": "given", "where": "A neighbour"}),
+            FIT,
+        ],
+        ids=lambda one: one[1]["kind"],
+    )
+    def test_it_stays_while_something_rests_on_it(self, later: tuple[float, dict[str, Any]]) -> None:
+        strike = {"kind": "struck", "seq": 2, "reason": "another batch"}
+        assert refused(strike, UNMOULDED, CUT) is None
+        found = refused(strike, UNMOULDED, CUT, later)
+        assert found is not None
+        assert found[0] == "later_entries_rest_on_it"
+
+
 class TestFirmSoSoon:
     """The forecast begins at 10 h: before 3 h a firm loaf is asked about."""
 

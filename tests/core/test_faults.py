@@ -102,6 +102,19 @@ def test_questions_are_those_that_tell_most_and_answered_ones_stay():
     assert [(one.id, one.answer) for one in second.questions] == [("zaps", True), ("breaks_at_the_cutter", None)]
 
 
+@pytest.mark.parametrize("symptom", read_json("faults"))
+def test_what_is_asked_first_parts_the_likely_causes(symptom):
+    """Each question by what its answers differ, of the larger, times how likely the cause is that it speaks of."""
+    row = read_json("faults")[symptom]
+    worth = {}
+    for cause in row["causes"]:
+        for question, (yes, no) in cause.get("asks", {}).items():
+            worth[question] = worth.get(question, 0.0) + cause["prior"] * (1 - min(yes, no) / max(yes, no))
+    asked = [one.id for one in rank(symptom).questions]
+    assert len(asked) == min(3, len(worth))
+    assert [worth[one] for one in asked] == pytest.approx(sorted(worth.values(), reverse=True)[: len(asked)])
+
+
 def test_unknown_symptoms_and_questions_are_refused():
     for symptom, answers, code in (("rain", {}, "unknown_symptom"), ("ash", {"zaps": True}, "unknown_question")):
         with pytest.raises(FormulaError) as error:
