@@ -150,7 +150,7 @@ def test_a_paste_has_no_bar_to_explain(make_formula, quantity):
         explain(make_formula(purpose="liquid-soap", superfat_percent=2.0), quantity)
 
 
-def test_hard_oils_are_summed_to_four_figures():
+def test_hard_oils_are_summed_to_four_digits():
     """333.3 of 1000 g are coconut, 55.56 g are shea butter; olive is liquid."""
     formula = weight_formula({"coconut": 333.3, "olive-refined": 611.14, "shea": 55.56})
     assert plain(explain(formula, "hard_percent").substituted) == "33.33 + 5.556"
