@@ -5,6 +5,7 @@ import os
 import re
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from multiprocessing import get_context
@@ -99,15 +100,20 @@ def chromium(playwright: Playwright) -> Iterator[Browser]:
         running.close()
 
 
-STILL = """async (calm_ms) => {
-  let changed = performance.now();
+STILL = """async ([calm_ms, longest_ms]) => {
+  const began = performance.now();
+  let changed = began;
   const seen = new MutationObserver(() => (changed = performance.now()));
   seen.observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
   const ends = () => document.getAnimations().filter((one) => one.effect.getComputedTiming().endTime !== Infinity);
-  while (performance.now() - changed < calm_ms || ends().some((one) => one.playState === 'running'))
+  while (performance.now() - changed < calm_ms || ends().some((one) => one.playState === 'running')) {
+    if (performance.now() - began > longest_ms) throw new Error('The page does not come to rest.');
     await new Promise((later) => setTimeout(later, 20));
+  }
   seen.disconnect();
 }"""
+LONGEST_MS = 40_000
+"""A page is waited for so long: the machine may be busy with other tests."""
 CALM_MS = 120
 """Nothing asked for, nothing drawn and nothing moving for so long: what was to come has come."""
 _under_way: WeakKeyDictionary[Page, set[Request]] = WeakKeyDictionary()
@@ -130,14 +136,12 @@ def _follow(page: Page) -> None:
 
 def still(page: Page, calm_ms: float = CALM_MS) -> None:
     """Wait until a page of `new_page` has all it asked for, has drawn it, and nothing on it moves."""
-    page.evaluate(STILL, calm_ms)
-    while _under_way[page]:
+    until = time.monotonic() + LONGEST_MS / 1000
+    page.evaluate(STILL, [calm_ms, LONGEST_MS])
+    while asked := _under_way[page]:
+        assert time.monotonic() < until, f"not answered: {[request.url for request in asked]}"
         page.wait_for_timeout(20)
-        page.evaluate(STILL, calm_ms)
-
-
-LONGEST_MS = 40_000
-"""A page is waited for so long: the machine may be busy with other tests."""
+        page.evaluate(STILL, [calm_ms, LONGEST_MS])
 
 
 @contextmanager

@@ -331,9 +331,8 @@ def formula_of(case: Case, shares: np.ndarray) -> Formula:
     """The formula of a question with a blend of these shares, %."""
     question, model = case.question, case.model
     used = sorted(np.flatnonzero(shares > TOLERANCE).tolist(), key=lambda j: -shares[j])
-    added = {
-        line.oil: line.added for line in reversed(question.formula.blend.lines)
-    }  # On several lines, as on the first.
+    # An oil on several lines goes in as on the first of them.
+    added = {line.oil: line.added for line in reversed(question.formula.blend.lines)}
     late_only = all(added.get(model.oils[j].id, "start") != "start" for j in used)
     lines = tuple(
         OilLine(
