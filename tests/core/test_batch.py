@@ -327,6 +327,7 @@ class TestReadiness:
             ("scorched_milk", {"formula": {"liquids": [MILK]}, "choices": {"milk": "chilled"}}),
             ("milk_overheats", {"formula": {"liquids": [MILK]}, "choices": {"cover": "insulate"}}),
             ("too_cool_for_fats", {"formula": {"liquids": [MILK]}}),
+            ("gel_not_wanted", {"formula": {"process": {"gel": "prevented"}}, "choices": {"cover": "heat_pad"}}),
             ("gel_in_fridge", {"formula": {"process": {"gel": "encouraged"}}, "choices": {"cover": "fridge"}}),
             ("no_scent_limit", {"scents": [{"scent": "lavender", "percent_of_oils": 2.0}]}),
             ("scent_hurries", {"scents": [{"scent": "clove", "percent_of_oils": 0.5, "limit_percent": 1.0}]}),
@@ -346,6 +347,16 @@ class TestReadiness:
     def test_each_risk_is_found_where_it_is_and_not_elsewhere(self, code, changes):
         assert code in self.codes(**changes)
         assert code not in self.codes()
+
+    @pytest.mark.parametrize("cover", ["insulate", "cover", "heat_pad", "oven", "fridge"])
+    @pytest.mark.parametrize("gel", ["natural", "encouraged", "prevented"])
+    def test_warmth_and_gel_agree_or_it_is_said(self, gel, cover):
+        found = self.codes(formula={"process": {"gel": gel}}, choices={"cover": cover})
+        wrong = {
+            "encouraged": {"fridge": "gel_in_fridge"},
+            "prevented": dict.fromkeys(("insulate", "heat_pad", "oven"), "gel_not_wanted"),
+        }
+        assert found & {"gel_in_fridge", "gel_not_wanted"} == {one for one in [wrong.get(gel, {}).get(cover)] if one}
 
     @pytest.mark.parametrize(("portions", "code"), [(2, "scent_hurries"), (3, "scent_hurries_portions")])
     def test_a_scent_that_hurries_leaves_no_time_for_three_colours(self, portions, code):

@@ -134,7 +134,7 @@ class TestCoolingForecast:
         assert plain(cooled.warnings[0]).startswith("The oils are at 34 °C")
         assert warned(36.0, 46.1) == ["They are 10.1 °C apart; the chosen school allows 10.0 °C."]
         assert warned(40.0, 49.0, milk=True) == []
-        assert warned(40.0, 49.1, milk=True) == ["The lye with milk is at 49 °C: more ice, or it scorches."]
+        assert warned(40.0, 49.1, milk=True) == ["The lye is at 49 °C, and its liquid scorches: more ice."]
 
 
 class TestReadings:

@@ -1,6 +1,7 @@
 """The order of work follows the process: what each has, what it must not have, and what may not be passed by."""
 
 from math import ceil
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -351,3 +352,40 @@ def test_starting_sizes():
 def test_what_is_said_at_the_end_of_the_day(formula, said):
     asked = plan(formula=formula)
     assert plain(closing_of(process_of(asked, plan_batch(asked)))).startswith(said)
+
+
+class TestHowThingsGoIn:
+    """What is said at weighing agrees with what is done later."""
+
+    def weighed(self, item: str, **formula: Any) -> str:
+        asked = plan(formula=formula)
+        [step] = [one for one in steps_of(asked, plan_batch(asked)) if one.weigh is not None and one.weigh.item == item]
+        return plain(step.text)
+
+    @pytest.mark.parametrize(
+        ("percent", "method", "said"),
+        [
+            (1.0, "cold", "Dissolve in the liquid before the lye."),
+            (60.0, "cold", "Stir it in dry and fine at light trace, and pour at once."),
+        ],
+    )
+    def test_much_salt_is_not_dissolved(self, percent, method, said):
+        salt = [{"additive": "salt", "by": "percent_of_oils", "value": percent}]
+        assert self.weighed("additive:0", additives=salt, process={"method": method}) == said
+
+    @pytest.mark.parametrize(("method", "word"), [("cold", "into the lye once it has cooled"), ("hot", "cook")])
+    def test_lactate_keeps_cooked_soap_fluid(self, method, word):
+        lactate = [{"additive": "sodium-lactate-60", "by": "percent_of_oils", "value": 2.0}]
+        assert word in self.weighed("additive:0", additives=lactate, process={"method": method})
+
+    @pytest.mark.parametrize(("use", "frozen"), [("dissolves_lye", True), ("at_trace", False), ("into_oils", False)])
+    def test_milk_is_frozen_where_it_takes_the_lye(self, use, frozen):
+        milk = [{"liquid": "goat-milk", "use": use, "by": "weight_g", "value": 60.0}]
+        said = self.weighed("liquid:0", liquids=milk)
+        assert ("freeze" in said, "keep it cool" in said) == (frozen, not frozen)
+
+    def test_petals_are_strewn_on_cooked_soap_once_it_is_in_the_mould(self):
+        petals = [{"additive": "calendula-petals", "by": "percent_of_oils", "value": 0.5}]
+        asked = plan(formula={"additives": petals, "process": {"method": "hot"}})
+        told = [step.id for step in steps_of(asked, plan_batch(asked)) if "alendula" in plain(step.text)]
+        assert told == ["finish"]

@@ -80,6 +80,7 @@ BOTH_WAYS = {
     "soft_koh_bar": ((BALANCED, koh(40)), (BALANCED, koh(10))),
     "unwanted": (({"palm": 1000.0}, {"free_of": ["palm"]}), (BALANCED, {"free_of": ["palm"]})),
     "scorching": ((BALANCED, milk("dissolves_lye")), (BALANCED, milk("at_trace"))),
+    "egg_in_lye": ((BALANCED, milk("dissolves_lye", "egg")), (BALANCED, milk("at_trace", "egg"))),
     "milk_too_warm": (
         (BALANCED, milk("at_trace") | process(batter_temperature_c=42.0)),
         (BALANCED, milk("at_trace") | process(batter_temperature_c=30.0)),

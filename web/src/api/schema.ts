@@ -3896,7 +3896,10 @@ export interface components {
             percent_of_oils: number;
             /** Effect */
             effect: string;
-            /** Cautions */
+            /**
+             * Cautions
+             * @description What is to be minded of it, as sentences; empty when nothing is.
+             */
             cautions: string;
         };
         /**
@@ -8705,6 +8708,11 @@ export interface components {
             brings: string;
             /** Cautions */
             cautions: string;
+            /**
+             * Cautions In Lye
+             * @description What is to be minded instead where it dissolves the lye; empty when that is the same.
+             */
+            cautions_in_lye: string;
             /** Sources */
             sources: string[];
             /**
@@ -8791,7 +8799,10 @@ export interface components {
             sugar_g: number;
             /** Protein G */
             protein_g: number;
-            /** Cautions */
+            /**
+             * Cautions
+             * @description What is to be minded of it in this use, as sentences; empty when nothing is.
+             */
             cautions: string;
         };
         /**

@@ -12,7 +12,7 @@ from sapolin.core.bar.qualities import qualities
 from sapolin.core.formula.composition import AdditiveComponent
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, Severity, diagnostic
-from sapolin.core.quantities.text import Temperature, listed, number, percent, template
+from sapolin.core.quantities.text import Temperature, as_sentence, listed, number, percent, template
 
 __all__ = ["RULES", "TARGET_RANGE_CODES"]
 
@@ -320,8 +320,20 @@ def _unwanted(facts: Facts) -> Iterator[Diagnostic]:
 @_rule("scorching")
 def _scorching(facts: Facts) -> Iterator[Diagnostic]:
     for i, item in enumerate(facts.composition.liquids):
-        if item.use == "dissolves_lye" and item.weight_g > 0 and item.liquid.scorches == "yes":
+        if (
+            item.use == "dissolves_lye"
+            and item.weight_g > 0
+            and item.liquid.scorches == "yes"
+            and not item.liquid.is_egg
+        ):
             yield diagnostic("scorching", "warning", f"liquids[{i}]", name=item.liquid.name)
+
+
+@_rule("egg_in_lye")
+def _egg_in_lye(facts: Facts) -> Iterator[Diagnostic]:
+    for i, item in enumerate(facts.composition.liquids):
+        if item.use == "dissolves_lye" and item.weight_g > 0 and item.liquid.is_egg:
+            yield diagnostic("egg_in_lye", "warning", f"liquids[{i}]", name=item.liquid.name)
 
 
 @_rule("milk_too_warm")
@@ -371,7 +383,7 @@ def _additive_over_usual(facts: Facts) -> Iterator[Diagnostic]:
     for i, item in enumerate(facts.composition.additives):
         row, rate = item.additive, 100 * item.weight_g / facts.composition.oils_g
         if row.role != "salt" and rate > row.usual_maximum_percent * 1.0001:
-            caution = f"{row.cautions[:1].upper()}{row.cautions[1:]}." if row.cautions else ""
+            caution = as_sentence(row.cautions)
             yield diagnostic(
                 "additive_over_usual" if caution else "additive_over_usual_plain", "warning", f"additives[{i}].value",
                 name=row.name, rate=percent(rate, 2), low=number(row.usual_minimum_percent),

@@ -35,7 +35,7 @@ from sapolin.core.materials.ingredients import Additive
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.molar_masses import NAOH_G_PER_MOL, NAOH_PER_KOH
-from sapolin.core.quantities.text import plain, template, text
+from sapolin.core.quantities.text import as_sentence, plain, template, text
 from sapolin.core.quantities.units import WeightUnitId
 
 __all__ = ["CALCULATION_VERSION", "Calculation", "calculate", "calculation_of", "calculation_of_composition"]
@@ -265,7 +265,7 @@ def _liquids(composition: Composition) -> Iterator[LiquidResult]:
             fat_g=component.fat_g,
             sugar_g=grams * liquid.sugar_percent / 100,
             protein_g=grams * liquid.protein_percent / 100,
-            cautions=liquid.cautions,
+            cautions=as_sentence(liquid.cautions_of(component.use)),
         )
 
 
@@ -279,7 +279,7 @@ def _additives(composition: Composition) -> Iterator[AdditiveResult]:
             weight_g=component.weight_g,
             percent_of_oils=100 * component.weight_g / composition.oils_g,
             effect=additive.effect,
-            cautions=additive.cautions,
+            cautions=as_sentence(additive.cautions),
         )
 
 

@@ -125,6 +125,7 @@ class LiquidResult(Model):
     sugar_g: float
     protein_g: float
     cautions: str
+    """What is to be minded of it in this use, as sentences; empty when nothing is."""
 
 
 class AdditiveResult(Model):
@@ -137,6 +138,7 @@ class AdditiveResult(Model):
     percent_of_oils: float
     effect: str
     cautions: str
+    """What is to be minded of it, as sentences; empty when nothing is."""
 
 
 class WaterResult(Model):

@@ -10,7 +10,7 @@ from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import percent, template, weight
+from sapolin.core.quantities.text import percent, template, weight, within_sentence
 
 __all__ = [
     "Additions",
@@ -228,7 +228,7 @@ def cups_of(
             item=f"cup:{i}",
             name=template("cups.name").format(
                 carrier=oil.oil.name if one.carrier == "oil" else template(f"cups.{one.carrier}"),
-                wets=one.name[:1].lower() + one.name[1:],
+                wets=within_sentence(one.name),
             ),
             source=f"oil:{wetting}" if one.carrier == "oil" else one.carrier,
             weight_g=max(round(one.carrier_g, decimals), 10.0**-decimals),

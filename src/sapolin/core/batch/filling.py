@@ -1,6 +1,7 @@
 """The batter by volume, and how it stands in the moulds. Volumes in mL, weights in g; estimates."""
 
 from collections.abc import Iterator, Sequence
+from math import ceil
 
 from sapolin.core.batch.additions import Additions
 from sapolin.core.batch.cutting import CutPlan, Weigher, cut_plans
@@ -168,7 +169,9 @@ def _place_for(plan: BatchPlan, over_ml: float) -> Text:
     for use in plan.moulds:
         if isinstance(use.mould.shape, Cavities | HalfSpheres):
             cavity_ml = capacity_ml(use.mould) / use.mould.shape.count
-            return text("size.more_cavities", cavities=number(over_ml / cavity_ml, 1), name=use.mould.name)
+            cavities = ceil(over_ml / cavity_ml)
+            code = "size.one_more_cavity" if cavities == 1 else "size.more_cavities"
+            return text(code, cavities=number(cavities, 0), name=use.mould.name)
     volume = _ml(max(10 * round(over_ml / 10 + 0.5), 10))
     return text("size.spare_cavity" if over_ml <= MOST_IN_A_CAVITY_ML else "size.another_mould", volume=volume)
 

@@ -12,13 +12,13 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.procedure import HURRIES, process_of
 from sapolin.core.batch.targets import weigh_targets
-from sapolin.core.batch.temperatures import meets_milk
+from sapolin.core.batch.temperatures import meets_milk, that_scorch
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
 from sapolin.core.materials.own import with_materials
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
-from sapolin.core.quantities.text import Temperature, listed, number, percent, plain, template, weight
+from sapolin.core.quantities.text import Temperature, listed, number, percent, plain, template, weight, within_sentence
 
 __all__ = ["allergens_of", "forbidden", "hue_gap_degrees", "readiness"]
 
@@ -133,9 +133,12 @@ def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
         yield diagnostic("middle_overheats", "warning", "choices.cover", middle=middle)
     warm = plan.formula.process.gel == "encouraged" or plan.choices.cover in ("insulate", "heat_pad", "oven")
     if window.milk and warm:
-        yield diagnostic("milk_overheats", "warning", "choices.cover")
+        names = listed([within_sentence(name) for name in that_scorch(plan.formula.liquids)])
+        yield diagnostic("milk_overheats", "warning", "choices.cover", names=names)
     if plan.formula.process.gel == "encouraged" and plan.choices.cover == "fridge":
         yield diagnostic("gel_in_fridge", "warning", "choices.cover")
+    if plan.formula.process.gel == "prevented" and plan.choices.cover in ("insulate", "heat_pad", "oven"):
+        yield diagnostic("gel_not_wanted", "warning", "choices.cover")
     is_thin = planned.result.water.lye_concentration_percent < coefficient("limit.ash_lye_percent")
     thin_and_cool = is_thin and not warm and not plan.choices.alcohol_spray
     if thin_and_cool and plan.choices.cover not in ("cover", "insulate"):

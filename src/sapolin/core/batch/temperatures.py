@@ -8,7 +8,7 @@ from sapolin.core.formula.document import Formula, LiquidLine
 from sapolin.core.materials.ingredients import liquids
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model, Truth
-from sapolin.core.quantities.text import Temperature, TemperatureDifference, Text, text
+from sapolin.core.quantities.text import Temperature, TemperatureDifference, Text, listed, text, within_sentence
 
 __all__ = [
     "APART_C",
@@ -16,6 +16,7 @@ __all__ = [
     "holds_milk",
     "meets_milk",
     "temperature_window",
+    "that_scorch",
     "usual_choices",
 ]
 
@@ -52,9 +53,15 @@ class TemperatureWindow(Model):
         return TemperatureDifference(c=self.apart_c)
 
 
+def that_scorch(lines: Sequence[LiquidLine]) -> tuple[str, ...]:
+    """Names of the liquids that scorch, as milk does."""
+    rows = [liquids()[line.liquid] for line in lines if line.liquid in liquids()]
+    return tuple(row.name for row in rows if row.scorches == "yes")
+
+
 def holds_milk(lines: Sequence[LiquidLine]) -> bool:
     """Whether a liquid scorches, as milk does, and so keeps the batch cool."""
-    return any(liquids()[line.liquid].scorches == "yes" for line in lines if line.liquid in liquids())
+    return bool(that_scorch(lines))
 
 
 def meets_milk(lines: Sequence[LiquidLine]) -> bool:
@@ -91,7 +98,10 @@ def temperature_window(plan: BatchPlan, composition: Composition) -> Temperature
     if floor > high:
         if milk or wanted is not None or plan.choices.school == "room_temperature":
             code = "temperatures.milk_too_cool_for_fat" if milk else "temperatures.plan_too_cool_for_fat"
-            conflict = text(code, name=hardest.oil.name, melts=Temperature(c=melts), limit=Temperature(c=high))
+            names = listed([within_sentence(name) for name in that_scorch(plan.formula.liquids)])
+            conflict = text(
+                code, name=hardest.oil.name, melts=Temperature(c=melts), limit=Temperature(c=high), names=names
+            )  # fmt: skip
         else:
             low, high = floor, floor + (high - low) / 2
     elif floor > low:

@@ -64,11 +64,22 @@ class Liquid(Model):
     allergens: str
     brings: str
     cautions: str
+    cautions_in_lye: str
+    """What is to be minded instead where it dissolves the lye; empty when that is the same."""
     sources: tuple[str, ...]
     salt_percent: float = 0.0
     """Common salt in it, which firms the bar as an additive does."""
     scorches: Literal["yes", "no"]
     """Its sugar or protein browns in hot lye and in a warm batter, as milk does: it is frozen first, kept cool, not gelled."""
+
+    @property
+    def is_egg(self) -> bool:
+        """It cooks in lye and in hot batter."""
+        return self.allergens == "egg"
+
+    def cautions_of(self, use: str) -> str:
+        """What is to be minded where it is used so: `dissolves_lye`, `into_oils` or `at_trace`."""
+        return self.cautions_in_lye or self.cautions if use == "dissolves_lye" else self.cautions
 
 
 class Additive(Model):

@@ -11,7 +11,7 @@ from sapolin.core.preparations.plan import DilutionPlan, MasterBlendPlan, Master
 from sapolin.core.preparations.preservatives import preservatives
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import given
-from sapolin.core.quantities.text import Temperature, Text, listed, number, percent, template, weight
+from sapolin.core.quantities.text import Temperature, Text, listed, number, percent, template, weight, within_sentence
 
 __all__ = ["blending_steps", "diluting_steps", "dissolving_steps", "melting_steps"]
 
@@ -32,7 +32,7 @@ def _target(item: str, name: str, role: Role, grams: float, tolerance_percent: f
 
 
 def _weigh(target: WeighTarget, said: str, *, caustic: bool = False, phase: str = "weigh") -> Step:
-    name = target.name if target.role == "lye" else target.name[:1].lower() + target.name[1:]
+    name = target.name if target.role == "lye" else within_sentence(target.name)
     return step(
         f"weigh-{target.item}", phase, "weigh", say(said), weigh=target, caustic=caustic,
         title=template("steps.weigh.title").format(name=name),

@@ -26,6 +26,7 @@ __all__ = [
     "Temperature",
     "TemperatureDifference",
     "Text",
+    "as_sentence",
     "filled",
     "has_template",
     "in_unit",
@@ -41,6 +42,7 @@ __all__ = [
     "templates",
     "text",
     "weight",
+    "within_sentence",
 ]
 
 LANGUAGE = "en"
@@ -229,6 +231,24 @@ def joined(texts: Iterable["Param | Text"], between: str) -> Text:
 def message(code: str, **params: Param) -> Message:
     """The message `code` with its params and words."""
     return Message(code=code, params=params, text=text(code, **params))
+
+
+def within_sentence(name: str) -> str:
+    """A name with a small first letter, unless it is an abbreviation.
+
+    >>> within_sentence("Olive, refined"), within_sentence("BHT")
+    ('olive, refined', 'BHT')
+    """
+    return name if name[1:2].isupper() else name[:1].lower() + name[1:]
+
+
+def as_sentence(words: str) -> str:
+    """Words of a table with a capital and a full stop; none are none.
+
+    >>> as_sentence("strain it"), as_sentence("")
+    ('Strain it.', '')
+    """
+    return f"{words[:1].upper()}{words[1:]}." if words else ""
 
 
 def listed(names: Sequence[str]) -> str:

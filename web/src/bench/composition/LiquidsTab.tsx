@@ -148,7 +148,7 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
         <p className={classes.holds}>
           Brings {weights.tell(result.water_g)} water, {weights.tell(result.fat_g, 1)} fat,{' '}
           {weights.tell(result.sugar_g, 1)} sugar, {weights.tell(result.protein_g, 1)} protein.
-          {result.cautions && ` It ${result.cautions.replace(/^its/, 'has an effect: its')}.`}
+          {result.cautions && ` ${result.cautions}`}
         </p>
       )}
     </li>

@@ -66,7 +66,7 @@ def saponifying(plan: BatchPlan, planned: PlannedBatch, process: BatchProcess) -
     )  # fmt: skip
     if process.is_lye_heavy:
         yield from _neutralising(planned)
-    now = [*additives_at(plan, planned, "trace"), *additives_at(plan, planned, "after cook")]
+    now = [one for at in ("trace", "after cook", "top") for one in additives_at(plan, planned, at)]
     now += [say("additions.liquid", name=liquids()[line.liquid].name)
             for line in plan.formula.liquids if line.use == "at_trace"]  # fmt: skip
     lines = zip(planned.result.oils, planned.formula.blend.lines, strict=True)

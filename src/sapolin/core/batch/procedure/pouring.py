@@ -26,7 +26,7 @@ def additions(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Step]:
     """What goes in at trace, before the batter is split."""
     now = additives_at(plan, planned, "trace")
     now += [
-        say("additions.tempered" if liquids()[line.liquid].allergens == "egg" else "additions.liquid",
+        say("additions.tempered" if liquids()[line.liquid].is_egg else "additions.liquid",
             name=liquids()[line.liquid].name)
         for line in plan.formula.liquids
         if line.use == "at_trace"

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Literal
 
+from sapolin.core.bar.result import AdditiveResult
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.targets import WeighTarget
@@ -20,6 +21,7 @@ __all__ = [
     "StepKind",
     "StepStage",
     "additives_at",
+    "goes_in",
     "joined_sentences",
     "outcome",
     "parted",
@@ -141,25 +143,30 @@ def parted(phrases: Sequence[Text]) -> Text:
     return (*(segment for phrase in segments for segment in phrase), ".")
 
 
-def additives_at(plan: BatchPlan, planned: PlannedBatch, at: str) -> list[Text]:
-    """Additives that go in at a stage, as sentences of how.
+def goes_in(plan: BatchPlan, result: AdditiveResult) -> tuple[str, str]:
+    """The stage at which an additive goes in, and how.
 
     What is cooked takes its fragile extras, and what keeps it fluid, after the cook: their stage is `after cook` then.
     """
-    found = []
+    additive, stage = additives()[result.additive], result.stage
     is_hot = plan.formula.process.method == "hot"
-    for line, result in zip(plan.formula.additives, planned.result.additives, strict=True):
-        additive = additives()[line.additive]
-        own = result.stage
-        if is_hot and (own in ("trace", "top") or additive.role == "lactate"):
-            own = "after cook"
-        elif plan.choices.extras_at == "lye" and own == "trace" and additive.role in ("protein", "sugar"):
-            own = "lye"
-        if own == at:
-            how = template("steps.wetted") if additive.wet_in else additive.preparation
-            if additive.role == "lactate" and is_hot:
-                how = template("steps.lactate_after_cook")
-            elif own != additive.stage and additive.role == "salt":
-                how = template("steps.salt_at_trace")
-            found.append(say("additive", name=additive.name, how=how))
+    if is_hot and (stage == "trace" or additive.role == "lactate"):
+        stage = "after cook"
+    elif plan.choices.extras_at == "lye" and stage == "trace" and additive.role in ("protein", "sugar"):
+        stage = "lye"
+    if additive.role == "lactate" and is_hot:
+        return stage, template("steps.lactate_after_cook")
+    if additive.role == "salt" and stage != additive.stage:
+        return stage, template("steps.salt_at_trace")
+    return stage, additive.preparation
+
+
+def additives_at(plan: BatchPlan, planned: PlannedBatch, at: str) -> list[Text]:
+    """Additives that go in at a stage, as sentences of how."""
+    found = []
+    for result in planned.result.additives:
+        stage, how = goes_in(plan, result)
+        if stage == at:
+            wetted = additives()[result.additive].wet_in
+            found.append(say("additive", name=result.name, how=template("steps.wetted") if wetted else how))
     return found

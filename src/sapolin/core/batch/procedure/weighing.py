@@ -5,11 +5,11 @@ from collections.abc import Iterator
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import PlannedBatch
 from sapolin.core.batch.procedure.process import BatchProcess
-from sapolin.core.batch.procedure.step import Step, joined_sentences, say, step
+from sapolin.core.batch.procedure.step import Step, goes_in, joined_sentences, say, step
 from sapolin.core.batch.targets import WeighTarget, weigh_targets
 from sapolin.core.batch.temperatures import meets_milk
 from sapolin.core.materials.ingredients import additives, liquids
-from sapolin.core.quantities.text import Text, listed, template, weight
+from sapolin.core.quantities.text import Text, as_sentence, listed, template, weight, within_sentence
 from sapolin.core.quantities.units import in_spoons
 
 __all__ = ["before_weighing", "weighing"]
@@ -72,15 +72,11 @@ def _prepared_ahead(plan: BatchPlan) -> Iterator[Text]:
         kind = PREPARED_AHEAD.get(line.liquid)
         if kind is not None:
             yield say(f"ahead.{kind}", name=row.name)
-        elif row.allergens == "egg":
+        elif row.is_egg:
             yield say("ahead.egg", name=row.name)
     infused = [material.name for material in plan.formula.materials if "infus" in material.name.lower()]
     if infused:
         yield say("ahead.infused", names=listed(infused))
-
-
-def _capitalised(words: str) -> str:
-    return words[:1].upper() + words[1:]
 
 
 def _where_to(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> list[Text]:
@@ -89,12 +85,12 @@ def _where_to(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> li
     if kind == "oil":
         return [say("weigh.one_bowl" if plan.choices.weigh_into == "one_bowl" else "weigh.own_bowl")]
     if kind == "liquid":
-        liquid = plan.formula.liquids[int(index)]
-        cautions = liquids()[liquid.liquid].cautions
-        return [say(f"weigh.{liquid.use}"), *([(f"{_capitalised(cautions)}.",)] if cautions else [])]
+        liquid = planned.result.liquids[int(index)]
+        return [say(f"weigh.{liquid.use}"), *([(liquid.cautions,)] if liquid.cautions else [])]
     if kind == "additive":
         additive = additives()[plan.formula.additives[int(index)].additive]
-        return [say("weigh.own_cup")] if additive.wet_in else [(f"{_capitalised(additive.preparation)}.",)]
+        _, how = goes_in(plan, planned.result.additives[int(index)])
+        return [say("weigh.own_cup")] if additive.wet_in else [(as_sentence(how),)]
     if kind == "colour":
         portion, _, j = index.partition(":")
         colour = planned.portions[int(portion)].colours[int(j)]
@@ -102,8 +98,10 @@ def _where_to(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> li
         return [say("weigh.colour_cup", spoons=in_spoons(colour.tsp)), say(goes)]
     if kind == "cup":
         cup = planned.cups[int(index)]
-        wets = cup.wets[:1].lower() + cup.wets[1:]
-        return [say("weigh.cup", wets=wets), *([] if cup.source == "glycerin" else [say("weigh.cup_is_own")])]
+        return [
+            say("weigh.cup", wets=within_sentence(cup.wets)),
+            *([] if cup.source == "glycerin" else [say("weigh.cup_is_own")]),
+        ]
     if kind == "lye":
         return [say("weigh.lye" if planned.result.lye.master is None else "weigh.master_lye")]
     return [say(f"weigh.{kind}")]
@@ -113,7 +111,7 @@ def _weigh(plan: BatchPlan, planned: PlannedBatch, target: WeighTarget) -> Step:
     sentences = _where_to(plan, planned, target)
     if target.most_at_once_g is not None:
         sentences.append(say("weigh.in_loads", most=weight(target.most_at_once_g, 0)))
-    name = target.name if target.role == "lye" else target.name[:1].lower() + target.name[1:]
+    name = target.name if target.role == "lye" else within_sentence(target.name)
     return step(
         f"weigh-{target.item}", "weigh_lye" if target.role == "lye" else "weigh", "weigh", joined_sentences(sentences),
         caustic=target.role == "lye", weigh=target, title=template("steps.weigh.title").format(name=name),

@@ -17,7 +17,7 @@ from sapolin.core.materials.catalogue import Oil
 from sapolin.core.materials.fatty_acids import ACID_INDEX
 from sapolin.core.materials.usual_shares import class_of, share_classes
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.text import template
+from sapolin.core.quantities.text import template, within_sentence
 
 __all__ = ["RARITIES", "USUAL_SHARES", "Row", "class_row", "rule_rows", "sense_name", "share_rows", "want_rows"]
 
@@ -48,8 +48,7 @@ def sense_name(name: str) -> str:
     """
     kind, _, class_id = name.partition(":")
     if kind in ("share", "want"):
-        of = share_classes()[class_id].name
-        return template(f"sense.{kind}").format(name=of[:1].lower() + of[1:])
+        return template(f"sense.{kind}").format(name=within_sentence(share_classes()[class_id].name))
     return template(f"sense.{name}")
 
 
