@@ -16,6 +16,7 @@ import pytest
 from core.batches import GUEST, MILK
 from core.strategies import weight_formula
 from core.test_rules import BOTH_WAYS
+from golden.entries import ENTRIES, entry_lines
 from golden.plans import PLANS, VARIED, diagnostic_lines, dual, form_of, plan_lines, varied_lines
 from golden.questions import SOLVES, SWAPS, advice_lines, move_lines, solve_lines, swap_lines
 from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
@@ -148,6 +149,7 @@ SCENES: dict[str, Any] = {
         for name, made in VARIED.items()
         if name != "choices"
     },
+    **{f"entries {name}": (lambda asked=asked: entry_lines(*asked)) for name, asked in ENTRIES.items()},
     "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,

@@ -310,7 +310,8 @@ def _scents(plan: BatchPlan) -> Iterator[Diagnostic]:
 def _portions(plan: BatchPlan) -> Iterator[Diagnostic]:
     for i, portion in enumerate(plan.portions):
         at = f"portions[{i}]"
-        yield from entry_problems(portion.share_percent, f"{at}.share_percent", portion.name, 0.5, 100, "%")
+        name = template("entries.portion_share").format(name=portion.name)
+        yield from entry_problems(portion.share_percent, f"{at}.share_percent", name, 0.5, 100, "%")
         for j, line in enumerate(portion.colours):
             yield from _colour(line, f"{at}.colours[{j}]")
     shares = [portion.share_percent for portion in plan.portions]

@@ -24,6 +24,8 @@ FAT_SAP = (80.0, 400.0)
 """From the poorest wax to beyond tributyrin's neighbours, mg KOH/g: no saponifiable material lies outside."""
 USUAL_FAT_SAP = (165.0, 290.0)
 """Where fats lie, mg KOH/g; below it are waxes, and result told in NaOH."""
+IODINE_VALUE = (0.0, 250.0)
+"""From fully hydrogenated fat to beyond perilla, g iodine/100 g."""
 PROFILE_SUM_PERCENT = (95.0, 101.0)
 SAP_MISMATCH = 0.03
 MAX_COMPONENTS = 20
@@ -163,6 +165,12 @@ def _content_problems(material: OwnMaterial, base: Catalogue, own: set[str], pat
             yield stopping("unknown_certified_oil", f"{path}.of", oil=content.of)
         if content.sap_koh_mg_per_g is not None:
             yield from _sap_problems(content.sap_koh_mg_per_g, f"{path}.sap_koh_mg_per_g")
+        low, high = IODINE_VALUE
+        if content.iodine_value is not None and not low <= content.iodine_value <= high:
+            yield stopping(
+                "iodine_out_of_range", f"{path}.iodine_value", value=number(content.iodine_value), low=number(low),
+                high=number(high),
+            )  # fmt: skip
         if content.acids_percent is not None:
             yield from _acid_problems(content.acids_percent, f"{path}.acids_percent")
     else:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
-from sapolin.core.quantities.text import has_template, in_unit, template
+from sapolin.core.quantities.text import as_entered, has_template, template
 
 __all__ = ["entry_problems"]
 
@@ -16,8 +16,8 @@ def entry_problems(
     `name` is its name under `entries` in the catalogue of messages, or, where there is none, the name itself.
     """
     said = template(f"entries.{name}") if has_template(f"entries.{name}") else name
-    least, most = (in_unit(end, unit, 0 if end == int(end) else None) for end in (low, high))
+    least, most = as_entered(low, unit), as_entered(high, unit)
     if value is None:
         yield stopping("missing", path, is_open=True, name=said, low=least, high=most)
     elif not low <= value <= high:
-        yield stopping("not_within", path, name=said, value=in_unit(value, unit), low=least, high=most)
+        yield stopping("not_within", path, name=said, value=as_entered(value, unit), low=least, high=most)

@@ -3,7 +3,7 @@
 from pydantic import computed_field
 
 from sapolin.core.quantities.model import Model, Truth
-from sapolin.core.quantities.text import Quantity, in_unit, template
+from sapolin.core.quantities.text import Quantity, as_entered, template
 
 __all__ = ["LIMITS", "SUM_TOLERANCE_PERCENT", "Limit"]
 
@@ -47,7 +47,7 @@ class Limit(Model):
 
     def quantity(self, value: float) -> Quantity:
         """`value` in the unit of the limit."""
-        return in_unit(value, self.unit)
+        return as_entered(value, self.unit)
 
 
 LIMITS: dict[str, Limit] = {

@@ -26,6 +26,7 @@ __all__ = [
     "Temperature",
     "TemperatureDifference",
     "Text",
+    "as_entered",
     "as_sentence",
     "filled",
     "has_template",
@@ -129,6 +130,15 @@ def in_unit(value: float, unit: str, decimals: int | None = None) -> Grams | Tem
     if unit == "g":
         return weight(value, 1 if decimals is None else decimals)
     return Temperature(c=value) if unit == "°C" else Number(value=value, decimals=decimals, unit=unit)
+
+
+def as_entered(value: float, unit: str) -> Grams | Temperature | Number:
+    """A quantity with the digits that it has, up to six after the point.
+
+    >>> plain((as_entered(500_000, "g"), ", ", as_entered(0.001, "g"), ", ", as_entered(2.5, "%")))
+    '500,000 g, 0.001 g, 2.5 %'
+    """
+    return in_unit(value, unit, len(f"{value:.6f}".rstrip("0").partition(".")[2]) if unit == "g" else None)
 
 
 @cache
@@ -284,7 +294,8 @@ def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureU
     if isinstance(quantity, Temperature):
         ends = [quantity.c] if quantity.to_c is None else [quantity.c, quantity.to_c]
         shown = [c if temperatures == "C" else c * 1.8 + 32 for c in ends]
-        return f" {template('list.to')} ".join(f"{degrees:.0f}" for degrees in shown) + f" °{temperatures}"
+        said = f" {template('list.to')} ".join(f"{degrees:.0f}" for degrees in shown)
+        return f"{said.replace('-', '−')} °{temperatures}"
     if isinstance(quantity, TemperatureDifference):
         return f"{quantity.c:.1f} °C" if temperatures == "C" else f"{quantity.c * 1.8:.0f} °F"
     digits = f"{quantity.value:,.10g}" if quantity.decimals is None else f"{quantity.value:,.{quantity.decimals}f}"
