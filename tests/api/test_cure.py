@@ -74,7 +74,7 @@ class TestFromTheMouldToTheLastBar:
         send(client, made.id, kind="cut", bars=6)
         send(client, made.id, kind="placed", bars=6, tray="R1")
         weighed = {"kind": "weighed", "mark": "R1", "source": "typed"}
-        assert refused(send(client, made.id, **weighed, bars=7, weight_g=7 * wet_g)) == "not_so_many_bars"
+        assert refused(send(client, made.id, **weighed, bars=7, weight_g=7 * wet_g)) == "not_so_many_here"
         assert refused(send(client, made.id, **weighed, bars=6, weight_g=wet_g)) == "unlike_the_plan"
         [one] = send(client, made.id, **weighed, bars=6, weight_g=6 * wet_g).json()["state"]["weighings"]
         assert one["weight_g"] == pytest.approx(wet_g)
@@ -130,7 +130,7 @@ class TestRecording:
     def test_two_devices_do_not_fill_a_tray_twice(self, client, made):
         send(client, made.id, kind="cut", bars=9, sure=True)
         assert send(client, made.id, kind="placed", bars=9, tray="R1").status_code == 200
-        assert refused(send(client, made.id, kind="placed", bars=9, tray="R1")) == "not_so_many_bars"
+        assert refused(send(client, made.id, kind="placed", bars=9, tray="R1")) == "none_on_no_tray"
 
     def test_a_device_that_is_behind_is_told(self, client, made):
         send(client, made.id, kind="turned")

@@ -74,7 +74,7 @@ def test_a_wrong_tub_is_refused(client, begun, code):
     goods(client, "P1", best_before=soon(-1))
     stopped = goods(client, "S1").json()
     record(client, stopped["id"], kind="checked", is_good=False, text="old paint")
-    codes = {"X9": "no_such_lot", "C1": "lot_of_something_else", "P1": "lot_is_past", "S1": "lot_is_stopped"}
+    codes = {"X9": "no_such_lot", "C1": "lot_of_something_else", "P1": "lot_is_past", "S1": "lot_is_stopped_for"}
     assert refused(choose(begun, "oil:0", code)) == codes[code]
     assert begun.run()["state"]["lots"] == {}
 

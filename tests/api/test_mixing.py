@@ -85,7 +85,7 @@ def test_what_cannot_be_poured_together_is_refused_and_nothing_is_poured(client)
     assert refused(mix(client, (lye, 10), (weak, 10))) == "lyes_of_two_purities"
     assert refused(mix(client, (olive, 10), water_g=5)) == "water_with_lye_only"
     assert refused(mix(client, (olive, 5001))) == "not_so_much_in_hand"
-    assert refused(mix(client, (olive, -1))) == "no_weight"
+    assert refused(mix(client, (olive, -1))) == "no_amount"
     assert refused(mix(client, (stopped, 5))) == "lot_is_stopped"
     assert refused(mix(client, (olive, 5), (olive, 6))) == "lot_named_twice"
     assert refused(mix(client, (olive, 5), code="o1")) == "lot_code_taken"

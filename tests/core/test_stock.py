@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from sapolin.core.quantities.text import plain
 from sapolin.core.stock.keeping import keeping_of, keeps_until
 from sapolin.core.stock.ledger import LedgerEntry, Lot, StockEvent, change_g, lot_now, lot_problem, stock_refusal
 from sapolin.core.stock.taking import Shelf, taken_from
@@ -81,14 +82,19 @@ PUT_BACK_AND_SPILT = (event("returned", grams=100), event("wasted", grams=5050))
     [
         (event("used", grams=5001, batch_id="a"), (), "not_so_much_in_hand"),
         (event("wasted", grams=5001), (), "not_so_much_in_hand"),
-        (event("used", grams=0, batch_id="a"), (), "no_weight"),
-        (event("counted", grams=-1), (), "lot_amount"),
-        (event("counted", grams=3e6), (), "lot_amount"),
+        (event("used", grams=0, batch_id="a"), (), "no_amount"),
+        (event("counted", grams=-1), (), "counted_amount"),
+        (event("counted", grams=3e6), (), "counted_amount"),
         (event("arrived"), (), "arrived_already"),
-        (event("used", grams=1, batch_id="a"), (event("stopped", why="old"),), "lot_is_stopped"),
+        (event("used", grams=1, batch_id="a"), (event("stopped", why="old"),), "lot_is_stopped_for"),
         (event("struck", seq=1, reason="x"), (), "nothing_to_strike"),
         (event("struck", seq=9, reason="x"), (), "nothing_to_strike"),
         (event("struck", seq=2, reason="x"), PUT_BACK_AND_SPILT, "later_entries_rest_on_it"),
+        (event("returned", grams=1), (), "more_than_it_held"),
+        (event("returned", grams=300.1), (event("used", grams=300, batch_id="a"),), "more_than_it_held"),
+        (event("returned", grams=300), (event("used", grams=300, batch_id="a"),), None),
+        (event("returned", grams=900), (event("counted", grams=5900), event("wasted", grams=900)), None),
+        (event("used", grams=1, batch_id="a"), (event("counted", grams=0),), "nothing_in_hand"),
         (event("used", grams=1, batch_id="a"), (), None),
     ],
 )  # fmt: skip
@@ -178,3 +184,13 @@ class TestTaking:
     def test_takes_and_what_is_missing_sum_to_what_was_asked(self, amounts, grams):
         takes, missing = taken_from([self.shelf(str(i), one) for i, one in enumerate(amounts)], grams)
         assert sum(one.grams for one in takes) + missing == pytest.approx(grams)
+
+
+@pytest.mark.parametrize(
+    ("changes", "left"), [({}, "30 g"), ({"kind": "packaging", "material": "Box", "amount_g": 50.0}, "30 pieces")]
+)
+def test_packaging_is_counted_and_all_else_is_weighed(changes, left):
+    shelf = lot(**changes)
+    entries = ledger(event("counted", grams=30), of=shelf)
+    problem = stock_refusal(event("used", grams=31, batch_id="a"), shelf, entries, AT)
+    assert plain(problem.message) == f"Only {left} of lot C7 are in hand."

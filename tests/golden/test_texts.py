@@ -21,6 +21,7 @@ from golden.plans import PLANS, VARIED, diagnostic_lines, dual, form_of, plan_li
 from golden.questions import SOLVES, SWAPS, advice_lines, move_lines, solve_lines, swap_lines
 from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
 from golden.test_golden import golden
+from golden.walks import cure_walk_lines, due_lines, make_walk_lines, stock_walk_lines
 from sapolin.core.advice.report import report
 from sapolin.core.bar.explanations import explain, quantity_ids
 from sapolin.core.batch.plan import BatchPlan
@@ -150,6 +151,10 @@ SCENES: dict[str, Any] = {
         if name != "choices"
     },
     **{f"entries {name}": (lambda asked=asked: entry_lines(*asked)) for name, asked in ENTRIES.items()},
+    "cure by dice": cure_walk_lines,
+    "make days by dice": make_walk_lines,
+    "lots by dice": stock_walk_lines,
+    "due": due_lines,
     "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,

@@ -17,7 +17,7 @@ from sapolin.core.production.state import RunState
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, number, percent, text
-from sapolin.core.stock.ledger import Returned, Used
+from sapolin.core.stock.ledger import Returned, Used, lot_stopped
 from sapolin.core.stock.needs import dry_lye_of, material_of
 from sapolin.core.stock.taking import Shelf, taken_from
 from sapolin.services.batches import prepared, work_of
@@ -105,7 +105,7 @@ def chosen(event: LotChosen, planned: PlannedBatch, state: RunState, stores: Sto
         )
     keeping = keeping_now(lot.lot, lot.now, datetime.now(UTC).date())
     if lot.now.is_stopped:
-        raise FormulaError([stopping("lot_is_stopped", "code", lot_code=lot.lot.code, why=lot.now.why_stopped or "-")])
+        raise FormulaError([lot_stopped(lot.lot.code, lot.now.why_stopped, "code")])
     if keeping is not None and keeping.stops:
         raise FormulaError([stopping("lot_is_past", "code", lot_code=lot.lot.code)])
     purity = lot.lot.purity_percent

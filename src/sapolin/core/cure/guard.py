@@ -112,12 +112,20 @@ def _placed(event: Placed, state: CureState, free: Mapping[str, int]) -> Diagnos
         return stopping("same_tray", "tray", tray=event.tray)
     source = state.on_table if event.from_tray is None else state.trays.get(event.from_tray, 0)
     if event.bars > source:
-        code = "not_so_many_bars" if event.from_tray is None else "not_so_many_on_tray"
-        return stopping(code, "bars", bars=number(source), tray=event.from_tray or "")
+        return _too_few(source, event.from_tray)
     if event.bars > free[event.tray]:
         left = number(max(free[event.tray], 0))
         return stopping("tray_is_full", "tray", tray=event.tray, free=left, bars=number(event.bars))
     return None
+
+
+def _too_few(bars: int, tray: str | None) -> Diagnostic:
+    """So few bars are where they are to be taken from."""
+    if not bars:
+        return stopping("none_on_no_tray" if tray is None else "none_on_tray", "bars", tray=tray or "")
+    return stopping(
+        "not_so_many_bars" if tray is None else "not_so_many_on_tray", "bars", bars=number(bars), tray=tray or ""
+    )
 
 
 def _weighed(event: Weighed, at: str, state: CureState, bar: BarAsCut | None) -> Diagnostic | None:
@@ -130,7 +138,7 @@ def _weighed(event: Weighed, at: str, state: CureState, bar: BarAsCut | None) ->
     if each_g > MOST_BAR_G:
         return stopping("too_heavy_for_a_bar", "weight_g", weight=weight(each_g, 0))
     if event.bars > 1 and event.bars > state.here:
-        return stopping("not_so_many_bars", "bars", bars=number(state.here), tray=event.mark)
+        return stopping("not_so_many_here", "bars", bars=number(state.here))
     if at < state.cut_at:
         return stopping("before_the_cut", "at")
     if event.sure:
@@ -199,8 +207,7 @@ def _left(event: Left, state: CureState) -> Diagnostic | None:
         return stopping("not_cut", "kind")
     there = state.on_table if event.tray is None else state.trays.get(event.tray, 0)
     if event.bars > there:
-        code = "not_so_many_bars" if event.tray is None else "not_so_many_on_tray"
-        return stopping(code, "bars", bars=number(there), tray=event.tray or "")
+        return _too_few(there, event.tray)
     # Kept for the makers' own skin is no less a use than sold.
     if event.to != "lost" and fit_standing(state.fit) != "fit":
         return stopping(f"not_fit_{fit_standing(state.fit)}", "to")

@@ -2,13 +2,14 @@
 
 from collections.abc import Sequence
 from datetime import date, datetime
+from itertools import accumulate
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
-from sapolin.core.quantities.text import number, percent, weight
+from sapolin.core.quantities.text import Quantity, as_entered, number, percent, template
 
 __all__ = [
     "Arrived",
@@ -30,6 +31,8 @@ __all__ = [
     "change_g",
     "lot_now",
     "lot_problem",
+    "lot_stopped",
+    "not_in_hand",
     "stock_refusal",
 ]  # fmt: skip
 
@@ -252,7 +255,7 @@ def lot_problem(lot: Lot, codes: Sequence[str], today: date) -> Diagnostic | Non
     if lot.code.strip().casefold() in {code.casefold() for code in codes}:
         return stopping("lot_code_taken", "code", lot_code=lot.code)
     if not 0 < lot.amount_g <= MOST_G:
-        return stopping("lot_amount", "amount_g", amount=weight(lot.amount_g, 0))
+        return stopping("lot_amount", "amount_g", amount=_amount(lot, lot.amount_g), most=_amount(lot, MOST_G))
     if lot.price is not None and lot.price < 0:
         return stopping("lot_price", "price")
     if lot.freight < 0:
@@ -266,6 +269,22 @@ def lot_problem(lot: Lot, codes: Sequence[str], today: date) -> Diagnostic | Non
     if lot.purity_percent is not None:
         return stopping("purity_is_of_lye", "purity_percent")
     return None
+
+
+def lot_stopped(code: str, why: str, path: str) -> Diagnostic:
+    """A lot is to be taken from that is stopped, as far as it is known why."""
+    return stopping("lot_is_stopped_for" if why else "lot_is_stopped", path, lot_code=code, why=why)
+
+
+def not_in_hand(lot: Lot, in_hand: float, path: str) -> Diagnostic:
+    """So much is to be taken that less is there."""
+    code = "nothing_in_hand" if in_hand < CENT else "not_so_much_in_hand"
+    return stopping(code, path, lot_code=lot.code, left=_amount(lot, in_hand))
+
+
+def _amount(lot: Lot, amount: float) -> Quantity:
+    """So much of a lot: packaging is counted, all else is weighed."""
+    return number(amount, 0, template("units.pieces")) if lot.kind == "packaging" else as_entered(round(amount, 2), "g")
 
 
 def _purity(lot: Lot) -> Diagnostic | None:
@@ -288,13 +307,18 @@ def stock_refusal(event: StockEvent, lot: Lot, entries: Sequence[LedgerEntry], a
     if datetime.fromisoformat(at).date() < lot.arrived and not isinstance(event, Arrived):
         return stopping("before_it_arrived", "at", lot_code=lot.code)
     if isinstance(event, Used | Wasted | Returned) and event.grams <= 0:
-        return stopping("no_weight", "grams")
+        return stopping("no_amount", "grams")
     if isinstance(event, Used) and now.is_stopped:
-        return stopping("lot_is_stopped", "kind", lot_code=lot.code, why=now.why_stopped or "-")
+        return lot_stopped(lot.code, now.why_stopped, "kind")
     if isinstance(event, Used | Wasted) and event.grams > now.in_hand_g + CENT:
-        return stopping("not_so_much_in_hand", "grams", lot_code=lot.code, left=weight(max(now.in_hand_g, 0.0)))
+        return not_in_hand(lot, now.in_hand_g, "grams")
+    if isinstance(event, Returned):
+        # Counting may find more than came in; what is put back was there before.
+        most = max(accumulate(one.change_g for one in entries), default=0.0)
+        if now.in_hand_g + event.grams > most + CENT:
+            return stopping("more_than_it_held", "grams", lot_code=lot.code, most=_amount(lot, most))
     if isinstance(event, Counted) and not 0 <= event.grams <= MOST_G:
-        return stopping("lot_amount", "grams", amount=weight(event.grams, 0))
+        return stopping("counted_amount", "grams", amount=_amount(lot, event.grams), most=_amount(lot, MOST_G))
     if isinstance(event, Mixed):
         return stopping("mixed_by_itself", "kind")
     if isinstance(event, Arrived):

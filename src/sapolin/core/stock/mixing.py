@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
 from sapolin.core.quantities.text import number, percent, weight
-from sapolin.core.stock.ledger import Lot, LotPart, MaterialKind
+from sapolin.core.stock.ledger import Lot, LotPart, MaterialKind, lot_stopped, not_in_hand
 
 __all__ = ["MASTER_PERCENT", "MixedPart", "master_lye", "master_percent_of", "mix_problem", "mixed_lot"]
 
@@ -50,16 +50,11 @@ def mix_problem(parts: Sequence[MixedPart], water_g: float) -> Diagnostic | None
         return stopping("nothing_to_mix", "parts")
     for i, part in enumerate(parts):
         if part.grams <= 0:
-            return stopping("no_weight", f"parts[{i}].grams")
+            return stopping("no_amount", f"parts[{i}].grams")
         if part.is_stopped:
-            return stopping("lot_is_stopped", f"parts[{i}].lot_id", lot_code=part.lot.code, why="-")
+            return lot_stopped(part.lot.code, "", f"parts[{i}].lot_id")
         if part.grams > part.in_hand_g + ENOUGH_G:
-            return stopping(
-                "not_so_much_in_hand",
-                f"parts[{i}].grams",
-                lot_code=part.lot.code,
-                left=weight(max(part.in_hand_g, 0.0)),
-            )
+            return not_in_hand(part.lot, part.in_hand_g, f"parts[{i}].grams")
     kinds = {part.lot.kind for part in parts}
     materials = {part.lot.material for part in parts}
     if len(kinds) > 1 or (len(materials) > 1 and kinds != {"oil"}):
