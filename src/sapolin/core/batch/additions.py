@@ -9,7 +9,7 @@ from sapolin.core.formula.composition import Composition
 from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import percent, template, weight, within_sentence
 
 __all__ = [
@@ -143,16 +143,16 @@ def additions_of(plan: BatchPlan, oils_g: float) -> Additions:
 def _scents(plan: BatchPlan, oils_g: float) -> Iterator[ScentWeight]:
     for line in plan.scents:
         known = scents()[line.scent]
-        grams = oils_g * (line.percent_of_oils or 0.0) / 100
+        grams = oils_g * given(line.percent_of_oils) / 100
         yield ScentWeight(
             scent=known.id, name=known.name, weight_g=grams, ml=grams / known.density_g_per_ml,
-            percent_of_oils=line.percent_of_oils or 0.0, percent_of_product=0.0, limit_percent=line.limit_percent,
+            percent_of_oils=given(line.percent_of_oils), percent_of_product=0.0, limit_percent=line.limit_percent,
         )  # fmt: skip
 
 
 def _portions(plan: BatchPlan, oils_g: float) -> Iterator[PortionWeights]:
     for portion in plan.portions:
-        share_percent = portion.share_percent or 0.0
+        share_percent = given(portion.share_percent)
         colours = tuple(_colour(colour, oils_g * share_percent / 100) for colour in portion.colours)
         strongest = max(colours, key=lambda colour: colour.weight_g, default=None)
         yield PortionWeights(

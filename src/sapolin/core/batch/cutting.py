@@ -7,7 +7,7 @@ from typing import Literal
 
 from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Measured, Slab, capacity_ml
 from sapolin.core.batch.plan import Cut, MouldUse
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import Text, number, text
 
 __all__ = ["CutPlan", "Piece", "cut_plan", "cut_plans"]
@@ -100,7 +100,7 @@ def _alternatives(use: MouldUse, first: CutPlan) -> Iterator[Cut]:
         return
     assert isinstance(shape, Slab | Cylinder)
     # What there is to cut: of a cylinder what is filled; each trim costs a kerf too.
-    trim, kerf = cut.trim_mm or 0.0, cut.kerf_mm or 0.0
+    trim, kerf = given(cut.trim_mm), given(cut.kerf_mm)
     usable = first.length_mm - 2 * (trim + (kerf if trim > 0 else 0.0))
     slices = first.bars // (2 if cut.halved else 1)
     for count in (slices - 1, slices + 1):
@@ -114,16 +114,16 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
     """Cut a loaf or cylinder across its length, a slab in a grid, as `cut` says."""
     shape = use.mould.shape
     assert isinstance(shape, Slab | Cylinder)
-    kerf = (cut.kerf_mm or 0.0) if cut.cutter is None else cut.cutter.kerf_mm
-    trim = cut.trim_mm or 0.0
-    gaps = (cut.bar_mm or 0.0,) if cut.cutter is None else cut.cutter.gaps_mm
+    kerf = given(cut.kerf_mm) if cut.cutter is None else cut.cutter.kerf_mm
+    trim = given(cut.trim_mm)
+    gaps = (given(cut.bar_mm),) if cut.cutter is None else cut.cutter.gaps_mm
     if isinstance(shape, Cylinder):
         # A cylinder stands while it is filled: what is not filled is missing from its length.
-        length, width = height_mm or 0.0, shape.diameter_mm or 0.0
+        length, width = given(height_mm), given(shape.diameter_mm)
         height = width
         section_mm2 = pi / 4 * width * width
     else:
-        length, width, height = shape.length_mm or 0.0, shape.width_mm or 0.0, height_mm or 0.0
+        length, width, height = given(shape.length_mm), given(shape.width_mm), given(height_mm)
         section_mm2 = width * height
     across = _row(length, gaps, kerf, trim)
     slices = [width for _, width, kind in across if kind == "bar"]

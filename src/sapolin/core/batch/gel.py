@@ -15,7 +15,7 @@ from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.formula.composition import Composition
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import Temperature, Text, text
 
 __all__ = ["GelForecast", "gel_forecast", "gel_temperature_c", "kept_fraction", "saponification_warms_k"]
@@ -76,15 +76,15 @@ def kept_fraction(shape: Shape, height_mm: float | None, cover: str) -> float:
 def _sides_mm(shape: Shape, height_mm: float | None) -> tuple[float, float, float]:
     """Sides of the soap in one mould, or of a cube that holds as much where the shape is another."""
     if isinstance(shape, Slab):
-        return shape.length_mm or 0.0, shape.width_mm or 0.0, height_mm or shape.height_mm or 0.0
+        return given(shape.length_mm), given(shape.width_mm), height_mm or given(shape.height_mm)
     if isinstance(shape, Cylinder):
-        side = (shape.diameter_mm or 0.0) * pi**0.5 / 2
-        return side, side, height_mm or shape.length_mm or 0.0
+        side = given(shape.diameter_mm) * pi**0.5 / 2
+        return side, side, height_mm or given(shape.length_mm)
     if isinstance(shape, HalfSpheres):
-        side = (shape.diameter_mm or 0.0) * (pi / 12) ** (1 / 3)
+        side = given(shape.diameter_mm) * (pi / 12) ** (1 / 3)
     else:
         ml = shape.cavity_ml if isinstance(shape, Cavities) else shape.volume_ml
-        side = 10 * (ml or 0.0) ** (1 / 3)
+        side = 10 * given(ml) ** (1 / 3)
     return side, side, side
 
 

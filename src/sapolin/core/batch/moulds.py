@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, given
 from sapolin.core.quantities.text import number, percent, template
 
 __all__ = [
@@ -97,14 +97,14 @@ def rim_ml(shape: Shape) -> float:
     538.8
     """
     if isinstance(shape, Slab):
-        return (shape.length_mm or 0) * (shape.width_mm or 0) * (shape.height_mm or 0) / 1000
+        return given(shape.length_mm) * given(shape.width_mm) * given(shape.height_mm) / 1000
     if isinstance(shape, Cylinder):
-        return pi / 4 * (shape.diameter_mm or 0) ** 2 * (shape.length_mm or 0) / 1000
+        return pi / 4 * given(shape.diameter_mm) ** 2 * given(shape.length_mm) / 1000
     if isinstance(shape, HalfSpheres):
-        return shape.count * pi / 12 * (shape.diameter_mm or 0) ** 3 / 1000
+        return shape.count * pi / 12 * given(shape.diameter_mm) ** 3 / 1000
     if isinstance(shape, Cavities):
-        return shape.count * (shape.cavity_ml or 0)
-    return shape.volume_ml or 0
+        return shape.count * given(shape.cavity_ml)
+    return given(shape.volume_ml)
 
 
 def _rim_height_mm(shape: Shape) -> float | None:

@@ -13,7 +13,7 @@ from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
-from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
+from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth, given
 from sapolin.core.quantities.text import Text, listed_with_or, number, percent, template, text, weight
 
 __all__ = [
@@ -241,7 +241,7 @@ def colour_percent(line: ColourLine) -> float:
     >>> colour_percent(ColourLine(colorant="mica-blue", by="tsp_per_500_g", value=1.0))
     0.4
     """
-    value = line.value or 0.0
+    value = given(line.value)
     if line.by == "percent_of_oils":
         return value
     return 100 * value * colorants()[line.colorant].g_per_tsp / TSP_BASE_G
@@ -316,7 +316,7 @@ def _portions(plan: BatchPlan) -> Iterator[Diagnostic]:
             yield from _colour(line, f"{at}.colours[{j}]")
     shares = [portion.share_percent for portion in plan.portions]
     if plan.portions and all(share is not None for share in shares):
-        total = sum(share or 0.0 for share in shares)
+        total = sum(map(given, shares))
         if abs(total - 100) > SHARE_TOLERANCE_PERCENT:
             code = "portions_over_100" if total > 100 else "portions_not_100"
             yield stopping(code, "portions", sum=percent(round(total, 4)), gap=number(round(abs(total - 100), 4)))

@@ -18,6 +18,7 @@ from sapolin.core.materials.ingredients import additives, colorants, liquids, sc
 from sapolin.core.materials.own import with_materials
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
+from sapolin.core.quantities.model import given
 from sapolin.core.quantities.text import Temperature, listed, number, percent, plain, template, weight, within_sentence
 
 __all__ = ["allergens_of", "forbidden", "hue_gap_degrees", "readiness"]
@@ -111,7 +112,7 @@ def _moulds(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
     ):
         yield diagnostic("tight_mould", "warning", "moulds", spare=number(spare_ml, 0, "mL"))
     if plan.choices.top == "textured" and any(
-        (use.headroom_mm or 0.0) < PEAKS_NEED_MM for use in plan.moulds if use.mould.shape.kind in ("loaf", "slab")
+        given(use.headroom_mm) < PEAKS_NEED_MM for use in plan.moulds if use.mould.shape.kind in ("loaf", "slab")
     ):
         yield diagnostic("no_room_for_peaks", "warning", "choices.top")
 
@@ -151,9 +152,9 @@ def _scents(plan: BatchPlan) -> Iterator[Diagnostic]:
         scent, path = scents()[line.scent], f"scents[{i}]"
         if line.limit_percent is None:
             yield diagnostic("no_scent_limit", "warning", f"{path}.limit_percent", name=scent.name.lower())
-        if (line.percent_of_oils or 0.0) > scent.usual_maximum_percent:
+        if given(line.percent_of_oils) > scent.usual_maximum_percent:
             yield diagnostic(
-                "much_scent", "warning", f"{path}.percent_of_oils", name=scent.name, rate=percent(line.percent_of_oils or 0.0),
+                "much_scent", "warning", f"{path}.percent_of_oils", name=scent.name, rate=percent(given(line.percent_of_oils)),
                 low=number(scent.usual_minimum_percent), high=percent(scent.usual_maximum_percent),
             )  # fmt: skip
         hurries = [template(f"behaviour.{one}") for one in HURRIES if one in scent.behaviour]

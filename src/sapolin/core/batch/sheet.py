@@ -13,7 +13,7 @@ from sapolin.core.batch.readiness import forbidden, readiness
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives
 from sapolin.core.quantities.diagnostics import Diagnostic
-from sapolin.core.quantities.model import Model, Truth
+from sapolin.core.quantities.model import Model, Truth, given
 from sapolin.core.quantities.text import Param, Temperature, Text, number, percent, plain, template, text, weight
 from sapolin.core.quantities.units import from_grams, in_spoons
 
@@ -188,8 +188,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
             lye.append(_row(name, f"{dry:,.{lg}f}", f"{ounce_dry:,.{lo}f}", pure, caustic=True, item=item))
         elif solution is not None and solution > 0:
             lye.append(
-                _row(_said("master", lye=name, share=number(asked.master_percent or 0.0)), f"{solution:,.{lg}f}",
-                     f"{ounce_solution or 0.0:,.{lo}f}", _said("of_pure", pure=pure), caustic=True, item=item)
+                _row(_said("master", lye=name, share=number(given(asked.master_percent))), f"{solution:,.{lg}f}",
+                     f"{given(ounce_solution):,.{lo}f}", _said("of_pure", pure=pure), caustic=True, item=item)
             )  # fmt: skip
     if grams.water > 0:
         lye += less_cups("water", _said("water"), grams.water, ounces.water, _said("takes_lye"), lot=False)

@@ -10,7 +10,7 @@ from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.own import with_materials
 from sapolin.core.optimise.trades import best_trades
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import Param, number, plain, text
 
 __all__ = ["TEST_BATCH_OILS_G", "Trial", "trial_set"]
@@ -67,7 +67,7 @@ def _change(id: str, words: str, formula: Formula, **params: Param) -> Change:
 
 def _changes(formula: Formula, base: Catalogue | None) -> Iterator[Change]:
     yield _change("base", "base", formula)
-    superfat = formula.superfat_percent or 0.0
+    superfat = given(formula.superfat_percent)
     for step, words in ((-2.0, "superfat_less"), (3.0, "superfat_more")):
         if superfat + step >= 1:
             changed = formula.model_copy(update={"superfat_percent": superfat + step})
@@ -99,7 +99,7 @@ def _traded(formula: Formula, base: Catalogue | None) -> Iterator[Change]:
     for trade in best_trades(formula, SHARE_POINTS, base)[:2]:
         moved = {trade.give: -trade.points, trade.take: trade.points}
         lines = tuple(
-            line.model_copy(update={"value": round((line.value or 0.0) + moved.get(line.oil, 0.0), 6)})
+            line.model_copy(update={"value": round(given(line.value) + moved.get(line.oil, 0.0), 6)})
             for line in blend.lines
         )
         yield _change(

@@ -88,14 +88,12 @@ def mixed_lot(
 ) -> Lot:
     """The lot that comes out. The parts have passed :func:`mix_problem`."""
     total_g = sum(part.grams for part in parts) + water_g
-    prices = [part.lot.per_kg for part in parts]
-    paid = None
-    if all(price is not None for price in prices):
-        paid = sum((price or 0.0) * part.grams / 1000 for price, part in zip(prices, parts, strict=True))
+    paid = [part.lot.per_kg * part.grams / 1000 for part in parts if part.lot.per_kg is not None]
     dates = [part.lot.best_before for part in parts if part.lot.best_before is not None]
     one = parts[0].lot if len(parts) == 1 else None
     return Lot(
-        code=code, material=material, kind=kind, amount_g=total_g, price=paid, arrived=today, place=place,
+        code=code, material=material, kind=kind, amount_g=total_g,
+        price=sum(paid) if len(paid) == len(parts) else None, arrived=today, place=place,
         supplier="" if one is None else one.supplier, supplier_code="" if one is None else one.supplier_code,
         certificate=None if one is None else one.certificate, best_before=min(dates) if dates else None,
         purity_percent=parts[0].lot.purity_percent, has_antioxidant=all(part.lot.has_antioxidant for part in parts),

@@ -41,7 +41,7 @@ from sapolin.core.optimise.solve.spread import chance_in_range, chance_of_all, d
 from sapolin.core.optimise.solve.words import objective_of, said, why_of
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import Model, Truth
+from sapolin.core.quantities.model import Model, Truth, given
 from sapolin.core.quantities.text import listed, listed_with_or, number, percent
 
 __all__ = [
@@ -314,7 +314,7 @@ def _slack(question: SolveQuestion, model: BlendModel, first: Solution) -> tuple
     if first.cost.per_kg is not None:
         priced = [price_of(oil, question.prices) for oil in model.oils]
         if all(price is not None for price in priced):
-            prices = np.array([price or 0.0 for price in priced]) / 100
+            prices = np.array([given(price) for price in priced]) / 100
             cheapest = linear_value(replace(at_required, preference=prices))
             if np.isfinite(cheapest) and first.cost.per_kg - cheapest >= 0.05:
                 words.append(said("price_to_spare", lowest=number(cheapest, 2), now=number(first.cost.per_kg, 2)))

@@ -27,6 +27,7 @@ from sapolin.core.optimise.solve.sense import (
     want_rows,
 )
 from sapolin.core.optimise.solve.spread import deviations
+from sapolin.core.quantities.model import given
 
 __all__ = ["BlendModel", "Surroundings", "blend_model", "feature_of", "without_likings"]
 
@@ -63,7 +64,7 @@ def feature_of(oil: Oil, feature: str, prices: Mapping[str, float]) -> float:
     if feature.startswith("acid:"):
         return oil.profile[ACID_INDEX[feature.removeprefix("acid:")]]
     if feature == "price_per_kg":
-        return price_of(oil, prices) or 0.0
+        return given(price_of(oil, prices))
     return LINEAR_QUANTITIES[feature].of_oil(oil)
 
 
@@ -253,7 +254,7 @@ def _preference(question: SolveQuestion, oils: tuple[Oil, ...], familiarity: tup
         load = np.array([qualities()["oxidation_load"].points(oil.profile) for oil in oils])
         return unfamiliar + scale * load / 100
     if question.prefer == "cheaper":
-        per_kg = np.array([price_of(oil, question.prices) or 0.0 for oil in oils])
+        per_kg = np.array([given(price_of(oil, question.prices)) for oil in oils])
         return unfamiliar + scale * per_kg / max(float(per_kg.max(initial=0.0)), 1e-9)
     return unfamiliar
 

@@ -30,7 +30,7 @@ from sapolin.core.optimise.swap.search import Found, Mover, Search, SwapCancelle
 from sapolin.core.optimise.swap.words import in_words, said
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
-from sapolin.core.quantities.model import Model, Truth
+from sapolin.core.quantities.model import Model, Truth, given
 from sapolin.core.quantities.text import Number, Text, joined, number, percent, significant, template, weight
 
 __all__ = ["DistanceTerm", "EqualSapContrast", "Incoming", "JobDone", "SwapAnswer", "SwapCandidate", "answer_swap"]
@@ -260,7 +260,7 @@ class _Case:
         fresh = [
             OilLine(oil=self.allowed[i].id, value=round(share, 6)) for i, share in sorted(found.shares.items())
         ]  # fmt: skip
-        fresh.sort(key=lambda line: -(line.value or 0.0))
+        fresh.sort(key=lambda line: -given(line.value))
         lines: list[OilLine] = []
         for line in blend.lines:
             share = self.stays[line.oil] + moved.get(line.oil, 0.0)

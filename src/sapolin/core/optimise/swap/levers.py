@@ -9,7 +9,7 @@ from sapolin.core.formula.document import AdditiveLine, Formula, Water
 from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import Number, Param, number, plain, text
 
 __all__ = ["Lever", "levers_of"]
@@ -60,7 +60,7 @@ def _lever(id: str, formula: Formula, points: Number | None = None, **params: Pa
 def _levers(formula: Formula, before: FormulaResult, after: FormulaResult) -> Iterator[Lever]:
     softer = _points(before, "hardness") - _points(after, "hardness")
     less_lather = _points(before, "open_lather") - _points(after, "open_lather")
-    superfat = formula.superfat_percent or 0.0
+    superfat = given(formula.superfat_percent)
     if superfat - 1 >= LEAST_SUPERFAT_PERCENT:
         lower = superfat - (2.0 if softer > 3 and superfat - 2 >= LEAST_SUPERFAT_PERCENT else 1.0)
         gained = number((superfat - lower) * -coefficient("superfat.hardness"), 1)
