@@ -196,6 +196,19 @@ class TestWhatAnOrderSays:
         assert all(hint.material == "hemp" for hint in hints)
         assert {5000, 8.0, 12.0, 20} <= set(numbers(hints[1].words))
 
+    def test_of_larger_packs_the_cheapest_that_is_used_up_in_time_is_told(self):
+        packs = [
+            offer("Mill", "olive", 1000, 7.0),
+            offer("Mill", "olive", 5000, 30.0),
+            offer("Mill", "olive", 200_000, 800.0),
+        ]
+        [hint] = cheapest_purchase(
+            {"olive": 900.0}, packs, [Supplier(name="Mill")], {"olive": 10_000.0}, {"olive": 15.0}
+        ).hints
+        # 10 kg a year at 7 instead of 6; the barrel would last for twenty years.
+        assert hint.saves == pytest.approx(10.0)
+        assert {5000, 6.0, 7.0} <= set(numbers(hint.words))
+
     @pytest.mark.parametrize(("yearly", "count"), [(120.0, 0), (125.0, 1), (0.0, 0)])
     def test_a_larger_pack_is_worth_a_word_from_half_a_coin_a_year_on(self, yearly, count):
         packs = [offer("Mill", "hemp", 1000, 12.0), offer("Mill", "hemp", 5000, 40.0)]
@@ -228,7 +241,8 @@ class TestPacks:
             ("500g", Pack(500, "g")),
             ("1 gal", Pack(3785.411784, "ml")), ("16 fl oz", Pack(473.176473, "ml")), ("35 lb", Pack(15875.73295, "g")),
             ("100 pcs", Pack(100, "piece")), ("50 Stück", Pack(50, "piece")), ("1,000 ml", None), ("1.5 L", Pack(1500, "ml")),
-            ("Kanister 10 l", Pack(10_000, "ml")), ("6×1 kg", Pack(6000, "g")),
+            ("Kanister 10 l", Pack(10_000, "ml")), ("6×1 kg", Pack(6000, "g")), ("1/2 kg", Pack(500, "g")),
+            ("1 1/2 lb", Pack(680.388555, "g")), ("½ gal", Pack(1892.705892, "ml")), ("4 x 1/4 l", Pack(1000, "ml")),
         ],
     )  # fmt: skip
     def test_in_every_way_they_are_written(self, written, pack):
@@ -241,7 +255,14 @@ class TestPacks:
 
     @pytest.mark.parametrize(
         ("written", "code"),
-        [("", "no_number"), ("large", "no_number"), ("5", "no_unit"), ("0 kg", "not_positive"), ("-3", "not_positive")],
+        [
+            ("", "no_number"),
+            ("large", "no_number"),
+            ("1/0 kg", "no_number"),
+            ("5", "no_unit"),
+            ("0 kg", "not_positive"),
+            ("-3", "not_positive"),
+        ],
     )
     def test_or_refused_with_a_reason(self, written, code):
         with pytest.raises(CannotReadError, match=code):
@@ -253,6 +274,19 @@ class TestPacks:
         assert (read_number("1,234", ","), read_number("1,234", ".")) == (1.234, 1234.0)
         with pytest.raises(CannotReadError):
             read_number("1,234.50", ",")
+
+    @pytest.mark.parametrize(
+        ("written", "decimal"),
+        [("24.90", ","), ("1,25", "."), ("1'234.50", ","), ("12.34,50", ""), ("1,2,3", ""), ("1,234.5.6", "")],
+    )
+    def test_what_does_not_go_with_the_sign_is_not_read_another_way(self, written, decimal):
+        with pytest.raises(CannotReadError, match="other_sign"):
+            read_number(written, decimal)
+
+    def test_powers_of_ten_are_no_price(self):
+        with pytest.raises(CannotReadError, match="no_number"):
+            read_number("1.5E+03")
+        assert read_number("12 each") == 12.0
 
 
 class TestNames:

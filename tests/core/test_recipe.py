@@ -96,6 +96,15 @@ def test_what_is_not_one_oil_alone_is_suggested_and_not_chosen(name, among):
     assert among <= {one.oil for one in line.suggestions}
 
 
+@pytest.mark.parametrize(
+    ("written", "superfat"),
+    [("SF 6", 6.0), ("superfat: 5", 5.0), ("lye discount 7,5", 7.5), ("5% superfat", 5.0), ("superfat 5 to 8", None),
+     ("superfat as usual", None)],
+)  # fmt: skip
+def test_a_superfat_that_is_written_counts_with_and_without_its_sign(written, superfat):
+    assert read_recipe(f"lard 500 g\n{written}", catalogue()).superfat_percent == superfat
+
+
 def test_lye_water_and_superfat_are_told_apart():
     read = read_recipe("lard 500 g\nlye 68 g\nNaOH 70 g\ndistilled water 150 g\nsuperfat 6 %", catalogue())
     assert [line.kind for line in read.lines] == ["oil", "lye", "lye", "water", "superfat"]

@@ -17,6 +17,7 @@ from core.batches import GUEST, MILK
 from core.strategies import weight_formula
 from core.test_rules import BOTH_WAYS
 from golden.entries import ENTRIES, entry_lines
+from golden.lists import buying_lines, cost_lines, lot_lines, price_list_lines, recipe_lines
 from golden.plans import PLANS, VARIED, diagnostic_lines, dual, form_of, plan_lines, varied_lines
 from golden.questions import SOLVES, SWAPS, advice_lines, move_lines, solve_lines, swap_lines
 from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
@@ -155,6 +156,11 @@ SCENES: dict[str, Any] = {
     "make days by dice": make_walk_lines,
     "lots by dice": stock_walk_lines,
     "due": due_lines,
+    "recipes": recipe_lines,
+    "price lists": price_list_lines,
+    "buying": buying_lines,
+    "costs": cost_lines,
+    "lots": lot_lines,
     "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,

@@ -187,10 +187,14 @@ def _weight_g(piece: str) -> float | None:
 def _line(piece: str, oils: Catalogue) -> RecipeLine:
     amounts = [(_number(number), _UNITS[unit.lower()]) for number, unit in _AMOUNT.findall(piece)]
     name = re.sub(r"[():=/\-–—]+", " ", _AMOUNT.sub(" ", piece))
+    name = re.sub(r"(\s*,)+\s*", ", ", name)
     name = re.sub(r"^\s*(of|at)\s+", "", re.sub(r"\s+", " ", name).strip(" .,:")).strip()
     shares = [value for value, unit in amounts if unit == "%"]
     if _SUPERFAT.search(piece):
-        return RecipeLine(text=piece, kind="superfat", amount=shares[0] if shares else None, unit="percent", name="")
+        # A bare number is percent too: SF 6.
+        numbers = shares or [_number(one) for one in re.findall(_NUMBER, piece)]
+        superfat = numbers[0] if len(numbers) == 1 else None
+        return RecipeLine(text=piece, kind="superfat", amount=superfat, unit="percent", name="")
     grams = _weight_g(piece)
     by_share = grams == 0 and bool(shares)
     amount = shares[0] if by_share else grams or None

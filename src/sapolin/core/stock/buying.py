@@ -280,7 +280,7 @@ def _larger_packs(
     used: Mapping[str, float],
     keeps: Mapping[str, float],
 ) -> list[BuyHint]:
-    """For each material, the larger pack that is cheaper per kg and would be used up before it turns."""
+    """For each material, the cheapest larger pack that would be used up before it turns; where none would, the cheapest."""
     hints = []
     for material in dict.fromkeys(one.material for one, _ in bought):
         mine = [(one, count) for one, count in bought if one.material == material]
@@ -290,19 +290,19 @@ def _larger_packs(
         larger = [one for one in offers if one.material == material and one.pack_g > grams and one.per_kg < per_kg]
         if not larger or yearly <= 0:
             continue
-        best = min(larger, key=lambda one: one.per_kg)
-        months = 12 * best.pack_g / yearly
         keeps_for = keeps.get(material)
+        lasting = [one for one in larger if keeps_for is None or 12 * one.pack_g / yearly <= keeps_for]
+        best = min(lasting or larger, key=lambda one: one.per_kg)
+        months = 12 * best.pack_g / yearly
         saves = yearly * (per_kg - best.per_kg) / 1000
         if saves < LEAST_SAVING:
             continue
-        in_time = keeps_for is None or months <= keeps_for
         words = text(
-            "stock.buying.larger_pack" if in_time else "stock.buying.larger_pack_turns", pack=weight(best.pack_g, 0),
+            "stock.buying.larger_pack" if lasting else "stock.buying.larger_pack_turns", pack=weight(best.pack_g, 0),
             supplier=best.supplier, per_kg=number(best.per_kg, 2), instead=number(per_kg, 2), months=number(months, 0),
             saves=number(saves, 2), keeps=number(keeps_for or 0.0, 0),
         )  # fmt: skip
-        hints.append(BuyHint(material=material, saves=saves if in_time else 0.0, words=words))
+        hints.append(BuyHint(material=material, saves=saves if lasting else 0.0, words=words))
     return hints
 
 

@@ -27,14 +27,17 @@ _UNITS: dict[str, str] = {
 }  # fmt: skip
 _UNIT = "|".join(sorted((re.escape(unit) for unit in _UNITS), key=len, reverse=True))
 _NUMBER = r"\d[\d.,'\u202f\u00a0]*"
-_TIMES = re.compile(rf"(\d+)\s*[x×*]\s*({_NUMBER})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
-_ONE = re.compile(rf"({_NUMBER})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
+_FRACTION = re.compile(r"(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)")
+_SIGNS = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4"}
+_AMOUNT = rf"(?:\d+\s+)?\d+\s*/\s*\d+|{_NUMBER}"
+_TIMES = re.compile(rf"(\d+)\s*[x×*]\s*({_AMOUNT})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
+_ONE = re.compile(rf"({_AMOUNT})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
 _AMBIGUOUS = re.compile(r"\d{1,3}[.,]\d{3}")
 MOST = 10_000_000.0
 
 
 class CannotReadError(ValueError):
-    """Why something could not be read: `ambiguous`, `no_number`, `no_unit`, `not_positive`."""
+    """Why something could not be read: `ambiguous`, `other_sign`, `no_number`, `no_unit`, `not_positive`."""
 
     def __init__(self, code: str) -> None:
         super().__init__(code)
@@ -59,7 +62,7 @@ def read_number(written: str, decimal: Decimal = "") -> float:
     (1250.0, 1.25)
     """
     found = re.search(rf"-?{_NUMBER}", written.replace("−", "-"))
-    if found is None:
+    if found is None or re.match(r"e[+-]?\d", written[found.end() :], re.IGNORECASE):
         raise CannotReadError("no_number")
     digits = re.sub(r"['\u202f\u00a0]", "", found.group().lstrip("-")).rstrip(".,")
     if found.group().startswith("-"):
@@ -68,7 +71,7 @@ def read_number(written: str, decimal: Decimal = "") -> float:
     if len(signs) == 2:  # The later one stands before the decimals.
         mark = max(signs, key=digits.rfind)
         if decimal and mark != decimal:
-            raise CannotReadError("ambiguous")
+            raise CannotReadError("other_sign")
     elif not signs:
         mark = "."
     else:
@@ -80,7 +83,11 @@ def read_number(written: str, decimal: Decimal = "") -> float:
         elif _AMBIGUOUS.fullmatch(digits):
             raise CannotReadError("ambiguous")
     other = "," if mark == "." else "."
-    value = float(digits.replace(other, "").replace(mark, "."))
+    whole, _, decimals = digits.partition(mark)
+    in_threes = rf"\d+|\d{{1,3}}(?:{re.escape(other)}\d{{3}})+"
+    if not re.fullmatch(r"\d*", decimals) or not re.fullmatch(in_threes, whole):
+        raise CannotReadError("other_sign")
+    value = float(f"{whole.replace(other, '')}.{decimals}")
     if not 0 <= value <= MOST:
         raise CannotReadError("not_positive")
     return value
@@ -89,20 +96,33 @@ def read_number(written: str, decimal: Decimal = "") -> float:
 def read_pack(written: str, decimal: Decimal = "", unit: str = "") -> Pack:
     """What a pack holds; a bare number counts in `unit`. Raises CannotReadError.
 
-    >>> read_pack("1x5l"), read_pack("12 x 500 g"), read_pack("Canister 2,5 kg")
-    (Pack(amount=5000.0, unit='ml'), Pack(amount=6000.0, unit='g'), Pack(amount=2500.0, unit='g'))
+    >>> read_pack("1x5l"), read_pack("12 x 500 g"), read_pack("Canister 2,5 kg"), read_pack("1/2 kg")
+    (Pack(amount=5000.0, unit='ml'), Pack(amount=6000.0, unit='g'), Pack(amount=2500.0, unit='g'), Pack(amount=500.0, unit='g'))
     """
+    for sign, fraction in _SIGNS.items():
+        written = written.replace(sign, fraction)
     times = _TIMES.search(written)
     if times is not None:
-        return _pack(int(times[1]) * read_number(times[2], decimal), times[3])
+        return _pack(int(times[1]) * _amount(times[2], decimal), times[3])
     one = _ONE.search(written)
     if one is not None:
-        return _pack(read_number(one[1], decimal), one[2])
+        return _pack(_amount(one[1], decimal), one[2])
     if not re.search(r"\d", written):
         raise CannotReadError("no_number")
     if not unit:
         raise CannotReadError("no_unit")
-    return _pack(read_number(written, decimal), unit)
+    return _pack(_amount(written, decimal), unit)
+
+
+def _amount(written: str, decimal: Decimal) -> float:
+    """A number, or a fraction such as 1 1/2."""
+    fraction = _FRACTION.search(written)
+    if fraction is None:
+        return read_number(written, decimal)
+    whole, over, under = (int(part or 0) for part in fraction.groups())
+    if under == 0:
+        raise CannotReadError("no_number")
+    return whole + over / under
 
 
 def _pack(amount: float, written_unit: str) -> Pack:
