@@ -136,8 +136,8 @@ def test_only_what_may_be_a_part_is_asked_about(make_formula, purity):
 def test_a_limit_is_said_in_its_unit(make_formula):
     blend = formula_json(SHARES)["blend"] | {"total_oils_g": 5.0}
     problem = problems_of(make_formula(blend=blend), catalogue())[0]
-    assert problem.params["value"] == weight(5.0)
-    assert (problem.params["low"], problem.params["high"]) == (weight(10.0), weight(500_000.0))
+    assert problem.params["value"] == weight(5.0, 0)
+    assert (problem.params["low"], problem.params["high"]) == (weight(10.0, 0), weight(500_000.0, 0))
 
 
 def test_water_that_cannot_dissolve_the_lye_says_how_much_would(make_formula):

@@ -184,7 +184,7 @@ class TestShown:
     @given(st.floats(-20, 140), st.floats(-20, 140))
     def test_temperatures_come_out_as_they_would_be_measured(self, low, high):
         first, second = (
-            float(word)
+            float(word.replace("−", "-"))
             for word in plain((Temperature(c=low, to_c=high),), temperatures="F").removesuffix(" °F").split(" to ")
         )
         assert first == pytest.approx(low * 1.8 + 32, abs=0.51)
@@ -214,3 +214,10 @@ def test_a_batch_with_master_lye_is_told_its_own_heat():
     assert "no water to add" in steps["make-lye"]
     assert "into the water" not in steps["make-lye"]
     assert plan_batch(as_it_is).lye_peak.high_c == pytest.approx(20.0, abs=0.5)
+
+    def test_a_little_below_zero_is_not_minus_nothing(self):
+        assert (
+            plain((Temperature(c=-0.3), ", ", Temperature(c=-12.6), ", ", Grams(g=-0.04, decimals=1)))
+            == "0 °C, −13 °C, 0.0 g"
+        )
+        assert plain((Number(value=-0.004, decimals=2, unit="%"),)) == "0.00 %"

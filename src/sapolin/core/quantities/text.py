@@ -290,14 +290,14 @@ def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureU
     if isinstance(quantity, Grams):
         unit = WEIGHT_UNITS[weights]
         decimals = quantity.decimals if weights == "g" else unit.decimals_as_fine_as(quantity.decimals)
-        return f"{quantity.g / unit.grams:,.{decimals}f} {weights}".replace("-", "−")
+        return f"{quantity.g / unit.grams:z,.{decimals}f} {weights}".replace("-", "−")
     if isinstance(quantity, Temperature):
         ends = [quantity.c] if quantity.to_c is None else [quantity.c, quantity.to_c]
         shown = [c if temperatures == "C" else c * 1.8 + 32 for c in ends]
-        said = f" {template('list.to')} ".join(f"{degrees:.0f}" for degrees in shown)
+        said = f" {template('list.to')} ".join(f"{degrees:z.0f}" for degrees in shown)
         return f"{said.replace('-', '−')} °{temperatures}"
     if isinstance(quantity, TemperatureDifference):
         return f"{quantity.c:.1f} °C" if temperatures == "C" else f"{quantity.c * 1.8:.0f} °F"
-    digits = f"{quantity.value:,.10g}" if quantity.decimals is None else f"{quantity.value:,.{quantity.decimals}f}"
+    digits = f"{quantity.value:,.10g}" if quantity.decimals is None else f"{quantity.value:z,.{quantity.decimals}f}"
     unit_text = f" {quantity.unit}" if quantity.unit else ""
     return digits.replace("-", "−") + unit_text
