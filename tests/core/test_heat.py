@@ -12,7 +12,7 @@ from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import steps_of
 from sapolin.core.batch.temperatures import TemperatureWindow
 from sapolin.core.production.cooling import cooling_forecast
-from sapolin.core.quantities.text import Temperature, TemperatureDifference, plain, text
+from sapolin.core.quantities.text import Grams, Number, Temperature, TemperatureDifference, plain, text
 
 WINDOW = TemperatureWindow(
     low_c=32, high_c=43, apart_c=5.6, hardest_fat="Coconut", melts_c=24, milk=False, conflict=()
@@ -190,6 +190,11 @@ class TestShown:
         assert first == pytest.approx(low * 1.8 + 32, abs=0.51)
         assert second == pytest.approx(high * 1.8 + 32, abs=0.51)
 
+    def test_a_little_below_zero_is_not_minus_nothing(self):
+        said = (Temperature(c=-0.3), ", ", Temperature(c=-12.6), ", ", Grams(g=-0.04, decimals=1))
+        assert plain(said) == "0 °C, −13 °C, 0.0 g"
+        assert plain((Number(value=-0.004, decimals=2, unit="%"),)) == "0.00 %"
+
     @given(st.floats(0, 60))
     def test_a_difference_is_not_turned_into_a_temperature(self, apart):
         shown = plain((TemperatureDifference(c=apart),), temperatures="F")
@@ -214,10 +219,3 @@ def test_a_batch_with_master_lye_is_told_its_own_heat():
     assert "no water to add" in steps["make-lye"]
     assert "into the water" not in steps["make-lye"]
     assert plan_batch(as_it_is).lye_peak.high_c == pytest.approx(20.0, abs=0.5)
-
-    def test_a_little_below_zero_is_not_minus_nothing(self):
-        assert (
-            plain((Temperature(c=-0.3), ", ", Temperature(c=-12.6), ", ", Grams(g=-0.04, decimals=1)))
-            == "0 °C, −13 °C, 0.0 g"
-        )
-        assert plain((Number(value=-0.004, decimals=2, unit="%"),)) == "0.00 %"
