@@ -327,6 +327,7 @@ class TestReadiness:
             ("scorched_milk", {"formula": {"liquids": [MILK]}, "choices": {"milk": "chilled"}}),
             ("milk_overheats", {"formula": {"liquids": [MILK]}, "choices": {"cover": "insulate"}}),
             ("too_cool_for_fats", {"formula": {"liquids": [MILK]}}),
+            ("no_bar_from_cut", {"moulds": (loaf(bar_mm=251),)}),
             ("gel_not_wanted", {"formula": {"process": {"gel": "prevented"}}, "choices": {"cover": "heat_pad"}}),
             ("gel_in_fridge", {"formula": {"process": {"gel": "encouraged"}}, "choices": {"cover": "fridge"}}),
             ("no_scent_limit", {"scents": [{"scent": "lavender", "percent_of_oils": 2.0}]}),

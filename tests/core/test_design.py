@@ -122,6 +122,12 @@ class TestEffects:
     def test_one_sheet_each_tells_nothing(self):
         assert {one.told for one in step_results(self.LABELS, self.sheets([2], [4], [3]))} <= {"not_yet", "close"}
 
+    @pytest.mark.parametrize(("each", "told"), [(1, "not_yet"), (2, "not_yet"), (3, "close")])
+    def test_batches_judged_alike_are_not_called_so_by_one_or_two(self, each, told):
+        [step, _] = step_results(self.LABELS, self.sheets([3] * each, [3] * each, [3] * each))
+        assert step.told == told
+        assert ("too few sheets" in plain(step.words)) == (each < 3)
+
     def test_many_like_sheets_tell_that_there_is_no_difference(self):
         steps = step_results(self.LABELS[:2], self.sheets([3] * 120, [3] * 120))
         assert [one.told for one in steps] == ["alike"]

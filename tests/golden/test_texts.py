@@ -21,6 +21,7 @@ from golden.lists import buying_lines, cost_lines, lot_lines, price_list_lines, 
 from golden.plans import PLANS, VARIED, diagnostic_lines, dual, form_of, plan_lines, varied_lines
 from golden.questions import SOLVES, SWAPS, advice_lines, move_lines, solve_lines, swap_lines
 from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
+from golden.tables import FRONTS, cut_lines, drying_lines, front_lines, heat_lines, trial_lines
 from golden.test_golden import golden
 from golden.walks import cure_walk_lines, due_lines, make_walk_lines, stock_walk_lines
 from sapolin.core.advice.report import report
@@ -161,6 +162,11 @@ SCENES: dict[str, Any] = {
     "buying": buying_lines,
     "costs": cost_lines,
     "lots": lot_lines,
+    "heat": heat_lines,
+    "drying": drying_lines,
+    "cuts": cut_lines,
+    "trials": trial_lines,
+    **{f"front {name}": (lambda name=name: front_lines(name)) for name in FRONTS},
     "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,

@@ -152,7 +152,8 @@ def cut_plan(use: MouldUse, cut: Cut, batter_ml: float, height_mm: float | None,
     is_grid = len(down) > 1 and not isinstance(shape, Cylinder)
     code = "half_rounds" if cut.halved and isinstance(shape, Cylinder) else "grid_bars" if is_grid else "bars"
     label = text(
-        f"cutting.{code}", bars=number(bars), thickness=number(thickness, unit="" if is_grid else "mm"),
+        f"cutting.one_{code}" if bars == 1 else f"cutting.{code}", bars=number(bars),
+        thickness=number(thickness, unit="" if is_grid else "mm"),
         width=number(bar_width, unit="mm"),
     )  # fmt: skip
     return CutPlan(

@@ -101,6 +101,10 @@ def _moulds(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
     size, spare_ml = planned.size, planned.volume.high_ml - planned.volume.total_ml
     if process.is_salt_bar and any(use.cut is not None for use in plan.moulds):
         yield diagnostic("salt_bar_in_a_loaf", "warning", "moulds")
+    for i, fill in enumerate(planned.moulds):
+        if fill.cuts and fill.cuts[0].bars == 0:
+            thickness = number(fill.cuts[0].bar_thickness_mm, 1, "mm")
+            yield diagnostic("no_bar_from_cut", "warning", f"moulds[{i}].cut", name=fill.name, thickness=thickness)
     if not plan.moulds:
         yield diagnostic("no_mould", "warning", "moulds", volume=number(planned.volume.total_ml, 0, "mL"))
     elif size.over_ml > 0:

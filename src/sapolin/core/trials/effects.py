@@ -157,9 +157,13 @@ def step_results(labels: Sequence[str], sheets: Sequence[RunSheet]) -> tuple[Ste
         each = min(sum(sheet.run == run for sheet in sheets) for run in (one, other))
         told: Told = _told(difference, sd) if each >= LEAST_SHEETS else "not_yet"
         further = max(_further(difference, sd, each), LEAST_SHEETS - each)
-        if told == "not_yet" and further > MOST_FURTHER:
+        too_few = each < LEAST_SHEETS and further > MOST_FURTHER
+        if too_few:
+            further = LEAST_SHEETS - each
+        elif told == "not_yet" and further > MOST_FURTHER:
             told = "close"
         key = told if told in ("not_yet", "alike", "close") else f"{told}_{'more' if difference > 0 else 'less'}"
+        key = "too_few" if too_few else key
         words = text(
             f"trial.step.{key}", one=labels[one], other=labels[other], difference=number(abs(difference), 1),
             further=number(further),
