@@ -4,6 +4,8 @@ from math import exp, log, pi, sqrt
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from sapolin.core.cure.drying import BarAsCut, Room, Weighing, bar_weight, drying_days, drying_forecast, ready_day
 from sapolin.core.quantities.coefficients import coefficient
@@ -83,14 +85,30 @@ class TestWhatABarWeighs:
 
 class TestReadyDay:
     def test_the_week_from_then_on_takes_just_the_limit(self) -> None:
-        for tau, end, limit in ((19.2, 0.88, 1.0), (12.0, 0.9, 0.5), (30.0, 0.86, 0.75)):
+        for tau, end, limit in ((19.2, 0.88, 1.0), (12.0, 0.9, 0.5), (29.0, 0.86, 0.75)):
             day = ready_day(tau, end, limit)
             before, after = (end + (1 - end) * exp(-one / tau) for one in (day, day + 7))
             assert 100 * (1 - after / before) == pytest.approx(limit, abs=1e-9)
 
-    def test_what_never_loses_so_much_is_ready_at_once(self) -> None:
-        assert ready_day(400.0, 0.95, 1.0) == 0.0
+    def test_what_loses_nothing_is_ready_at_once(self) -> None:
         assert ready_day(19.2, 1.0, 1.0) == 0.0
+
+    def test_slow_drying_is_not_being_dry(self) -> None:
+        # 400 days of drying never lose 1 % in a week; two thirds of the water are gone after 400 days.
+        assert ready_day(400.0, 0.95, 1.0) == 400.0
+        assert ready_day(50.0, 0.88, 1.0) == 50.0
+
+    @given(st.floats(5, 200), st.floats(0.8, 0.97), st.floats(0.5, 1.0))
+    def test_what_dries_slower_is_ready_later(self, tau: float, end: float, limit: float) -> None:
+        assert ready_day(1.1 * tau, end, limit) > ready_day(tau, end, limit)
+
+    def test_a_cold_damp_room_makes_bars_wait(self) -> None:
+        days = [
+            drying_forecast(BAR, [], 0, Room(celsius=celsius, humidity_percent=damp)).ready_day
+            for celsius, damp in ((26, 38), (19, 55), (11, 78))
+        ]
+        assert days == sorted(days)
+        assert days[2] > days[1] + 14
 
 
 class TestForecast:

@@ -6559,7 +6559,7 @@ export interface components {
             at_least_g: number;
             /**
              * Ready Day
-             * @description Days after cutting from which a week takes less than the limit.
+             * @description Days after cutting from which a week takes less than the limit, and most of the water that leaves is gone.
              */
             ready_day: number;
             /** Ready Low Day */

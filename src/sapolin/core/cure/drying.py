@@ -106,7 +106,7 @@ class DryingForecast(Model):
     at_least_g: float
     """95 % of the bars weigh at least this much once dry."""
     ready_day: float
-    """Days after cutting from which a week takes less than the limit."""
+    """Days after cutting from which a week takes less than the limit, and most of the water that leaves is gone."""
     ready_low_day: float
     ready_high_day: float
     """In nine of ten cases it is ready between these."""
@@ -140,20 +140,23 @@ def drying_days(sides_mm: tuple[float, float, float], room: Room | None = None) 
 
 
 def ready_day(drying_time_days: float, end_fraction: float, limit_percent: float) -> float:
-    """Days after cutting from which a week takes at most `limit_percent` of the weight.
+    """Days after cutting from which a week takes at most `limit_percent` of the weight, and two thirds of the water that leaves
+    are gone.
 
     With k = exp(−t/τ) and q = exp(−7/τ), the loss of a week (1 − e) k (1 − q) / (e + (1 − e) k) equals the limit L at
-    k = L e / ((1 − e) (1 − q − L)).
+    k = L e / ((1 − e) (1 − q − L)). What dries slowly loses little in a week too: it is not dry before τ.
 
-    >>> round(ready_day(19.2, 0.88, 1.0), 1)
-    26.8
+    >>> round(ready_day(19.2, 0.88, 1.0), 1), round(ready_day(50.0, 0.88, 1.0), 1)
+    (26.8, 50.0)
     """
-    limit = limit_percent / 100
-    lost = 1 - exp(-7 / drying_time_days) - limit
-    wet = 1 - end_fraction
-    if lost <= 0 or wet <= 0:
+    limit, wet = limit_percent / 100, 1 - end_fraction
+    if wet <= 0:
         return 0.0
-    return max(0.0, -drying_time_days * log(min(limit * end_fraction / (wet * lost), 1.0)))
+    least = coefficient("drying.least_times") * drying_time_days
+    lost = 1 - exp(-7 / drying_time_days) - limit
+    if lost <= 0:
+        return least
+    return max(least, -drying_time_days * log(limit * end_fraction / (wet * lost)))
 
 
 def drying_observed(
