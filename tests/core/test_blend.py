@@ -84,6 +84,21 @@ def test_converting_keeps_gaps_and_odd_sums():
     assert converted(unfinished, "percent_of_oils") is unfinished
 
 
+@pytest.mark.parametrize(
+    ("values", "total", "paths"),
+    [
+        ((-1.0, 50.0), 1000.0, ["blend.lines[0].value"]), ((50.0, 2e9), 1000.0, ["blend.lines[1].value"]),
+        ((50.0, 50.0), 2e9, ["blend.total_oils_g"]), ((50.0, 50.0), -1.0, ["blend.total_oils_g"]),
+        ((-1.0, -2.0), -3.0, ["blend.lines[0].value", "blend.lines[1].value", "blend.total_oils_g"]),
+    ],
+)  # fmt: skip
+def test_amounts_that_none_can_be_made_of_are_not_converted(values, total, paths):
+    with pytest.raises(FormulaError) as caught:
+        converted(blend(*values, total=total), "weight_g")
+    assert [(one.code, one.path) for one in caught.value.problems] == [("not_shareable", path) for path in paths]
+    assert converted(blend(0.0, 1e9, total=1e9), "weight_g").lines[0].value == 0.0
+
+
 def test_shares_need_a_total_to_become_weights():
     with pytest.raises(FormulaError) as caught:
         converted(blend(50, 50, total=None), "weight_g")

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 
 from core.strategies import codes_of, laden_formulas, weight_formula
+from sapolin.core.advice.report import report
 from sapolin.core.bar.calculation import calculate, calculation_of
 from sapolin.core.formula.composition import Composition
 from sapolin.core.materials.catalogue import catalogue
@@ -106,6 +107,13 @@ class TestWhatConsumesLye:
         assert bar.lye.naoh_g == pytest.approx(129.976, abs=0.005)
         assert bar.lye.superfat_total_percent == pytest.approx(9.611, abs=1e-3)
         assert "lye_consumed" in codes_of(formula)
+
+    @pytest.mark.parametrize(("percent", "severity"), [(0.02, None), (0.03, "note"), (0.42, "note"), (0.44, "warning")])
+    def test_from_two_points_on_it_is_a_warning(self, percent, severity):
+        # 1 % of citric acid takes 4.611 points: a tenth of a point from 0.0217 % on, two points from 0.434 %.
+        line = {"additive": "citric-acid", "by": "percent_of_oils", "value": percent}
+        found = report(weight_formula(OLIVE, additives=[line])).diagnostics
+        assert next((one.severity for one in found if one.code == "lye_consumed"), None) == severity
 
     def test_with_koh_the_salt_is_of_potassium(self):
         # tripotassium citrate, 306.39 g/mol: 10 / 192.12 x 306.39 = 15.948 g

@@ -6,11 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.batches import plan
+from core.batches import GUEST, plan
+from core.strategies import weight_formula
 from sapolin.core.batch.heat import cooling, gel_onset_hours, lye_peak, solution_density_g_per_ml
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.procedure import steps_of
-from sapolin.core.batch.temperatures import TemperatureWindow
+from sapolin.core.batch.temperatures import TemperatureWindow, usual_choices
 from sapolin.core.production.cooling import cooling_forecast
 from sapolin.core.quantities.text import Grams, Number, Temperature, TemperatureDifference, plain, text
 
@@ -219,3 +220,19 @@ def test_a_batch_with_master_lye_is_told_its_own_heat():
     assert "no water to add" in steps["make-lye"]
     assert "into the water" not in steps["make-lye"]
     assert plan_batch(as_it_is).lye_peak.high_c == pytest.approx(20.0, abs=0.5)
+
+
+class TestUsualChoices:
+    """What scorches is kept cool, with ice at hand where it takes the lye; all else is made as usual."""
+
+    @pytest.mark.parametrize(
+        ("liquid", "use", "cover", "in_ice"),
+        [
+            (None, "", "cover", False), ("goat-milk", "dissolves_lye", "fridge", True), ("goat-milk", "at_trace", "fridge", False),
+            ("aloe-juice", "dissolves_lye", "cover", False),
+        ],
+    )  # fmt: skip
+    def test_by_liquid(self, liquid, use, cover, in_ice):
+        liquids = [] if liquid is None else [{"liquid": liquid, "use": use, "by": "percent_of_water", "value": 50.0}]
+        chosen = usual_choices(weight_formula(GUEST, liquids=liquids))
+        assert (chosen.cover, chosen.ice_bath) == (cover, in_ice)

@@ -170,6 +170,15 @@ def test_a_mixture_by_hand():
     assert mixed.known_profile_percent == pytest.approx(100)
 
 
+def test_what_is_known_of_the_acids_of_a_mixture_by_hand():
+    """A third is known by its SAP value alone: of the rest the acids are known."""
+    tin = {"id": "own-tin", "name": "Tin", "content": {"kind": "sap", "sap_koh_mg_per_g": 195.0, "solid_at_20_c": True}}
+    parts = [{"oil": "olive-refined", "share_percent": 66.0}, {"oil": "own-tin", "share_percent": 34.0}]
+    mix = {"id": "own-mix", "name": "Mix", "content": {"kind": "recipe", "components": parts}}
+    known = with_materials(catalogue(), [OwnMaterial.model_validate(one) for one in (tin, mix)])
+    assert known["own-mix"].known_profile_percent == pytest.approx(66.0)
+
+
 @pytest.mark.parametrize(
     ("olive", "palm", "state"), [(49.0, 51.0, "solid"), (51.0, 49.0, "liquid"), (50.0, 50.0, "liquid")]
 )

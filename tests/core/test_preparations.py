@@ -340,6 +340,10 @@ class TestMixingPastes:
         assert coconut == pytest.approx(5.0)
         assert "cleansing" in answer.misses
 
+    def test_a_paste_that_is_not_needed_is_not_named(self):
+        mild = [TargetRange(quality="cleansing", minimum=0, maximum=1)]
+        assert [(one.batch_id, one.share_percent) for one in best_mix([OLIVE, COCONUT], mild).shares] == [("1", 100.0)]
+
     def test_without_enough_paste_there_is_no_answer(self):
         for pastes, code in (([], "no_paste"), ([paste("1", "olive-refined", left_g=100.0)], "pastes_run_short")):
             with pytest.raises(FormulaError) as error:
@@ -451,6 +455,7 @@ class TestTheRest:
     def test_what_is_left_of_a_paste(self):
         left = remaining([OLIVE, COCONUT], {"1": 4999.6, "2": 1000.0})
         assert [(one.batch_id, one.left_g) for one in left] == [("2", 4000.0)]
+        assert remaining([OLIVE, COCONUT], {}) == (OLIVE, COCONUT)
 
 
 def numbers_within(content: object, path: str = "") -> Iterator[tuple[str, dict[str, object], str]]:

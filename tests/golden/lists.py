@@ -30,6 +30,7 @@ RECIPES = (
     "500 g pomace\n1,250 g shae butter\n12,5 g bees wax\n0/3 kg hemp\nmica to taste",
     "• organic extra virgin olive 400g (35%)\n• kokum 10 %\n• Unicorn fat 20 g\nlye 3 oz\n\n",
     "2 kg rice bran oil\n250 grams sunflower\nolive 30 % and coconut 30 % and something nice 40 %",
+    "lard 500 g\n\n\n3/0 kg hemp\n- \ncoconut 0.25 kg",
     "sweet almond, 60 grams, cold pressed\nJojoba 1 tbsp\n-5 g castor\ncastor 5 castor",
 )  # fmt: skip
 

@@ -93,7 +93,8 @@ def plan_lines(asked: BatchPlan) -> Iterator[str]:
     for section in sheet.sections:
         yield f"== {section.title}"
         for row in (*section.rows, *((section.total,) if section.total else ())):
-            yield f"{row.name}: {row.g} g, {row.oz} oz, {row.note}"
+            marks = "".join(mark for mark, is_so in ((" caustic", row.caustic), (" lot", row.lot)) if is_so)
+            yield f"{row.name}: {row.g} g, {row.oz} oz, {row.note}{marks}"
     for fact in sheet.facts:
         yield f"{fact.name}: {plain(fact.value)}"
     for words in sheet.moulds:

@@ -6,6 +6,7 @@ from typing import Any
 
 from core.batches import GUEST, MILK
 from core.strategies import weight_formula
+from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.best_move import best_move
@@ -16,7 +17,7 @@ from sapolin.core.optimise.trades import best_trades
 from sapolin.core.optimise.trial_set import trial_set
 from sapolin.core.quantities.text import plain
 
-__all__ = ["MOVES", "SOLVES", "SWAPS", "advice_lines", "move_lines", "solve_lines", "swap_lines"]
+__all__ = ["MOVES", "SOLVES", "SWAPS", "advice_lines", "lever_lines", "move_lines", "solve_lines", "swap_lines"]
 
 PRICES = {
     "olive-refined": 6.0, "coconut": 3.0, "palm": 2.4, "castor": 5.0, "lard": 2.2, "tallow-beef": 2.0, "shea": 9.0,
@@ -76,6 +77,9 @@ SWAPS: dict[str, tuple[Formula, dict[str, float], dict[str, Any]]] = {
     "castor, nothing else does it": (percent_formula(BASTILE), {"castor": 0.0}, {"forbidden": ("olive-virgin",)}),
     "a mixture of one's own": (
         percent_formula({"own-soap-mix": 55.0, "palm": 40.0, "castor": 5.0}, materials=[OWN_BLEND]), {"palm": 0.0}, {},
+    ),
+    "a trace of wax goes": (
+        percent_formula({"olive-refined": 49.2, "coconut": 25.0, "palm": 25.0, "beeswax": 0.8}), {"beeswax": 0.0}, {"most_replacements": 1},
     ),
     "milk fat stays": (
         weight_formula(GUEST, liquids=[MILK], purpose="dry-skin"), {"palm": 0.0}, {"others": "one_moves", "free_of": ("palm",)},
@@ -173,6 +177,13 @@ SOLVES: dict[str, SolveQuestion] = {
         percent_formula({"own-pressed-here": 60.0, "coconut": 25.0, "palm": 15.0}, materials=[PRESSED_HERE]),
         limits=({"oil": "own-pressed-here", "minimum_percent": 30.0},), free_of=("palm",),
     ),
+    "a late oil stays late": asked(weight_formula({}, blend=LATE), prefer="closer", free_of=("palm",)),
+    "late oils alone meet no lye": asked(
+        weight_formula({}, blend={"lines": [line | {"added": "at_trace"} for line in LATE["lines"]]}), pool=("tallow-beef", "coconut", "olive-refined"),
+    ),
+    "nothing cheaper": asked(
+        weight_formula({"coconut": 900.0, "olive-refined": 100.0}, purpose="cleaning-block"), pool=("coconut", "olive-refined"), prices={"coconut": 3.0, "olive-refined": 3.0},
+    ),
     "purity not entered": asked(weight_formula(GUEST, lye={"naoh_purity_percent": None}), purpose="shaving"),
 }  # fmt: skip
 
@@ -225,6 +236,29 @@ def move_lines() -> Iterator[str]:
         yield f"== {name}: {move.percent:g} % from {move.give_name} to {move.take_name}, new {move.is_new}, {move.nearer_by:.4f} nearer"
         yield from (f"    {one.name} {one.points:.4f}, in range {one.in_range}" for one in move.reached)
         yield f"    {', '.join(f'{line.oil} {line.value:g} {line.by}' for line in move.blend.lines)}"
+
+
+SOFTER = {
+    "a little": {"olive-refined": 390.0, "palm": 250.0, "coconut": 260.0, "shea": 50.0, "castor": 50.0},
+    "much": {"olive-refined": 700.0, "palm": 150.0, "coconut": 100.0, "castor": 50.0}, "harder": {"palm": 500.0, "coconut": 450.0, "castor": 50.0},
+}  # fmt: skip
+AROUND: tuple[dict[str, Any], ...] = (
+    {}, {"superfat": 1.0}, {"superfat": 2.0}, {"superfat": 2.9}, {"superfat": 3.0}, {"superfat": 4.0}, {"water": {"by": "lye_concentration_percent", "value": 38.0}},
+    {"water": {"by": "lye_concentration_percent", "value": 38.1}}, {"water": {"by": "lye_concentration_percent", "value": 30.4}}, {"process": {"gel": "encouraged"}}, {"process": {"gel": "prevented"}},
+    {"process": {"method": "hot"}}, {"process": {"cure_weeks": 9}}, {"additives": [{"additive": "sodium-lactate-60", "by": "percent_of_oils", "value": 1.0}]},
+    {"additives": [{"additive": "sugar", "by": "percent_of_oils", "value": 1.0}]}, {"liquids": [MILK]},
+)  # fmt: skip
+
+
+def lever_lines() -> Iterator[str]:
+    """What else could make up for a softer bar, with everything that may stand around it."""
+    for around in AROUND:
+        before = calculate(weight_formula(GUEST, **around))
+        for name, weights in SOFTER.items():
+            formula = weight_formula(weights, **around)
+            yield f"== {name}, {around}"
+            for lever in levers_of(formula, before, calculate(formula)):
+                yield f"{lever.id}: {lever.label}. {lever.reason}"
 
 
 def advice_lines(guest: Formula) -> Iterator[str]:

@@ -204,6 +204,7 @@ def bench_lines() -> Iterator[str]:
             for i, choice in enumerate(choices)
         ]
         yield f"== chosen {likely}"
+        yield ", ".join(f"{one.tester} {one.bars} {one.codes}" for one in comparison.rounds)
         yield from lines_of(verdict(comparison, likely))
     batches = [
         [judged(6.0 + i, count=2), judged(-2.0 + 2 * i, tester="Ilmo", weeks=12.0), judged(4.0, predicted=28.0)]

@@ -106,7 +106,7 @@ def drying_lines() -> Iterator[str]:
 
 CUTS: dict[str, MouldUse] = {
     "loaf": loaf(), "loaf with trims and kerf": loaf(bar_mm=28, kerf_mm=2, trim_mm=5), "loaf halved": loaf(bar_mm=30, kerf_mm=1, halved=True),
-    "loaf, one bar too thick": loaf(bar_mm=300), "loaf by a cutter": MouldUse(mould=loaf().mould, headroom_mm=5, cut=Cut(bar_mm=25, cutter=Cutter(name="Wires", gaps_mm=(25.0, 25.0, 40.0, 25.0), kerf_mm=0.4))),
+    "loaf, one bar too thick": loaf(bar_mm=300), "loaf by a cutter": MouldUse(mould=loaf().mould, headroom_mm=5, cut=Cut(bar_mm=25, cutter=Cutter(name="Wires", gaps_mm=(25.0, 25.0, 40.0, 25.0)))),
     "slab": SLAB, "slab with square bars": SLAB.model_copy(update={"cut": Cut(bar_mm=70, bar_width_mm=70, kerf_mm=1, trim_mm=0)}), "tube": TUBE,
     "tube not halved": TUBE.model_copy(update={"cut": Cut(bar_mm=30, kerf_mm=1.5, trim_mm=0)}), "domes": DOMES, "tray": TRAY,
     "calibrated": MouldUse(mould=loaf().mould.model_copy(update={"calibration_percent": 92.0}), headroom_mm=5, cut=Cut(bar_mm=25)),

@@ -4,8 +4,9 @@ minimum: 95 % of the bars weigh at least so much; the rest are found on the scal
 average: the mean of the batch is not below it, and few bars fall short of it by more than a tolerated error.
 """
 
-from math import floor
+from math import floor, inf
 from statistics import NormalDist
+from typing import Literal
 
 from sapolin.core.cure.drying import BarWeight
 from sapolin.core.labels.design import NetRule
@@ -20,14 +21,10 @@ SHORT_FRACTION = 0.025
 """So many bars may be short by more than the tolerated error (EU 76/211)."""
 NEVER_SHORT = NormalDist().inv_cdf(0.999)
 """By twice the error none may be: here one in a thousand."""
-TOLERATED = (
-    (50.0, 0.0, 9.0),
-    (100.0, 4.5, 0.0),
-    (200.0, 0.0, 4.5),
-    (300.0, 9.0, 0.0),
-    (500.0, 0.0, 3.0),
-    (1000.0, 15.0, 0.0),
-)
+TOLERATED: tuple[tuple[float, float, Literal["%", "g"]], ...] = (
+    (50.0, 9.0, "%"), (100.0, 4.5, "g"), (200.0, 4.5, "%"), (300.0, 9.0, "g"), (500.0, 3.0, "%"), (1000.0, 15.0, "g"),
+    (inf, 1.5, "%"),
+)  # fmt: skip
 """Up to a weight in g: an error in g, or in per cent (EU 76/211, annex I)."""
 HEIGHTS_MM = ((50.0, 2.0), (200.0, 3.0), (1000.0, 4.0))
 """Least height of the digits of a net weight, up to a weight in g (EU 76/211); above it 6 mm."""
@@ -54,10 +51,8 @@ def tolerated_error_g(nominal_g: float) -> float:
     >>> tolerated_error_g(92), tolerated_error_g(120), tolerated_error_g(40)
     (4.5, 5.4, 3.6)
     """
-    for up_to, grams, per_cent in TOLERATED:
-        if nominal_g <= up_to:
-            return grams or round(nominal_g * per_cent / 100, 6)
-    return nominal_g * 1.5 / 100
+    error, of = next((error, of) for up_to, error, of in TOLERATED if nominal_g <= up_to)
+    return error if of == "g" else round(nominal_g * error / 100, 6)
 
 
 def letter_height_mm(net_g: float) -> float:

@@ -565,6 +565,9 @@ def _still_there(case: _Case) -> Text:
     )
 
 
+HALF_A_POINT = 0.5
+
+
 def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
     sap_out = sum(case.oils[oil].sap_koh_mg_per_g.typical * share for oil, share in case.goes.items()) / case.share
     plain = [(i, oil) for i, oil in enumerate(case.allowed) if oil.kind == "triglyceride" and oil.group != "ricinoleic"]
@@ -589,10 +592,16 @@ def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
         f" {template('list.and')} ",
     )
     lye = result.lye.naoh_g + result.lye.koh_g - case.before.lye.naoh_g - case.before.lye.koh_g
+    moves = abs(worst[0][0]) >= HALF_A_POINT
     return EqualSapContrast(
         name=oil.name,
         sap_difference_koh_mg_per_g=oil.sap_koh_mg_per_g.typical - sap_out,
         formula=formula,
         result=result,
-        words=said("equal_sap", name=oil.name.lower(), lye=weight(abs(lye)), moved=moved),
+        words=said(
+            "equal_sap" if moves else "equal_sap_moves_nothing",
+            name=oil.name.lower(),
+            lye=weight(abs(lye)),
+            moved=moved,
+        ),
     )
