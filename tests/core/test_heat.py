@@ -228,8 +228,8 @@ class TestUsualChoices:
     @pytest.mark.parametrize(
         ("liquid", "use", "cover", "in_ice"),
         [
-            (None, "", "cover", False), ("goat-milk", "dissolves_lye", "fridge", True), ("goat-milk", "at_trace", "fridge", False),
-            ("aloe-juice", "dissolves_lye", "cover", False),
+            (None, "", "cover", False), ("goat-milk", "dissolves_lye", "fridge", True),
+            ("goat-milk", "at_trace", "fridge", False), ("aloe-juice", "dissolves_lye", "cover", False),
         ],
     )  # fmt: skip
     def test_by_liquid(self, liquid, use, cover, in_ice):

@@ -314,7 +314,7 @@ def stock_refusal(event: StockEvent, lot: Lot, entries: Sequence[LedgerEntry], a
         return not_in_hand(lot, now.in_hand_g, "grams")
     if isinstance(event, Returned):
         # Counting may find more than came in; what is put back was there before.
-        most = max(accumulate(one.change_g for one in entries), default=0.0)
+        most = max(accumulate(one.change_g for one in entries))
         if now.in_hand_g + event.grams > most + CENT:
             return stopping("more_than_it_held", "grams", lot_code=lot.code, most=_amount(lot, most))
     if isinstance(event, Counted) and not 0 <= event.grams <= MOST_G:

@@ -592,14 +592,14 @@ def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
         f" {template('list.and')} ",
     )
     lye = result.lye.naoh_g + result.lye.koh_g - case.before.lye.naoh_g - case.before.lye.koh_g
-    moves = abs(worst[0][0]) >= HALF_A_POINT
+    code = "equal_sap" if abs(worst[0][0]) >= HALF_A_POINT else "equal_sap_moves_nothing"
     return EqualSapContrast(
         name=oil.name,
         sap_difference_koh_mg_per_g=oil.sap_koh_mg_per_g.typical - sap_out,
         formula=formula,
         result=result,
         words=said(
-            "equal_sap" if moves else "equal_sap_moves_nothing",
+            code,
             name=oil.name.lower(),
             lye=weight(abs(lye)),
             moved=moved,
