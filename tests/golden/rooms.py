@@ -1,7 +1,9 @@
+# ruff: noqa: E501
 """What the rooms beyond formula, bar and batch say, for the texts that these tests hold them to."""
 
 from collections.abc import Iterator, Mapping
 from datetime import date
+from itertools import product
 from typing import Any
 
 from pydantic import BaseModel
@@ -35,6 +37,7 @@ from sapolin.core.preparations import (
     RebatchPlan,
     prepare_preparation,
 )
+from sapolin.core.preparations.dilution import dilute
 from sapolin.core.quantities.text import Grams, Number, Temperature, TemperatureDifference, plain
 from sapolin.core.stock.keeping import keeps_until
 from sapolin.core.stock.needs import material_of, needs_of
@@ -43,6 +46,7 @@ from sapolin.core.trials.judging import learned_quality
 
 __all__ = [
     "bench_lines",
+    "dilution_lines",
     "fault_lines",
     "label_lines",
     "lines_of",
@@ -123,6 +127,32 @@ def preparation_lines() -> Iterator[str]:
     for name, asked in PREPARATIONS.items():
         yield f"== {name}"
         yield from lines_of(prepare_preparation(asked, ON_HAND))
+
+
+DILUTED = {"olive": (("1", 100.0),), "coconut": (("2", 100.0),), "both": (("1", 65.0), ("2", 35.0))}
+AROUND_IT: tuple[dict[str, Any], ...] = (
+    {}, {"style": "thick"}, {"style": "foamer"}, {"style": "thick", "brine_percent": 2.0}, {"wash_water": "hard", "preservative": None},
+    {"scents": [{"scent": "lavender", "percent": 1.5, "limit_percent": 3.0}], "preservative": {**KEEPS, "rate_percent": 0.3}},
+    {"preservative": {"preservative": "phenoxyethanol-glycol", "rate_percent": 1.0, "ph_low": 3, "ph_high": 7}},
+)  # fmt: skip
+
+
+def dilution_lines() -> Iterator[str]:
+    """Pastes thinned to every strength, in every style."""
+    told: set[str] = set()
+    for (name, shares), soap, around in product(DILUTED.items(), (8.0, 15.0, 22.0, 45.0), AROUND_IT):
+        pastes = [{"batch_id": paste, "share_percent": share} for paste, share in shares]
+        entries = {"preservative": KEEPS, "bottles": 6, "bottle_ml": 250} | around
+        made = dilute(
+            DilutionPlan.model_validate({"name": "Wash", "pastes": pastes, "soap_percent": soap} | entries), ON_HAND
+        )
+        water = ", ".join(f"{stage.weight_g:.2f} g" for stage in made.water)
+        yield f"== {name} at {soap:g} %, {around}: {made.product_g:.2f} g, pastes {[round(one.weight_g, 2) for one in made.pastes]}, water {water}"
+        yield f"{made.thickness.thickness} from {made.thickness.thick_from_percent:.2f} %, salt thickens {made.thickness.salt_thickens}, {made.preservative_g:.3f} g, {made.brine_g:.2f} g"
+        for one in made.diagnostics:
+            words = " | ".join(plain(said) for said in (one.message, one.reason, one.remedy) if said)
+            yield f"{one.severity} {one.code}" if words in told else f"{one.severity} {one.code}: {words}"
+            told.add(words)
 
 
 REDS = PortionWeights.model_validate({

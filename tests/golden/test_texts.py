@@ -7,9 +7,9 @@ writes them anew; read what differs.
 
 import re
 from collections.abc import Iterable, Iterator
-from itertools import groupby, islice
+from itertools import groupby, islice, product
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 
@@ -20,7 +20,15 @@ from golden.entries import ENTRIES, entry_lines
 from golden.lists import buying_lines, cost_lines, lot_lines, price_list_lines, recipe_lines
 from golden.plans import PLANS, VARIED, diagnostic_lines, dual, form_of, plan_lines, varied_lines
 from golden.questions import SOLVES, SWAPS, advice_lines, lever_lines, move_lines, solve_lines, swap_lines
-from golden.rooms import bench_lines, fault_lines, label_lines, practice_lines, preparation_lines, shelf_lines
+from golden.rooms import (
+    bench_lines,
+    dilution_lines,
+    fault_lines,
+    label_lines,
+    practice_lines,
+    preparation_lines,
+    shelf_lines,
+)
 from golden.tables import FRONTS, cut_lines, drying_lines, front_lines, heat_lines, trial_lines
 from golden.test_golden import golden
 from golden.walks import cure_walk_lines, due_lines, make_walk_lines, stock_walk_lines
@@ -29,7 +37,7 @@ from sapolin.core.bar.explanations import explain, quantity_ids
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.readiness import readiness
-from sapolin.core.formula.document import Formula
+from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.formula.version_1 import formula_from_version_1, plan_from_version_1
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.text import plain
@@ -111,6 +119,26 @@ def rule_lines() -> Iterator[str]:
             yield from adjustment_lines(formula)
 
 
+HOLDERS: dict[str, dict[str, Any]] = {
+    "oils alone": {}, "milk": {"liquids": [MILK]}, "egg": {"liquids": [{"liquid": "egg", "use": "at_trace", "by": "weight_g", "value": 20.0}]},
+    "beer": {"liquids": [{"liquid": "beer", "use": "dissolves_lye", "by": "weight_g", "value": 90.0}]}, "oat drink": {"liquids": [{"liquid": "oat-drink", "use": "at_trace", "by": "weight_g", "value": 20.0}]},
+    **{one: {"additives": [{"additive": one, "by": "percent_of_oils", "value": 1.0}]} for one in ("honey", "silk", "goat-milk-powder", "glycerin", "vitamin-e", "salt")},
+}  # fmt: skip
+BLENDS = {
+    "guest": GUEST, "lard": {"lard": 500.0, "coconut": 300.0, "olive-refined": 200.0},
+    "many": {"olive-refined": 300.0, "stearic-acid": 100.0, "almond-sweet": 100.0, "peanut": 100.0, "soybean": 100.0, "sesame": 100.0, "wheat-germ": 50.0, "lanolin": 50.0, "beeswax": 50.0, "mustard": 50.0},
+}  # fmt: skip
+
+
+def unwanted_lines() -> Iterator[str]:
+    """What a bar holds, or may hold, of everything that it can be meant to be free of."""
+    for (blend, weights), (name, around), word in product(BLENDS.items(), HOLDERS.items(), get_args(FreeOf)):
+        found = report(weight_formula(weights, free_of=[word], **around)).diagnostics
+        for one in found:
+            if one.code in ("unwanted", "perhaps_unwanted"):
+                yield f"{blend}, {name}, free of {word}: {one.severity} {one.stops} {plain(one.message)}"
+
+
 TOLD = 3
 """So many of a kind are told."""
 
@@ -168,6 +196,8 @@ SCENES: dict[str, Any] = {
     "cuts": cut_lines,
     "trials": trial_lines,
     **{f"front {name}": (lambda name=name: front_lines(name)) for name in FRONTS},
+    "dilutions": dilution_lines,
+    "unwanted": unwanted_lines,
     "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,

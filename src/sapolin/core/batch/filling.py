@@ -172,7 +172,7 @@ def _place_for(plan: BatchPlan, over_ml: float) -> Text:
             cavities = ceil(over_ml / cavity_ml)
             code = "size.one_more_cavity" if cavities == 1 else "size.more_cavities"
             return text(code, cavities=number(cavities, 0), name=use.mould.name)
-    volume = _ml(max(10 * round(over_ml / 10 + 0.5), 10))
+    volume = _ml(10 * ceil(over_ml / 10))
     return text("size.spare_cavity" if over_ml <= MOST_IN_A_CAVITY_ML else "size.another_mould", volume=volume)
 
 
