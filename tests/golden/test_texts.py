@@ -168,20 +168,20 @@ def remark_lines() -> Iterator[str]:
 
 
 SCENES: dict[str, Any] = {
-    **{f"formula {name}": (lambda formula=formula: formula_lines(formula)) for name, formula in FORMULAS.items()},
-    **{f"batch {name}": (lambda asked=asked: plan_lines(asked)) for name, asked in PLANS.items()},
+    **{f"formula/{name}": (lambda formula=formula: formula_lines(formula)) for name, formula in FORMULAS.items()},
+    **{f"batch/{name}": (lambda asked=asked: plan_lines(asked)) for name, asked in PLANS.items()},
     "advice": lambda: advice_lines(FORMULAS["guest"]),
-    **{f"swap {name}": (lambda asked=asked: swap_lines(*asked)) for name, asked in SWAPS.items()},
-    **{f"solve {name}": (lambda asked=asked: solve_lines(asked)) for name, asked in SOLVES.items()},
+    **{f"swap/{name}": (lambda asked=asked: swap_lines(*asked)) for name, asked in SWAPS.items()},
+    **{f"solve/{name}": (lambda asked=asked: solve_lines(asked)) for name, asked in SOLVES.items()},
     "moves": move_lines,
     "levers": lever_lines,
-    "varied choices": lambda: varied_lines(VARIED["choices"](), str),
+    "varied/choices": lambda: varied_lines(VARIED["choices"](), str),
     **{
-        f"varied {name}": (lambda made=made: varied_lines(made(), form_of))
+        f"varied/{name}": (lambda made=made: varied_lines(made(), form_of))
         for name, made in VARIED.items()
         if name != "choices"
     },
-    **{f"entries {name}": (lambda asked=asked: entry_lines(*asked)) for name, asked in ENTRIES.items()},
+    **{f"entries/{name}": (lambda asked=asked: entry_lines(*asked)) for name, asked in ENTRIES.items()},
     "cure by dice": cure_walk_lines,
     "make days by dice": make_walk_lines,
     "lots by dice": stock_walk_lines,
@@ -195,7 +195,7 @@ SCENES: dict[str, Any] = {
     "drying": drying_lines,
     "cuts": cut_lines,
     "trials": trial_lines,
-    **{f"front {name}": (lambda name=name: front_lines(name)) for name in FRONTS},
+    **{f"front/{name}": (lambda name=name: front_lines(name)) for name in FRONTS},
     "dilutions": dilution_lines,
     "unwanted": unwanted_lines,
     "bench": bench_lines,
@@ -210,7 +210,8 @@ SCENES: dict[str, Any] = {
 
 
 def file_of(scene: str) -> Path:
-    return HERE / (re.sub(r"\W+", "-", scene) + ".txt")
+    *rooms, name = (re.sub(r"\W+", "-", part) for part in scene.split("/"))
+    return HERE.joinpath(*rooms, f"{name}.txt")
 
 
 @pytest.mark.parametrize("scene", SCENES)
@@ -218,7 +219,11 @@ def test_it_says_what_was_read_and_found_right(scene):
     assert [*SCENES[scene]()] == file_of(scene).read_text(encoding="utf-8").splitlines()
 
 
+def test_no_text_is_left_of_what_is_not_told_any_more():
+    assert {*HERE.rglob("*.txt")} == {file_of(scene) for scene in SCENES}
+
+
 if __name__ == "__main__":
-    HERE.mkdir(exist_ok=True)
     for scene, lines in SCENES.items():
+        file_of(scene).parent.mkdir(parents=True, exist_ok=True)
         file_of(scene).write_text("\n".join(lines()) + "\n", encoding="utf-8")
