@@ -6,6 +6,7 @@ from typing import Any
 
 from core.batches import GUEST, MILK
 from core.strategies import weight_formula
+from golden.plans import diagnostic_lines
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
@@ -15,9 +16,20 @@ from sapolin.core.optimise.solve.question import starting_question, targets_of_p
 from sapolin.core.optimise.swap import Outgoing, SwapQuestion, answer_swap, levers_of
 from sapolin.core.optimise.trades import best_trades
 from sapolin.core.optimise.trial_set import trial_set
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 
-__all__ = ["MOVES", "SOLVES", "SWAPS", "advice_lines", "lever_lines", "move_lines", "solve_lines", "swap_lines"]
+__all__ = [
+    "MOVES",
+    "SOLVES",
+    "SWAPS",
+    "advice_lines",
+    "lever_lines",
+    "move_lines",
+    "question_lines",
+    "solve_lines",
+    "swap_lines",
+]
 
 PRICES = {
     "olive-refined": 6.0, "coconut": 3.0, "palm": 2.4, "castor": 5.0, "lard": 2.2, "tallow-beef": 2.0, "shea": 9.0,
@@ -259,6 +271,56 @@ def lever_lines() -> Iterator[str]:
             yield f"== {name}, {around}"
             for lever in levers_of(formula, before, calculate(formula)):
                 yield f"{lever.id}: {lever.label}. {lever.reason}"
+
+
+HARD = Target(feature="hardness", minimum=36.0)
+BAD_SOLVES: dict[str, dict[str, Any]] = {
+    "unknown target": {"targets": (Target(feature="shine", minimum=1.0),)}, "open target": {"targets": (Target(feature="hardness"),)},
+    "reversed target": {"targets": (Target(feature="hardness", minimum=40.0, maximum=39.9),)}, "target of one value": {"targets": (Target(feature="hardness", minimum=40.0, maximum=40.0),)},
+    "reversed limit": {"limits": ({"oil": "coconut", "minimum_percent": 30.0, "maximum_percent": 29.0},)},
+    "limits at 100": {"limits": ({"oil": "coconut", "minimum_percent": 30.0}, {"oil": "lard", "minimum_percent": 70.0})},
+    "limits over 100": {"limits": ({"oil": "coconut", "minimum_percent": 31.0}, {"oil": "lard", "minimum_percent": 70.0})},
+    "wanted and forbidden": {"limits": ({"oil": "palm", "minimum_percent": 10.0},), "free_of": ("palm",)}, "forbidden but at 0": {"limits": ({"oil": "palm", "minimum_percent": 0.0},), "free_of": ("palm",)},
+    "as many wanted as oils": {"most_oils": 2, "limits": ({"oil": "coconut", "minimum_percent": 20.0}, {"oil": "lard", "minimum_percent": 40.0})},
+    "more wanted than oils": {"most_oils": 1, "limits": ({"oil": "coconut", "minimum_percent": 20.0}, {"oil": "lard", "minimum_percent": 40.0})},
+    "least share of half": {"most_oils": 2, "least_share_percent": 50.0}, "least share over half": {"most_oils": 2, "least_share_percent": 51.0}, "one oil of all": {"most_oils": 1, "least_share_percent": 60.0},
+    "nothing allowed": {"pool": ("palm",), "free_of": ("palm",)}, "nothing priced": {"prefer": "cheaper"}, "an empty pool": {"pool": ()},
+    "palm as a group": {"groups": ({"group": "palm", "minimum_percent": 20.0, "maximum_percent": 30.0},)}, "reversed group": {"groups": ({"group": "animal", "minimum_percent": 40.0, "maximum_percent": 20.0},)},
+    "wax as a group": {"groups": ({"group": "waxes", "minimum_percent": 2.0},), "with_specialties": True}, "butters as a group": {"groups": ({"group": "butters", "minimum_percent": 15.0, "maximum_percent": 20.0},)},
+    "hard oils": {"groups": ({"group": "hard", "maximum_percent": 45.0},)},
+}  # fmt: skip
+BAD_SWAPS: dict[str, tuple[dict[str, float], dict[str, Any]]] = {
+    "not in the blend": ({"hemp": 0.0}, {}), "unknown": ({"unheard-of": 0.0}, {}), "all of it stays": ({"palm": 30.0}, {}), "nearly all stays": ({"palm": 29.9}, {}), "more than there is stays": ({"palm": 40.0}, {}),
+    "nothing allowed": ({"palm": 0.0}, {"pool": ("palm-olein",), "free_of": ("palm",)}), "only what is there": ({"palm": 0.0}, {"pool": ("coconut", "castor")}), "everything goes": (dict.fromkeys(GUEST, 0.0), {}),
+}  # fmt: skip
+
+
+def question_lines() -> Iterator[str]:
+    """Questions at the edge of what can be asked, and beyond it."""
+    guest = weight_formula(GUEST)
+    for name, changes in BAD_SOLVES.items():
+        try:
+            answer = answer_solve(SolveQuestion.model_validate({"formula": guest, "targets": (HARD,)} | changes))
+        except FormulaError as refused:
+            yield from (f"solve, {name}: {line}" for line in diagnostic_lines(refused.problems))
+            continue
+        said = "no conflict" if answer.conflict is None else answer.conflict.words
+        blends = [
+            ", ".join(f"{line.oil} {line.value:g}" for line in one.formula.blend.lines) for one in answer.solutions[:1]
+        ]
+        yield f"solve, {name}: {said} {blends}"
+    for name, (going, changes) in BAD_SWAPS.items():
+        outgoing = tuple(Outgoing(oil=oil, keep_percent=keep) for oil, keep in going.items())
+        try:
+            answered = answer_swap(SwapQuestion(formula=guest, outgoing=outgoing, **changes))
+        except FormulaError as refused:
+            yield from (f"swap, {name}: {line}" for line in diagnostic_lines(refused.problems))
+            continue
+        offered = [
+            ", ".join(f"{one.name} {one.share_percent:g}" for one in candidate.incoming)
+            for candidate in answered.candidates
+        ]
+        yield f"swap, {name}: {plain(answered.words)} {offered[:2]}"
 
 
 def advice_lines(guest: Formula) -> Iterator[str]:

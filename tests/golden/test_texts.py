@@ -19,7 +19,16 @@ from core.test_rules import BOTH_WAYS
 from golden.entries import ENTRIES, entry_lines
 from golden.lists import buying_lines, cost_lines, lot_lines, price_list_lines, recipe_lines
 from golden.plans import PLANS, VARIED, diagnostic_lines, dual, form_of, plan_lines, varied_lines
-from golden.questions import SOLVES, SWAPS, advice_lines, lever_lines, move_lines, solve_lines, swap_lines
+from golden.questions import (
+    SOLVES,
+    SWAPS,
+    advice_lines,
+    lever_lines,
+    move_lines,
+    question_lines,
+    solve_lines,
+    swap_lines,
+)
 from golden.rooms import (
     bench_lines,
     dilution_lines,
@@ -175,6 +184,7 @@ SCENES: dict[str, Any] = {
     **{f"solve/{name}": (lambda asked=asked: solve_lines(asked)) for name, asked in SOLVES.items()},
     "moves": move_lines,
     "levers": lever_lines,
+    "questions": question_lines,
     "varied/choices": lambda: varied_lines(VARIED["choices"](), str),
     **{
         f"varied/{name}": (lambda made=made: varied_lines(made(), form_of))

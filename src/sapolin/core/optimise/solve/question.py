@@ -251,11 +251,18 @@ def _problems(question: SolveQuestion, oils: Catalogue) -> Iterator[Diagnostic]:
     minimums = 0.0
     for i, limit in enumerate(question.limits):
         path, low, high = f"limits[{i}]", limit.minimum_percent, limit.maximum_percent
+        name = oils[limit.oil].name if limit.oil in oils else limit.oil
         if low > high:
-            yield stopping("limit_reversed", path, oil=limit.oil, minimum=number(low), maximum=percent(high))
+            yield stopping("limit_reversed", path, name=name, minimum=number(low), maximum=percent(high))
         if low > 0 and limit.oil not in allowed:
-            yield stopping("wanted_but_forbidden", path, oil=limit.oil)
+            yield stopping("wanted_but_forbidden", path, name=name)
         minimums += low
+    for i, group in enumerate(question.groups):
+        if group.minimum_percent > group.maximum_percent:
+            yield stopping(
+                "limit_reversed", f"groups[{i}]", name=template(f"oil_groups.{group.group}"),
+                minimum=number(group.minimum_percent), maximum=percent(group.maximum_percent),
+            )  # fmt: skip
     wanted = sum(limit.minimum_percent > 0 for limit in question.limits)
     if minimums > 100:
         yield stopping("minimums_over_100", "limits", sum=percent(minimums))
