@@ -417,6 +417,18 @@ class TestScentLimits:
         allowed = plan(scents=[{"scent": "clove", "percent_of_oils": most, "limit_percent": 0.5}])
         assert plan_batch(allowed).scents[0].percent_of_product == pytest.approx(0.5, rel=0.02)
 
+    def test_every_scent_over_its_limit_is_told(self):
+        lines = [
+            {"scent": scent, "percent_of_oils": 1.0, "limit_percent": limit}
+            for scent, limit in (("lavender", 3.0), ("clove", 0.3), ("patchouli", None), ("peppermint", 0.4))
+        ]
+        with pytest.raises(FormulaError) as refused:
+            plan_batch(plan(scents=lines))
+        assert [one.path for one in refused.value.problems] == [
+            "scents[1].percent_of_oils",
+            "scents[3].percent_of_oils",
+        ]
+
     def test_scents_that_share_a_limited_substance_add_up(self):
         shared = set(scents()["lavender"].declarable) & set(scents()["sweet-orange"].declarable)
         assert shared

@@ -162,6 +162,18 @@ class TestBothBases:
         assert result.total_oils_g == pytest.approx(1000.0)
         assert [oil.weight_g for oil in result.oils] == pytest.approx([700.0, 250.0, 50.0])
 
+    @pytest.mark.parametrize(
+        ("weight_g", "refused"), [(5.1, False), (4.9, True), (249_900.0, False), (250_100.0, True)]
+    )
+    def test_the_whole_of_them_has_limits(self, make_formula, weight_g, refused):
+        """Half by weight, half by share: the whole is twice the weight, from 10 g to 500 kg."""
+        blend = self.lines(("olive-refined", "weight_g", weight_g), ("coconut", "percent_of_oils", 50.0))
+        assert [one.code for one in problems_of(make_formula(blend=blend), catalogue())] == ["out_of_range"] * refused
+
+    def test_a_part_of_a_percent_counts_too(self, make_formula):
+        blend = self.lines(("olive-refined", "weight_g", 995.0), ("castor", "percent_of_oils", 0.5))
+        assert [oil.weight_g for oil in calculate(make_formula(blend=blend)).oils] == pytest.approx([995.0, 5.0])
+
     def test_shares_that_leave_nothing_are_refused(self, make_formula):
         blend = self.lines(("olive-refined", "weight_g", 700.0), ("castor", "percent_of_oils", 100.0))
         assert found(make_formula(blend=blend)) == [("no_room_for_weights", "impossible", "blend.lines")]

@@ -6,6 +6,7 @@ from math import exp, log
 import pytest
 
 from core.batches import Making, plan
+from core.test_cure_record import BAR, POURED, USUAL, WEIGHED, record
 from sapolin.core.bar.pace import minutes_to_trace
 from sapolin.core.cure.drying import BarAsCut, drying_days
 from sapolin.core.cure.events import CureRecord
@@ -133,3 +134,9 @@ class TestAfterThePour:
         assert seen["drying_end"].offset == pytest.approx(0.0, abs=0.005)
         assert seen["drying_time"].rule == pytest.approx(rule_days)
         assert seen["drying_end"].rule == 0.88
+
+
+def test_without_a_cutting_plan_weights_teach_nothing_of_drying():
+    state = cure_state(record(*USUAL, (22.0, WEIGHED[1] | {"weight_g": 119.0})), POURED.isoformat())
+    assert cure_seen(state, POURED.isoformat(), None, None) == {}
+    assert set(cure_seen(state, POURED.isoformat(), None, BAR)) <= {"drying_time", "drying_end"}

@@ -7,7 +7,8 @@ import pytest
 from core.batches import loaf, plan
 from sapolin.core.batch.moulds import Mould, Slab
 from sapolin.core.batch.plan import Choices, Cutter, PortionPlan, ScentLine, SizeBy, plan_problems
-from sapolin.core.quantities.text import plain
+from sapolin.core.formula.water import water_in_words
+from sapolin.core.quantities.text import plain, template
 
 SLAB = Mould(name="Slab", shape=Slab(kind="slab", length_mm=300, width_mm=200, height_mm=40))
 
@@ -162,3 +163,15 @@ def test_a_colour():
 def test_an_unknown_scent_says_no_more_than_that():
     line = ScentLine(scent="no-such", percent_of_oils=99.0)
     assert found(scents=(line,)) == [("unknown_scent", "scents[0].scent")]
+
+
+@pytest.mark.parametrize(
+    ("concentration", "word"),
+    [
+        (40.0, "very_little"), (39.9, "little"), (35.0, "little"), (34.9, "usual"), (29.0, "usual"), (28.9, "much"),
+        (25.0, "much"), (24.9, "very_much"),
+    ],
+)  # fmt: skip
+def test_what_a_lye_concentration_means(concentration, word):
+    assert water_in_words(concentration, "bar") == template(f"water_means.{word}")
+    assert water_in_words(concentration, "paste") == template("water_means.paste")

@@ -117,7 +117,7 @@ WANTED: tuple[tuple[dict[str, float], dict[str, Any]], ...] = (
     ({"shea": 1400.0}, {}), ({"shea": 1400.0, "olive": 4200.0}, {}), ({"shea": 300.0, "olive": 900.0, "castor": 200.0}, {}),
     ({"olive": 9000.0, "castor": 1000.0}, {"used_per_year_g": {"olive": 40_000.0}, "keeps_months": {"olive": 15.0}}),
     ({"olive": 4000.0}, {"used_per_year_g": {"olive": 18_000.0}, "keeps_months": {"olive": 12.0}}), ({"hemp": 100.0}, {}), ({"hemp": 100.0, "shea": 0.0}, {}),
-    ({"olive": 4000.0}, {"used_per_year_g": {"olive": 400_000.0}}), ({"shea": 5000.0, "olive": 5000.0}, {}),
+    ({"olive": 4000.0}, {"used_per_year_g": {"olive": 18_000.0}, "keeps_months": {"olive": 2.0}}), ({"olive": 4000.0}, {"used_per_year_g": {"olive": 400_000.0}}), ({"shea": 5000.0, "olive": 5000.0}, {}),
 )  # fmt: skip
 
 

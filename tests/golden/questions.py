@@ -196,6 +196,7 @@ SOLVES: dict[str, SolveQuestion] = {
     "nothing cheaper": asked(
         weight_formula({"coconut": 900.0, "olive-refined": 100.0}, purpose="cleaning-block"), pool=("coconut", "olive-refined"), prices={"coconut": 3.0, "olive-refined": 3.0},
     ),
+    "milk brings fat": asked(weight_formula(GUEST, liquids=[MILK | {"value": 100.0}]), Target(feature="hardness", minimum=38.0), Target(feature="acid:C14:0", maximum=8.0), Target(feature="cleansing", maximum=19.0)),
     "purity not entered": asked(weight_formula(GUEST, lye={"naoh_purity_percent": None}), purpose="shaving"),
 }  # fmt: skip
 

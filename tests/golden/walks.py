@@ -129,6 +129,10 @@ FACTS: tuple[dict[str, Any], ...] = (
         "ready_at": 31.0, "ready_to": 39.0, "fit": "fit", "fit_at": 33.0, "judged_at": 40.0, "looked_at": 95.0,
     }},
     {"status": "made", "ended_at": POURED, "usable_weeks": 4.0, "best_weeks": 8.0, "cure": {
+        "unmould_from": 0.8, "unmould_to": 1.4, "unmoulded_at": 1.0, "cut_at": 1.2, "bars": 10, "here": 10, "ready_from": 25.0,
+        "ready_at": 31.0, "ready_to": 39.0, "fit": "wait", "fit_at": 33.0,
+    }},
+    {"status": "made", "ended_at": POURED, "usable_weeks": 4.0, "best_weeks": 8.0, "cure": {
         "unmould_from": 0.8, "unmould_to": 1.4, "unmoulded_at": 1.0, "cut_at": 1.2, "bars": 10, "here": 0, "fit": "fit", "fit_at": 33.0,
     }},
 )  # fmt: skip
@@ -154,7 +158,7 @@ def due_lines() -> Iterator[str]:
         batch = BatchFacts.model_validate({"id": str(i), "code": f"B-{i}", "name": "Bar", **facts, "cure": told_of})
         yield f"== {facts}"
         before: list[str] = []
-        for half_days in range(-6, 420):
+        for half_days in range(-6, 560):
             due = due_of([batch], POURED + timedelta(days=half_days / 2))
             now = [f"{one.kind} {one.standing} {one.at} {one.from_at} {one.until_at} {one.may_wait}" for one in due]
             if now != before:
