@@ -67,7 +67,7 @@ class Liquid(Model):
     cautions_in_lye: str
     """What is to be minded instead where it dissolves the lye; empty when that is the same."""
     sources: tuple[str, ...]
-    salt_percent: float = 0.0
+    salt_percent: float
     """Common salt in it, which firms the bar as an additive does."""
     scorches: Literal["yes", "no"]
     """Its sugar or protein browns in hot lye and in a warm batter, as milk does: it is frozen first, kept cool, not gelled."""

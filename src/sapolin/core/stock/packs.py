@@ -116,7 +116,7 @@ def read_pack(written: str, decimal: Decimal = "", unit: str = "") -> Pack:
 
 def _amount(written: str, decimal: Decimal) -> float:
     """A number, or a fraction such as 1 1/2."""
-    fraction = _FRACTION.search(written)
+    fraction = _FRACTION.fullmatch(written.strip())
     if fraction is None:
         return read_number(written, decimal)
     whole, over, under = (int(part or 0) for part in fraction.groups())
