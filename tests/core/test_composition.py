@@ -271,3 +271,10 @@ def test_spoons_for_500_g_become_a_weight_by_the_additives_density(make_formula)
     with pytest.raises(FormulaError) as refused:
         calculate(make_formula(additives=[line | {"value": 5000.0}]))
     assert refused.value.problems[0].path == "additives[0].value"
+
+
+def test_milk_alone_takes_the_lye_and_no_water_is_left_to_pour():
+    milk = [{"liquid": "goat-milk", "use": "dissolves_lye", "by": "percent_of_water", "value": 100.0}]
+    water = calculate(weight_formula(OLIVE, liquids=milk)).water
+    assert water.plain_water_g == pytest.approx(0.0, abs=1e-9)
+    assert water.water_g > 100

@@ -191,6 +191,17 @@ class TestShown:
         assert first == pytest.approx(low * 1.8 + 32, abs=0.51)
         assert second == pytest.approx(high * 1.8 + 32, abs=0.51)
 
+    @pytest.mark.parametrize(
+        ("unit", "shown"),
+        [
+            ("g", ("454 g", "453.6 g", "453.59 g")), ("kg", ("0.454 kg", "0.4536 kg", "0.45359 kg")),
+            ("oz", ("16.00 oz", "16.00 oz", "16.000 oz")), ("lb", ("1.000 lb", "1.0000 lb", "1.00000 lb")),
+        ],
+    )  # fmt: skip
+    def test_a_pound_is_told_as_finely_as_scales_read(self, unit, shown):
+        said = [plain((Grams(g=453.59237, decimals=decimals),), weights=unit) for decimals in (0, 1, 2)]
+        assert said == list(shown)
+
     def test_a_little_below_zero_is_not_minus_nothing(self):
         said = (Temperature(c=-0.3), ", ", Temperature(c=-12.6), ", ", Grams(g=-0.04, decimals=1))
         assert plain(said) == "0 °C, −13 °C, 0.0 g"

@@ -340,6 +340,16 @@ class TestMixingPastes:
         assert coconut == pytest.approx(5.0)
         assert "cleansing" in answer.misses
 
+    @pytest.mark.parametrize(("left_g", "percent"), [(20.0, 1.0), (10.4, 0.5), (9.0, None)])
+    def test_a_little_paste_is_used_from_half_a_percent_on(self, left_g, percent):
+        little = paste("2", "coconut", soap_percent=50.0, left_g=left_g)
+        shares = {
+            one.batch_id: one.share_percent for one in best_mix([OLIVE, little], self.WANTED, soap_g=1000.0).shares
+        }
+        assert shares == {"1": pytest.approx(100 - (percent or 0.0))} | (
+            {} if percent is None else {"2": pytest.approx(percent)}
+        )
+
     def test_a_paste_that_is_not_needed_is_not_named(self):
         mild = [TargetRange(quality="cleansing", minimum=0, maximum=1)]
         assert [(one.batch_id, one.share_percent) for one in best_mix([OLIVE, COCONUT], mild).shares] == [("1", 100.0)]

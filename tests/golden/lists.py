@@ -57,7 +57,7 @@ PACKS = (
 HEADERS = ("SKU", "Article", "Pack size", "Price EUR", "Sold in multiples of")
 ROWS = (
     ("A1", "Coconut oil 76", "25 kg", "87,50", "1"), ("A2", "Coconut oil 76", "5 kg", "24.90", ""), ("A2", "Coconut oil 76", "5 kg", "24.90", ""),
-    ("A2", "Coconut oil 76", "5 kg", "26.90", ""), ("A3", "Olivenöl raffiniert", "10 l", "78,-", "2"), ("A4", "Mystery butter", "1 kg", "12", ""),
+    ("A2", "Coconut oil 76", "5 kg", "26.90", ""), ("A3", "Olivenöl raffiniert", "10 l", "78,-", "2"), ("A4", "Mystery butter", "1 kg", "12.34567", ""),
     ("A5", "Shea butter", "a pail", "30", ""), ("A6", "Castor oil", "1 kg", "free", ""), ("A7", "Lavender oil", "100 ml", "19.80", "0"),
     ("A8", "NaOH pearls 99 %", "25 kg", "1.234,50", ""), ("A9", "", "1 kg", "3", ""), ("A10",),
 )  # fmt: skip

@@ -280,6 +280,7 @@ BAD_SOLVES: dict[str, dict[str, Any]] = {
     "reversed target": {"targets": (Target(feature="hardness", minimum=40.0, maximum=39.9),)}, "target of one value": {"targets": (Target(feature="hardness", minimum=40.0, maximum=40.0),)},
     "reversed limit": {"limits": ({"oil": "coconut", "minimum_percent": 30.0, "maximum_percent": 29.0},)},
     "limits at 100": {"limits": ({"oil": "coconut", "minimum_percent": 30.0}, {"oil": "lard", "minimum_percent": 70.0})},
+    "limits at 100, rare oils too": {"with_specialties": True, "limits": ({"oil": "coconut", "minimum_percent": 30.0}, {"oil": "neem", "minimum_percent": 35.0}, {"oil": "borage", "minimum_percent": 35.0})},
     "limits over 100": {"limits": ({"oil": "coconut", "minimum_percent": 31.0}, {"oil": "lard", "minimum_percent": 70.0})},
     "wanted and forbidden": {"limits": ({"oil": "palm", "minimum_percent": 10.0},), "free_of": ("palm",)}, "forbidden but at 0": {"limits": ({"oil": "palm", "minimum_percent": 0.0},), "free_of": ("palm",)},
     "as many wanted as oils": {"most_oils": 2, "limits": ({"oil": "coconut", "minimum_percent": 20.0}, {"oil": "lard", "minimum_percent": 40.0})},

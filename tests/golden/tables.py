@@ -30,7 +30,7 @@ __all__ = ["cut_lines", "drying_lines", "front_lines", "heat_lines", "trial_line
 
 def heat_lines() -> Iterator[str]:
     for naoh_g, koh_g in ((100.0, 0.0), (70.0, 40.0), (0.0, 140.0), (0.0, 0.0)):
-        for water_g in (110.0, 150.0, 200.0, 300.0, 500.0):
+        for water_g in (110.0, 150.0, 200.0, 300.0, 500.0, 900.0, 1500.0):
             density = solution_density_g_per_ml(naoh_g, koh_g, water_g)
             if naoh_g + koh_g == 0:
                 yield f"no lye in {water_g:g} g: {density:.5f} g/mL"
