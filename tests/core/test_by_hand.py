@@ -3,6 +3,8 @@
 import pytest
 
 from core.batches import GUEST, Making, plan
+from core.strategies import weight_formula
+from sapolin.core.bar.calculation import calculate
 from sapolin.core.bar.qualities import qualities, spans_of
 from sapolin.core.batch.heat import lye_peak
 from sapolin.core.batch.moulds import Cylinder, HalfSpheres, Mould, Slab, capacity_ml
@@ -65,6 +67,20 @@ class TestAsWeighed:
         # 40 g KOH of 90 % is 36 g, or 36 × 39.997 / 56.1056 = 25.664 g as NaOH.
         expected = 100 * (1 - (100.0 + 25.664) / self.need_naoh_g(oils))
         assert actual_batch(making.planned, weights).superfat_percent == pytest.approx(expected, abs=0.002)
+
+    @pytest.mark.parametrize("master_percent", [50.0, 40.0])
+    def test_solutions_to_weigh_of_both_lyes(self, master_percent):
+        """As much lye as when it is weighed dry, each in its own solution."""
+        lye = {
+            "naoh_purity_percent": 100.0,
+            "koh": {"by": "saponification_percent", "value": 20.0, "purity_percent": 90.0},
+        }
+        dry = calculate(weight_formula(GUEST, lye=lye)).lye
+        master = calculate(weight_formula(GUEST, lye=lye | {"master_percent": master_percent})).lye.master
+        assert master.naoh_solution_g == pytest.approx(dry.naoh_g * 100 / master_percent)
+        assert master.koh_solution_g == pytest.approx(dry.koh_g * 100 / master_percent)
+        together = dry.naoh_g + dry.koh_g
+        assert master.water_in_it_g == pytest.approx(together * (100 - master_percent) / master_percent)
 
     def test_both_lyes_of_a_master_count_with_what_is_dissolved_in_them(self):
         lye = {

@@ -90,6 +90,12 @@ SWAPS: dict[str, tuple[Formula, dict[str, float], dict[str, Any]]] = {
     "a mixture of one's own": (
         percent_formula({"own-soap-mix": 55.0, "palm": 40.0, "castor": 5.0}, materials=[OWN_BLEND]), {"palm": 0.0}, {},
     ),
+    "half a percent stays, others within three": (
+        percent_formula({"olive-refined": 44.5, "coconut": 25.0, "palm": 30.0, "castor": 0.5}), {"palm": 0.0}, {"others": "within", "within_points": 3.0, "step_percent": 2.0, "free_of": ("palm",)},
+    ),
+    "one other oil moves, by halves": (
+        percent_formula({"olive-refined": 44.5, "coconut": 25.0, "palm": 30.0, "castor": 0.5}), {"palm": 20.0}, {"others": "one_moves", "step_percent": 0.5, "pool": ("lard", "tallow-beef", "cocoa")},
+    ),
     "a trace of wax goes": (
         percent_formula({"olive-refined": 49.2, "coconut": 25.0, "palm": 25.0, "beeswax": 0.8}), {"beeswax": 0.0}, {"most_replacements": 1},
     ),

@@ -18,7 +18,7 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic, stopping
 from sapolin.core.quantities.entries import entry_problems
 from sapolin.core.quantities.limits import SUM_TOLERANCE_PERCENT
-from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.model import Model, given
 from sapolin.core.quantities.text import listed, number, percent, weight
 
 __all__ = [
@@ -183,18 +183,18 @@ def dilute(plan: DilutionPlan, on_hand: Mapping[str, PasteOnHand]) -> DilutedBat
     ]  # fmt: skip
     if problems:
         raise FormulaError(problems)
-    soap_percent = plan.soap_percent or 0.0
+    soap_percent = given(plan.soap_percent)
     density = density_of(soap_percent)
-    bottle_ml = plan.bottle_ml or 0.0
+    bottle_ml = given(plan.bottle_ml)
     held = [
-        (line.soap_percent or on_hand[line.batch_id].soap_percent, (line.share_percent or 0.0) / 100)
+        (line.soap_percent or on_hand[line.batch_id].soap_percent, given(line.share_percent) / 100)
         for line in plan.pastes
     ]
     paste_per_soap_g = sum(share / (percent_of / 100) for percent_of, share in held)
     if plan.size_by == "bottles":
-        product_g = (plan.bottles or 0.0) * bottle_ml * density
+        product_g = given(plan.bottles) * bottle_ml * density
     else:
-        product_g = 100 * (plan.paste_g or 0.0) / paste_per_soap_g / soap_percent
+        product_g = 100 * given(plan.paste_g) / paste_per_soap_g / soap_percent
     soap_g = product_g * soap_percent / 100
     pastes = tuple(
         PasteWeight(
@@ -203,10 +203,10 @@ def dilute(plan: DilutionPlan, on_hand: Mapping[str, PasteOnHand]) -> DilutedBat
         )
         for line, (percent_of, share) in zip(plan.pastes, held, strict=True)
     )  # fmt: skip
-    preservative_g = 0.0 if plan.preservative is None else product_g * (plan.preservative.rate_percent or 0.0) / 100
+    preservative_g = 0.0 if plan.preservative is None else product_g * given(plan.preservative.rate_percent) / 100
     brine_g = product_g * (plan.brine_percent or 0.0) / 100
     scented = tuple(
-        ScentInSoap(scent=line.scent, name=scents()[line.scent].name, weight_g=product_g * (line.percent or 0.0) / 100)
+        ScentInSoap(scent=line.scent, name=scents()[line.scent].name, weight_g=product_g * given(line.percent) / 100)
         for line in plan.scents
     )
     others_g = preservative_g + brine_g + sum(one.weight_g for one in scented)
@@ -259,10 +259,10 @@ def _found(plan: DilutionPlan, made: DilutedBatch, superfat: float) -> Iterator[
     """What to settle or to know before it is made, the gravest first."""
     yield from _preservation(plan)
     for i, (line, scent) in enumerate(zip(plan.scents, made.scents, strict=True)):
-        if line.limit_percent is not None and (line.percent or 0.0) > line.limit_percent:
+        if line.limit_percent is not None and given(line.percent) > line.limit_percent:
             yield diagnostic(
                 "liquid_scent_over_limit", "problem", f"scents[{i}].percent", stops="making", name=scent.name,
-                rate=percent(line.percent or 0.0, 2), limit=percent(line.limit_percent, 2),
+                rate=percent(given(line.percent), 2), limit=percent(line.limit_percent, 2),
             )  # fmt: skip
     for one in made.pastes:
         if one.weight_g > one.left_g + 0.5:
@@ -294,7 +294,7 @@ def _preservation(plan: DilutionPlan) -> Iterator[Diagnostic]:
         yield diagnostic("preservative_at_its_edge", "warning", "preservative", name=row.name, **span)
     if line.ph_low is None or line.ph_high is None:
         yield diagnostic("preservative_unread", "note", "preservative", name=row.name)
-    rate = line.rate_percent or 0.0
+    rate = given(line.rate_percent)
     if not row.rate_low_percent <= rate <= row.rate_high_percent:
         yield diagnostic(
             "preservative_rate", "warning", "preservative.rate_percent", name=row.name, rate=percent(rate, 2),
