@@ -40,6 +40,7 @@ from golden.rooms import (
 )
 from golden.tables import FRONTS, cut_lines, drying_lines, front_lines, heat_lines, trial_lines
 from golden.test_golden import golden
+from golden.thresholds import GROUPS, threshold_lines
 from golden.walks import cure_walk_lines, due_lines, make_walk_lines, stock_walk_lines
 from sapolin.core.advice.report import report
 from sapolin.core.bar.explanations import explain, quantity_ids
@@ -208,6 +209,7 @@ SCENES: dict[str, Any] = {
     **{f"front/{name}": (lambda name=name: front_lines(name)) for name in FRONTS},
     "dilutions": dilution_lines,
     "unwanted": unwanted_lines,
+    **{f"thresholds/{group}": (lambda group=group: threshold_lines(group)) for group in GROUPS},
     "bench": bench_lines,
     "faults": fault_lines,
     "labels": label_lines,
