@@ -8718,7 +8718,6 @@ export interface components {
             /**
              * Salt Percent
              * @description Common salt in it, which firms the bar as an additive does.
-             * @default 0
              */
             salt_percent: number;
             /**
