@@ -1,8 +1,8 @@
 # ruff: noqa: E501
 """Everything that is said of some formulas and batches, word by word and number by number, as it was read and found right.
 
-The texts lie in ``texts/``, one file a scene. After a change that is meant to change them, ``python tests/golden/test_texts.py``
-writes them anew; read what differs.
+The texts lie in ``texts/``, one file a scene. After a change that is meant to change them, ``./run texts`` writes them anew; read
+what differs.
 """
 
 import re
