@@ -550,6 +550,8 @@ class TestItsRecord:
         assert not passes(plan(), 10.6)
         assert passes(weak, 9.8)
         assert not passes(weak, 9.9)
+        assert passes(plan(preservative=None), 10.5)
+        assert not passes(plan(preservative=None), 10.6)
 
 
 def test_every_preservative_says_where_it_works():

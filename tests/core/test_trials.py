@@ -14,6 +14,7 @@ from sapolin.core.formula.cost import oil_cost
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.trial_set import trial_set
+from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 from sapolin.core.trials.trial import as_test_batch
 from sapolin.demo import world
@@ -103,6 +104,16 @@ class TestTrialSet:
             assert len(kinds) == allowed, trial.change
             assert trial.result.total_oils_g == pytest.approx(500)
             assert trial.result == calculate(trial.formula)
+
+
+@pytest.mark.parametrize(
+    ("shares", "named"), [({"hemp": 5.0}, "Hemp seed"), ({"palm": 5.0, "unheard-of": 5.0}, "unheard-of"),
+                          ({"hemp": 5.0, "lard": 5.0}, "Hemp seed")],
+)  # fmt: skip
+def test_an_oil_that_is_not_in_the_blend_is_named(shares, named):
+    with pytest.raises(FormulaError) as refused:
+        as_test_batch(weight_formula(GUEST), shares, "other")
+    assert [(one.code, one.params["oil"]) for one in refused.value.problems] == [("oil_not_in_blend", named)]
 
 
 def test_a_test_batch_keeps_the_tags_of_its_formula_and_is_a_trial_once():

@@ -26,6 +26,8 @@ __all__ = ["allergens_of", "forbidden", "hue_gap_degrees", "readiness"]
 OPPOSITE_DEGREES = 110.0
 """Hues farther apart than this blend to brown."""
 MANY_PORTIONS = 3
+RIVERS_BELOW_LYE_PERCENT = 30.0
+"""Lye weaker than this leaves so much water that titanium dioxide shows streaks where it gels (rule of thumb)."""
 PEAKS_NEED_MM = 8.0
 
 
@@ -199,7 +201,7 @@ def _colours(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
     gel = plan.formula.process.gel
     if "charcoal" in kinds and gel == "prevented":
         yield diagnostic("grey_black", "warning")
-    wet = planned.result.water.lye_concentration_percent < 30
+    wet = planned.result.water.lye_concentration_percent < RIVERS_BELOW_LYE_PERCENT
     if "white" in kinds and wet and gel != "prevented":
         yield diagnostic("rivers", "warning")
     pace = planned.result.bar.trace if planned.result.bar else "slow"
