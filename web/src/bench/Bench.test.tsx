@@ -170,7 +170,7 @@ describe('the blend', () => {
     expect(screen.queryByTestId('add-oil')).toBeNull();
     await user.keyboard('a');
     act(() => waiting.splice(0).forEach((draw) => draw()));
-    expect(document.activeElement).toBe(await screen.findByTestId('add-oil'));
+    await waitFor(() => expect(document.activeElement).toBe(screen.getByTestId('add-oil')));
   });
 
   it('takes an oil with its share from the words “shea 5”', async () => {

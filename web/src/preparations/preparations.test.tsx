@@ -43,7 +43,7 @@ describe('a dilution', () => {
   it('asks calmly for what is missing, then weighs all of it', async () => {
     const record = await kept('dilution');
     const { user } = await open(record);
-    expect(await screen.findByText(/Soap in the finished soap is not entered yet/)).toBeTruthy();
+    expect(await screen.findByText(/The soap in the bottle is not entered yet/)).toBeTruthy();
     expect(screen.getByTestId<HTMLButtonElement>('to-make').disabled).toBe(true);
     await retype(user, screen.getByTestId('soap_percent'), '20');
     await retype(user, screen.getByTestId('bottles'), '4');
