@@ -46,7 +46,7 @@ def test_the_loaf_that_is_due_ends_on_a_tray(running_chromium: Browser, server: 
         page.get_by_test_id("move-to").select_option("R4")
         page.get_by_test_id("move-bars").fill("2")
         page.get_by_test_id("move").click()
-        expect(page.get_by_test_id("asked")).to_contain_text("Tray R4 has 0 free places")
+        expect(page.get_by_test_id("asked")).to_contain_text("Free places on tray R4: 0")
         expect(page.get_by_test_id("move-bars")).to_have_value("2")
         batch_id = re.search(r"batches/(\w+)/", page.url).group(1)  # type: ignore[union-attr]
         label = page.request.get(f"{server.url}api/batches/{batch_id}/tray-label.pdf?size=label&tray=R4")
