@@ -10,10 +10,14 @@ def pick(page: Page, chip: str, *names: str) -> None:
     """Open a chip by keyboard, tick entries by their names, and close it."""
     page.get_by_test_id(chip).focus()
     page.keyboard.press("Enter")
+    # A menu that opens takes the focus once more.
+    expect(page.locator("[role=menu]:focus, [role=menu] :focus")).to_have_count(1)
     for name in names:
         item = page.get_by_role("menuitemcheckbox", name=name, exact=True)
+        wanted = "false" if item.get_attribute("aria-checked") == "true" else "true"
         item.focus()
         page.keyboard.press("Enter")
+        expect(item).to_have_attribute("aria-checked", wanted)
     page.keyboard.press("Escape")
 
 

@@ -10,12 +10,10 @@ from pydantic import ValidationError
 from core.batches import loaf
 from core.strategies import weight_formula
 from core.test_preparations import ON_HAND
-from golden.plans import DOMES, PLANS, SLAB, TRAY, TUBE, diagnostic_lines
+from golden.plans import DOMES, PLANS, SLAB, TRAY, TUBE, diagnostic_lines, found_in_plan
 from golden.rooms import PREPARATIONS
 from sapolin.core.advice.report import report
 from sapolin.core.batch.plan import BatchPlan
-from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.readiness import readiness
 from sapolin.core.formula.document import Formula
 from sapolin.core.preparations import Preparation, prepare_preparation
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
@@ -70,13 +68,7 @@ def of_formula(document: Document) -> Iterator[Diagnostic]:
 
 
 def of_plan(document: Document) -> Iterator[Diagnostic]:
-    asked = BatchPlan.model_validate(document)
-    try:
-        planned = plan_batch(asked)
-    except FormulaError as refused:
-        yield from refused.problems
-    else:
-        yield from readiness(asked, planned)
+    return found_in_plan(BatchPlan.model_validate(document))
 
 
 def of_preparation(kind: type[Preparation]) -> Found:

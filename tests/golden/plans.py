@@ -17,7 +17,7 @@ from sapolin.core.materials.ingredients import additives, colorants, liquids, sc
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
 from sapolin.core.quantities.text import plain
 
-__all__ = ["PLANS", "VARIED", "diagnostic_lines", "dual", "form_of", "plan_lines", "varied_lines"]
+__all__ = ["PLANS", "VARIED", "diagnostic_lines", "dual", "form_of", "found_in_plan", "plan_lines", "varied_lines"]
 
 
 def mould(name: str, shape: Any, headroom_mm: float = 0.0, cut: Cut | None = None) -> MouldUse:
@@ -83,6 +83,16 @@ def diagnostic_lines(found: tuple[Diagnostic, ...]) -> Iterator[str]:
     for one in found:
         words = " | ".join(plain(text) for text in (one.message, one.reason, one.remedy) if text)
         yield f"{one.severity} {one.code} {one.path} {one.stops} {one.quantity or ''}: {words}"
+
+
+def found_in_plan(asked: BatchPlan) -> Iterator[Diagnostic]:
+    """What stops a plan; where nothing does, what is said of it."""
+    try:
+        planned = plan_batch(asked)
+    except FormulaError as refused:
+        yield from refused.problems
+    else:
+        yield from readiness(asked, planned)
 
 
 def plan_lines(asked: BatchPlan) -> Iterator[str]:

@@ -6,15 +6,13 @@ from typing import Any
 
 from core.batches import GUEST, MILK, loaf
 from core.strategies import weight_formula
-from golden.plans import COLOURS, SLAB, TRAY, changed, dual
+from golden.plans import COLOURS, SLAB, TRAY, changed, dual, found_in_plan
 from sapolin.core.advice.report import report
 from sapolin.core.batch.moulds import Mould, Slab
 from sapolin.core.batch.plan import BatchPlan, MouldUse
-from sapolin.core.batch.planned import plan_batch
-from sapolin.core.batch.readiness import readiness
 from sapolin.core.formula.document import Formula
 from sapolin.core.materials.ingredients import additives
-from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
+from sapolin.core.quantities.diagnostics import Diagnostic
 
 __all__ = ["GROUPS", "threshold_lines"]
 
@@ -114,18 +112,9 @@ def of_formula(formula: Formula) -> Iterator[Diagnostic]:
     yield from report(formula).diagnostics
 
 
-def of_plan(asked: BatchPlan) -> Iterator[Diagnostic]:
-    try:
-        planned = plan_batch(asked)
-    except FormulaError as refused:
-        yield from refused.problems
-    else:
-        yield from readiness(asked, planned)
-
-
 AXES: dict[str, tuple[Iterable[float], Callable[[float], Iterable[Diagnostic]]]] = {
     **{name: (values, lambda x, make=make: of_formula(make(x))) for name, (values, make) in FORMULAS.items()},
-    **{name: (values, lambda x, make=make: of_plan(make(x))) for name, (values, make) in PLANS.items()},
+    **{name: (values, lambda x, make=make: found_in_plan(make(x))) for name, (values, make) in PLANS.items()},
 }
 
 

@@ -162,11 +162,10 @@ def step_results(labels: Sequence[str], sheets: Sequence[RunSheet]) -> tuple[Ste
             further = LEAST_SHEETS - each
         elif told == "not_yet" and further > MOST_FURTHER:
             told = "close"
-        key = told if told in ("not_yet", "alike", "close") else f"{told}_{'more' if difference > 0 else 'less'}"
-        key = "too_few" if too_few else key
+        which = f"{told}_{'more' if difference > 0 else 'less'}" if told in ("surely", "probably") else told
         words = text(
-            f"trial.step.{key}", one=labels[one], other=labels[other], difference=number(abs(difference), 1),
-            further=number(further),
+            f"trial.step.{'too_few' if too_few else which}", one=labels[one], other=labels[other],
+            difference=number(abs(difference), 1), further=number(further),
         )  # fmt: skip
         found.append(
             StepResult(

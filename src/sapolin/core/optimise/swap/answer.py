@@ -566,6 +566,7 @@ def _still_there(case: _Case) -> Text:
 
 
 HALF_A_POINT = 0.5
+"""Less than this is no change that a maker would name: it rounds to none."""
 
 
 def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
@@ -583,7 +584,7 @@ def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
         (after.points - before.points, qualities()[after.quality].name.lower())
         for before, after in zip(case.before.qualities, result.qualities, strict=True)
     ]
-    worst = sorted(changes, key=lambda change: -abs(change[0]))[:2]
+    worst = [one for one in sorted(changes, key=lambda change: -abs(change[0]))[:2] if abs(one[0]) >= HALF_A_POINT]
     moved = joined(
         (
             said("moved", quality=name, sign="−" if change < 0 else "+", points=number(abs(change), 0))
@@ -592,16 +593,11 @@ def _equal_sap(case: _Case, base: Catalogue | None) -> EqualSapContrast | None:
         f" {template('list.and')} ",
     )
     lye = result.lye.naoh_g + result.lye.koh_g - case.before.lye.naoh_g - case.before.lye.koh_g
-    code = "equal_sap" if abs(worst[0][0]) >= HALF_A_POINT else "equal_sap_moves_nothing"
+    code = "equal_sap" if worst else "equal_sap_moves_nothing"
     return EqualSapContrast(
         name=oil.name,
         sap_difference_koh_mg_per_g=oil.sap_koh_mg_per_g.typical - sap_out,
         formula=formula,
         result=result,
-        words=said(
-            code,
-            name=oil.name.lower(),
-            lye=weight(abs(lye)),
-            moved=moved,
-        ),
+        words=said(code, name=oil.name.lower(), lye=weight(abs(lye)), moved=moved),
     )
