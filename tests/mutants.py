@@ -63,6 +63,8 @@ BY_NAME_ONLY = "/,"
 """The star of a signature after which parameters go by name, turned by the kind of change meant for products: every call that
 was right stays so."""
 
+READS_ALL = "tests/core/test_house.py"
+"""It looks at every module, whether it runs any of it or not."""
 REMEMBERED_BELOW = 12
 """Fewer tests than this may have seen a line only because it remembers what it made."""
 LONGEST_S = 240
@@ -160,6 +162,15 @@ def copy_of_tree(into: Path) -> Path:
     return into
 
 
+@cache
+def readers(path: Path) -> frozenset[Path]:
+    """The files of the core that import from this one, also through the front of a room."""
+    module = ".".join(path.with_suffix("").parts[1:]).removesuffix(".__init__")
+    imports = re.compile(rf"^ *(from|import) {re.escape(module)} ", re.MULTILINE)
+    found = {file.relative_to(ROOT) for file in (ROOT / CORE).rglob("*.py") if imports.search(file.read_text())}
+    return frozenset(found.union(*(readers(one) for one in found if one.name == "__init__.py")))
+
+
 class Reach:
     """Which tests reach which line, and how long each takes: measured once by running all of them unchanged."""
 
@@ -180,13 +191,18 @@ class Reach:
         self.seconds = durations(report)
 
     def tests(self, mutant: Mutant) -> list[str]:
-        """The tests that run the changed line, quickest first. A line that runs once and is remembered, or at import, is
-        reached by others than those that it was seen with: then all tests that reach its file."""
-        lines = self.by_path.get(mutant.path, {})
-        found = {context.split("|")[0] for context in lines.get(mutant.line, []) if context}
-        of_file = {context.split("|")[0] for contexts in lines.values() for context in contexts if context}
-        names = found if len(found) >= REMEMBERED_BELOW else of_file
-        return sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
+        """The tests that run the changed line, quickest first. A line that runs once and is remembered is reached by others
+        than those that it was seen with: then all tests that reach its file. What is declared when modules are imported is
+        reached by all that reach a file that imports it."""
+        found = {context.split("|")[0] for context in self.by_path.get(mutant.path, {}).get(mutant.line, []) if context}
+        files = [mutant.path, *(readers(mutant.path) if self.runs_at_import(mutant) else ())]
+        names = found if len(found) >= REMEMBERED_BELOW else set[str]().union(*map(self.of_file, files))
+        ordered = sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
+        return [READS_ALL, *ordered] if self.runs_at_import(mutant) else ordered
+
+    def of_file(self, path: Path) -> set[str]:
+        contexts = self.by_path.get(path, {}).values()
+        return {context.split("|")[0] for found in contexts for context in found if context}
 
     def runs_at_import(self, mutant: Mutant) -> bool:
         return "" in self.by_path.get(mutant.path, {}).get(mutant.line, [])

@@ -184,6 +184,15 @@ class TestWeights:
         assert code_of(asked(making, **reading, tare="other")) == "untared"
         assert asked(making, **reading, tare="first") is None
 
+    def test_what_has_a_target_but_no_step_of_its_own_is_not_weighed(self):
+        making = Making(plan())
+        making.up_to("weigh-oil:1")
+        event = RecordedEvent.model_validate(
+            {"seq": 99, "at": "", "event": {"kind": "captured", "item": "oil:1", "weight_g": 300.0, "source": "typed"}}
+        ).event
+        for steps, state in (((), making.state), (making.steps, making.state.model_copy(update={"targets_g": {}}))):
+            assert code_of(refusal(event, state, steps, making.planned, making.events)) == "unknown_item"
+
     def test_half_a_gram_below_nothing_is_no_weight(self):
         making = Making(plan())
         making.up_to("weigh-lye:naoh")

@@ -68,6 +68,19 @@ def test_more_oils_wanted_than_may_be_in_it_are_refused_however_little_of_each(m
     ]
 
 
+def test_an_oil_can_be_held_to_one_share():
+    question = ask(
+        target_range("cleansing", 14, 22),
+        pool=("coconut", "olive-refined", "palm"),
+        limits=(ShareLimit(oil="coconut", minimum_percent=20, maximum_percent=20),),
+    )
+    shares = [
+        oil.share_percent for one in answer_solve(question).solutions for oil in one.result.oils if oil.oil == "coconut"
+    ]
+    assert shares == pytest.approx([20.0] * len(shares))
+    assert len(shares) > 0
+
+
 def test_two_slices_can_be_one_or_three():
     cuts = plan_batch(plan(moulds=(loaf(bar_mm=120, kerf_mm=0),))).moulds[0].cuts
     assert [cut.bars for cut in cuts] == [2, 1, 3]

@@ -41,7 +41,7 @@ from golden.rooms import (
 from golden.tables import FRONTS, cut_lines, drying_lines, front_lines, heat_lines, trial_lines
 from golden.test_golden import golden
 from golden.thresholds import GROUPS, threshold_lines
-from golden.walks import cure_walk_lines, due_lines, make_walk_lines, stock_walk_lines
+from golden.walks import cure_walk_lines, day_lines, due_lines, make_walk_lines, stock_walk_lines
 from sapolin.core.advice.report import report
 from sapolin.core.bar.explanations import explain, quantity_ids
 from sapolin.core.batch.plan import BatchPlan
@@ -195,6 +195,7 @@ SCENES: dict[str, Any] = {
     **{f"entries/{name}": (lambda asked=asked: entry_lines(*asked)) for name, asked in ENTRIES.items()},
     "cure by dice": cure_walk_lines,
     "make days by dice": make_walk_lines,
+    "days on paper": day_lines,
     "lots by dice": stock_walk_lines,
     "due": due_lines,
     "recipes": recipe_lines,

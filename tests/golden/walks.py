@@ -6,22 +6,26 @@ from datetime import timedelta
 from random import Random
 from typing import Any
 
-from core.batches import Making
+from core.batches import Making, plan
 from core.test_cure_record import BAR, CUT, FREE, POURED, UNMOULDED, record
 from core.test_stock import event, lot
-from golden.plans import PLANS
+from golden.plans import PLANS, dual
 from golden.rooms import lines_of
+from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.batch.sheet import sheet_of
 from sapolin.core.cure.due import BatchFacts, due_of
 from sapolin.core.cure.events import CureRecord
 from sapolin.core.cure.guard import refusal as cure_refusal
 from sapolin.core.cure.state import cure_state
+from sapolin.core.production.actual import actual_batch, expected_g
 from sapolin.core.production.events import RecordedEvent
 from sapolin.core.production.guard import refusal as make_refusal
+from sapolin.core.production.sheet import actual_sheet
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.text import plain
 from sapolin.core.stock.ledger import LedgerEntry, change_g, lot_now, stock_refusal
 
-__all__ = ["cure_walk_lines", "due_lines", "make_walk_lines", "stock_walk_lines"]
+__all__ = ["cure_walk_lines", "day_lines", "due_lines", "make_walk_lines", "stock_walk_lines"]
 
 TOLD = 3
 """So many refusals of a kind are told."""
@@ -228,6 +232,66 @@ def make_walk_lines() -> Iterator[str]:
         yield from lines_of(state.targets_g, "targets")
     yield "== refused"
     yield from refused.lines()
+
+
+def paper_lines(making: Making) -> Iterator[str]:
+    """What the sheet says of a day: what was weighed beside what was asked for, and what happened."""
+    actual = actual_batch(making.planned, expected_g(making.state))
+    sheet = actual_sheet(sheet_of(making.plan, making.planned, "B-101"), making.planned, making.state, actual)
+    for row in (row for section in sheet.sections for row in section.rows if row.weighed_g):
+        yield f"{row.name}: {row.g} g, weighed {row.weighed_g} g"
+    yield from (f"{one.name}: {plain(one.value)}" for one in sheet.happened)
+
+
+SOLID_DAY: tuple[dict[str, Any], ...] = (
+    {"kind": "chose", "what": "ice_bath"},
+    {"kind": "temperature", "bowl": "oils", "celsius": 61.04, "source": "typed"},
+    {"kind": "temperature", "bowl": "lye", "celsius": 84.96, "source": "typed"},
+    {"kind": "temperature", "bowl": "lye", "celsius": 38.25, "source": "typed"},
+    {"kind": "traced", "stage": "emulsion"},
+    {"kind": "traced", "stage": "medium"},
+    {"kind": "poured", "mould": 0, "difference_ml": -0.4},
+    {"kind": "poured", "mould": 1, "difference_ml": 31.6},
+    {"kind": "noted", "text": "Warm kitchen."},
+)
+PASTE_DAY: tuple[dict[str, Any], ...] = (
+    {"kind": "temperature", "bowl": "oils", "celsius": 71.5, "source": "typed"},
+    {"kind": "stage_reached", "stage": "sauce"},
+    {"kind": "stage_reached", "stage": "jelly"},
+    {"kind": "tested", "test": "clarity", "outcome": "haze"},
+    {"kind": "tested", "test": "clarity", "outcome": "clear"},
+    {"kind": "tested", "test": "ph", "ph": 9.64},
+    {"kind": "packed", "jars": 1200, "weight_g": 1512.4},
+)
+PASTE = plan(
+    formula={"purpose": "liquid-soap", "superfat_percent": 2.0, "lye": dual(100.0), "process": {"method": "hot"}},
+    moulds=(), size={"by": "oils_g", "value": 600.0},
+)  # fmt: skip
+DAYS: dict[str, tuple[BatchPlan, float, tuple[dict[str, Any], ...]]] = {
+    "as planned": (PLANS["guest loaf"], 1.0, ()),
+    "a solid bar, a little over": (PLANS["milk slab"], 1.004, SOLID_DAY),
+    "a paste": (PASTE, 1.0, PASTE_DAY),
+    "given up": (PLANS["guest loaf"], 1.0, ({"kind": "traced", "stage": "light"}, {"kind": "aborted", "reason": "It seized."})),
+}  # fmt: skip
+"""A plan, by how much all that is weighed in it is over, and what is recorded after that."""
+
+
+def day_lines() -> Iterator[str]:
+    for name, (asked, times, happened) in DAYS.items():
+        making = Making(asked)
+        making.up_to("")
+        for item, target_g in dict(making.state.targets_g).items():
+            making.add(kind="captured", item=item, weight_g=round(target_g * times, 3), source="typed")
+        for i, meant in enumerate(happened):
+            entry = {"seq": len(making.events) + 1, "at": f"2030-01-05T11:{7 * i:02d}:20+00:00", "event": meant}
+            making.events.append(RecordedEvent.model_validate(entry))
+        yield f"== {name}"
+        yield from paper_lines(making)
+    making = Making(PLANS["guest loaf"])
+    making.up_to("melt")
+    making.add(kind="captured", item="lye:naoh", weight_g=9000.0, source="typed")
+    yield "== far too much lye"
+    yield from paper_lines(making)
 
 
 def stock_walk_lines() -> Iterator[str]:

@@ -200,11 +200,10 @@ def _reasons(row: CauseRow, found: Mapping[str, Evidence], told: Mapping[str, bo
 
 def _questions(row: SymptomRow, odds: Mapping[str, float], told: Mapping[str, bool]) -> tuple[Question, ...]:
     """Those answered, then those that would move the ranks most: by how far apart their answers are, weighted by the odds."""
-    total = sum(odds.values()) or 1.0
     worth: dict[str, float] = {}
     for one in row.causes:
         for question, (yes, no) in one.asks.items():
-            worth[question] = worth.get(question, 0.0) + odds[one.cause] / total * abs(yes - no) / max(yes, no)
+            worth[question] = worth.get(question, 0.0) + odds[one.cause] * abs(yes - no) / max(yes, no)
     open_ones = sorted((one for one in worth if one not in told), key=lambda one: (-worth[one], one))
     chosen = [*(one for one in worth if one in told), *open_ones[:ASKED]]
     return tuple(Question(id=one, words=_asked(one), answer=told.get(one)) for one in chosen)

@@ -134,10 +134,9 @@ def dilution_problems(plan: DilutionPlan) -> Iterator[Diagnostic]:
         yield from _entry(line.share_percent, f"pastes[{i}].share_percent", "share_of_soap")
         if line.soap_percent is not None:
             yield from _entry(line.soap_percent, f"pastes[{i}].soap_percent", "soap_in_paste")
-    shares = [line.share_percent for line in plan.pastes]
-    total = sum(share or 0.0 for share in shares)
-    if plan.pastes and None not in shares and abs(total - 100) > SUM_TOLERANCE_PERCENT:
-        yield stopping("paste_shares_not_100", "pastes", sum=percent(round(total, 4)))
+    shares = [line.share_percent for line in plan.pastes if line.share_percent is not None]
+    if len(shares) == len(plan.pastes) > 0 and abs(sum(shares) - 100) > SUM_TOLERANCE_PERCENT:
+        yield stopping("paste_shares_not_100", "pastes", sum=percent(round(sum(shares), 4)))
     yield from _entry(plan.soap_percent, "soap_percent", "soap_in_product")
     if plan.size_by == "bottles":
         yield from _entry(plan.bottles, "bottles", "bottles")

@@ -48,12 +48,11 @@ def weights_g(targets: Mapping[str, float], captured: Mapping[str, float]) -> di
 
 def expected_g(state: RunState) -> dict[str, float]:
     """What the batch will hold if the work goes on: what is still short of its target, and not accepted so, is topped up."""
-    standing = {
-        item: grams
+    whole = weights_g(state.targets_g, state.captured_g)
+    return {
+        item: whole[item] if item in state.settled else max(whole[item], target)
         for item, target in state.targets_g.items()
-        if (grams := state.captured_g.get(item)) is not None and (item in state.settled or grams > target)
     }
-    return weights_g(state.targets_g, standing)
 
 
 def weighed_composition(
