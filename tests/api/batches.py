@@ -51,7 +51,7 @@ class Batch:
             if step["id"] in run["state"]["done"]:
                 continue
             if step["weigh"]:
-                grams = self.run()["state"]["targets_g"][step["weigh"]["item"]]
+                grams = run["state"]["targets_g"][step["weigh"]["item"]]
                 sent = self.send(kind="captured", item=step["weigh"]["item"], weight_g=grams, source="typed")
                 assert sent.status_code == 200, sent.json()
             if step["test"]:

@@ -7,6 +7,7 @@ import pytest
 
 from api.batches import LOAF, Batch, plan_json
 from conftest import formula_json
+from sapolin.core.quantities.text import THOUSANDS
 
 
 class TestPlanning:
@@ -145,7 +146,7 @@ class TestActualSheet:
         sheet = client.get(f"/api/batches/{batch.id}/sheet").json()
         rows = {row["item"]: row for section in sheet["sections"] for row in section["rows"]}
         assert sheet["made"] is True
-        assert float(rows["oil:0"]["weighed_g"].replace(",", "")) == pytest.approx(target + 1, abs=0.06)
+        assert float(rows["oil:0"]["weighed_g"].replace(THOUSANDS, "")) == pytest.approx(target + 1, abs=0.06)
         happened = {fact["name"]: fact["value"] for fact in sheet["happened"]}
         assert [part["c"] for part in happened["When they met"] if isinstance(part, dict)] == [40.0, 41.0]
         assert happened["Loaf"] == [{"kind": "number", "value": 25.0, "decimals": 0, "unit": "mL"}, " left over"]

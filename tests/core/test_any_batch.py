@@ -19,7 +19,7 @@ from sapolin.core.production.actual import actual_batch, weights_g
 from sapolin.core.production.corrections import deviation
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.text import plain
+from sapolin.core.quantities.text import THOUSANDS, plain
 from sapolin.exchange.batch_sheet import sheet_csv, sheet_markdown, sheet_pdf
 
 LONG = settings(
@@ -164,7 +164,7 @@ class TestAnySheet:
         oils = next(section for section in sheet.sections if section.title == "Oils")
 
         def number(text: str) -> float:
-            return float(text.replace(",", ""))
+            return float(text.replace(THOUSANDS, ""))
 
         for unit in ("g", "oz"):
             components = sum(number(getattr(row, unit)) for row in oils.rows)

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sapolin.core.quantities.text import plain
+from sapolin.core.quantities.text import THOUSANDS, plain
 from sapolin.core.stock.buying import Offered, Supplier, cheapest_purchase
 from sapolin.core.stock.matching import density_of, match_name
 from sapolin.core.stock.packs import CannotReadError, Pack, read_number, read_pack
@@ -122,7 +122,7 @@ class TestCheapest:
 
 def numbers(text):
     """The numbers of a text, as it says them."""
-    return [float(one) for one in re.findall(r"[0-9]+(?:[.][0-9]+)?", plain(text).replace(",", ""))]
+    return [float(one) for one in re.findall(r"[0-9]+(?:[.][0-9]+)?", plain(text).replace(THOUSANDS, ""))]
 
 
 class TestWhatAnOrderSays:

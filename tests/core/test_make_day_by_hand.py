@@ -19,7 +19,7 @@ from sapolin.core.production.guard import amendable
 from sapolin.core.production.sheet import actual_sheet
 from sapolin.core.production.state import RunState, Tare, state_of
 from sapolin.core.production.weighing import tare_refusal, weighing_now
-from sapolin.core.quantities.text import plain
+from sapolin.core.quantities.text import THOUSANDS, figures, plain
 
 OILS_RATE = log(4 / 3) / 10
 """Of oils that fall from 80 to 65 C in ten minutes in a room of 20 C: from 60 above it to 45."""
@@ -269,8 +269,8 @@ class TestPours:
         assert asked(making, kind="poured", mould=0, difference_ml=-fill.batter_ml) is None
         assert code_of(asked(making, kind="poured", mould=1, difference_ml=0.0)) == "unknown_mould"
         short = asked(making, kind="poured", mould=0, difference_ml=-fill.batter_ml - 4)
-        assert plain(short.message) == f"{fill.batter_ml + 4:,.0f} mL short is more than Loaf was to take."
-        assert plain(short.remedy) == f"It was to take {fill.batter_ml:,.0f} mL."
+        assert plain(short.message) == f"{figures(fill.batter_ml + 4, 0)} mL short is more than Loaf was to take."
+        assert plain(short.remedy) == f"It was to take {figures(fill.batter_ml, 0)} mL."
 
 
 def a_state(target_g: float, **changes) -> RunState:
@@ -458,7 +458,7 @@ class TestWordsAboutAWeight:
         making.up_to("weigh-oil:1")
         making.add(kind="captured", item="oil:1", weight_g=making.target("oil:1") * 1.2, source="typed")
         why = correction(off(making, "oil:1"), "keep_blend").why_not
-        batter, rim = numbers(plain(why).replace(",", ""))
+        batter, rim = numbers(plain(why).replace(THOUSANDS, ""))
         # 250 × 80 × 70 mm to the rim; it was to be filled to 69 of 70 mm, and grows by a fifth.
         assert rim == 1400
         assert batter == pytest.approx(1.2 * 1400 * 69 / 70, abs=3)
@@ -610,8 +610,8 @@ class TestRecordOnPaper:
         making = Making(plan())
         making.up_to("weigh-lye:naoh")
         making.add(kind="captured", item="lye:naoh", weight_g=1308.0, source="typed", sure=True)
-        said = [value for _, value in self.facts(making) if "1,308.0 g of lye" in value]
-        assert said[-1] == "1,308.0 g of lye is more than any oils of that weight could take."
+        said = [value for _, value in self.facts(making) if "1\u00a0308.0 g of lye" in value]
+        assert said[-1] == "1\u00a0308.0 g of lye is more than any oils of that weight could take."
 
     def test_superfat_and_lye_concentration(self):
         making = self.made()
@@ -698,7 +698,7 @@ class TestRecordOnPaper:
         actual = actual_batch(making.planned, expected_g(state))
         sheet = actual_sheet(sheet_of(making.plan, making.planned, "B-101"), making.planned, state, actual)
         rows = {row.item: row.weighed_g for section in sheet.sections for row in section.rows if row.item}
-        assert rows["lye:naoh"] == f"{state.captured_g['lye:naoh']:,.1f}"
+        assert rows["lye:naoh"] == figures(state.captured_g["lye:naoh"], 1)
         assert not sheet.made
 
     def test_a_batch_that_was_given_up_says_why(self):

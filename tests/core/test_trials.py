@@ -76,7 +76,7 @@ class TestChanges:
     def test_the_weight_of_the_batch_is_told_in_the_unit_of_the_maker(self):
         double = {oil: 2 * grams for oil, grams in GUEST.items()}
         (change,) = changes_between(weight_formula(GUEST), weight_formula(double))
-        assert plain(change) == "oils 1,000 g → 2,000 g"
+        assert plain(change) == "oils 1\u00a0000 g → 2\u00a0000 g"
         assert plain(change, "lb") == "oils 2.205 lb → 4.409 lb"
 
 

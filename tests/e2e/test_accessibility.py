@@ -24,20 +24,21 @@ def turn_theme(page: Page) -> None:
     page.locator(f"html[data-mantine-color-scheme={other}]").wait_for(state="attached")
 
 
-def axe_objects(page: Page) -> list[str]:
-    """What axe objects to, a line a rule: all of it in the theme of the page, then its colours in the other, which stays."""
+def axe_objects(page: Page, rules: tuple[str, ...] | None = None) -> list[str]:
+    """What axe objects to in the theme of the page, a line a rule: by all of its rules, or those named."""
     if page.evaluate("typeof axe === 'undefined'"):
         page.evaluate(AXE.read_text())
-    found = page.evaluate(RUN, None)
-    turn_theme(page)
-    still(page, calm_ms=30)
-    return [*found, *page.evaluate(RUN, COLOUR_RULES)]
+    found: list[str] = page.evaluate(RUN, rules)
+    return found
 
 
 def audit(page: Page) -> list[str]:
-    """What axe objects to once the page stands still."""
+    """What axe objects to once the page stands still: in its theme, then in the colours of the other, which stays."""
     still(page)
-    return axe_objects(page)
+    found = axe_objects(page)
+    turn_theme(page)
+    still(page, calm_ms=30)
+    return [*found, *axe_objects(page, COLOUR_RULES)]
 
 
 FINGER_PX = 44
@@ -253,7 +254,8 @@ def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_wha
             page.goto(f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
             seen[screen, NARROW_PX[at]] = objections(page, NARROW_PX[at])
-            # The other width, at which the next screen is opened.
+            # The other theme and width, at which the next screen is opened.
+            turn_theme(page)
             at = 1 - at
             page.set_viewport_size({"width": NARROW_PX[at], "height": 900})
             seen[screen, NARROW_PX[at]] = objections(page, NARROW_PX[at])

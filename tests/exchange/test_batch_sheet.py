@@ -10,6 +10,7 @@ from reportlab import rl_config
 from core.batches import MILK, plan
 from sapolin.core.batch.planned import plan_batch
 from sapolin.core.batch.sheet import Sheet, sheet_of
+from sapolin.core.quantities.text import THOUSANDS
 from sapolin.exchange.batch_sheet import sheet_csv, sheet_markdown, sheet_pdf
 
 A4_PT, LETTER_PT = (595, 842), (612, 792)
@@ -51,7 +52,7 @@ class TestCsv:
         one = sheet({"liquids": [MILK]})
         read = [(row["name"], row["weight_g"]) for row in self.rows(one)]
         for name, grams in weights(one):
-            assert (name, grams.replace(",", "")) in read
+            assert (name, grams.replace(THOUSANDS, "")) in read
 
     def test_numbers_are_bare_even_above_a_thousand(self):
         rows = self.rows(sheet(size={"by": "oils_g", "value": 4200.0}))

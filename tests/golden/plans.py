@@ -225,7 +225,7 @@ TOLD_AGAIN = 48
 
 def form_of(line: str) -> str:
     """A line without its numbers."""
-    return re.sub(r"[0-9][0-9.,]*", "#", line)
+    return re.sub(r"[0-9][0-9.,\u00a0]*", "#", line)
 
 
 def lines_or_reasons(asked: BatchPlan) -> list[str]:

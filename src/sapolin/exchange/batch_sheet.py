@@ -5,7 +5,7 @@ import io
 from typing import Any, Literal
 
 from sapolin.core.batch.sheet import Sheet, SheetRow
-from sapolin.core.quantities.text import Text, plain, template
+from sapolin.core.quantities.text import THOUSANDS, Text, plain, template
 from sapolin.core.quantities.text import text as message
 from sapolin.core.quantities.units import TemperatureUnitId
 from sapolin.exchange.lettering import paragraph
@@ -26,8 +26,8 @@ def sheet_csv(sheet: Sheet) -> str:
     writer.writerow(["section", "name", "weight_g", "weight_oz", "note", "weighed_g"])
     for section in sheet.sections:
         for row in (*section.rows, *((section.total,) if section.total else ())):
-            numbers = (row.g.replace(",", ""), row.oz.replace(",", ""))
-            cells = (section.title or "Batch", row.name, *numbers, row.note, row.weighed_g.replace(",", ""))
+            numbers = (row.g.replace(THOUSANDS, ""), row.oz.replace(THOUSANDS, ""))
+            cells = (section.title or "Batch", row.name, *numbers, row.note, row.weighed_g.replace(THOUSANDS, ""))
             writer.writerow([safe_cell(cell) for cell in cells])
     return out.getvalue()
 

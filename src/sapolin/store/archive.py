@@ -226,7 +226,7 @@ class _Archive:
             raise ArchiveError("This is no archive of Sapolin: it cannot be opened as a zip.") from error
         entries = self.zip.infolist()
         if len(entries) > MOST_ENTRIES or sum(entry.file_size for entry in entries) > MOST_BYTES:
-            raise ArchiveError("This archive is larger than Sapolin reads: 2 GB unpacked, 60,000 files.")
+            raise ArchiveError("This archive is larger than Sapolin reads: 2 GB unpacked, 60\u00a0000 files.")
         for entry in entries:
             if entry.file_size > 1_000_000 and entry.file_size > MOST_RATIO * max(entry.compress_size, 1):
                 raise ArchiveError(

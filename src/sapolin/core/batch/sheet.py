@@ -14,7 +14,18 @@ from sapolin.core.materials.catalogue import Catalogue
 from sapolin.core.materials.ingredients import additives
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model, Truth, given
-from sapolin.core.quantities.text import Param, Temperature, Text, number, percent, plain, template, text, weight
+from sapolin.core.quantities.text import (
+    Param,
+    Temperature,
+    Text,
+    figures,
+    number,
+    percent,
+    plain,
+    template,
+    text,
+    weight,
+)
 from sapolin.core.quantities.units import from_grams, in_spoons
 
 __all__ = ["Fact", "Sheet", "SheetRow", "SheetSection", "fact", "mould_words", "sheet_from", "sheet_of"]
@@ -150,15 +161,15 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         aside_oz = sum(round(from_grams(cup.weight_g, "oz"), do) for cup in cups)
         yield _row(
             name,
-            f"{g - sum(cup.weight_g for cup in cups):,.{dg}f}",
-            f"{oz - aside_oz:,.{do}f}",
+            figures(g - sum(cup.weight_g for cup in cups), dg),
+            figures(oz - aside_oz, do),
             note,
             lot=lot,
             item=item,
         )
         for cup in cups:
-            yield _row(_said("cup", name=cup.name), f"{cup.weight_g:,.{dg}f}",
-                       f"{round(from_grams(cup.weight_g, 'oz'), do):,.{do}f}", _said("set_aside"), lot=False,
+            yield _row(_said("cup", name=cup.name), figures(cup.weight_g, dg),
+                       figures(round(from_grams(cup.weight_g, 'oz'), do), do), _said("set_aside"), lot=False,
                        item=cup.item)  # fmt: skip
 
     oils = tuple(
@@ -166,7 +177,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         for i, oil in enumerate(planned.result.oils)
         for row in less_cups(f"oil:{i}", oil.name, grams.oils[i], ounces.oils[i], f"{oil.share_percent:.1f} %")
     )
-    oil_total = _row(_said("oils_together"), f"{grams.oils_total:,.{dg}f}", f"{ounces.oils_total:,.{do}f}", lot=False)
+    oil_total = _row(_said("oils_together"), figures(grams.oils_total, dg), figures(ounces.oils_total, do), lot=False)
     yield SheetSection(title=_said("oils"), rows=oils, total=oil_total)
 
     lye, asked = [], planned.formula.lye
@@ -185,11 +196,11 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     ):
         pure = _said("no_purity") if purity is None else _said("pure", purity=number(purity))
         if dry > 0 and solution is None:
-            lye.append(_row(name, f"{dry:,.{lg}f}", f"{ounce_dry:,.{lo}f}", pure, caustic=True, item=item))
+            lye.append(_row(name, figures(dry, lg), figures(ounce_dry, lo), pure, caustic=True, item=item))
         elif solution is not None and solution > 0:
             lye.append(
-                _row(_said("master", lye=name, share=number(given(asked.master_percent))), f"{solution:,.{lg}f}",
-                     f"{given(ounce_solution):,.{lo}f}", _said("of_pure", pure=pure), caustic=True, item=item)
+                _row(_said("master", lye=name, share=number(given(asked.master_percent))), figures(solution, lg),
+                     figures(given(ounce_solution), lo), _said("of_pure", pure=pure), caustic=True, item=item)
             )  # fmt: skip
     if grams.water > 0:
         lye += less_cups("water", _said("water"), grams.water, ounces.water, _said("takes_lye"), lot=False)
@@ -197,8 +208,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     lye += [
         _row(
             liquid.name,
-            f"{grams.liquids[i]:,.{dg}f}",
-            f"{ounces.liquids[i]:,.{do}f}",
+            figures(grams.liquids[i], dg),
+            figures(ounces.liquids[i], do),
             _said(uses[liquid.use]),
             item=f"liquid:{i}",
         )
@@ -207,12 +218,12 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     yield SheetSection(title=_said("lye_and_liquids"), rows=tuple(lye), total=None)
 
     added = [
-        _row(extra.name, f"{grams.additives[i]:,.{lg}f}", f"{ounces.additives[i]:,.{lo}f}",
+        _row(extra.name, figures(grams.additives[i], lg), figures(ounces.additives[i], lo),
              f"{extra.stage}{in_spoons(extra.weight_g / additives()[extra.additive].g_per_tsp)}", item=f"additive:{i}")
         for i, extra in enumerate(planned.result.additives)
     ]  # fmt: skip
     added += [
-        _row(scent.name, f"{scent.weight_g:,.{lg}f}", f"{from_grams(scent.weight_g, 'oz'):,.{lo}f}",
+        _row(scent.name, figures(scent.weight_g, lg), figures(from_grams(scent.weight_g, 'oz'), lo),
              _said("scent", when=_said(f"when_{plan.choices.scent_at}"), volume=number(scent.ml, 0)),
              item=f"scent:{i}")
         for i, scent in enumerate(planned.scents)
@@ -220,8 +231,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     if added:
         yield SheetSection(title=_said("additions"), rows=tuple(added), total=None)
     colours = [
-        _row(_said("colour", portion=portion.name, colour=colour.name), f"{colour.weight_g:,.2f}",
-             f"{from_grams(colour.weight_g, 'oz'):,.3f}",
+        _row(_said("colour", portion=portion.name, colour=colour.name), figures(colour.weight_g, 2),
+             figures(from_grams(colour.weight_g, 'oz'), 3),
              ", ".join(words for words in (
                  in_spoons(colour.tsp).removeprefix(", "),
                  _said("in_carrier", grams=weight(colour.disperse_g), carrier=colour.disperse_in) if colour.disperse_g else "",
@@ -232,8 +243,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     colours += [
         _row(
             cup.name,
-            f"{cup.weight_g:,.{lg}f}",
-            f"{from_grams(cup.weight_g, 'oz'):,.{lo}f}",
+            figures(cup.weight_g, lg),
+            figures(from_grams(cup.weight_g, "oz"), lo),
             _said("set_aside"),
             item=cup.item,
         )
@@ -243,8 +254,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         yield SheetSection(title=_said("colours"), rows=tuple(colours), total=None)
     batter = _row(
         _said("everything"),
-        f"{planned.size.batter_g:,.{dg}f}",
-        f"{from_grams(planned.size.batter_g, 'oz'):,.{do}f}",
+        figures(planned.size.batter_g, dg),
+        figures(from_grams(planned.size.batter_g, "oz"), do),
         lot=False,
     )
     yield SheetSection(title="", rows=(), total=batter)

@@ -18,6 +18,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.units import WEIGHT_UNITS, TemperatureUnitId, WeightUnitId
 
 __all__ = [
+    "THOUSANDS",
     "Grams",
     "Message",
     "Number",
@@ -28,6 +29,7 @@ __all__ = [
     "Text",
     "as_entered",
     "as_sentence",
+    "figures",
     "filled",
     "has_template",
     "in_unit",
@@ -47,6 +49,8 @@ __all__ = [
 ]
 
 LANGUAGE = "en"
+THOUSANDS = "\u00a0"
+"""What stands between thousands: a space that does not break, since a comma means tenths to half of all readers."""
 _PLACE = pattern(r"\{([A-Za-z_]+)\}")
 
 
@@ -136,7 +140,7 @@ def as_entered(value: float, unit: str) -> Grams | Temperature | Number:
     """A quantity with the digits that it has, up to six after the point.
 
     >>> plain((as_entered(500_000, "g"), ", ", as_entered(0.001, "g"), ", ", as_entered(2.5, "%")))
-    '500,000 g, 0.001 g, 2.5 %'
+    '500\\xa0000 g, 0.001 g, 2.5 %'
     """
     return in_unit(value, unit, len(f"{value:.6f}".rstrip("0").partition(".")[2]) if unit == "g" else None)
 
@@ -286,11 +290,22 @@ def plain(said: Text, weights: WeightUnitId = "g", temperatures: TemperatureUnit
     return "".join(part if isinstance(part, str) else _shown(part, weights, temperatures) for part in said)
 
 
+def figures(value: float, decimals: int | None = None) -> str:
+    """A number as all are shown, with :data:`THOUSANDS` and a true minus, none before nothing; without `decimals`, with as
+    many as it needs.
+
+    >>> figures(1279.93, 1), figures(-0.04, 1), figures(-2.50)
+    ('1\\xa0279.9', '0.0', '−2.5')
+    """
+    shown = f"{value:,.10g}" if decimals is None else f"{value:z,.{decimals}f}"
+    return shown.replace(",", THOUSANDS).replace("-", "−")
+
+
 def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureUnitId) -> str:
     if isinstance(quantity, Grams):
         unit = WEIGHT_UNITS[weights]
         decimals = quantity.decimals if weights == "g" else unit.decimals_as_fine_as(quantity.decimals)
-        return f"{quantity.g / unit.grams:z,.{decimals}f} {weights}".replace("-", "−")
+        return f"{figures(quantity.g / unit.grams, decimals)} {weights}"
     if isinstance(quantity, Temperature):
         ends = [quantity.c] if quantity.to_c is None else [quantity.c, quantity.to_c]
         shown = [c if temperatures == "C" else c * 1.8 + 32 for c in ends]
@@ -298,6 +313,4 @@ def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureU
         return f"{said.replace('-', '−')} °{temperatures}"
     if isinstance(quantity, TemperatureDifference):
         return f"{quantity.c:.1f} °C" if temperatures == "C" else f"{quantity.c * 1.8:.0f} °F"
-    digits = f"{quantity.value:,.10g}" if quantity.decimals is None else f"{quantity.value:z,.{quantity.decimals}f}"
-    unit_text = f" {quantity.unit}" if quantity.unit else ""
-    return digits.replace("-", "−") + unit_text
+    return figures(quantity.value, quantity.decimals) + (f" {quantity.unit}" if quantity.unit else "")
