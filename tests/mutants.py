@@ -163,12 +163,13 @@ def copy_of_tree(into: Path) -> Path:
 
 
 @cache
-def readers(path: Path) -> frozenset[Path]:
-    """The files of the core that import from this one, also through the front of a room."""
+def importing(path: Path, where: Path) -> frozenset[Path]:
+    """The files below `where` that import from this one, also through the front of its room."""
     module = ".".join(path.with_suffix("").parts[1:]).removesuffix(".__init__")
     imports = re.compile(rf"^ *(from|import) {re.escape(module)} ", re.MULTILINE)
-    found = {file.relative_to(ROOT) for file in (ROOT / CORE).rglob("*.py") if imports.search(file.read_text())}
-    return frozenset(found.union(*(readers(one) for one in found if one.name == "__init__.py")))
+    found = {file.relative_to(ROOT) for file in (ROOT / where).rglob("*.py") if imports.search(file.read_text())}
+    fronts = [one for one in importing(path, CORE) if one.name == "__init__.py"] if where != CORE else found
+    return frozenset(found.union(*(importing(one, where) for one in fronts if one.name == "__init__.py")))
 
 
 class Reach:
@@ -193,12 +194,14 @@ class Reach:
     def tests(self, mutant: Mutant) -> list[str]:
         """The tests that run the changed line, quickest first. A line that runs once and is remembered is reached by others
         than those that it was seen with: then all tests that reach its file. What is declared when modules are imported is
-        reached by all that reach a file that imports it."""
+        noticed first by the files of tests that name its module, then by all that reach a file that imports it."""
         found = {context.split("|")[0] for context in self.by_path.get(mutant.path, {}).get(mutant.line, []) if context}
-        files = [mutant.path, *(readers(mutant.path) if self.runs_at_import(mutant) else ())]
+        is_declared = self.runs_at_import(mutant)
+        files = [mutant.path, *(importing(mutant.path, CORE) if is_declared else ())]
         names = found if len(found) >= REMEMBERED_BELOW else set[str]().union(*map(self.of_file, files))
         ordered = sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
-        return [READS_ALL, *ordered] if self.runs_at_import(mutant) else ordered
+        first = [str(file) for place in TESTS[:2] for file in sorted(importing(mutant.path, Path(place)))]
+        return [READS_ALL, *first, *ordered] if is_declared else ordered
 
     def of_file(self, path: Path) -> set[str]:
         contexts = self.by_path.get(path, {}).values()
