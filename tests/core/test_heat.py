@@ -159,6 +159,12 @@ class TestForecast:
             ([], [], "read_both"),
             ([(0.0, 50.0)], [], "read_both"),
             ([(0.0, 50.0)], [(0.0, 70.0)], "read_again"),
+            # How fast the lye cools is not known, so nobody can say that the two never meet.
+            ([(0.0, 60.0), (1.0, 59.0)], [(0.0, 80.0)], "read_again"),
+            ([(0.0, 80.0)], [(0.0, 60.0), (1.0, 59.0)], "read_again"),
+            # It is too cool already, and only gets cooler.
+            ([(0.0, 60.0), (1.0, 59.0)], [(0.0, 25.0)], "never_together"),
+            ([(0.0, 25.0)], [(0.0, 26.0)], "never_together"),
             ([(0.0, 38.0)], [(0.0, 37.0)], "ready"),
         ],
     )

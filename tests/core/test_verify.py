@@ -46,7 +46,7 @@ def test_what_is_right_passes(asked):
     [
         {"naoh": 1.001}, {"naoh": 0.999}, {"koh": 1.01}, {"naoh": 1 / 0.98}, {"koh": 1.4027}, {"naoh": -1.0},
         # Each makes up for what the other lacks, so that the hydroxide is right and the share is not.
-        {"naoh": 0.9, "koh": 1.4},
+        {"naoh": 0.9, "koh": 1.4}, {"naoh": 0.9995, "koh": 1.002},
         {"purity_percent": 100.0},
     ],
 )  # fmt: skip

@@ -78,7 +78,7 @@ def cooling_forecast(
         lye=bowls["lye"],
         both_minute=both,
         ready=ready,
-        words=_words(ready, both, curves, oils, lye, now_minute),
+        words=_words(ready, both, oils, lye, window, now_minute),
         warnings=tuple(_warnings(oils, lye, window)),
     )
 
@@ -136,19 +136,19 @@ def _both(
 def _words(
     ready: bool,
     both: float | None,
-    curves: dict[str, Cooling | None],
     oils: Sequence[tuple[float, float]],
     lye: Sequence[tuple[float, float]],
+    window: TemperatureWindow,
     now: float,
 ) -> Text:
     if ready:
         return text("cooling.ready")
     if not oils or not lye:
         return text("cooling.read_both")
-    if curves["oils"] is None and curves["lye"] is None:
-        return text("cooling.read_again")
     if both is None:
-        return text("cooling.never_together")
+        # A bowl that was read once and is still too cool comes into no window; how fast any other cools is not known yet.
+        may_cool = any(len(readings) == 1 and readings[0][1] > window.low_c for readings in (oils, lye))
+        return text("cooling.read_again" if may_cool else "cooling.never_together")
     return text("cooling.in_minutes", minutes=number(max(both - now, 1), 0))
 
 

@@ -277,7 +277,7 @@ def _keep_size(case: _Case) -> Iterator[Correction]:
     if not left:
         return
     said = _say("keep_size", off=weight(case.off))
-    part = max(room - case.off, 0.0) / room if room > 0 else 0.0
+    part = (room - case.off) / room if room > case.off else 0.0
     oils = {item: case.rounded(item, case.targets[item] * part) for item in left}
     if min(oils.values()) <= 0:
         yield _correction("keep_size", said, case.made(), why_not=_say("too_little_to_come"))
