@@ -11,7 +11,7 @@ from sapolin.core.batch.moulds import calibrated
 from sapolin.core.batch.procedure import closing_of, first_aid, process_of
 from sapolin.core.batch.readiness import forbidden
 from sapolin.core.production.abandoned import what_to_do_with_the_bowls
-from sapolin.core.production.actual import ActualBatch
+from sapolin.core.production.actual import ActualBatch, expected_g
 from sapolin.core.production.cooling import CoolingForecast, cooling_forecast
 from sapolin.core.production.corrections import Deviation, deviation
 from sapolin.core.production.events import (
@@ -32,7 +32,7 @@ from sapolin.core.production.events import (
 )
 from sapolin.core.production.guard import amendable, passes, refusal
 from sapolin.core.production.lots import with_lots
-from sapolin.core.production.state import RunState, state_of
+from sapolin.core.production.state import LotInUse, RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
@@ -182,8 +182,15 @@ def _progress(work: BatchWork, events: list[RecordedEvent], batches: BatchStore)
 def _changed(work: BatchWork, before: list[RecordedEvent], after: list[RecordedEvent], batches: BatchStore) -> Progress:
     """How far the batch has come with `after`, and what that changed of what is to be poured."""
     progress, outcome = _progress(work, after, batches)
-    was = work.outcome(work.state(before)).poured
-    return progress if outcome.poured == was else progress.model_copy(update={"poured": outcome.poured})
+    was = work.state(before)
+    if _pours_like(was) == _pours_like(progress.state) or outcome.poured == work.outcome(was).poured:
+        return progress
+    return progress.model_copy(update={"poured": outcome.poured})
+
+
+def _pours_like(state: RunState) -> tuple[bool, dict[str, float], dict[str, LotInUse]]:
+    """All of a record that what is poured follows from."""
+    return state.status == "planned", expected_g(state), state.lots
 
 
 def _deviation(work: BatchWork, state: RunState, item: str) -> Deviation:
