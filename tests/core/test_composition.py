@@ -58,6 +58,9 @@ class TestTwoLyes:
         # The NaOH that is not there has no purity, whatever may stand in its field.
         assert Composition.of_formula(weight_formula(OLIVE, lye=lye), catalogue()).naoh.purity_percent == 0.0
 
+    def test_koh_that_is_not_there_has_no_purity(self):
+        assert Composition.of_formula(weight_formula(OLIVE), catalogue()).koh.purity_percent == 0.0
+
     def test_purity_of_koh_is_never_assumed(self):
         with pytest.raises(FormulaError) as error:
             calculate(weight_formula(OLIVE, lye=koh(10, purity=None)))

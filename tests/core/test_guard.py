@@ -241,6 +241,10 @@ class TestWeights:
         ):
             assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": event}).event.sure is False
 
+    def test_a_weight_of_an_older_record_was_tared(self):
+        weighed = {"kind": "captured", "item": "oil:0", "weight_g": 1.0, "source": "typed"}
+        assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": weighed}).event.tared is True
+
     def test_something_of_it_was_in_the_bowl(self):
         tared = {"kind": "tared", "item": "water", "tare": "zero-1"}
         assert RecordedEvent.model_validate({"seq": 1, "at": "", "event": tared}).event.emptied is False
@@ -353,6 +357,7 @@ class TestTestsOfSoap:
 
     def test_between_which_a_strip_reads_is_told(self, cooked):
         problem = asked(cooked, kind="tested", test="zap", ph=4.9)
+        assert plain(problem.message) == "A pH of 4.9 is none of soap."
         assert plain(problem.remedy) == "It reads between 5 and 14: look at the strip again."
 
 

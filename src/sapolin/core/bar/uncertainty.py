@@ -111,14 +111,14 @@ def superfat_interval(
     ]
     net_lye_mol = composition.lye_mol - composition.consumed_mol
 
-    # To first order the superfat moves by (L / N) (dN / N - dL / L): lye counts (N / L)^2 times as much as fats.
-    weight = (fats_mol / net_lye_mol) ** 2 if net_lye_mol > 0 else 1.0
-    scale = sum(deviation**2 for deviation in scale_fats) + scale_lye * weight
+    # To first order the superfat moves by ((L / N) dN - dL) / N: fats count (L / N)^2 times as much as lye.
+    fats_count = (net_lye_mol / fats_mol) ** 2
+    scale = sum(deviation**2 for deviation in scale_fats) * fats_count + scale_lye
     causes = [
-        *((one, one.mol**2) for one in fats),
+        *((one, one.mol**2 * fats_count) for one in fats),
         # Evenly from nothing to the most: the mean square of what is lost is a third of the square of the most.
-        *((one, one.mol**2 / 3 * weight) for one in losses),
-        *((one, one.mol**2 * weight) for one in acids),
+        *((one, one.mol**2 / 3) for one in losses),
+        *((one, one.mol**2) for one in acids),
         (_Cause("scale", _called("scale"), sqrt(scale)), scale),
     ]
     total = sum(variance for _, variance in causes)
