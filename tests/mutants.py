@@ -22,6 +22,7 @@ from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
+from itertools import count
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -67,6 +68,8 @@ READS_ALL = "tests/core/test_house.py"
 """It looks at every module, whether it runs any of it or not."""
 REMEMBERED_BELOW = 12
 """Fewer tests than this may have seen a line only because it remembers what it made."""
+TOLD_EVERY = 50
+"""After so many changes it is said how far the run is."""
 LONGEST_S = 240
 """How long the tests of one change may take, unless told otherwise."""
 
@@ -275,6 +278,7 @@ def main() -> int:
     drawn = {"strict": sample((m for m in everything if m.is_strict), options.strict, dice)}
     drawn["whole core"] = sample(everything, options.count, dice)
     unnoticed: dict[str, list[Mutant]] = {name: [] for name in drawn}
+    done = count(1)
 
     with tempfile.TemporaryDirectory(prefix="sapolin-mutants-") as scratch:
         trees = [copy_of_tree(Path(scratch) / str(number)) for number in range(options.workers)]
@@ -293,6 +297,8 @@ def main() -> int:
             if not noticed:
                 unnoticed[name].append(mutant)
                 print(f"not noticed: {mutant.difference()}\n", flush=True)
+            if (number := next(done)) % TOLD_EVERY == 0:
+                print(f"{number} of {sum(map(len, drawn.values()))} tried\n", flush=True)
 
         with ThreadPoolExecutor(options.workers) as pool:
             list(pool.map(lambda pair: tried(*pair), [(name, m) for name, mutants in drawn.items() for m in mutants]))
