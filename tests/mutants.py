@@ -10,6 +10,7 @@ in a pytest of its own.
 import argparse
 import ast
 import difflib
+import itertools
 import json
 import os
 import random
@@ -22,7 +23,6 @@ from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
-from itertools import count
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -278,7 +278,7 @@ def main() -> int:
     drawn = {"strict": sample((m for m in everything if m.is_strict), options.strict, dice)}
     drawn["whole core"] = sample(everything, options.count, dice)
     unnoticed: dict[str, list[Mutant]] = {name: [] for name in drawn}
-    done = count(1)
+    done = itertools.count(1)
 
     with tempfile.TemporaryDirectory(prefix="sapolin-mutants-") as scratch:
         trees = [copy_of_tree(Path(scratch) / str(number)) for number in range(options.workers)]
