@@ -124,7 +124,7 @@ class TestFromTheMouldToTheLastBar:
 class TestRecording:
     def test_the_same_key_adds_nothing_twice(self, client, made):
         for _ in range(3):
-            view = send(client, made.id, key="the-same-key", kind="turned").json()
+            view = send(client, made.id, key="the-same-key", kind="room", celsius=18.0).json()
         assert len(view["events"]) == 1
 
     def test_two_devices_do_not_fill_a_tray_twice(self, client, made):
@@ -133,8 +133,8 @@ class TestRecording:
         assert refused(send(client, made.id, kind="placed", bars=9, tray="R1")) == "none_on_no_tray"
 
     def test_a_device_that_is_behind_is_told(self, client, made):
-        send(client, made.id, kind="turned")
-        answer = send(client, made.id, kind="turned", after_seq=0)
+        send(client, made.id, kind="room", celsius=18.0)
+        answer = send(client, made.id, kind="room", celsius=18.0, after_seq=0)
         assert (answer.status_code, answer.json()["error"]["code"]) == (409, "stale")
 
     def test_a_slip_is_struck_and_stays_in_the_record(self, client, made):
@@ -166,16 +166,16 @@ class TestRecording:
         assert view_of(client, made.id)["events"] == []
 
     def test_a_time_has_a_time_zone(self, client, made):
-        body = {"key": "no-zone-123", "at": "2026-03-01T12:00:00", "event": {"kind": "turned"}}
+        body = {"key": "no-zone-123", "at": "2026-03-01T12:00:00", "event": {"kind": "room", "celsius": 18.0}}
         answer = client.post(f"/api/batches/{made.id}/cure/events", json=body)
         assert answer.json()["error"]["code"] == "no_time_zone"
 
     def test_an_unknown_batch_is_not_found(self, client):
         assert client.get("/api/batches/nobody/cure").status_code == 404
-        assert send(client, "nobody", kind="turned").status_code == 404
+        assert send(client, "nobody", kind="room", celsius=18.0).status_code == 404
 
     def test_the_record_only_grows(self, client, made):
-        send(client, made.id, kind="turned")
+        send(client, made.id, kind="room", celsius=18.0)
         engine = client.app.state.stores.engine
         for statement in ("UPDATE cure_events SET at = 'x'", "DELETE FROM cure_events"):
             with pytest.raises(Exception, match="only grows"), engine.begin() as connection:

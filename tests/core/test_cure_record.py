@@ -208,6 +208,8 @@ class TestRefusals:
             ({"kind": "fit_tested", "ph": 6.9}, USUAL, "soap_is_not_so_acid"),
             ({"kind": "fit_tested", "ph": 9.5}, (UNMOULDED,), "not_cut"),
             ({"kind": "left", "bars": 1, "to": "sold"}, (UNMOULDED,), "not_cut"),
+            ({"kind": "turned"}, (UNMOULDED,), "not_cut"),
+            ({"kind": "looked", "scent": "weaker", "colour": "as_new", "spots": False}, (UNMOULDED,), "not_cut"),
             ({"kind": "left", "bars": 10, "to": "sold", "tray": "R1"}, (*USUAL, FIT), "not_so_many_on_tray"),
             ({"kind": "left", "bars": 1, "to": "sold"}, (*USUAL, FIT), "none_on_no_tray"),
             ({"kind": "left", "bars": 1, "to": "sold", "tray": "R2"}, (*USUAL, FIT), "none_on_tray"),

@@ -12,9 +12,11 @@ from sapolin.core.cure.events import (
     FitTested,
     Judged,
     Left,
+    Looked,
     Placed,
     Pressed,
     RoomRead,
+    Turned,
     Unmoulded,
     Weighed,
 )
@@ -82,6 +84,8 @@ def refusal(
         return _left(event, state)
     if isinstance(event, Judged):
         return _judged(event, at, state)
+    if isinstance(event, Turned | Looked) and state.cut_at is None:
+        return stopping("not_cut", "kind")
     if isinstance(event, EntryStruck):
         return _struck(event, events, poured_at)
     return None
