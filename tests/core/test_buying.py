@@ -283,6 +283,10 @@ class TestPacks:
         with pytest.raises(CannotReadError, match="other_sign"):
             read_number(written, decimal)
 
+    @pytest.mark.parametrize("written", ["1,234,567", "1.234.567", "1'234'567", "1.234.567,00", "1,234,567.00"])
+    def test_a_sign_that_comes_twice_stands_between_thousands(self, written):
+        assert read_number(written) == 1_234_567.0
+
     def test_powers_of_ten_are_no_price(self):
         with pytest.raises(CannotReadError, match="no_number"):
             read_number("1.5E+03")
@@ -312,6 +316,10 @@ def read(*rows, **columns):
     fields = {"name": "Article", "pack": "Pack", "price": "Price"}
     numbered = [(i, row) for i, row in enumerate(rows, start=2)]
     return read_list(HEADS, numbered, Columns.model_validate({"fields": fields} | columns), {})
+
+
+def test_the_first_heading_that_fits_holds_it():
+    assert guess_columns(["Product", "Product name", "Price", "Price per kg"]) == {"name": "Product", "price": "Price"}
 
 
 class TestLists:

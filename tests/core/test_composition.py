@@ -99,6 +99,7 @@ class TestWhatConsumesLye:
         bar = calculate(weight_formula(OLIVE, additives=self.citric(True)))
         assert bar.lye.naoh_g == pytest.approx(129.976 + 6.309, abs=0.005)
         assert bar.lye.superfat_total_percent == pytest.approx(5)
+        assert bar.consumed[0].superfat_points == 0
         # trisodium citrate, 258.07 g/mol: 10 / 192.12 x 258.07 = 13.433 g
         assert bar.consumed[0].salt == "sodium citrate"
         assert bar.consumed[0].salt_g == pytest.approx(13.433, abs=0.005)
@@ -109,6 +110,7 @@ class TestWhatConsumesLye:
         bar = calculate(formula)
         assert bar.lye.naoh_g == pytest.approx(129.976, abs=0.005)
         assert bar.lye.superfat_total_percent == pytest.approx(9.611, abs=1e-3)
+        assert bar.consumed[0].superfat_points == pytest.approx(4.611, abs=1e-3)
         assert "lye_consumed" in codes_of(formula)
 
     @pytest.mark.parametrize(("percent", "severity"), [(0.02, None), (0.03, "note"), (0.42, "note"), (0.44, "warning")])

@@ -58,6 +58,11 @@ class TestWhatIsOffered:
     def test_nothing_is_offered_that_is_there_already_or_goes_too_far(self, lever, changes):
         assert lever not in levers(LATHERY, FLAT, **changes)
 
+    @pytest.mark.parametrize(("below_most", "is_offered"), [(2.0, True), (1.6, True), (1.4, False)])
+    def test_about_two_points_less_water_must_still_fit(self, below_most, is_offered):
+        water = {"by": "lye_concentration_percent", "value": MOST_LYE_CONCENTRATION_PERCENT - below_most}
+        assert ("water" in levers(FIRM, SOFT, water=water)) is is_offered
+
     def test_milk_is_not_warmed_into_gel(self):
         milk = {"liquid": "goat-milk", "use": "dissolves_lye", "by": "percent_of_water", "value": 60.0}
         assert "gel" not in levers(FIRM, SOFT, liquids=[milk])

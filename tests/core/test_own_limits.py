@@ -27,6 +27,11 @@ def recipe(*parts: tuple[str, float | None], filler: float = 0.0, **more: Any) -
     return own({"kind": "recipe", "components": components, "filler_percent": filler}, **more)
 
 
+def test_what_a_profile_does_not_name_is_other_acids():
+    oils = with_materials(catalogue(), [by_profile({"C18:1": 90.0, "C16:0": 7.0})])
+    assert oils["own-x"].other_percent == pytest.approx(3)
+
+
 @pytest.mark.parametrize(
     ("sap", "code"),
     [

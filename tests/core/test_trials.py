@@ -60,6 +60,7 @@ class TestChanges:
                 "Goat milk in: 30 % of the water, at trace",
             ),
             ({"purpose": "face"}, "made for face"),
+            ({"purpose": "liquid-soap"}, "made for liquid and soft soap"),
             ({"free_of": ["palm"]}, "without palm"),
             ({"process": {"gel": "prevented"}}, "cold process, gel prevented"),
         ],
@@ -72,6 +73,17 @@ class TestChanges:
         del other["palm"]
         changes = told_changes(weight_formula(GUEST), weight_formula(other))
         assert changes == ("Lard in at 30 %", "Palm out, from 30 %")
+
+    def test_an_own_material_is_called_by_its_name_unless_it_is_not_sound(self):
+        def told(sap: float) -> tuple[str, ...]:
+            content = {"kind": "sap", "sap_koh_mg_per_g": sap, "solid_at_20_c": True}
+            own = {"id": "own-hut", "name": "Hut fat", "content": content}
+            other = {**GUEST, "own-hut": GUEST["palm"]}
+            del other["palm"]
+            return told_changes(weight_formula(GUEST), weight_formula(other, materials=[own]))
+
+        assert told(195.0) == ("Hut fat in at 30 %", "Palm out, from 30 %")
+        assert told(1950.0) == ("own-hut in at 30 %", "Palm out, from 30 %")
 
     def test_the_weight_of_the_batch_is_told_in_the_unit_of_the_maker(self):
         double = {oil: 2 * grams for oil, grams in GUEST.items()}
@@ -90,6 +102,15 @@ class TestTrialSet:
         late = base.model_copy(update={"blend": base.blend.model_copy(update={"lines": lines})})
         for trial in trial_set(late):
             assert {line.oil: line.added for line in trial.formula.blend.lines}["olive-refined"] == "at_trace"
+
+    def test_a_change_that_cannot_be_leaves_the_others(self):
+        # A master lye of 33 % brings 2.03 times the lye in water, so there may not be four points less of it.
+        lye = {"naoh_purity_percent": 99.0, "master_percent": 33.0}
+        found = {
+            trial.id for trial in trial_set(weight_formula(GUEST, lye=lye, water={"by": "water_to_lye", "value": 2.2}))
+        }
+        every = {trial.id for trial in trial_set(weight_formula(GUEST))}
+        assert every - found == {"water+4"}
 
     def test_every_trial_differs_from_the_base_in_one_thing(self):
         base = weight_formula(GUEST)

@@ -148,7 +148,7 @@ def _pieces(text: str) -> Iterator[str]:
         if not line:
             continue
         parts = re.split(r",\s+|\s+\+\s+|\s+and\s+", line)
-        if len(parts) > 1 and sum(bool(_AMOUNT.search(part)) for part in parts) > 1:
+        if sum(bool(_AMOUNT.search(part)) for part in parts) > 1:
             gathered = ""
             for part in parts:
                 gathered = f"{gathered}, {part}" if gathered else part

@@ -67,8 +67,8 @@ def _levers(formula: Formula, before: FormulaResult, after: FormulaResult) -> It
         changed = formula.model_copy(update={"superfat_percent": lower})
         yield _lever("superfat", changed, gained, was=number(superfat), now=number(lower))
     concentration = after.water.lye_concentration_percent
-    if concentration + 2 <= MOST_LYE_CONCENTRATION_PERCENT:
-        wanted = float(round(concentration + 2))
+    wanted = float(round(concentration + 2))
+    if wanted <= MOST_LYE_CONCENTRATION_PERCENT:
         changed = formula.model_copy(update={"water": Water(by="lye_concentration_percent", value=wanted)})
         gained = number((wanted - concentration) * coefficient("water.firmness_at_unmould"), 1)
         yield _lever("water", changed, gained, was=number(concentration, 0), now=number(wanted))
