@@ -173,6 +173,16 @@ class TestEffects:
     def test_without_a_sheet_there_is_no_next_batch(self):
         assert oil_effects([("a", "A")] * 3, [(10, 10, 10)], [], [(10, 10, 10)]) == ((), None)
 
+    def test_an_oil_that_is_the_same_in_all_of_them_tells_nothing_of_itself(self):
+        sheets = [RunSheet(run=run, tester="Runa", score=score) for run, score in ((0, 2.0), (1, 4.0), (2, 3.0))]
+        shares = [(40, 50, 10), (50, 40, 10), (45, 45, 10)]
+        effects, following = oil_effects([("a", "A"), ("b", "B"), ("c", "C")], shares, sheets, shares)
+        same = next(one for one in effects if one.oil == "c")
+        more = next(one for one in effects if one.oil == "a")
+        assert more.effect > 0
+        assert following is not None
+        assert same.low < 0 < same.high
+
 
 def conditional(rows, spreads, sheets):
     """Mean and covariance of what lies behind the scores, by way of how the scores go together: the score of a sheet is 3 and

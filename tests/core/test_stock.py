@@ -85,6 +85,7 @@ PUT_BACK_AND_SPILT = (event("returned", grams=100), event("wasted", grams=5050))
         (event("used", grams=0, batch_id="a"), (), "no_amount"),
         (event("counted", grams=-1), (), "counted_amount"),
         (event("counted", grams=3e6), (), "counted_amount"),
+        (event("counted", grams=2e6), (), None),
         (event("arrived"), (), "arrived_already"),
         (event("used", grams=1, batch_id="a"), (event("stopped", why="old"),), "lot_is_stopped_for"),
         (event("struck", seq=1, reason="x"), (), "nothing_to_strike"),

@@ -90,7 +90,7 @@ def fault_lines() -> Iterator[str]:
 
 def practice_lines() -> Iterator[str]:
     for kind in KINDS:
-        for seed in range(8):
+        for seed in range(16):
             made = exercise(kind, seed)
             yield f"== {kind} {seed}: {plain(made.question)}"
             yield from (f"    {plain(line)}" for line in made.given)
@@ -206,7 +206,7 @@ def label_lines() -> Iterator[str]:
                 yield f"{spoken} {flag.words}: {flag.verdict}. {plain(flag.reason)} {flag.instead}"
     rules: tuple[NetRule, ...] = ("minimum", "average")
     for rule in rules:
-        for mean_g, spread, mean_spread in ((48.0, 0.03, 0.01), (98.7, 0.05, 0.02), (260.0, 0.02, 0.0)):
+        for mean_g, spread, mean_spread in ((48.0, 0.0347, 0.013), (98.7, 0.0512, 0.021), (260.0, 0.0226, 0.0)):
             weighed = BarWeight(mean_g=mean_g, mean_spread=mean_spread, bar_spread=spread, left=0.9, weighings=4)
             yield from lines_of(net_weight(weighed, rule), f"{mean_g:g} g")
 
