@@ -90,6 +90,11 @@ def test_lye_over_is_taken_out_to_within_its_tolerance():
         assert grade("overshoot", seed, Answered(number=made.aims_at)).right
         assert not grade("overshoot", seed, Answered(number=made.starts_at)).right
         assert not grade("overshoot", seed, Answered(number=made.aims_at + 1.0)).right
+        # A superfat of 5 %: 95 % of the lye that the oils take, and more by as much as the scale shows.
+        superfat = 100 - 95 * made.starts_at / made.aims_at
+        [said] = [one.value for one in grade("overshoot", seed, Answered()).why[0] if isinstance(one, Number)][1:]
+        assert said == pytest.approx(superfat, abs=0.1)
+        assert ("burn" in plain(grade("overshoot", seed, Answered()).why[0])) is (superfat < 0)
 
 
 def test_an_oil_over_in_the_bowl_is_answered_by_the_rest():

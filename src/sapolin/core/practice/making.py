@@ -6,6 +6,7 @@ from sapolin.core.batch.plan import BatchPlan, MouldUse, SizeBy
 from sapolin.core.batch.planned import PlannedBatch, plan_batch
 from sapolin.core.batch.targets import WeighTarget, weigh_targets
 from sapolin.core.practice.exercise import BLENDS, Dice, Exercise, Made, Option, practice_formula
+from sapolin.core.production.actual import actual_batch
 from sapolin.core.production.corrections import Deviation, deviation
 from sapolin.core.quantities.text import Temperature, Text, number, percent, template, text, weight
 
@@ -30,13 +31,16 @@ def overshoot(seed: int) -> Made:
     plan, planned = _batch(dice.between(600, 1200, 50), dice.one_of(tuple(BLENDS)))
     targets = {target.item: target for target in weigh_targets(planned)}
     if dice.between(0, 1):
-        return _on_the_scale(seed, dice, targets["lye:naoh"])
+        return _on_the_scale(seed, dice, planned, targets)
     return _in_the_bowl(seed, dice, plan, planned, targets)
 
 
-def _on_the_scale(seed: int, dice: Dice, target: WeighTarget) -> Made:
+def _on_the_scale(seed: int, dice: Dice, planned: PlannedBatch, targets: dict[str, WeighTarget]) -> Made:
+    target = targets["lye:naoh"]
     shown = round(target.target_g * (1 + dice.between(3, 9) / 100), 1)
     over = shown - target.target_g
+    weights = {name: one.target_g for name, one in targets.items()} | {target.item: shown}
+    superfat = actual_batch(planned, weights).superfat_percent
     return Made(
         exercise=Exercise(
             kind="overshoot", seed=seed, title=template("practice.overshoot.title"),
@@ -50,7 +54,8 @@ def _on_the_scale(seed: int, dice: Dice, target: WeighTarget) -> Made:
         ),
         option=None, number=target.target_g, tolerance=target.tolerance_g,
         answer=text("practice.overshoot.scale.answer", over=weight(over)),
-        why=(text("practice.overshoot.scale.why_1", percent=percent(100 * over / target.target_g, 1)),
+        why=(text("practice.overshoot.scale.why_burns" if superfat < 0 else "practice.overshoot.scale.why_1",
+                  percent=percent(100 * over / target.target_g, 1), superfat=percent(superfat, 1)),
              text("practice.overshoot.scale.why_2")),
     )  # fmt: skip
 
