@@ -19,7 +19,7 @@ from sapolin.core.production.guard import amendable
 from sapolin.core.production.sheet import actual_sheet
 from sapolin.core.production.state import RunState, Tare, state_of
 from sapolin.core.production.weighing import tare_refusal, weighing_now
-from sapolin.core.quantities.text import THOUSANDS, figures, plain
+from sapolin.core.quantities.text import THOUSANDS, digits, plain
 
 OILS_RATE = log(4 / 3) / 10
 """Of oils that fall from 80 to 65 C in ten minutes in a room of 20 C: from 60 above it to 45."""
@@ -269,8 +269,8 @@ class TestPours:
         assert asked(making, kind="poured", mould=0, difference_ml=-fill.batter_ml) is None
         assert code_of(asked(making, kind="poured", mould=1, difference_ml=0.0)) == "unknown_mould"
         short = asked(making, kind="poured", mould=0, difference_ml=-fill.batter_ml - 4)
-        assert plain(short.message) == f"{figures(fill.batter_ml + 4, 0)} mL short is more than Loaf was to take."
-        assert plain(short.remedy) == f"It was to take {figures(fill.batter_ml, 0)} mL."
+        assert plain(short.message) == f"{digits(fill.batter_ml + 4, 0)} mL short is more than Loaf was to take."
+        assert plain(short.remedy) == f"It was to take {digits(fill.batter_ml, 0)} mL."
 
 
 def a_state(target_g: float, **changes) -> RunState:
@@ -698,7 +698,7 @@ class TestRecordOnPaper:
         actual = actual_batch(making.planned, expected_g(state))
         sheet = actual_sheet(sheet_of(making.plan, making.planned, "B-101"), making.planned, state, actual)
         rows = {row.item: row.weighed_g for section in sheet.sections for row in section.rows if row.item}
-        assert rows["lye:naoh"] == figures(state.captured_g["lye:naoh"], 1)
+        assert rows["lye:naoh"] == digits(state.captured_g["lye:naoh"], 1)
         assert not sheet.made
 
     def test_a_batch_that_was_given_up_says_why(self):

@@ -15,7 +15,7 @@ from sapolin.core.production.corrections import deviation
 from sapolin.core.production.events import RecordedEvent
 from sapolin.core.production.guard import refusal
 from sapolin.core.production.state import state_of
-from sapolin.core.quantities.text import figures, plain
+from sapolin.core.quantities.text import digits, plain
 
 
 def off(making: Making, item: str):
@@ -290,7 +290,7 @@ class TestItsWords:
         grown_ml = Making(plan()).planned.volume.total_ml * 314.4 / 274.4
         assert " 14.6 %" in plain(correction(found, "keep_blend").text)
         assert plain(correction(found, "keep_blend").why_not) == (
-            f"{figures(grown_ml, 0)} mL do not fit into 1\u00a0400 mL of moulds, filled to the rim."
+            f"{digits(grown_ml, 0)} mL do not fit into 1\u00a0400 mL of moulds, filled to the rim."
         )
 
     def test_all_that_is_topped_up_counts_and_nothing_that_is_over(self):

@@ -16,7 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from sapolin.api.errors import PAGE_HEADERS, ApiError, ErrorBody
 from sapolin.api.network.gate import DEVICE
-from sapolin.core.quantities.text import figures
+from sapolin.core.quantities.text import digits
 
 __all__ = ["LOOPBACK", "DatabaseWatch", "Guard", "TrustedHosts"]
 
@@ -79,7 +79,7 @@ class Guard:
             is_whole = not message.get("more_body", False)
             seen_bytes += len(message.get("body", b""))
             if seen_bytes > most_bytes:
-                raise HTTPException(413, f"A request may hold {figures(most_bytes, 0)} bytes at most.")
+                raise HTTPException(413, f"A request may hold {digits(most_bytes, 0)} bytes at most.")
             return message
 
         async def guarded_send(message: Message) -> None:

@@ -10,7 +10,7 @@ from sapolin.core.formula.blend import by_oil
 from sapolin.core.formula.cost import OilCost
 from sapolin.core.quantities.diagnostics import Diagnostic
 from sapolin.core.quantities.model import Model, Truth
-from sapolin.core.quantities.text import figures, plain
+from sapolin.core.quantities.text import digits, plain
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
 
@@ -117,7 +117,7 @@ def comparison_pdf(columns: Sequence[Column]) -> bytes:
 
     def cell(value: float | str | None) -> Paragraph:
         if isinstance(value, float):
-            return paragraph(figures(value), right)
+            return paragraph(digits(value), right)
         return paragraph(value or "", small)
 
     rows = sorted(comparison_rows(columns), key=lambda row: not row.differs)

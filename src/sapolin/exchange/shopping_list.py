@@ -6,7 +6,7 @@ from io import BytesIO, StringIO
 from typing import Any
 
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import figures
+from sapolin.core.quantities.text import digits
 from sapolin.exchange.lettering import paragraph
 from sapolin.exchange.text import safe_cell
 
@@ -84,17 +84,17 @@ def shopping_pdf(shopping: ShoppingList) -> bytes:
                 pack = line.pack / 1000 if unit == "kg" else line.pack
                 rows.append([
                     "", [paragraph(line.article, plain), paragraph(f"for {line.material}", plain)],
-                    paragraph(f"{line.packs} × {pack:g} {unit}", right), paragraph(figures(line.cost, 2), right),
+                    paragraph(f"{line.packs} × {pack:g} {unit}", right), paragraph(digits(line.cost, 2), right),
                 ])  # fmt: skip
-        rows.append(["", paragraph("freight", plain), "", paragraph(figures(freight, 2), right)])
-        rows.append(["", paragraph("together", bold), "", paragraph(figures(goods + freight, 2), right)])
+        rows.append(["", paragraph("freight", plain), "", paragraph(digits(freight, 2), right)])
+        rows.append(["", paragraph("together", bold), "", paragraph(digits(goods + freight, 2), right)])
         table = Table(rows, colWidths=[7 * mm, 100 * mm, 38 * mm, 30 * mm])
         boxes = [("BOX", (0, i), (0, i), 0.8, colors.black) for i in range(1, len(rows) - 2)]
         table.setStyle(
             [("VALIGN", (0, 0), (-1, -1), "MIDDLE"), ("LINEBELOW", (1, 0), (-1, -1), 0.3, colors.grey), *boxes]
         )
         content += [table, Spacer(1, 5 * mm)]
-    content.append(paragraph(f"All together: {figures(shopping.total, 2)}", bold))
+    content.append(paragraph(f"All together: {digits(shopping.total, 2)}", bold))
     if shopping.not_offered:
         content.append(paragraph(f"On no list: {', '.join(shopping.not_offered)}", plain))
     out = BytesIO()

@@ -5,7 +5,7 @@ from io import BytesIO
 from typing import Any
 
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import figures
+from sapolin.core.quantities.text import digits
 from sapolin.exchange.lettering import paragraph
 
 __all__ = ["TraceRow", "TraceSheet", "trace_pdf"]
@@ -60,11 +60,11 @@ def trace_pdf(sheet: TraceSheet) -> bytes:
     bold = ParagraphStyle("bold", fontName="Helvetica-Bold", fontSize=9, leading=11)
     plain = ParagraphStyle("plain", fontName="Helvetica", fontSize=9, leading=11.5)
     facts = [
-        f"{sheet.name}: {figures(sheet.amount_g, 0)} g came in on {sheet.arrived:%d %b %Y}",
+        f"{sheet.name}: {digits(sheet.amount_g, 0)} g came in on {sheet.arrived:%d %b %Y}",
         " · ".join(
             one for one in (sheet.supplier, f"their lot {sheet.supplier_code}" if sheet.supplier_code else "") if one
         ),
-        f"In hand: {figures(sheet.in_hand_g, 1)} g. Found missing or too much by counting: {figures(sheet.missing_g, 1)} g; "
+        f"In hand: {digits(sheet.in_hand_g, 1)} g. Found missing or too much by counting: {digits(sheet.missing_g, 1)} g; "
         f"{sheet.explained_percent:.1f} % of it is accounted for.",
         f"Bars: {sheet.bars_known} of {sheet.bars} are known: here, or gone to a place that is named.",
     ]
@@ -80,7 +80,7 @@ def trace_pdf(sheet: TraceSheet) -> bytes:
         gone = [paragraph(f"{bars} {to}, {_day(at)}", plain) for bars, to, at in row.gone] or [paragraph("-", plain)]
         rows.append([
             [paragraph(row.batch, bold), paragraph(row.name, plain)], paragraph(_day(row.taken), plain),
-            paragraph(figures(row.grams, 1), plain), paragraph("not cut" if row.bars is None else str(row.bars), plain),
+            paragraph(digits(row.grams, 1), plain), paragraph("not cut" if row.bars is None else str(row.bars), plain),
             paragraph(str(row.here), plain), gone, "",
         ])  # fmt: skip
     if not sheet.rows:

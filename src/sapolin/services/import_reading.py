@@ -15,7 +15,7 @@ from sapolin.core.formula.recipe import RecipeOil, formula_of_recipe
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic
 from sapolin.core.quantities.model import Model
-from sapolin.core.quantities.text import figures, number
+from sapolin.core.quantities.text import digits, number
 from sapolin.core.stock.ledger import Lot, lot_problem
 from sapolin.core.stock.matching import density_of, match_name
 from sapolin.core.stock.packs import CannotReadError, Decimal, pack_g, read_number, read_pack
@@ -217,7 +217,7 @@ def _lots(rows: Sequence[Row], mapping: TableMapping, stores: Stores) -> Iterato
             yield _left_out(line, title, "no_code")
             continue
         problem = lot_problem(lot, codes, today)
-        about = f"{named[0]}, {figures(lot.amount_g, 0)} g, {lot.arrived:%d %b %Y}"
+        about = f"{named[0]}, {digits(lot.amount_g, 0)} g, {lot.arrived:%d %b %Y}"
         codes.append(lot.code)
         yield ReadItem(ImportItem(line=line, title=lot.code, about=about, problem=problem), lot)
 
@@ -267,7 +267,7 @@ def _batches(rows: Sequence[Row], mapping: TableMapping, stores: Stores) -> Iter
             yield _left_out(line, title, "not_calculable", name=record.formula.name)
             continue
         codes.add(code.casefold())
-        about = f"{figures(held.amount, 0)} g of oils, {made:%d %b %Y}" + (f", {bars} bars" if bars else "")
+        about = f"{digits(held.amount, 0)} g of oils, {made:%d %b %Y}" + (f", {bars} bars" if bars else "")
         yield ReadItem(ImportItem(line=line, title=title, about=about, problem=None), past)
 
 

@@ -18,7 +18,7 @@ from sapolin.core.quantities.text import (
     Param,
     Temperature,
     Text,
-    figures,
+    digits,
     number,
     percent,
     plain,
@@ -161,15 +161,15 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         aside_oz = sum(round(from_grams(cup.weight_g, "oz"), do) for cup in cups)
         yield _row(
             name,
-            figures(g - sum(cup.weight_g for cup in cups), dg),
-            figures(oz - aside_oz, do),
+            digits(g - sum(cup.weight_g for cup in cups), dg),
+            digits(oz - aside_oz, do),
             note,
             lot=lot,
             item=item,
         )
         for cup in cups:
-            yield _row(_said("cup", name=cup.name), figures(cup.weight_g, dg),
-                       figures(round(from_grams(cup.weight_g, 'oz'), do), do), _said("set_aside"), lot=False,
+            yield _row(_said("cup", name=cup.name), digits(cup.weight_g, dg),
+                       digits(round(from_grams(cup.weight_g, 'oz'), do), do), _said("set_aside"), lot=False,
                        item=cup.item)  # fmt: skip
 
     oils = tuple(
@@ -177,7 +177,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         for i, oil in enumerate(planned.result.oils)
         for row in less_cups(f"oil:{i}", oil.name, grams.oils[i], ounces.oils[i], f"{oil.share_percent:.1f} %")
     )
-    oil_total = _row(_said("oils_together"), figures(grams.oils_total, dg), figures(ounces.oils_total, do), lot=False)
+    oil_total = _row(_said("oils_together"), digits(grams.oils_total, dg), digits(ounces.oils_total, do), lot=False)
     yield SheetSection(title=_said("oils"), rows=oils, total=oil_total)
 
     lye, asked = [], planned.formula.lye
@@ -196,11 +196,11 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     ):
         pure = _said("no_purity") if purity is None else _said("pure", purity=number(purity))
         if dry > 0 and solution is None:
-            lye.append(_row(name, figures(dry, lg), figures(ounce_dry, lo), pure, caustic=True, item=item))
+            lye.append(_row(name, digits(dry, lg), digits(ounce_dry, lo), pure, caustic=True, item=item))
         elif solution is not None and solution > 0:
             lye.append(
-                _row(_said("master", lye=name, share=number(given(asked.master_percent))), figures(solution, lg),
-                     figures(given(ounce_solution), lo), _said("of_pure", pure=pure), caustic=True, item=item)
+                _row(_said("master", lye=name, share=number(given(asked.master_percent))), digits(solution, lg),
+                     digits(given(ounce_solution), lo), _said("of_pure", pure=pure), caustic=True, item=item)
             )  # fmt: skip
     if grams.water > 0:
         lye += less_cups("water", _said("water"), grams.water, ounces.water, _said("takes_lye"), lot=False)
@@ -208,8 +208,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     lye += [
         _row(
             liquid.name,
-            figures(grams.liquids[i], dg),
-            figures(ounces.liquids[i], do),
+            digits(grams.liquids[i], dg),
+            digits(ounces.liquids[i], do),
             _said(uses[liquid.use]),
             item=f"liquid:{i}",
         )
@@ -218,12 +218,12 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     yield SheetSection(title=_said("lye_and_liquids"), rows=tuple(lye), total=None)
 
     added = [
-        _row(extra.name, figures(grams.additives[i], lg), figures(ounces.additives[i], lo),
+        _row(extra.name, digits(grams.additives[i], lg), digits(ounces.additives[i], lo),
              f"{extra.stage}{in_spoons(extra.weight_g / additives()[extra.additive].g_per_tsp)}", item=f"additive:{i}")
         for i, extra in enumerate(planned.result.additives)
     ]  # fmt: skip
     added += [
-        _row(scent.name, figures(scent.weight_g, lg), figures(from_grams(scent.weight_g, 'oz'), lo),
+        _row(scent.name, digits(scent.weight_g, lg), digits(from_grams(scent.weight_g, 'oz'), lo),
              _said("scent", when=_said(f"when_{plan.choices.scent_at}"), volume=number(scent.ml, 0)),
              item=f"scent:{i}")
         for i, scent in enumerate(planned.scents)
@@ -231,8 +231,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     if added:
         yield SheetSection(title=_said("additions"), rows=tuple(added), total=None)
     colours = [
-        _row(_said("colour", portion=portion.name, colour=colour.name), figures(colour.weight_g, 2),
-             figures(from_grams(colour.weight_g, 'oz'), 3),
+        _row(_said("colour", portion=portion.name, colour=colour.name), digits(colour.weight_g, 2),
+             digits(from_grams(colour.weight_g, 'oz'), 3),
              ", ".join(words for words in (
                  in_spoons(colour.tsp).removeprefix(", "),
                  _said("in_carrier", grams=weight(colour.disperse_g), carrier=colour.disperse_in) if colour.disperse_g else "",
@@ -243,8 +243,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     colours += [
         _row(
             cup.name,
-            figures(cup.weight_g, lg),
-            figures(from_grams(cup.weight_g, "oz"), lo),
+            digits(cup.weight_g, lg),
+            digits(from_grams(cup.weight_g, "oz"), lo),
             _said("set_aside"),
             item=cup.item,
         )
@@ -254,8 +254,8 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         yield SheetSection(title=_said("colours"), rows=tuple(colours), total=None)
     batter = _row(
         _said("everything"),
-        figures(planned.size.batter_g, dg),
-        figures(from_grams(planned.size.batter_g, "oz"), do),
+        digits(planned.size.batter_g, dg),
+        digits(from_grams(planned.size.batter_g, "oz"), do),
         lot=False,
     )
     yield SheetSection(title="", rows=(), total=batter)

@@ -8,7 +8,7 @@ from sapolin.core.batch.sheet import Fact, Sheet, SheetRow, fact, mould_words
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.production.actual import ActualBatch
 from sapolin.core.production.state import Reading, RunState
-from sapolin.core.quantities.text import Temperature, Text, figures, number, percent, template, text, weight
+from sapolin.core.quantities.text import Temperature, Text, digits, number, percent, template, text, weight
 
 __all__ = ["actual_sheet"]
 
@@ -23,7 +23,7 @@ def actual_sheet(sheet: Sheet, planned: PlannedBatch, state: RunState, actual: A
 
     def weighed(row: SheetRow) -> SheetRow:
         grams = by_item.get(row.item)
-        return row if grams is None else row.model_copy(update={"weighed_g": figures(grams, decimals[row.item])})
+        return row if grams is None else row.model_copy(update={"weighed_g": digits(grams, decimals[row.item])})
 
     sections = tuple(
         section.model_copy(update={"rows": tuple(weighed(row) for row in section.rows)}) for section in sheet.sections

@@ -29,7 +29,7 @@ __all__ = [
     "Text",
     "as_entered",
     "as_sentence",
-    "figures",
+    "digits",
     "filled",
     "has_template",
     "in_unit",
@@ -290,11 +290,11 @@ def plain(said: Text, weights: WeightUnitId = "g", temperatures: TemperatureUnit
     return "".join(part if isinstance(part, str) else _shown(part, weights, temperatures) for part in said)
 
 
-def figures(value: float, decimals: int | None = None) -> str:
+def digits(value: float, decimals: int | None = None) -> str:
     """A number as all are shown, with :data:`THOUSANDS` and a true minus, none before nothing; without `decimals`, with as
     many as it needs.
 
-    >>> figures(1279.93, 1), figures(-0.04, 1), figures(-2.50)
+    >>> digits(1279.93, 1), digits(-0.04, 1), digits(-2.50)
     ('1\\xa0279.9', '0.0', '−2.5')
     """
     shown = f"{value:,.10g}" if decimals is None else f"{value:z,.{decimals}f}"
@@ -305,7 +305,7 @@ def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureU
     if isinstance(quantity, Grams):
         unit = WEIGHT_UNITS[weights]
         decimals = quantity.decimals if weights == "g" else unit.decimals_as_fine_as(quantity.decimals)
-        return f"{figures(quantity.g / unit.grams, decimals)} {weights}"
+        return f"{digits(quantity.g / unit.grams, decimals)} {weights}"
     if isinstance(quantity, Temperature):
         ends = [quantity.c] if quantity.to_c is None else [quantity.c, quantity.to_c]
         shown = [c if temperatures == "C" else c * 1.8 + 32 for c in ends]
@@ -313,4 +313,4 @@ def _shown(quantity: Quantity, weights: WeightUnitId, temperatures: TemperatureU
         return f"{said.replace('-', '−')} °{temperatures}"
     if isinstance(quantity, TemperatureDifference):
         return f"{quantity.c:.1f} °C" if temperatures == "C" else f"{quantity.c * 1.8:.0f} °F"
-    return figures(quantity.value, quantity.decimals) + (f" {quantity.unit}" if quantity.unit else "")
+    return digits(quantity.value, quantity.decimals) + (f" {quantity.unit}" if quantity.unit else "")
