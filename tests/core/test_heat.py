@@ -165,6 +165,7 @@ class TestForecast:
             # It is too cool already, and only gets cooler.
             ([(0.0, 60.0), (1.0, 59.0)], [(0.0, 25.0)], "never_together"),
             ([(0.0, 25.0)], [(0.0, 26.0)], "never_together"),
+            ([(0.0, 60.0)], [(0.0, 26.0), (1.0, 25.0)], "never_together"),
             ([(0.0, 38.0)], [(0.0, 37.0)], "ready"),
         ],
     )

@@ -146,9 +146,10 @@ def _words(
     if not oils or not lye:
         return text("cooling.read_both")
     if both is None:
-        # A bowl that was read once and is still too cool comes into no window; how fast any other cools is not known yet.
-        may_cool = any(len(readings) == 1 and readings[0][1] > window.low_c for readings in (oils, lye))
-        return text("cooling.read_again" if may_cool else "cooling.never_together")
+        # How fast a bowl cools that was read once is not known; one that is too cool already comes into no window.
+        read_once = len(oils) == 1 or len(lye) == 1
+        too_cool = min(oils[-1][1], lye[-1][1]) < window.low_c - SAME_DEGREE_C
+        return text("cooling.read_again" if read_once and not too_cool else "cooling.never_together")
     return text("cooling.in_minutes", minutes=number(max(both - now, 1), 0))
 
 
