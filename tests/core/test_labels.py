@@ -330,6 +330,10 @@ class TestDesign:
     def test_what_cannot_be_printed_is_said(self, changes, code):
         assert code in self.codes(**changes)
 
+    def test_an_address_that_is_still_to_come_is_open(self):
+        [empty] = [one for one in design_problems(LabelDesign(qr="own")) if one.code == "label_qr_empty"]
+        assert empty.is_open
+
     def test_gaps_between_rows_take_room_too(self):
         """A4 is 297 mm high: 5 rows of 55 mm under 5 mm of edge are 280, and 4 gaps of 4.25 mm make 297; of 4.5 mm, 298."""
         sheet = {"columns": 1, "rows": 5, "left_mm": 5.0, "top_mm": 5.0, "gap_x_mm": 0.0}

@@ -153,6 +153,8 @@ class TestByProfile:
         content = self.profile(C18_1=100.0) | {"sap_koh_mg_per_g": 210.0}
         problem = found(own("odd", content))[0]
         assert (problem.code, problem.severity) == ("sap_disagrees", "warning")
+        # Triolein by its molar masses, 190.1, less half a percent of unsaponifiables; to a tenth, as it is told.
+        assert [offer.value for offer in problem.offers] == [189.1]
 
 
 def test_a_certificate_overrides_the_typical_results():

@@ -29,7 +29,7 @@ from sapolin.core.preparations.thickness import thickness_of
 from sapolin.core.production.events import Captured, Poured, RecordedEvent, SaltStepped, SoapTested, Temperature
 from sapolin.core.production.state import state_of
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.text import percent
+from sapolin.core.quantities.text import percent, plain, text
 
 
 def paste(
@@ -164,6 +164,14 @@ class TestWhatIsSaidFirst:
         assert "cloudy_superfat" in codes(plan(), {"1": paste("1", "olive-refined", superfat=2.5)})
         assert "cloudy_long_acids" in codes(plan(), {"1": paste("1", "palm")})
         assert "cloudy_long_acids" not in codes(plan(), {"1": paste("1", "coconut")})
+
+    def test_a_salt_test_that_has_begun_is_not_called_rising(self):
+        begun = SaltStep(brine_g=0, seconds=4)
+        said = [
+            plain(salt_curve(100.0, steps, 1000.0).words)
+            for steps in ([begun], [begun, SaltStep(brine_g=1, seconds=8)])
+        ]
+        assert said == [plain(text("liquid.curve.begun")), plain(text("liquid.curve.rising"))]
 
     def test_its_style_and_its_thickness(self):
         assert "too_thick_to_foam" in codes(plan(style="foamer"))

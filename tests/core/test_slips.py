@@ -7,6 +7,7 @@ from core.batches import loaf, plan
 from core.strategies import weight_formula
 from core.test_levers import FIRM, SOFT, levers
 from core.test_solving import ask, target_range
+from sapolin.core.bar.calculation import calculate
 from sapolin.core.batch.moulds import Slab
 from sapolin.core.batch.plan import Choices
 from sapolin.core.batch.planned import plan_batch
@@ -14,6 +15,7 @@ from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.recipe import read_recipe
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.solve import ShareLimit, answer_solve
+from sapolin.core.optimise.solve.question import targets_like
 from sapolin.core.quantities.diagnostics import FormulaError, malformed
 from sapolin.core.quantities.text import number, plain
 from sapolin.data import read_json
@@ -79,6 +81,15 @@ def test_an_oil_can_be_held_to_one_share():
     ]
     assert shares == pytest.approx([20.0] * len(shares))
     assert len(shares) > 0
+
+
+def test_more_like_a_bar_that_hardly_cleanses_asks_for_no_less_than_nothing():
+    # Olive holds nothing of C8 to C14: about 0 points of cleansing, and three less are none.
+    asked = {
+        one.feature: (one.minimum, one.maximum)
+        for one in targets_like(calculate(weight_formula({"olive-refined": 500.0})))
+    }
+    assert asked["cleansing"] == (0.0, 3.0)
 
 
 def test_two_slices_can_be_one_or_three():

@@ -162,7 +162,7 @@ def due_lines() -> Iterator[str]:
         batch = BatchFacts.model_validate({"id": str(i), "code": f"B-{i}", "name": "Bar", **facts, "cure": told_of})
         yield f"== {facts}"
         before: list[str] = []
-        for half_days in range(-6, 560):
+        for half_days in range(-6, 820):
             due = due_of([batch], POURED + timedelta(days=half_days / 2))
             now = [f"{one.kind} {one.standing} {one.at} {one.from_at} {one.until_at} {one.may_wait}" for one in due]
             if now != before:

@@ -135,8 +135,8 @@ def size_of(
 ) -> BatchSize:
     """How a batch of so much oil and batter, g, fits into its moulds."""
     room = max(sum(fill.capacity_ml for fill in fills), sum(fill.batter_ml for fill in fills))
-    over = max(volume.total_ml - room, 0.0) if fills else 0.0
-    short = max(room - volume.total_ml, 0.0) if fills else 0.0
+    over = volume.total_ml - room if fills else 0.0
+    short = -over
     return BatchSize(
         oils_g=oils_g,
         batter_g=batter_g,
