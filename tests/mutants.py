@@ -171,8 +171,8 @@ def importing(path: Path, where: Path) -> frozenset[Path]:
     module = ".".join(path.with_suffix("").parts[1:]).removesuffix(".__init__")
     imports = re.compile(rf"^ *(from|import) {re.escape(module)} ", re.MULTILINE)
     found = {file.relative_to(ROOT) for file in (ROOT / where).rglob("*.py") if imports.search(file.read_text())}
-    fronts = [one for one in importing(path, CORE) if one.name == "__init__.py"] if where != CORE else found
-    return frozenset(found.union(*(importing(one, where) for one in fronts if one.name == "__init__.py")))
+    in_core = found if where == CORE else importing(path, CORE)
+    return frozenset(found.union(*(importing(one, where) for one in in_core if one.name == "__init__.py")))
 
 
 class Reach:

@@ -1,4 +1,4 @@
-"""Every screen in both themes and at three widths, held against axe."""
+"""Every screen in both themes and at three widths, held against axe; the narrow widths each in one theme, in turn."""
 
 from playwright.sync_api import Browser, Page, expect
 

@@ -136,26 +136,25 @@ def size_of(
     """How a batch of so much oil and batter, g, fits into its moulds."""
     room = max(sum(fill.capacity_ml for fill in fills), sum(fill.batter_ml for fill in fills))
     over = volume.total_ml - room if fills else 0.0
-    short = -over
     return BatchSize(
         oils_g=oils_g,
         batter_g=batter_g,
         capacity_ml=room,
         over_ml=over if over > NOTHING_ML else 0.0,
-        short_ml=short if short > NOTHING_ML else 0.0,
+        short_ml=-over if over < -NOTHING_ML else 0.0,
         limiting=limiting,
-        words=_words(plan, volume, fills, over, short),
+        words=_words(plan, volume, fills, over),
     )
 
 
-def _words(
-    plan: BatchPlan, volume: BatterVolume, fills: Sequence[MouldFill], over: float, short: float
-) -> Text:  # fmt: skip
+def _words(plan: BatchPlan, volume: BatterVolume, fills: Sequence[MouldFill], over: float) -> Text:
+    """How it fits, with `over` mL that find no place; below 0 so much is missing to fill them."""
     if not fills:
         return text("size.no_mould", volume=_ml(volume.total_ml))
     if over > NOTHING_ML:
         return (*text("size.over", over=_ml(over)), *_place_for(plan, over))
-    if short > NOTHING_ML:
+    if over < -NOTHING_ML:
+        short = -over
         least = min((cut.bar_ml for fill in fills for cut in fill.cuts[:1] if cut.bar_ml > 0), default=0.0)
         if least:
             return text("size.short_of_bars", short=_ml(short), bars=number(short / least, 1))
