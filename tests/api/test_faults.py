@@ -192,6 +192,33 @@ class TestWhatIsSaid:
         assert "not saved" in answer.json()["error"]["message"]
         assert client.get(address).json() == before
 
+    def test_a_disk_that_fills_up_in_the_background_ends_nothing(self, database, caplog):
+        with client_on(database) as client:
+            for i in range(60):
+                client.post("/api/formulas", json=formula_json(name=f"Bar {i}"))
+        crowded = client_on(database)
+        stores = crowded.app.state.stores
+        stores.formulas.forget_summaries()
+        with stores.engine.connect() as connection:
+            connection.exec_driver_sql("VACUUM")
+            pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
+            connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+        with crowded as client:
+            until = time.monotonic() + 20
+            while not caplog.records and time.monotonic() < until:
+                time.sleep(0.02)
+            assert [record.getMessage() for record in caplog.records] == [
+                "What lists show could not be summed up ahead: database or disk is full"
+            ]
+            assert client.get("/api/health").status_code == 200
+        # It leaves one whole file behind, and the next start, with room, sums up all of it.
+        assert [file.name for file in database.parent.iterdir() if file.name.startswith(database.name)] == [
+            database.name
+        ]
+        with client_on(database) as client:
+            states = [one["state"] for one in client.get("/api/formulas?limit=100").json()["formulas"]]
+            assert states == ["complete"] * 60
+
     def test_a_fault_after_saving_does_not_say_that_nothing_was_saved(self, client, batch, monkeypatch):
         from sapolin.services import make_day
 

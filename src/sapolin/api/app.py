@@ -180,9 +180,15 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     ending = Event()
     looking_after = asyncio.create_task(_look_after(app))
 
+    def goes_on() -> bool:
+        return not ending.wait(GIVE_WAY_SECONDS)
+
     def add_up_and_sum_up() -> None:
-        keep_missing_taught(stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
-        sum_up(stores, lambda: not ending.wait(GIVE_WAY_SECONDS))
+        try:
+            keep_missing_taught(stores, goes_on)
+            sum_up(stores, goes_on)
+        except OperationalError as error:  # A full disk: lists sum up what they show, the next start does the rest.
+            _log.warning("What lists show could not be summed up ahead: %s", error.orig)
 
     summing_up = asyncio.create_task(run_in_threadpool(add_up_and_sum_up))
     try:
@@ -191,9 +197,10 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         ending.set()
         for task in (keeping, looking_after):
             task.cancel()
-            with suppress(asyncio.CancelledError):
-                await task
-        await summing_up
+        ended = await asyncio.gather(keeping, looking_after, summing_up, return_exceptions=True)
+        for error in ended:
+            if isinstance(error, Exception):
+                _log.error("Work in the background ended early.", exc_info=error)
         await run_in_threadpool(stores.close)
 
 
