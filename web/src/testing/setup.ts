@@ -1,7 +1,8 @@
 import 'fake-indexeddb/auto';
 /** What a browser has and jsdom has not, and the address that the screens ask. */
 import { notifications } from '@mantine/notifications';
-import { cleanup, configure } from '@testing-library/react';
+import { cleanup, configure, prettyDOM } from '@testing-library/react';
+import * as React from 'react';
 import { afterEach, inject, vi } from 'vitest';
 
 import { archiveWhatWasMade } from './made';
@@ -34,8 +35,15 @@ vi.stubGlobal(
     disconnect() {}
   },
 );
-// jsdom calculates styles for every question whether something is hidden; nothing here asks that.
-configure({ defaultHidden: true, asyncUtilTimeout: 5000 });
+// jsdom calculates styles for every question whether something is hidden; nothing here asks that. What is waited for is looked
+// for many times: the whole page is printed once, when a test has failed.
+configure({ defaultHidden: true, asyncUtilTimeout: 5000, getElementError: (message) => new Error(message ?? 'not found') });
+// For a debugger React notes at each element who drew it, a tenth of all time here: until it has noted enough for a second.
+const internals = React as unknown as { __CLIENT_INTERNALS_DO_NOT_USE_OR_WARN_USERS_THEY_CANNOT_UPGRADE: object };
+Object.defineProperty(internals.__CLIENT_INTERNALS_DO_NOT_USE_OR_WARN_USERS_THEY_CANNOT_UPGRADE, 'recentlyCreatedOwnerStacks', {
+  get: () => Infinity,
+  set: () => undefined,
+});
 
 Element.prototype.scrollIntoView = () => undefined;
 Object.defineProperty(document, 'fonts', { value: Object.assign(new EventTarget(), { load: () => Promise.resolve([]) }) });
@@ -47,7 +55,8 @@ Blob.prototype.text = function text(this: Blob) {
   });
 };
 
-afterEach(async () => {
+afterEach(async ({ task }) => {
+  if (task.result?.state === 'fail') console.info(prettyDOM(document.body));
   cleanup();
   notifications.clean();
   mend();
