@@ -64,8 +64,8 @@ BY_NAME_ONLY = "/,"
 """The star of a signature after which parameters go by name, turned by the kind of change meant for products: every call that
 was right stays so."""
 
-READS_ALL = "tests/core/test_house.py"
-"""It looks at every module, whether it runs any of it or not."""
+READ_ALL = ("tests/core/test_house.py", "tests/golden/test_published.py")
+"""They look at every module, and at what is published of it, whether they run any of it or not."""
 REMEMBERED_BELOW = 12
 """Fewer tests than this may have seen a line only because it remembers what it made."""
 TOLD_EVERY = 50
@@ -159,8 +159,8 @@ def pytest(tree: Path, *arguments: str, **options: object) -> "subprocess.Comple
 
 def copy_of_tree(into: Path) -> Path:
     into.mkdir()
-    for part in ("src", "tests"):
-        shutil.copytree(ROOT / part, into / part, ignore=shutil.ignore_patterns("__pycache__", ".hypothesis"))
+    for part in ("src", "tests", "docs"):
+        shutil.copytree(ROOT / part, into / part, ignore=shutil.ignore_patterns("__pycache__", ".hypothesis", "*.png"))
     shutil.copy(ROOT / "pyproject.toml", into)
     return into
 
@@ -204,7 +204,7 @@ class Reach:
         names = found if len(found) >= REMEMBERED_BELOW else set[str]().union(*map(self.of_file, files))
         ordered = sorted(names, key=lambda name: (self.seconds.get(name.split("::")[-1], 0.0), name))
         first = [str(file) for place in TESTS[:2] for file in sorted(importing(mutant.path, Path(place)))]
-        return [READS_ALL, *first, *ordered] if is_declared else ordered
+        return [*READ_ALL, *first, *ordered] if is_declared else ordered
 
     def of_file(self, path: Path) -> set[str]:
         contexts = self.by_path.get(path, {}).values()

@@ -82,6 +82,9 @@ def test_converting_keeps_gaps_and_odd_sums():
     by_weight = converted(unfinished, "weight_g")
     assert [line.value for line in by_weight.lines] == [400, None, 300]
     assert converted(unfinished, "percent_of_oils") is unfinished
+    with pytest.raises(FormulaError) as open_still:
+        converted(unfinished.model_copy(update={"total_oils_g": None}), "weight_g")
+    assert [(one.code, one.is_open) for one in open_still.value.problems] == [("total_missing", True)]
     shares = oil_shares(unfinished, catalogue())
     assert [one.share_percent for one in shares] == pytest.approx([400 / 7, 0.0, 300 / 7])
     assert [one.weight_g for one in shares] == pytest.approx([4000 / 7, 0.0, 3000 / 7])

@@ -67,6 +67,10 @@ def test_a_free_acid_is_audited_by_its_molar_mass():
     [row] = audit(Catalogue((catalogue()["stearic-acid"].model_copy(update=change),)))
     assert row.sap_computed_koh_mg_per_g == pytest.approx(56_105.6 / 284.48 * 0.9, rel=1e-4)
     assert row.iodine_computed == 0
+    # Oleic acid in its place: 253.81 g of iodine on 282.47 g, nine tenths of that.
+    shares = tuple(Range.parse("100" if one.id == "C18:1" else "0") for one in ACIDS)
+    [row] = audit(Catalogue((catalogue()["stearic-acid"].model_copy(update=change | {"acids_percent": shares}),)))
+    assert row.iodine_computed == pytest.approx(100 * 253.81 / 282.47 * 0.9, rel=1e-4)
 
 
 def test_of_a_wax_only_the_acids_count_in_a_blend():

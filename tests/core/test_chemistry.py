@@ -119,6 +119,14 @@ class TestCureAndKeeping:
         assert bar.shelf_months * 52 / 12 < bar.usable_weeks
         assert bar.best_weeks == pytest.approx(bar.usable_weeks)
 
+    @pytest.mark.parametrize("sunflower_g", range(20, 540, 10))
+    def test_it_is_at_its_best_until_it_turns_at_the_latest(self, sunflower_g):
+        bar = calculate(weight_formula({"olive-refined": 1000.0 - sunflower_g, "sunflower": sunflower_g})).bar
+        turns = bar.shelf_months * 52 / 12
+        assert bar.best_weeks <= turns + 1e-9
+        # What is left of olive's 36 weeks or so; from about a ninth of sunflower on it turns before that.
+        assert (bar.best_weeks == pytest.approx(turns)) == (sunflower_g >= 120)
+
     def test_a_very_dry_hard_bar_cures_two_weeks_at_least(self):
         """5 − 0.1 × (50 − 33) = 3.3 weeks; nothing drier is possible than equal weights."""
         assert calculate(weight_formula({"coconut": 1000.0}, **water(50.0))).bar.usable_weeks == pytest.approx(3.3)

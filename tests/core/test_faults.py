@@ -102,6 +102,13 @@ def test_questions_are_those_that_tell_most_and_answered_ones_stay():
     assert [(one.id, one.answer) for one in second.questions] == [("zaps", True), ("breaks_at_the_cutter", None)]
 
 
+def test_a_reason_says_whether_the_record_gives_it_or_the_maker():
+    heavy = USUAL.model_copy(update={"superfat_low_percent": -1.0})
+    causes = rank("crumble", heavy, {"zaps": True}).causes
+    reasons = next(one for one in causes if one.cause == "lye_heavy").reasons
+    assert {(plain(one.words).split(" ")[0], one.from_record) for one in reasons} == {("Its", True), ("Does", False)}
+
+
 @pytest.mark.parametrize("symptom", read_json("faults"))
 def test_what_is_asked_first_parts_the_likely_causes(symptom):
     """Each question by what its answers differ, of the larger, times how likely the cause is that it speaks of."""

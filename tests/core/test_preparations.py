@@ -24,7 +24,7 @@ from sapolin.core.preparations import (
 )
 from sapolin.core.preparations.dilution import dilute, remaining
 from sapolin.core.preparations.guard import preparation_refusal, soap_passes
-from sapolin.core.preparations.others import usual_liquid_percent
+from sapolin.core.preparations.others import blended, usual_liquid_percent
 from sapolin.core.preparations.thickness import thickness_of
 from sapolin.core.production.events import Captured, Poured, RecordedEvent, SaltStepped, SoapTested, Temperature
 from sapolin.core.production.state import state_of
@@ -464,6 +464,10 @@ class TestTheRest:
         parts[1]["oil"] = "coconut"
         found = refused(MasterBlendPlan.model_validate({"name": "Base", "parts": parts, "total_g": 4000}))
         assert found == {("blend_shares_not_100", "parts")}
+        parts[1]["share_percent"] = 30.123456
+        with pytest.raises(FormulaError) as told:
+            blended(MasterBlendPlan.model_validate({"name": "Base", "parts": parts, "total_g": 4000}), catalogue())
+        assert told.value.problems[0].params["sum"].value == 80.1235
 
     def test_a_share_that_is_not_entered_yet_is_asked_for(self):
         parts = [{"oil": "olive-refined", "share_percent": 100}, {"oil": "coconut", "share_percent": None}]

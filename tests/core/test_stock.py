@@ -116,6 +116,8 @@ def test_nothing_happens_to_a_lot_before_it_arrived():
         ({"amount_g": -5}, "lot_amount"),
         ({"price": -1}, "lot_price"),
         ({"freight": -1}, "lot_price"),
+        ({"price": 0.5, "freight": 0.5}, None),
+        ({"price": 0, "freight": 0}, None),
         ({"arrived": date(2026, 6, 2)}, "lot_arrives_later"),
         ({"best_before": date(2025, 12, 1)}, "lot_dates_cross"),
         ({"purity_percent": 99}, "purity_is_of_lye"),

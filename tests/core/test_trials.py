@@ -103,6 +103,14 @@ class TestTrialSet:
         for trial in trial_set(late):
             assert {line.oil: line.added for line in trial.formula.blend.lines}["olive-refined"] == "at_trace"
 
+    @pytest.mark.parametrize(
+        ("percent", "found"),
+        [(25.0, {"water+4"}), (26.0, {"water+4", "water-4"}), (38.0, {"water+4", "water-4"}), (39.0, {"water-4"})],
+    )
+    def test_lye_is_tried_from_22_to_42_percent(self, percent, found):
+        base = weight_formula(GUEST, water={"by": "lye_concentration_percent", "value": percent})
+        assert {trial.id for trial in trial_set(base)} & {"water+4", "water-4"} == found
+
     def test_a_change_that_cannot_be_leaves_the_others(self):
         # A master lye of 33 % brings 2.03 times the lye in water, so there may not be four points less of it.
         lye = {"naoh_purity_percent": 99.0, "master_percent": 33.0}

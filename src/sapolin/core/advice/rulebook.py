@@ -77,7 +77,7 @@ def _strong_lye(facts: Facts) -> Iterator[Diagnostic]:
 def _unusual_superfat(facts: Facts) -> Iterator[Diagnostic]:
     total, purpose = facts.conditions.superfat_percent, facts.purpose
     low, high = purpose.usual_superfat_minimum_percent, purpose.usual_superfat_maximum_percent
-    if total >= 0 and not low - 0.05 <= total <= high + 0.05:
+    if not facts.composition.is_lye_heavy and not low - 0.05 <= total <= high + 0.05:
         yield diagnostic(
             "unusual_superfat", "note", quantity=SUPERFAT, superfat=percent(total, 1), purpose=purpose.name.lower(),
             low=number(low), high=percent(high),

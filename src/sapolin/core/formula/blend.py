@@ -145,10 +145,10 @@ def _by_weight(line: OilLine, blend: Blend) -> OilLine:
 
 def _beyond_reading(blend: Blend) -> Iterator[Diagnostic]:
     """Amounts that no share or weight can be made of. What is merely out of its limits is converted, and said elsewhere."""
-    given = [(f"blend.lines[{i}].value", line.value or 0.0) for i, line in enumerate(blend.lines)]
-    given.append(("blend.total_oils_g", blend.total_oils_g or 0.0))
+    given = [(f"blend.lines[{i}].value", line.value) for i, line in enumerate(blend.lines)]
+    given.append(("blend.total_oils_g", blend.total_oils_g))
     for field, amount in given:
-        if not 0 <= amount <= MOST_READABLE:
+        if amount is not None and not 0 <= amount <= MOST_READABLE:
             yield stopping("not_shareable", field, amount=number(amount))
 
 

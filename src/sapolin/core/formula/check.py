@@ -208,11 +208,10 @@ def lye_heavy_problems(composition: Composition, *, weighed: bool = False) -> tu
 
     `weighed`: it has been weighed already, so it is no intention any more.
     """
-    total = composition.superfat_percent
-    if total >= 0 or abs(total) < 1e-9:
+    if not composition.is_lye_heavy:
         return ()
     code = "lye_heavy_as_weighed" if weighed else "lye_heavy_on_purpose"
-    excess = percent(-total, 1 if weighed else 2)
+    excess = percent(-composition.superfat_percent, 1 if weighed else 2)
     return (diagnostic(code, "problem", "superfat_percent", stops="making", about="lye", excess=excess),)
 
 

@@ -339,6 +339,11 @@ class Composition:
         """
         return self.superfat_with(self.lye_mol)
 
+    @property
+    def is_lye_heavy(self) -> bool:
+        """Whether there is more lye than everything together can take; a superfat of nothing is none, whatever dust is on it."""
+        return self.superfat_percent < -1e-9
+
     def superfat_with(self, lye_mol: float) -> float:
         """Superfat, %, with `lye_mol` of hydroxide instead of what was weighed."""
         return 100 * (1 - (lye_mol - self.consumed_mol) / self.fats_mol)
