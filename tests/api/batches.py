@@ -1,5 +1,7 @@
 """Batches for the tests over HTTP."""
 
+from typing import Self
+
 from fastapi.testclient import TestClient
 
 from conftest import formula_json
@@ -20,6 +22,13 @@ class Batch:
         self.client = client
         self.id = client.post("/api/batches", json=plan_json(**changes)).json()["id"]
         self.keys = 0
+
+    @classmethod
+    def kept(cls, client: TestClient, batch_id: str) -> Self:
+        """One that is kept already, with events of its own: further ones have other keys."""
+        batch = cls.__new__(cls)
+        batch.client, batch.id, batch.keys = client, batch_id, 50_000
+        return batch
 
     def run(self):
         """What stays as it is for the whole day, and how far it has come."""

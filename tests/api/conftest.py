@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 from starlette.routing import BaseRoute
 
 from api.batches import Batch
+from api.begun import BEGINNINGS, begun, put_begun
 from demo_copy import put_demo, put_empty
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
@@ -31,9 +32,15 @@ def client_on(database: Path, *, demo: bool = False) -> TestClient:
 
 
 @pytest.fixture
-def database(tmp_path: Path) -> Path:
-    put_empty(tmp_path / "sapolin.db")
-    return tmp_path / "sapolin.db"
+def database(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    """An empty one, or one that begins with what the test asks for."""
+    file = tmp_path / "sapolin.db"
+    name = next((name for name in BEGINNINGS if name in request.fixturenames), None)
+    if name is None:
+        put_empty(file)
+    else:
+        put_begun(name, file, client_on)
+    return file
 
 
 @pytest.fixture
@@ -52,3 +59,27 @@ def demo(tmp_path: Path) -> Iterator[TestClient]:
 @pytest.fixture
 def batch(client):
     return Batch(client)
+
+
+@pytest.fixture
+def made_batch(client):
+    """In its mould; there is a tray R1."""
+    return begun("made_batch", client, client_on)[0]
+
+
+@pytest.fixture
+def fit_batch(client):
+    """Cut, and fit for use."""
+    return begun("fit_batch", client, client_on)[0]
+
+
+@pytest.fixture
+def fit_batches(client):
+    """Three of them."""
+    return begun("fit_batches", client, client_on)
+
+
+@pytest.fixture
+def paste(client):
+    """Cooked, tested and packed: 1,500 g."""
+    return begun("paste", client, client_on)[0]

@@ -6,22 +6,11 @@ from uuid import uuid4
 import pytest
 
 from api.batches import Batch
+from api.begun import TRAY
 from conftest import formula_json
 from sapolin.core.quantities.text import plain
 from sapolin.exchange.tray_label import TrayLabel, tray_label_pdf
 from sapolin.services.today import today
-
-TRAY = {"code": "R1", "shelf": "Window", "columns": 4, "rows": 3}
-
-
-@pytest.fixture
-def made(client) -> Batch:
-    batch = Batch(client)
-    batch.send(kind="started")
-    batch.up_to("")
-    batch.send(kind="finished")
-    client.put("/api/trays/R1", json=TRAY)
-    return batch
 
 
 def send(client, batch_id: str, *, key: str = "", at: datetime | None = None, after_seq: int | None = None, **event):
@@ -39,26 +28,28 @@ def refused(answer) -> str:
 
 
 class TestFromTheMouldToTheLastBar:
-    def test_a_whole_life(self, client, made):
-        view = send(client, made.id, kind="unmoulded", how="clean").json()
+    def test_a_whole_life(self, client, made_batch):
+        view = send(client, made_batch.id, kind="unmoulded", how="clean").json()
         assert view["drying"] is None
         planned = sum(one["bars"] for one in view["planned"])
         assert planned > 0
-        view = send(client, made.id, kind="cut", bars=planned, samples=1).json()
+        view = send(client, made_batch.id, kind="cut", bars=planned, samples=1).json()
         assert view["here"] == planned - 1
         assert view["drying"]["weighings"] == 0
         wet_g = view["planned"][0]["wet_g"]
         assert view["drying"]["start_g"] == pytest.approx(wet_g)
-        view = send(client, made.id, kind="placed", bars=planned - 1, tray="R1").json()
+        view = send(client, made_batch.id, kind="placed", bars=planned - 1, tray="R1").json()
         assert view["state"]["trays"] == {"R1": planned - 1}
         [tray] = client.get("/api/trays").json()
         assert (tray["bars"], tray["free"]) == (planned - 1, 12 - planned + 1)
-        view = send(client, made.id, kind="weighed", mark="A", weight_g=wet_g * 0.99, source="typed").json()
+        view = send(client, made_batch.id, kind="weighed", mark="A", weight_g=wet_g * 0.99, source="typed").json()
         assert view["drying"]["bars"] == 1
-        assert refused(send(client, made.id, kind="left", bars=1, to="sold", tray="R1")) == "not_fit_untested"
-        view = send(client, made.id, kind="fit_tested", ph=9.5).json()
+        assert refused(send(client, made_batch.id, kind="left", bars=1, to="sold", tray="R1")) == "not_fit_untested"
+        view = send(client, made_batch.id, kind="fit_tested", ph=9.5).json()
         assert view["fit"] == "fit"
-        view = send(client, made.id, kind="left", bars=planned - 1, to="sold", tray="R1", where="Larch Hut").json()
+        view = send(
+            client, made_batch.id, kind="left", bars=planned - 1, to="sold", tray="R1", where="Larch Hut"
+        ).json()
         assert view["here"] == 0
         assert [stage["stage"] for stage in view["life"] if stage["at"]] == [
             "planned",
@@ -69,31 +60,31 @@ class TestFromTheMouldToTheLastBar:
             "gone",
         ]
 
-    def test_a_whole_tray_is_weighed_at_once_and_counts_by_the_bar(self, client, made):
-        wet_g = view_of(client, made.id)["planned"][0]["wet_g"]
-        send(client, made.id, kind="cut", bars=6)
-        send(client, made.id, kind="placed", bars=6, tray="R1")
+    def test_a_whole_tray_is_weighed_at_once_and_counts_by_the_bar(self, client, made_batch):
+        wet_g = view_of(client, made_batch.id)["planned"][0]["wet_g"]
+        send(client, made_batch.id, kind="cut", bars=6)
+        send(client, made_batch.id, kind="placed", bars=6, tray="R1")
         weighed = {"kind": "weighed", "mark": "R1", "source": "typed"}
-        assert refused(send(client, made.id, **weighed, bars=7, weight_g=7 * wet_g)) == "not_so_many_here"
-        assert refused(send(client, made.id, **weighed, bars=6, weight_g=wet_g)) == "unlike_the_plan"
-        [one] = send(client, made.id, **weighed, bars=6, weight_g=6 * wet_g).json()["state"]["weighings"]
+        assert refused(send(client, made_batch.id, **weighed, bars=7, weight_g=7 * wet_g)) == "not_so_many_here"
+        assert refused(send(client, made_batch.id, **weighed, bars=6, weight_g=wet_g)) == "unlike_the_plan"
+        [one] = send(client, made_batch.id, **weighed, bars=6, weight_g=6 * wet_g).json()["state"]["weighings"]
         assert one["weight_g"] == pytest.approx(wet_g)
-        assert refused(send(client, made.id, **weighed, bars=6, weight_g=6.1 * wet_g)) == "heavier_than_before"
+        assert refused(send(client, made_batch.id, **weighed, bars=6, weight_g=6.1 * wet_g)) == "heavier_than_before"
 
     def test_nothing_can_be_recorded_before_the_pour(self, client):
         batch = Batch(client)
         assert refused(send(client, batch.id, kind="pressed", firmness="soft")) == "not_poured"
         assert view_of(client, batch.id)["poured_at"] is None
 
-    def test_a_press_is_asked_about_when_it_cannot_be(self, client, made):
-        before = view_of(client, made.id)
+    def test_a_press_is_asked_about_when_it_cannot_be(self, client, made_batch):
+        before = view_of(client, made_batch.id)
         later = datetime.fromisoformat(before["unmould_to"]) + timedelta(hours=1)
-        assert refused(send(client, made.id, kind="pressed", firmness="soft", at=later)) == "in_the_future"
-        assert refused(send(client, made.id, kind="pressed", firmness="firm")) == "firm_so_soon"
-        assert send(client, made.id, kind="pressed", firmness="firm", sure=True).json()["unmould"]["can_now"]
+        assert refused(send(client, made_batch.id, kind="pressed", firmness="soft", at=later)) == "in_the_future"
+        assert refused(send(client, made_batch.id, kind="pressed", firmness="firm")) == "firm_so_soon"
+        assert send(client, made_batch.id, kind="pressed", firmness="firm", sure=True).json()["unmould"]["can_now"]
 
-    def test_faults_are_told_with_causes_from_the_record(self, client, made):
-        view = send(client, made.id, kind="seen", fault="ash", where="outside").json()
+    def test_faults_are_told_with_causes_from_the_record(self, client, made_batch):
+        view = send(client, made_batch.id, kind="seen", fault="ash", where="outside").json()
         [fault] = view["faults"]
         assert fault["symptom"]["id"] == "ash"
         assert "unsprayed" not in [
@@ -101,12 +92,12 @@ class TestFromTheMouldToTheLastBar:
         ]
         assert all(plain(tuple(cause["next_time"])) for cause in fault["causes"])
 
-    def test_over_the_limit_says_what_to_do(self, client, made):
-        send(client, made.id, kind="cut", bars=3)
-        young = send(client, made.id, kind="fit_tested", ph=11.6).json()
+    def test_over_the_limit_says_what_to_do(self, client, made_batch):
+        send(client, made_batch.id, kind="cut", bars=3)
+        young = send(client, made_batch.id, kind="fit_tested", ph=11.6).json()
         assert young["fit"] == "unfit"
         assert "test again in two weeks" in "".join(part for part in young["fit_words"] if isinstance(part, str))
-        wait = send(client, made.id, kind="fit_tested", ph=10.7).json()
+        wait = send(client, made_batch.id, kind="fit_tested", ph=10.7).json()
         assert wait["fit"] == "wait"
 
     def test_notes_for_next_time_come_back_with_the_formula(self, client):
@@ -122,28 +113,28 @@ class TestFromTheMouldToTheLastBar:
 
 
 class TestRecording:
-    def test_the_same_key_adds_nothing_twice(self, client, made):
+    def test_the_same_key_adds_nothing_twice(self, client, made_batch):
         for _ in range(3):
-            view = send(client, made.id, key="the-same-key", kind="room", celsius=18.0).json()
+            view = send(client, made_batch.id, key="the-same-key", kind="room", celsius=18.0).json()
         assert len(view["events"]) == 1
 
-    def test_two_devices_do_not_fill_a_tray_twice(self, client, made):
-        send(client, made.id, kind="cut", bars=9, sure=True)
-        assert send(client, made.id, kind="placed", bars=9, tray="R1").status_code == 200
-        assert refused(send(client, made.id, kind="placed", bars=9, tray="R1")) == "none_on_no_tray"
+    def test_two_devices_do_not_fill_a_tray_twice(self, client, made_batch):
+        send(client, made_batch.id, kind="cut", bars=9, sure=True)
+        assert send(client, made_batch.id, kind="placed", bars=9, tray="R1").status_code == 200
+        assert refused(send(client, made_batch.id, kind="placed", bars=9, tray="R1")) == "none_on_no_tray"
 
-    def test_a_device_that_is_behind_is_told(self, client, made):
-        send(client, made.id, kind="room", celsius=18.0)
-        answer = send(client, made.id, kind="room", celsius=18.0, after_seq=0)
+    def test_a_device_that_is_behind_is_told(self, client, made_batch):
+        send(client, made_batch.id, kind="room", celsius=18.0)
+        answer = send(client, made_batch.id, kind="room", celsius=18.0, after_seq=0)
         assert (answer.status_code, answer.json()["error"]["code"]) == (409, "stale")
 
-    def test_a_slip_is_struck_and_stays_in_the_record(self, client, made):
-        send(client, made.id, kind="cut", bars=5, sure=True)
-        view = send(client, made.id, kind="struck", seq=1, reason="counted the wrong loaf").json()
+    def test_a_slip_is_struck_and_stays_in_the_record(self, client, made_batch):
+        send(client, made_batch.id, kind="cut", bars=5, sure=True)
+        view = send(client, made_batch.id, kind="struck", seq=1, reason="counted the wrong loaf").json()
         assert view["struck"] == [1]
         assert view["state"]["cut_at"] is None
         assert len(view["events"]) == 2
-        assert send(client, made.id, kind="cut", bars=6, sure=True).json()["here"] == 6
+        assert send(client, made_batch.id, kind="cut", bars=6, sure=True).json()["here"] == 6
 
     @pytest.mark.parametrize(
         "event",
@@ -158,24 +149,24 @@ class TestRecording:
             {"kind": "weighed", "mark": "A\u0000", "weight_g": 1, "source": "typed"},
         ],
     )
-    def test_what_cannot_be_read_is_refused_in_words(self, client, made, event):
-        answer = send(client, made.id, **event)
+    def test_what_cannot_be_read_is_refused_in_words(self, client, made_batch, event):
+        answer = send(client, made_batch.id, **event)
         assert answer.status_code == 422
         said = "".join(part for part in answer.json()["error"]["problems"][0]["message"] if isinstance(part, str))
         assert "pydantic" not in said.lower()
-        assert view_of(client, made.id)["events"] == []
+        assert view_of(client, made_batch.id)["events"] == []
 
-    def test_a_time_has_a_time_zone(self, client, made):
+    def test_a_time_has_a_time_zone(self, client, made_batch):
         body = {"key": "no-zone-123", "at": "2026-03-01T12:00:00", "event": {"kind": "room", "celsius": 18.0}}
-        answer = client.post(f"/api/batches/{made.id}/cure/events", json=body)
+        answer = client.post(f"/api/batches/{made_batch.id}/cure/events", json=body)
         assert answer.json()["error"]["code"] == "no_time_zone"
 
     def test_an_unknown_batch_is_not_found(self, client):
         assert client.get("/api/batches/nobody/cure").status_code == 404
         assert send(client, "nobody", kind="room", celsius=18.0).status_code == 404
 
-    def test_the_record_only_grows(self, client, made):
-        send(client, made.id, kind="room", celsius=18.0)
+    def test_the_record_only_grows(self, client, made_batch):
+        send(client, made_batch.id, kind="room", celsius=18.0)
         engine = client.app.state.stores.engine
         for statement in ("UPDATE cure_events SET at = 'x'", "DELETE FROM cure_events"):
             with pytest.raises(Exception, match="only grows"), engine.begin() as connection:
@@ -183,7 +174,7 @@ class TestRecording:
 
 
 class TestTrays:
-    def test_a_tray_is_kept_changed_and_taken_away(self, client, made):
+    def test_a_tray_is_kept_changed_and_taken_away(self, client, made_batch):
         refused = client.put("/api/trays/R1", json=TRAY | {"rows": 1})
         assert (refused.status_code, refused.json()["error"]["code"]) == (409, "code_taken")
         assert client.put("/api/trays/R1?revision=1", json=TRAY | {"shelf": "Door"}).json()["shelf"] == "Door"
@@ -197,9 +188,9 @@ class TestTrays:
         assert client.put("/api/trays/R1", json=TRAY).status_code == 200
         assert client.delete("/api/trays/R9").status_code == 404
 
-    def test_with_bars_on_it_it_stays(self, client, made):
-        send(client, made.id, kind="cut", bars=9, sure=True)
-        send(client, made.id, kind="placed", bars=9, tray="R1")
+    def test_with_bars_on_it_it_stays(self, client, made_batch):
+        send(client, made_batch.id, kind="cut", bars=9, sure=True)
+        send(client, made_batch.id, kind="placed", bars=9, tray="R1")
         assert client.delete("/api/trays/R1").status_code == 409
         assert client.put("/api/trays/R1?revision=1", json=TRAY | {"rows": 2}).json()["error"]["code"] == "tray_in_use"
 
@@ -207,17 +198,17 @@ class TestTrays:
     def test_what_is_no_tray_is_refused(self, client, change):
         assert client.put("/api/trays/R1", json=TRAY | change).status_code == 422
 
-    def test_places_become_free_when_bars_are_ready(self, client, made):
-        send(client, made.id, kind="cut", bars=9, sure=True)
-        send(client, made.id, kind="placed", bars=9, tray="R1")
+    def test_places_become_free_when_bars_are_ready(self, client, made_batch):
+        send(client, made_batch.id, kind="cut", bars=9, sure=True)
+        send(client, made_batch.id, kind="placed", bars=9, tray="R1")
         far = (datetime.now(UTC) + timedelta(days=200)).isoformat()
         assert client.get("/api/trays", params={"on": far}).json()[0]["free"] == 12
         assert client.get("/api/trays", params={"on": datetime.now(UTC).isoformat()}).json()[0]["free"] == 3
 
     @pytest.mark.parametrize("size", ["label", "a4"])
-    def test_a_label_is_a_page(self, client, made, size):
-        send(client, made.id, kind="cut", bars=9, sure=True)
-        answer = client.get(f"/api/batches/{made.id}/tray-label.pdf", params={"size": size, "tray": "R1"})
+    def test_a_label_is_a_page(self, client, made_batch, size):
+        send(client, made_batch.id, kind="cut", bars=9, sure=True)
+        answer = client.get(f"/api/batches/{made_batch.id}/tray-label.pdf", params={"size": size, "tray": "R1"})
         assert answer.headers["content-type"] == "application/pdf"
         assert answer.content.startswith(b"%PDF")
         assert answer.content.count(b"/Type /Page\n") == 1

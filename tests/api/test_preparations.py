@@ -3,40 +3,11 @@
 import pytest
 
 from api.batches import Batch
+from api.begun import made_paste
 from api.conftest import client_on
 from api.test_cure import refused
-from conftest import formula_json
 
 KEEPS = {"preservative": "phenoxyethanol-glycol", "rate_percent": 1.0, "ph_low": 3, "ph_high": 12}
-
-
-def paste_formula(**oils):
-    lines = [{"oil": oil.replace("_", "-"), "by": "weight_g", "value": grams} for oil, grams in oils.items()]
-    return formula_json() | {
-        "name": "Wash paste", "purpose": "liquid-soap", "blend": {"total_oils_g": None, "lines": lines}, "superfat_percent": 2,
-        "lye": {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}},
-        "water": {"by": "water_to_lye", "value": 3}, "process": {"method": "hot"}, "additives": [], "liquids": [],
-    }  # fmt: skip
-
-
-def made_paste(client, packed_g=1500.0, **oils):
-    """A paste that was cooked, tested and packed."""
-    formula = paste_formula(**(oils or {"olive_refined": 700, "coconut": 300}))
-    batch = Batch(client, formula=formula, moulds=[], size={"by": "oils_g", "value": 1000}, jar_g=400)
-    batch.up_to("paste")
-    steps = {step["id"]: step for step in batch.run()["prepared"]["steps"]}
-    for stage in steps["paste"]["stages"]:
-        assert batch.send(kind="stage_reached", stage=stage["id"]).status_code == 200
-    assert batch.send(kind="step_done", step="paste", confirmed=steps["paste"]["checks"]).status_code == 200
-    assert refused(batch.send(kind="step_done", step="zap")) == "not_tested"
-    for test, outcome in (("zap", "none"), ("clarity", "clear")):
-        assert batch.send(kind="tested", test=test, outcome=outcome).status_code == 200
-        assert batch.send(kind="step_done", step=test).status_code == 200
-    assert batch.send(kind="packed", jars=4, weight_g=packed_g).status_code == 200
-    for step in ("pack", "rest", "wash-up"):
-        assert batch.send(kind="step_done", step=step).status_code == 200
-    assert batch.send(kind="finished").status_code == 200
-    return batch
 
 
 def dilution(*pastes, **changes):
@@ -78,11 +49,6 @@ class Work:
             if done.status_code != 200:
                 return done
         return self.send(kind="finished")
-
-
-@pytest.fixture
-def paste(client):
-    return made_paste(client)
 
 
 def test_a_packed_paste_is_there_with_its_soap(client, paste):

@@ -5,6 +5,7 @@ from uuid import uuid4
 import pytest
 
 from api.batches import Batch
+from api.begun import fit, made
 from api.pictures import kept, taken
 from api.test_cure import refused, send, view_of
 from sapolin.services.followed import keep_missing_taught
@@ -12,21 +13,6 @@ from sapolin.services.learning import wants_teaching
 
 SHEET = {"bubbles": 4, "bubble_size": 4, "stay": 3, "rinse": 3, "skin_after": 4, "press": 3}
 PNG = taken()
-
-
-def made(client, **changes) -> Batch:
-    batch = Batch(client, **changes)
-    batch.send(kind="started")
-    batch.up_to("")
-    batch.send(kind="finished")
-    return batch
-
-
-def fit(client, **changes) -> Batch:
-    batch = made(client, **changes)
-    send(client, batch.id, kind="cut", bars=5, samples=1)
-    send(client, batch.id, kind="fit_tested", ph=9.4)
-    return batch
 
 
 def judge(client, batch_id, tester="Runa", scores=None, **more):
@@ -64,17 +50,15 @@ class TestSheets:
             ({"tester": ""}, "malformed_string_too_short"),
         ],
     )
-    def test_a_sheet_that_cannot_be_is_refused_and_nothing_is_kept(self, client, sheet, code):
-        batch = fit(client)
-        before = len(view_of(client, batch.id)["events"])
-        assert refused(judge(client, batch.id, **sheet)) == code
-        assert len(view_of(client, batch.id)["events"]) == before
+    def test_a_sheet_that_cannot_be_is_refused_and_nothing_is_kept(self, client, fit_batch, sheet, code):
+        before = len(view_of(client, fit_batch.id)["events"])
+        assert refused(judge(client, fit_batch.id, **sheet)) == code
+        assert len(view_of(client, fit_batch.id)["events"]) == before
 
-    def test_what_was_judged_stands_beside_what_was_predicted(self, client):
-        batch = fit(client)
-        assert judge(client, batch.id).status_code == 200
-        judge(client, batch.id, tester="Ilmo", scores={"bubbles": 2}, measures={"wear_g": 8.0})
-        told = view_of_tests(client, batch.id)
+    def test_what_was_judged_stands_beside_what_was_predicted(self, client, fit_batch):
+        assert judge(client, fit_batch.id).status_code == 200
+        judge(client, fit_batch.id, tester="Ilmo", scores={"bubbles": 2}, measures={"wear_g": 8.0})
+        told = view_of_tests(client, fit_batch.id)
         by_quality = {one["quality"]: one for one in told["predicted"]}
         # Runa: both words at 4 stand for 31 points; Ilmo: 2 for 13.
         assert by_quality["open_lather"]["judged"] == pytest.approx((31 + 13) / 2)
@@ -84,23 +68,21 @@ class TestSheets:
         [age] = told["ages"]
         assert (age["sheets"], age["scores"]["bubbles"], age["measures"]) == (2, 3, {"wear_g": 8})
 
-    def test_a_sheet_struck_no_longer_counts(self, client):
-        batch = fit(client)
-        seq = judge(client, batch.id).json()["state"]["seq"]
-        send(client, batch.id, kind="struck", seq=seq, reason="the other bar")
-        assert view_of_tests(client, batch.id)["sheets"] == []
+    def test_a_sheet_struck_no_longer_counts(self, client, fit_batch):
+        seq = judge(client, fit_batch.id).json()["state"]["seq"]
+        send(client, fit_batch.id, kind="struck", seq=seq, reason="the other bar")
+        assert view_of_tests(client, fit_batch.id)["sheets"] == []
         assert client.get("/api/learning").json()["topics"][-1]["batches"] == 0
 
-    def test_a_criterion_of_ones_own_is_judged_and_keeps_its_words(self, client):
+    def test_a_criterion_of_ones_own_is_judged_and_keeps_its_words(self, client, fit_batch):
         own = client.post(
             "/api/criteria", json={"name": "Swirl", "words": ["none", "hint", "lines", "clear", "wow"]}
         ).json()
-        batch = fit(client)
-        assert judge(client, batch.id, scores={own["id"]: 5}).status_code == 200
+        assert judge(client, fit_batch.id, scores={own["id"]: 5}).status_code == 200
         assert client.delete(f"/api/criteria/{own['id']}").status_code == 204
         assert own["id"] not in [one["id"] for one in client.get("/api/criteria").json()]
         # What was judged by it stays, and a sheet still open on another device is not refused.
-        assert judge(client, batch.id, scores={own["id"]: 4}).status_code == 200
+        assert judge(client, fit_batch.id, scores={own["id"]: 4}).status_code == 200
         assert client.post(f"/api/criteria/{own['id']}/restore").status_code == 204
         assert client.delete("/api/criteria/own-no").status_code == 404
 
@@ -111,8 +93,8 @@ class TestSheets:
 
 class TestComparisons:
     @pytest.fixture
-    def two(self, client):
-        return fit(client), fit(client)
+    def two(self, fit_batches):
+        return fit_batches[:2]
 
     def start(self, client, batches, **changes):
         bars = [{"batch_id": one.id, "label": "as it likes"} for one in batches]
@@ -154,10 +136,10 @@ class TestComparisons:
         assert len(key) == 6
         assert client.get(f"/api/comparisons/{comparison['id']}").json()["key_shown_at"] is not None
 
-    def test_bars_that_are_not_fit_are_not_compared(self, client):
+    def test_bars_that_are_not_fit_are_not_compared(self, client, fit_batch):
         batch = made(client)
         send(client, batch.id, kind="cut", bars=5)
-        assert refused(self.start(client, (fit(client), batch))) == "bars_not_fit"
+        assert refused(self.start(client, (fit_batch, batch))) == "bars_not_fit"
 
     @pytest.mark.parametrize(
         "changes",
@@ -269,11 +251,10 @@ class TestTrials:
 
 
 class TestLearning:
-    def test_judged_bars_move_the_scale_of_a_formula_until_it_is_switched_off(self, client):
-        batches = [fit(client) for _ in range(3)]
-        formula = batches[0].run()["record"]["plan"]["formula"]
+    def test_judged_bars_move_the_scale_of_a_formula_until_it_is_switched_off(self, client, fit_batches):
+        formula = fit_batches[0].run()["record"]["plan"]["formula"]
         assert client.post("/api/compute/report", json=formula).json()["your_bars"] == []
-        for batch in batches:
+        for batch in fit_batches:
             for tester in ("Runa", "Ilmo"):
                 judge(client, batch.id, tester=tester, scores={"bubbles": 1, "bubble_size": 1})
         report = client.post("/api/compute/report", json=formula).json()
@@ -284,13 +265,12 @@ class TestLearning:
         client.patch("/api/workshop", json={"learns": False})
         assert client.post("/api/compute/report", json=formula).json()["your_bars"] == []
 
-    def test_what_was_predicted_before_the_batch_is_held_to(self, client):
-        batch = fit(client)
-        judge(client, batch.id)
+    def test_what_was_predicted_before_the_batch_is_held_to(self, client, fit_batch):
+        judge(client, fit_batch.id)
         learning = client.get("/api/learning").json()
         held = {one["topic"]: one for one in learning["held"]}
         [open_lather] = held["open_lather"]["held"]
-        report = client.post("/api/compute/report", json=batch.run()["record"]["plan"]["formula"]).json()
+        report = client.post("/api/compute/report", json=fit_batch.run()["record"]["plan"]["formula"]).json()
         rule = next(one["points"] for one in report["result"]["qualities"] if one["quality"] == "open_lather")
         assert open_lather["predicted"] == pytest.approx(rule, rel=1e-3)
         assert open_lather["seen"] == pytest.approx(31)
@@ -369,14 +349,18 @@ class TestPicturesAndSchools:
             )
         ) == "not_poured"  # fmt: skip
 
-    def test_ready_by_the_usual_weeks_where_that_counts(self, client):
-        batch = fit(client)
-        by_weight = view_of(client, batch.id)
+    def test_ready_by_the_usual_weeks_where_that_counts(self, client, fit_batch):
+        def listed():
+            [row] = client.get("/api/batches").json()["batches"]
+            return row["cure"]["ready_at"][:19]
+
+        by_weight = view_of(client, fit_batch.id)
+        assert listed() == by_weight["ready_at"][:19]
         client.patch("/api/workshop", json={"ready_by": "weeks"})
-        by_weeks = view_of(client, batch.id)
+        by_weeks = view_of(client, fit_batch.id)
         assert by_weeks["ready_at"] == by_weight["ready_by_weeks"] != by_weight["ready_at"]
-        [row] = client.get("/api/batches").json()["batches"]
-        assert row["cure"]["ready_at"][:19] == by_weeks["ready_at"][:19]
+        # It is fit for use, and was listed before: the list follows all the same.
+        assert listed() == by_weeks["ready_at"][:19]
 
     def test_a_cutter_is_kept_and_one_that_cannot_be_is_refused(self, client):
         cutter = {"name": "Harp", "gaps_mm": [25, 25, 30], "kerf_mm": 0.4}

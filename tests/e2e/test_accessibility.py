@@ -1,4 +1,5 @@
-"""Every screen in both themes and at three widths, held against axe; the narrow widths each in one theme, in turn."""
+"""Every screen in both themes and at three widths, held against axe: by all of its rules in one of them, then by those that
+look at colours and at what scrolls."""
 
 from playwright.sync_api import Browser, Page, expect
 
@@ -11,6 +12,7 @@ BAR_TABS = ("effects", "indices", "notes", "expect")
 
 
 COLOUR_RULES = ("color-contrast", "link-in-text-block")
+SIZE_RULES = ("scrollable-region-focusable", "aria-hidden-focus")
 RUN = """rules => axe
   .run({ resultTypes: ['violations'], preload: false, ...(rules === null ? {} : { runOnly: rules }) })
   .then(({ violations }) => violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target).slice(0, 3)}`))"""
@@ -223,13 +225,13 @@ def test_axe_finds_nothing_in_either_theme(running_chromium: Browser, server: Se
 NARROW_PX = (390, 768)
 
 
-def objections(page: Page, width: int) -> list[str]:
-    """What axe objects to, what a finger misses, numbers that are cut, and whether something runs out of the screen."""
+def objections(page: Page, width: int, rules: tuple[str, ...] | None = None) -> list[str]:
+    """What axe objects to, by `rules` or all; what a finger misses, what is cut, and whether something runs out of sight."""
     draw_all(page)
     still(page)
     wide = page.evaluate("document.documentElement.scrollWidth")
     found = [*page.evaluate(TOO_SMALL, FINGER_PX), *page.evaluate(CUT), *([f"{wide} px wide"] if wide > width else [])]
-    return [*found, *axe_objects(page)]
+    return [*found, *axe_objects(page, rules)]
 
 
 def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_what_is_touched(
@@ -258,7 +260,7 @@ def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_wha
             turn_theme(page)
             at = 1 - at
             page.set_viewport_size({"width": NARROW_PX[at], "height": 900})
-            seen[screen, NARROW_PX[at]] = objections(page, NARROW_PX[at])
+            seen[screen, NARROW_PX[at]] = objections(page, NARROW_PX[at], (*COLOUR_RULES, *SIZE_RULES))
     assert {screen: what for screen, what in seen.items() if what} == {}
 
 

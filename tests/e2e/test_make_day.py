@@ -258,7 +258,7 @@ def settled(page: Page) -> None:
     expect(page.get_by_test_id("live-weight")).to_have_attribute("data-scale", "steady")
 
 
-@pytest.mark.parametrize("width", [1280, 768, 390])
+@pytest.mark.parametrize("width", [768, 390])
 def test_lye_is_weighed_in_two_loads_over_a_kill_a_lost_scale_and_a_second_device(
     page: Page, server: Server, width: int
 ):

@@ -85,7 +85,7 @@ def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batche
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
     changed = store.change(None if change.was is None else _given(change.was), **given | texts)
     if given.keys() & {"learns", "ready_by"}:
-        batches.forget_curing()
+        batches.forget_poured()
     return changed
 
 

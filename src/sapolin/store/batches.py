@@ -166,13 +166,15 @@ class BatchStore(Repository[BatchRow]):
     @staticmethod
     def forget_curing_in(session: Session) -> None:
         """Batches that still set or dry are to be summed up anew: another batch taught something about that."""
-        fit = func.json_extract(BatchRow.summary, "$.cure.fit")
-        session.execute(update(BatchRow).where(fit == "untested").values(status=None, summary=None))
+        fit, ready = (func.json_extract(BatchRow.summary, f"$.cure.{name}") for name in ("fit", "ready_to"))
+        is_curing = (fit == "untested") | (ready > utc_now())
+        session.execute(update(BatchRow).where(is_curing).values(status=None, summary=None))
 
-    def forget_curing(self) -> None:
-        """The same, in a transaction of its own."""
+    def forget_poured(self) -> None:
+        """All that were poured are to be summed up anew: how it is told when bars are ready has changed."""
+        fit = func.json_extract(BatchRow.summary, "$.cure.fit")
         with self._writing() as session:
-            self.forget_curing_in(session)
+            session.execute(update(BatchRow).where(fit.is_not(None)).values(status=None, summary=None))
 
     def entries(self, ids: Collection[str]) -> list[BatchEntry]:
         """Rows of a list of batches, for those of `ids`, archived or not. No batch is read for it."""

@@ -341,7 +341,7 @@ class Composition:
 
     @property
     def is_lye_heavy(self) -> bool:
-        """Whether there is more lye than everything together can take; a superfat of nothing is none, whatever dust is on it."""
+        """Whether there is more lye than everything together can take; nothing, with dust on it, is no less."""
         return self.superfat_percent < -1e-9
 
     def superfat_with(self, lye_mol: float) -> float:
