@@ -57,9 +57,9 @@ OPERATORS = (
 STRICT = ("formula/lye.py", "formula/composition.py", "formula/verify.py", "bar/uncertainty.py", "production/")
 """Where a slip could hurt someone: at least 98 % are to be noticed here, 90 % elsewhere."""
 
-GUARDED_ELSEWHERE = re.compile(r"(strict|min_length|max_length)=$")
-"""What no test of the core has to notice: a guard against lengths that never differ, and how much may be sent, which the
-published schemas hold (the build compares them)."""
+GUARDED_ELSEWHERE = re.compile(r"(strict|min_length|max_length|maxsize)=$")
+"""What no test of the core has to notice: a guard against lengths that never differ, how much may be sent, which the published
+schemas hold, and how many results are remembered."""
 BY_NAME_ONLY = "/,"
 """The star of a signature after which parameters go by name, turned by the kind of change meant for products: every call that
 was right stays so."""

@@ -160,6 +160,8 @@ class TestPortions:
         while len(portions) < 8:
             portions = with_portion(portions)
             assert sum(portion.share_percent for portion in portions) == pytest.approx(100, abs=1e-9)
+            # A thousandth is not told: what is left over goes to the last.
+            assert portions[0].share_percent == int(1000 / len(portions)) / 10 <= portions[-1].share_percent
         assert len({portion.name for portion in portions}) == 8
         with pytest.raises(FormulaError):
             with_portion(portions)

@@ -68,6 +68,15 @@ class TestWhatIsInIt:
         assert list(lines) == ["olive oil", "water", "sodium hydroxide"]
         assert lines["sodium hydroxide"].percent == pytest.approx(100 * 64.338 / 714.338, abs=1e-3)
 
+    def test_the_water_of_a_master_lye_is_water(self):
+        # Half of it is water, 64.34 g, and 85.66 g are added: 150 g as ever.
+        lines = names(
+            bar_on_day(olive(lye={"naoh_purity_percent": 100.0, "master_percent": 50.0}), (), (), 1.0), "poured"
+        )
+        assert {name: round(line.grams, 2) for name, line in lines.items()} == {
+            "olive oil": 500.0, "water": 150.0, "sodium hydroxide": 64.34,
+        }  # fmt: skip
+
     def test_citric_acid_becomes_citrate_and_water(self):
         # 10 g / 192.12 g/mol = 0.0520508 mol take three times as much lye; trisodium citrate 258.07 g/mol (rounded): 13.43 g;
         # water formed 3 x 0.0520508 x 18.015 = 2.813 g on top of what is put in.
