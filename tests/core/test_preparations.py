@@ -162,7 +162,7 @@ class TestWhatIsSaidFirst:
 
     def test_much_oil_left_or_palmitic_acid_clouds_it(self):
         fat = dilute(plan(), {"1": paste("1", "olive-refined", superfat=2.54)}).diagnostics
-        assert [plain((one.params["superfat"],)) for one in fat if one.code == "cloudy_superfat"] == ["2.5\u00a0%"]
+        assert [plain((one.params["superfat"],)) for one in fat if one.code == "cloudy_superfat"] == ["2.5 %"]
         assert "cloudy_long_acids" in codes(plan(), {"1": paste("1", "palm")})
         assert "cloudy_long_acids" not in codes(plan(), {"1": paste("1", "coconut")})
 
