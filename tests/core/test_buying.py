@@ -240,8 +240,8 @@ class TestPacks:
             ("1x5l", Pack(5000, "ml")), ("12 x 250 ml", Pack(3000, "ml")), ("2,5 kg", Pack(2500, "g")),
             ("500g", Pack(500, "g")),
             ("1 gal", Pack(3785.411784, "ml")), ("16 fl oz", Pack(473.176473, "ml")), ("35 lb", Pack(15875.73295, "g")),
-           
-            ("75 cl", Pack(750, "ml")), ("5 dl", Pack(500, "ml")), ("2 pt", Pack(946.352946, "ml")), ("4 qt", Pack(3785.411784, "ml")),
+            ("75 cl", Pack(750, "ml")), ("5 dl", Pack(500, "ml")), ("2 pt", Pack(946.352946, "ml")),
+            ("4 qt", Pack(3785.411784, "ml")),
             ("100 pcs", Pack(100, "piece")), ("50 Stück", Pack(50, "piece")), ("1,000 ml", None), ("1.5 L", Pack(1500, "ml")),
             ("Kanister 10 l", Pack(10_000, "ml")), ("6×1 kg", Pack(6000, "g")), ("1/2 kg", Pack(500, "g")),
             ("1 1/2 lb", Pack(680.388555, "g")), ("½ gal", Pack(1892.705892, "ml")), ("4 x 1/4 l", Pack(1000, "ml")),
