@@ -32,12 +32,12 @@ PEAKS_NEED_MM = 8.0
 
 
 def hue_gap_degrees(one: float, other: float) -> float:
-    """How far two hues are apart on the colour wheel.
+    """How far two hues, each from 0 up to 360, are apart on the colour wheel.
 
     >>> hue_gap_degrees(350.0, 20.0)
     30.0
     """
-    gap = abs(one - other) % 360
+    gap = abs(one - other)
     return min(gap, 360 - gap)
 
 
