@@ -21,7 +21,8 @@ export default defineConfig({
   test: {
     minWorkers: 2,
     maxWorkers: 2,
-    pool: 'threads',
+    // In contexts rather than threads of their own: jsdom and the libraries are loaded once for all files of a worker.
+    pool: 'vmThreads',
     projects: [
       { extends: true, test: { name: 'rules', include: ['src/**/*.test.ts'] } },
       {

@@ -22,7 +22,7 @@ describe('typefaces of headings and results', () => {
     set = [];
     Face.cannotBeHad = false;
     vi.stubGlobal('FontFace', Face);
-    vi.stubGlobal('document', { ...document, fonts: { add: (face: Face) => set.push(face) } });
+    Object.defineProperty(document, 'fonts', { configurable: true, value: { add: (face: Face) => set.push(face) } });
   });
   afterEach(() => {
     vi.useRealTimers();

@@ -46,7 +46,7 @@ Object.defineProperty(internals.__CLIENT_INTERNALS_DO_NOT_USE_OR_WARN_USERS_THEY
 });
 
 Element.prototype.scrollIntoView = () => undefined;
-Object.defineProperty(document, 'fonts', { value: Object.assign(new EventTarget(), { load: () => Promise.resolve([]) }) });
+Object.defineProperty(document, 'fonts', { configurable: true, value: Object.assign(new EventTarget(), { load: () => Promise.resolve([]) }) });
 Blob.prototype.text = function text(this: Blob) {
   return new Promise((read) => {
     const reader = new FileReader();
