@@ -113,6 +113,13 @@ class TestCheapest:
         assert slow.saves == 0
         assert "20 months" in plain(slow.words)
 
+    @pytest.mark.parametrize(("yearly", "lasts"), [(7500.0, True), (7400.0, False)])
+    def test_twelve_months_are_a_year(self, yearly, lasts):
+        """5 kg of 7.5 kg a year last eight months to the day, and turn after eight; of 7.4 kg a little longer."""
+        shop, packs = Supplier(name="Mill"), [offer("Mill", "hemp", 1000, 12.0), offer("Mill", "hemp", 5000, 40.0)]
+        [hint] = cheapest_purchase({"hemp": 800.0}, packs, [shop], {"hemp": yearly}, {"hemp": 8.0}).hints
+        assert (hint.saves > 0) == lasts
+
     def test_waiting_for_free_freight_is_mentioned(self):
         shop = Supplier(name="Mill", freight=5.0, free_from=50.0)
         bought = cheapest_purchase({"shea": 900.0}, [offer("Mill", "shea", 1000, 9.0)], [shop])
@@ -338,6 +345,15 @@ class TestLists:
     def test_a_price_for_a_unit_becomes_one_for_the_pack(self, by, pack, price, per_pack):
         [row] = read(("Olive oil", pack, price), priced_by=by, decimal=".").rows
         assert row.pack_price == pytest.approx(per_pack, abs=1e-3)
+
+    @pytest.mark.parametrize(
+        ("unit", "pack_unit", "pack_g"), [("kg", "", 5000.0), ("", "kg", 5000.0), ("g", "kg", 5.0)]
+    )
+    def test_a_bare_number_is_of_the_unit_in_its_row_or_of_that_of_the_list(self, unit, pack_unit, pack_g):
+        fields = {"name": "Article", "pack": "Pack", "price": "Price", "unit": "Unit"}
+        columns = Columns.model_validate({"fields": fields, "pack_unit": pack_unit})
+        [row] = read_list([*HEADS, "Unit"], [(2, ("Olive oil", "5", "20", unit))], columns, {}).rows
+        assert row.pack_g == pytest.approx(pack_g)
 
     def test_rows_that_cannot_be_read_say_why_and_the_rest_goes_on(self):
         rows = read(

@@ -23,6 +23,18 @@ def test_the_most_used_fats_are_there():
     assert {"olive-refined", "coconut", "palm", "shea", "castor", "lard", "tallow-beef"} <= set(catalogue())
 
 
+@pytest.mark.parametrize(
+    ("oil", "group"),
+    [
+        ("coconut", "lauric"), ("palm", "palmitic"), ("shea", "stearic"), ("cocoa", "stearic"), ("castor", "ricinoleic"),
+        ("olive-refined", "oleic"), ("sunflower", "linoleic"), ("flax", "linolenic"), ("beeswax", "palmitic"),
+    ],
+)  # fmt: skip
+def test_the_acids_that_make_an_oil_what_it_is(oil, group):
+    """Shea and palm hold more oleic acid than any other, but not what makes them firm."""
+    assert catalogue()[oil].group == group
+
+
 def test_every_row_passes_the_audit():
     rows = audit(catalogue())
     assert {row.oil: row.faults for row in rows if row.faults} == {}

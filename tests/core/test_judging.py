@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from sapolin.core.bar.expectations import Expectations, firmness_at
+from sapolin.core.cure.events import Judged
 from sapolin.core.quantities.coefficients import coefficient
-from sapolin.core.trials.criteria import criteria, measures
+from sapolin.core.trials.criteria import criteria, measures, sheet_refusal
 from sapolin.core.trials.judging import JudgedPoints, judged_points, learned_quality, range_of, seen_of
 
 SPAN = 36.0
@@ -24,6 +25,21 @@ def test_points_of_a_sheet_by_hand():
     assert judged_points({"bubbles": 5, "bubble_size": 1, "press": 1}, {"wear_g": 2.0}) == {
         "open_lather": 22.0, "hardness": 18.0, "wear_life": 46.0
     }  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("sheet", "refused"),
+    [
+        ({"scores": {"bubbles": 3}}, None), ({"scores": {"sparkle": 3}}, ("unknown_criterion", "scores.sparkle")),
+        ({"measures": {"press_mm": 40.0}}, None), ({"measures": {"press_mm": 40.1}}, ("not_a_measure", "measures.press_mm")),
+        ({"measures": {"wear_g": 0.0}}, None), ({"measures": {"wear_g": -0.1}}, ("not_a_measure", "measures.wear_g")),
+        ({"measures": {"length": 3.0}}, ("unknown_criterion", "measures.length")),
+    ],
+)  # fmt: skip
+def test_a_sheet_names_what_there_is_and_measures_what_can_be(sheet, refused):
+    judged = Judged.model_validate({"kind": "judged", "tester": "Runa"} | sheet)
+    refusal = sheet_refusal(judged, criteria())
+    assert (None if refusal is None else (refusal.code, refusal.path)) == refused
 
 
 @pytest.mark.parametrize("one", criteria().values(), ids=lambda one: one.id)

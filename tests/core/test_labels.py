@@ -339,6 +339,10 @@ class TestDesign:
     def test_what_cannot_be_printed_is_said(self, changes, code):
         assert code in self.codes(**changes)
 
+    def test_labels_that_are_too_many_for_their_page_say_how_much_they_need(self):
+        [beyond] = design_problems(LabelDesign.model_validate({"width_mm": 110.4, "sheet": {"columns": 2}}))
+        assert [plain((beyond.params[one],)) for one in ("needed", "room")] == ["221 mm", "210 mm"]
+
     def test_an_address_that_is_still_to_come_is_open(self):
         [empty] = [one for one in design_problems(LabelDesign(qr="own")) if one.code == "label_qr_empty"]
         assert empty.is_open

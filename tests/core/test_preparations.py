@@ -283,7 +283,8 @@ class TestTheSaltTest:
 
     def test_soap_that_only_thins_takes_none(self):
         steps = [SaltStep(brine_g=g, seconds=s) for g, s in ((0, 9), (1, 6), (2, 4))]
-        assert salt_curve(100.0, steps, 1000.0).use_g == 0.0
+        thins = salt_curve(100.0, steps, 1000.0)
+        assert (thins.peak_percent, thins.use_percent, thins.use_g) == (0.0, 0.0, 0.0)
 
     def test_steps_in_any_order_and_the_last_of_two_at_one_amount(self):
         told = [(2, 16), (0, 4), (1, 8), (3, 12), (4, 5)]
