@@ -99,7 +99,7 @@ def test_a_pair_without_names_is_judged_on_a_phone_and_survives_a_killed_server(
         page.get_by_test_id(f"choose-{codes[0]}").click()
         expect(page.get_by_test_id("comparison-saved")).to_contain_text("kept on this device")
         server.start()
-        expect(page.get_by_text("round 4 of 6")).to_be_visible(timeout=15_000)
+        expect(page.get_by_text("round 4 of 6")).to_be_visible()
         page.get_by_test_id("undo-choice").click()
         expect(page.get_by_text("round 3 of 6")).to_be_visible()
         for i in range(4):

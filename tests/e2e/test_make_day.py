@@ -187,9 +187,9 @@ def test_a_run_is_shared_by_two_screens(page: Page, server: Server):
     expect(other.get_by_test_id("step")).to_have_attribute("data-step", "gear")
     confirm(page)
     # The other screen follows by itself, or is told when it was too late.
-    expect(other.get_by_test_id("step")).to_have_attribute("data-step", "room", timeout=10_000)
+    expect(other.get_by_test_id("step")).to_have_attribute("data-step", "room")
     confirm(other)
-    expect(page.get_by_test_id("step")).to_have_attribute("data-step", "weigh-oil:2", timeout=10_000)
+    expect(page.get_by_test_id("step")).to_have_attribute("data-step", "weigh-oil:2")
     other.close()
 
 
@@ -359,7 +359,7 @@ def test_six_tabs_share_one_stream_of_readings(page: Page, server: Server):
     others = [page.context.new_page() for _ in range(6)]
     for other in others:
         other.goto(page.url)
-        expect(other.get_by_test_id("live-weight")).to_contain_text("0.0", timeout=10_000)
+        expect(other.get_by_test_id("live-weight")).to_contain_text("0.0")
     # All of them answer, which a browser with its connections used up would not let them.
     others[-1].get_by_test_id("first-aid").click()
     expect(others[-1].get_by_text("running water for 15 to 20 minutes")).to_be_visible()

@@ -16,7 +16,7 @@ import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect
 
 from demo_copy import put_demo
-from e2e.driver import CHROMIUM, FLAGS, ROOT
+from e2e.driver import CHROMIUM, FLAGS, LONGEST_MS, ROOT
 from e2e.test_make_day import confirm, step_id, weigh_right
 
 MAIN, TABLET = f"sapolin-m{os.getpid()}", f"sapolin-t{os.getpid()}"
@@ -119,7 +119,7 @@ def screens(browsers: tuple[Browser, Browser], machine: Machine) -> Iterator[tup
         viewport={"width": 820, "height": 1180}, ignore_https_errors=True, has_touch=True, timezone_id="UTC", locale="en-GB"
     )  # fmt: skip
     for context in (main, tablet):
-        context.set_default_timeout(20_000)
+        context.set_default_timeout(LONGEST_MS)
     tablet.add_init_script("localStorage.setItem('sapolin.make-takes-itself', 'false')")
     yield main.new_page(), tablet.new_page()
     main.close()

@@ -16,8 +16,8 @@ def test_a_shaving_bar_from_a_blank_page(page: Page, server: Server):
     page.get_by_role("menuitem", name="Shaving").click()
     expect(page.get_by_test_id("dense_lather-minimum")).to_have_value("42")
     first = page.get_by_test_id("solutions").locator("label").first
-    expect(first).to_contain_text("best, proven · everything met", timeout=15_000)
-    expect(page.get_by_test_id("keep-solution")).to_be_enabled(timeout=15_000)
+    expect(first).to_contain_text("best, proven · everything met")
+    expect(page.get_by_test_id("keep-solution")).to_be_enabled()
     page.keyboard.press("Control+Enter")
     page.wait_for_url(lambda url: not url.endswith("/solve"))
     expect(page.get_by_test_id("purpose-chip")).to_contain_text("shaving")
