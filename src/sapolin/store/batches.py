@@ -6,7 +6,7 @@ from typing import Any
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import Select, func, select, update
+from sqlalchemy import Engine, Select, func, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
@@ -66,6 +66,8 @@ class BatchEntry(Model):
     updated_at: str
     summary: str | None
     """What was kept of it for lists, as JSON; null when it has not been summed up since its last change."""
+    told_anew: int = 0
+    """How often, when it was read, it had changed how bars are told to be ready."""
 
 
 class BatchFile(Model):
@@ -103,6 +105,10 @@ class BatchStore(Repository[BatchRow]):
     table = BatchRow
     also_cleared = (BatchFileRow, BatchEventRow, BatchStartRow, BatchOutcomeRow)
     unknown = UnknownBatchError
+
+    def __init__(self, engine: Engine) -> None:
+        super().__init__(engine)
+        self._told_anew = 0
 
     def find(self, formula_id: str | None = None) -> list[BatchRecord]:
         """Batches, newest first; those of one formula when it is named."""
@@ -172,8 +178,9 @@ class BatchStore(Repository[BatchRow]):
 
     def forget_poured(self) -> None:
         """All that were poured are to be summed up anew: how it is told when bars are ready has changed."""
+        self._told_anew += 1
         fit = func.json_extract(BatchRow.summary, "$.cure.fit")
-        with self._writing() as session:
+        with self._writing(alone=True) as session:
             session.execute(update(BatchRow).where(fit.is_not(None)).values(status=None, summary=None))
 
     def entries(self, ids: Collection[str]) -> list[BatchEntry]:
@@ -184,14 +191,18 @@ class BatchStore(Repository[BatchRow]):
 
     def unsummed(self, limit: int) -> list[BatchEntry]:
         """Batches that were not summed up for lists since their last change, at most `limit`."""
+        told_anew = self._told_anew
         with self._reading() as session:
             chosen = self._entries(self._chosen(archived=None).where(BatchRow.summary.is_(None)))
-            return [BatchEntry(**row._mapping) for row in session.execute(chosen.limit(limit))]
+            return [BatchEntry(**row._mapping, told_anew=told_anew) for row in session.execute(chosen.limit(limit))]
 
     def keep_summaries(self, summaries: Sequence[tuple[BatchEntry, str, str]]) -> None:
-        """Keep what lists show of each: its status, and its summary as JSON. One that was changed meanwhile is left alone."""
+        """Keep what lists show of each: its status, and its summary as JSON. One that was changed meanwhile is left alone, and
+        so is one that is told otherwise by now (see :meth:`forget_poured`)."""
         with self._writing(alone=True) as session:
             for entry, status, summary in summaries:
+                if entry.told_anew != self._told_anew:
+                    continue
                 row = session.get(BatchRow, entry.id)
                 known = (entry.revision, entry.updated_at, entry.events)
                 if row is not None and (row.revision, row.updated_at, self._count(session, entry.id)) == known:
