@@ -4,9 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from fastapi import APIRouter, FastAPI
 from fastapi.testclient import TestClient
-from starlette.routing import BaseRoute
 
 from api.batches import Batch
 from api.begun import BEGINNINGS, begun, put_begun
@@ -15,19 +13,9 @@ from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 from sapolin.demo import world
 
-_rooms: dict[int, BaseRoute] = {}
-
-
-def read_once(app: FastAPI) -> FastAPI:
-    """An application reads its routes at its first request, which takes most of a second: one of them does it for all."""
-    for i, route in enumerate(app.router.routes):
-        if isinstance(room := getattr(route, "original_router", None), APIRouter):
-            app.router.routes[i] = _rooms.setdefault(id(room), route)
-    return app
-
 
 def client_on(database: Path, *, demo: bool = False) -> TestClient:
-    app = read_once(create_app(Settings(database=database), demo=world if demo else None))
+    app = create_app(Settings(database=database), demo=world if demo else None)
     return TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False)
 
 

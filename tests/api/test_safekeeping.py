@@ -19,10 +19,9 @@ from conftest import formula_json
 from demo_copy import put_demo
 from sapolin.core.formula.document import Formula
 from sapolin.exchange.formula_document import read_document
+from sapolin.store.tables import FOR_LISTS
 
 ZIP = {"content-type": "application/zip"}
-DERIVED = {"formulas": ("summary", "state"), "batches": ("summary", "status")}
-"""What lists show is summed up anew whenever it is asked for."""
 
 
 def everything(file: Path) -> dict[str, list[tuple]]:
@@ -32,7 +31,7 @@ def everything(file: Path) -> dict[str, list[tuple]]:
         tables = [row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
         return {
             table: [
-                tuple((key, row[key]) for key in row.keys() if key not in DERIVED.get(table, ()))  # noqa: SIM118
+                tuple((key, row[key]) for key in row.keys() if key not in FOR_LISTS)  # noqa: SIM118
                 for row in connection.execute(f'SELECT * FROM "{table}" ORDER BY rowid')
                 if not str(row[0]).startswith("mark:")
             ]
@@ -110,6 +109,15 @@ class TestArchive:
         assert len(codes) == 21
         assert client.post(f"/api/safekeeping/backups/{done['undo']['name']}/restore").status_code == 200
         assert everything(database) == before
+
+    def test_lists_show_what_comes_in_by_the_habits_of_this_workshop(self, client, fit_batch, tmp_path):
+        there = client.get("/api/batches").json()["batches"][0]["cure"]
+        with client_on(tmp_path / "by-weeks.db") as other:
+            other.patch("/api/workshop", json={"ready_by": "weeks"})
+            bring_in(other, archive_of(client))
+            [listed] = other.get("/api/batches").json()["batches"]
+            seen = other.get(f"/api/batches/{fit_batch.id}/cure").json()
+        assert listed["cure"]["ready_at"][:19] == seen["ready_at"][:19] != there["ready_at"][:19]
 
     def test_a_code_that_is_taken_gets_a_letter_and_every_other_batch_keeps_its_own(self, full, client):
         theirs = {one["id"]: one["code"] for one in full.get("/api/batches", params={"limit": 100}).json()["batches"]}

@@ -362,13 +362,6 @@ class TestPicturesAndSchools:
         # It is fit for use, and was listed before: the list follows all the same.
         assert listed() == by_weeks["ready_at"][:19]
 
-    def test_what_was_summed_up_by_the_old_way_is_not_kept_when_the_way_changed_meanwhile(self, client, fit_batch):
-        batches = client.app.state.stores.batches
-        [entry] = batches.entries([fit_batch.id])
-        client.patch("/api/workshop", json={"ready_by": "weeks"})
-        batches.keep_summaries([(entry, "made", '{"told": "by weight"}')])
-        assert "by weight" not in (batches.entries([fit_batch.id])[0].summary or "")
-
     def test_a_cutter_is_kept_and_one_that_cannot_be_is_refused(self, client):
         cutter = {"name": "Harp", "gaps_mm": [25, 25, 30], "kerf_mm": 0.4}
         assert client.patch("/api/workshop", json={"cutters": [cutter]}).json()["cutters"] == [cutter]

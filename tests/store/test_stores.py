@@ -14,8 +14,10 @@ import sapolin.store.migrations as migrations
 from api.batches import plan_json
 from conftest import formula_json
 from sapolin.core.batch.plan import BatchPlan
+from sapolin.core.cure.learning import Observed
 from sapolin.core.formula.document import Formula
 from sapolin.core.production.events import Noted, Started
+from sapolin.core.trials.rules import Taught
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
 from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
 from sapolin.store.stores import open_stores
@@ -54,6 +56,34 @@ def stores(tmp_path):
 @pytest.fixture
 def batch(stores):
     return stores.batches.create(PLAN)
+
+
+TAUGHT = Taught(rules={"fill": Observed(offset=0.1, sd=0.1)})
+FORGETTING = {
+    "an event": lambda stores, batch: stores.batches.add_event(batch.id, "the-key", saying(Started(kind="started"))),
+    "another plan": lambda stores, batch: stores.batches.update(batch.id, batch.revision, PLAN),
+    "what another batch taught": lambda stores, batch: stores.cures.keep_taught(stores.batches.create(PLAN).id, TAUGHT),
+    "another way of being ready": lambda stores, batch: stores.workshop.change(ready_by="weeks"),
+    "learning no more": lambda stores, batch: stores.workshop.change(learns=False),
+    "a new release": lambda stores, batch: stores.batches.forget_summaries(),
+}
+
+
+class TestWhatListsShow:
+    def test_is_kept_when_nothing_happened_meanwhile(self, stores, batch):
+        [entry] = stores.batches.unsummed(10)
+        stores.workshop.change(confirms_lots=True)
+        stores.batches.keep_summaries([(entry, "made", '{"told": "now"}')])
+        assert stores.batches.entries([batch.id])[0].summary == '{"told": "now"}'
+        assert stores.batches.page("", ["made"], limit=10)[0] == 1
+
+    @pytest.mark.parametrize("forget", FORGETTING.values(), ids=FORGETTING)
+    def test_is_not_kept_when_what_it_is_made_from_changed_meanwhile(self, stores, batch, forget):
+        [entry] = stores.batches.unsummed(10)
+        forget(stores, batch)
+        stores.batches.keep_summaries([(entry, "made", '{"told": "as it was"}')])
+        assert stores.batches.entries([batch.id])[0].summary is None
+        assert batch.id in {one.id for one in stores.batches.unsummed(10)}
 
 
 class TestAtTheSameTime:

@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
+from sapolin.api.room import room
 from sapolin.core.batch.plan import ColourBasis, ColourLine, ScentDrops, colour_in_basis, drops_weighed
 from sapolin.core.formula.amounts import additive_in_basis, liquid_in_basis
 from sapolin.core.formula.document import AdditiveBasis, AdditiveLine, Formula, LiquidBasis, LiquidLine
@@ -15,7 +15,7 @@ from sapolin.core.quantities.model import EntryId, FiniteNumber, Model
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/amounts", tags=["compute"])
+router = room("/api/amounts", "compute")
 
 Index = Annotated[int, Field(ge=0, lt=100)]
 

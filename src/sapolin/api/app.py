@@ -8,7 +8,7 @@ from pathlib import Path
 from threading import Event
 from typing import Protocol
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from sqlalchemy.exc import OperationalError
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.gzip import GZipMiddleware
@@ -24,6 +24,7 @@ from sapolin.api import (
     devices,
     formulas,
     guide,
+    health,
     imports,
     labels,
     making,
@@ -45,13 +46,11 @@ from sapolin.api import (
     workshop,
 )  # fmt: skip
 from sapolin.api.clean_text import CleanText
-from sapolin.api.errors import ErrorBody, add_error_handlers
+from sapolin.api.errors import add_error_handlers
 from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard, TrustedHosts
 from sapolin.api.jobs import Jobs
 from sapolin.api.pages import serve_assets, serve_pages
-from sapolin.api.pairing import ThisDevice, this_device
 from sapolin.api.settings import Settings
-from sapolin.core.quantities.model import Model, Truth
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
 from sapolin.services.followed import keep_missing_taught
@@ -119,17 +118,6 @@ class DemoWorld(Protocol):
     def fill(self, stores: Stores) -> None:
         """Empty the stores and fill them."""
         ...
-
-
-class Health(Model):
-    """The running application."""
-
-    version: str
-    demo: Truth
-    """The database holds the demo world and may be reset."""
-    device: ThisDevice
-    trouble: str | None
-    """What has to be done about the data soon: the file damaged, no room, no backup possible; null when all is well."""
 
 
 CHECKPOINT_SECONDS = 120.0
@@ -214,8 +202,6 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        responses={"4XX": {"model": ErrorBody, "description": "What is wrong, where, and what to do."}},
-        generate_unique_id_function=lambda route: route.name,
         lifespan=_lifespan,
     )
     app.state.settings = settings
@@ -240,17 +226,10 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     rooms = (
         compute, amounts, formulas, materials, swap, solve, target_sets, compare, trials, batches, making, cure, devices,
         moulds, prices, stock, buying, labels, imports, preparations, guide,
-        oil_notes, recipes, workshop, safekeeping, pairing, today, reference,
+        oil_notes, recipes, workshop, safekeeping, pairing, today, reference, health,
     )  # fmt: skip
     for room in rooms:
-        app.include_router(room.router)
-
-    @app.get("/api/health", tags=["application"], summary="Whether it runs, and on what")
-    def get_health(request: Request) -> Health:
-        return Health(
-            version=__version__, demo=demo is not None, device=this_device(request), trouble=app.state.trouble
-        )
-
+        app.router.routes.extend(room.router.routes)
     if settings.web is not None:
         serve_pages(app, settings.web)
     app.add_middleware(CleanText)

@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic import Field
 
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, Batches
 from sapolin.core.batch.frozen import PreparedBatch
 from sapolin.core.batch.plan import MOST_PORTIONS, BatchPlan, PortionPlan
@@ -23,7 +24,7 @@ from sapolin.store.stores import Stores
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["batches"])
+router = room("/api", "batches")
 
 
 class BatchUpdate(Model):

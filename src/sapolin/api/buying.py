@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Base64Bytes, Field
 
 from sapolin.api.files import csv_named, pdf_named
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.stock.price_list import Columns, PriceList
@@ -23,7 +24,7 @@ from sapolin.services.buying import (
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["buying"])
+router = room("/api", "buying")
 
 
 class SentFile(Model):

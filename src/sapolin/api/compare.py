@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 from pydantic import Field
 
 from sapolin.api.prices import cost_of
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, Formulas
 from sapolin.core.advice.report import advice
 from sapolin.core.bar.calculation import calculation_of
@@ -19,7 +20,7 @@ from sapolin.services.workshop_oils import oil_prices
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["compare"])
+router = room("/api", "compare")
 
 
 class Compared(Model):

@@ -2,9 +2,10 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from pydantic import Field
 
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.advice.report import FormulaReport, report
 from sapolin.core.bar.calculation import calculate
@@ -24,7 +25,7 @@ from sapolin.store.stores import Stores
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["compute"])
+router = room("/api", "compute")
 
 WeightUnitQuery = Annotated[WeightUnitId, Query(description="Unit of the rounded weights; all others are in g.")]
 

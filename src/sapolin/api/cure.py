@@ -3,12 +3,13 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path, Query, Request, Response
+from fastapi import Path, Query, Request, Response
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.errors import Refusal
 from sapolin.api.pictures import PictureName, picture_of
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, Trays
 from sapolin.core.cure.events import CureEvent
 from sapolin.core.cure.trays import Tray, TrayNow
@@ -22,7 +23,7 @@ from sapolin.store.repository import ChangedElsewhereError
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["cure"])
+router = room("/api", "cure")
 
 
 class NewCureEvent(Model):

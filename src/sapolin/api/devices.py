@@ -4,11 +4,12 @@ import asyncio
 from collections.abc import AsyncIterator
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 from fastapi.responses import StreamingResponse
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.devices.protocol import ScaleReading, ThermometerReading
 from sapolin.devices.rehearsal import Rehearsal
@@ -16,7 +17,7 @@ from sapolin.devices.workbench import Workbench
 
 __all__ = ["Devices", "router"]
 
-router = APIRouter(prefix="/api/devices", tags=["devices"])
+router = room("/api/devices", "devices")
 
 READINGS_PER_SECOND = 10
 MOST_LISTENERS = 20

@@ -3,12 +3,13 @@
 from threading import Lock
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Path, Query, Request, Response
+from fastapi import Body, Path, Query, Request, Response
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, Formulas
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.document import Formula
@@ -23,7 +24,7 @@ from sapolin.store.formulas import Adopted, FormulaFilter, FormulaOrder, Formula
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["formulas"])
+router = room("/api", "formulas")
 
 _RESETTING = Lock()
 """Two resets at once would fill the demo world twice."""

@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import Path, Query, Response
 from pydantic import Field
 
 from sapolin.api.files import pdf_named
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, WorkshopKept
 from sapolin.core.faults import FaultRanking, Symptom, symptoms
 from sapolin.core.guide import GuidePage, SafetySection, SchoolQuestion, guide_pages, safety_sheet, school_questions
@@ -18,7 +19,7 @@ from sapolin.services.practice import PracticeOverview
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["guide"])
+router = room("/api", "guide")
 
 MOST_SEED = 2**31 - 1
 Seed = Annotated[int, Path(ge=0, le=MOST_SEED)]

@@ -2,10 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.buying import SentFile
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import Model
 from sapolin.services.import_reading import TableMapping
@@ -14,7 +14,7 @@ from sapolin.store.imports import ImportKept, ImportKind
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/imports", tags=["imports"])
+router = room("/api/imports", "imports")
 
 
 class TableAsked(Model):

@@ -2,10 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic import Field
 
 from sapolin.api.files import pdf_named
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.labels.design import LabelDesign, Shape, SheetLayout, shaped, usual_sheet
 from sapolin.core.quantities.model import Model
@@ -14,7 +15,7 @@ from sapolin.services.labels import LabelView, keep_label, label_pdf, label_prev
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/labels", tags=["labels"])
+router = room("/api/labels", "labels")
 
 
 class LabelDraft(Model):

@@ -2,13 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Request, Response
+from fastapi import Path, Query, Request, Response
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.pictures import PictureName, picture_answer, picture_of
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, Batches
 from sapolin.core.production.corrections import Deviation
 from sapolin.core.production.events import Event, RecordedEvent
@@ -20,7 +21,7 @@ from sapolin.services.taking import ItemLots, lots_for_items
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/batches/{batch_id}", tags=["making"])
+router = room("/api/batches/{batch_id}", "making")
 
 Key = Annotated[str, Field(min_length=8, max_length=64)]
 

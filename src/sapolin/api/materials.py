@@ -2,11 +2,12 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
 from sapolin.api.reference import OilSummary, summary_of
+from sapolin.api.room import room
 from sapolin.api.stores import Materials
 from sapolin.core.materials.catalogue import Oil, catalogue
 from sapolin.core.materials.own import OwnMaterial, material_problems, named_materials, with_materials
@@ -16,7 +17,7 @@ from sapolin.store.materials import MaterialRecord, MaterialStore, new_material_
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/materials", tags=["materials"])
+router = room("/api/materials", "materials")
 
 
 class ShelfMaterial(Model):

@@ -2,8 +2,9 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
+from sapolin.api.room import room
 from sapolin.api.stores import Moulds
 from sapolin.core.batch.moulds import Mould, capacity_ml, mould_problems
 from sapolin.core.batch.plan import MouldUse
@@ -13,7 +14,7 @@ from sapolin.core.quantities.model import Model
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/moulds", tags=["moulds"])
+router = room("/api/moulds", "moulds")
 
 
 class MouldView(Model):

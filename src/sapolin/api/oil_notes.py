@@ -1,14 +1,13 @@
 """What the maker says of the oils in the workshop: favourites, what is never used, what is left, their own most shares."""
 
-from fastapi import APIRouter
-
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.optimise.own_oils import OilNote
 from sapolin.services.workshop_oils import oil_notes, refuse_unknown_oil
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/oil-notes", tags=["oil notes"])
+router = room("/api/oil-notes", "oil notes")
 
 
 @router.get("", summary="Every note")

@@ -2,19 +2,20 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 from fastapi.responses import FileResponse, Response
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
 from sapolin.api.network.gate import DEVICE
+from sapolin.api.room import room
 from sapolin.core.quantities.model import Model
 from sapolin.exchange.qr_code import qr_svg
 from sapolin.store.pairing import PairedDevice, Pairing, PairingCode, Reach
 
 __all__ = ["NetworkState", "ThisDevice", "router", "this_device"]
 
-router = APIRouter(prefix="/api/paired-devices", tags=["paired devices"])
+router = room("/api/paired-devices", "paired devices")
 
 DeviceName = Annotated[str, Field(min_length=1, max_length=40, pattern=r"\S")]
 

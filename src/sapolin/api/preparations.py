@@ -2,12 +2,12 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.devices import Devices
 from sapolin.api.errors import Refusal
 from sapolin.api.making import NewEvent, TareRequest
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.formula.purposes import purposes
 from sapolin.core.preparations.dilution import PasteOnHand
@@ -23,7 +23,7 @@ from sapolin.store.preparations import PreparationRecord
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["preparations"])
+router = room("/api", "preparations")
 
 
 class PreparationDraft(Model):

@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores, Prices
 from sapolin.core.formula.blend import oil_shares
 from sapolin.core.formula.check import examine
@@ -17,7 +17,7 @@ from sapolin.services.workshop_oils import oil_prices, refuse_unknown_oil
 
 __all__ = ["cost_of", "router"]
 
-router = APIRouter(prefix="/api/prices", tags=["prices"])
+router = room("/api/prices", "prices")
 
 
 class Price(Model):

@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
+from sapolin.api.room import room
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.recipe import MOST_LINES, RecipeOil, RecipeRead, formula_of_recipe, read_recipe
 from sapolin.core.materials.catalogue import catalogue
@@ -12,7 +12,7 @@ from sapolin.core.quantities.model import FiniteNumber, Model
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/recipes", tags=["recipes"])
+router = room("/api/recipes", "recipes")
 
 
 class Paper(Model):

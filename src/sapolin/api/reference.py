@@ -4,11 +4,11 @@ from collections.abc import Callable
 from functools import cache
 from typing import get_args
 
-from fastapi import APIRouter
 from fastapi.responses import Response
 from pydantic_core import to_json
 
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import ColourLine, ScentLine
 from sapolin.core.batch.starting import starting_colour, starting_scent
@@ -31,7 +31,7 @@ from sapolin.core.quantities.units import WEIGHT_UNITS, WeightUnit
 
 __all__ = ["OilSummary", "router", "summary_of"]
 
-router = APIRouter(prefix="/api", tags=["reference"])
+router = room("/api", "reference")
 
 
 class OilSummary(Model):

@@ -6,11 +6,12 @@ from tempfile import NamedTemporaryFile, TemporaryFile
 from threading import Lock
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Depends, Request
+from fastapi import Body, Depends, Request
 from fastapi.responses import FileResponse, StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.services.make_day import resume_devices
 from sapolin.services.safekeeping import (
@@ -27,7 +28,7 @@ from sapolin.store.clock import utc_now
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/safekeeping", tags=["safekeeping"])
+router = room("/api/safekeeping", "safekeeping")
 
 _ONE_AT_A_TIME = Lock()
 """Two that put something back at once would each keep a half of the other as what was there before."""

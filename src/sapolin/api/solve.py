@@ -4,9 +4,10 @@ from concurrent.futures import wait
 from time import monotonic
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import Depends, Query, Request
 
 from sapolin.api.jobs import Job, Jobs
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
@@ -26,7 +27,7 @@ from sapolin.store.stores import Stores
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["solve"])
+router = room("/api", "solve")
 
 
 def _jobs(request: Request) -> Jobs:

@@ -3,11 +3,12 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
 from sapolin.api.files import pdf_named
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.quantities.model import Model
 from sapolin.core.stock.cost import BatchCost
@@ -19,7 +20,7 @@ from sapolin.services.trace import LotTrace, trace_of, trace_page
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/stock", tags=["stock"])
+router = room("/api/stock", "stock")
 
 Key = Annotated[str, Field(min_length=8, max_length=64)]
 

@@ -3,9 +3,10 @@
 from asyncio import create_task, sleep
 from threading import Event
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from starlette.concurrency import run_in_threadpool
 
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
@@ -16,7 +17,7 @@ from sapolin.services.workshop_oils import oil_notes, oil_prices
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/swap", tags=["swap"])
+router = room("/api/swap", "swap")
 
 
 class LeverQuestion(Model):

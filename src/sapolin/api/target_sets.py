@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.api.stores import TargetSets
 from sapolin.core.optimise.solve.question import target_problems
 from sapolin.core.quantities.diagnostics import FormulaError
@@ -12,7 +13,7 @@ from sapolin.store.target_sets import NameTakenError, TargetSet, TargetSetRecord
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api/target-sets", tags=["target sets"])
+router = room("/api/target-sets", "target sets")
 SetId = Annotated[int, Path(ge=1, lt=2**63)]
 
 

@@ -3,10 +3,11 @@
 from datetime import UTC, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.cure.due import MAY_WAIT, Due, DueKind
 from sapolin.core.quantities.model import Model
@@ -16,7 +17,7 @@ from sapolin.services.today import Today, coming, put_off, today
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["today"])
+router = room("/api", "today")
 
 
 @router.get("/today", summary="What the day begins with")

@@ -3,10 +3,10 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from sapolin.api.errors import Refusal
+from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.formula.document import Formula
 from sapolin.core.optimise.trial_set import Trial, trial_set
@@ -37,7 +37,7 @@ from sapolin.services.trial_sets import (
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["trials"])
+router = room("/api", "trials")
 
 Key = Annotated[str, Field(min_length=8, max_length=64)]
 

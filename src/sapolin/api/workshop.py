@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter
 from pydantic import Field
 
-from sapolin.api.stores import Batches, WorkshopKept
+from sapolin.api.room import room
+from sapolin.api.stores import WorkshopKept
 from sapolin.core.batch.plan import Cutter, cutter_problems
 from sapolin.core.formula.check import habit_problems, within
 from sapolin.core.formula.document import Formula
@@ -19,7 +19,7 @@ from sapolin.store.workshop import MOST_ALSO, MOST_CUTTERS, MOST_TUBS, AlsoBuy, 
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", tags=["workshop"])
+router = room("/api", "workshop")
 
 Number = Annotated[str, Field(max_length=60)]
 
@@ -74,7 +74,7 @@ def get_workshop(store: WorkshopKept) -> Workshop:
 
 
 @router.patch("/workshop", summary="Change the workshop")
-def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batches) -> Workshop:
+def change_workshop(change: WorkshopChange, store: WorkshopKept) -> Workshop:
     """What is named is changed, durable when it answers; 422 with the problems when a purity or a habit cannot be, 409 when
     what is changed is no longer what it was.
     """
@@ -83,10 +83,7 @@ def change_workshop(change: WorkshopChange, store: WorkshopKept, batches: Batche
         raise FormulaError(problems)
     given = _given(change)
     texts = {name: value.strip() for name, value in given.items() if isinstance(value, str)}
-    changed = store.change(None if change.was is None else _given(change.was), **given | texts)
-    if given.keys() & {"learns", "ready_by"}:
-        batches.forget_poured()
-    return changed
+    return store.change(None if change.was is None else _given(change.was), **given | texts)
 
 
 @router.get("/starting-formula", summary="What a new formula begins with")

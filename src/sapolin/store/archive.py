@@ -25,7 +25,7 @@ from sapolin import __version__
 from sapolin.core.quantities.model import Model
 from sapolin.store.backup import MARK, in_words
 from sapolin.store.database import DatabaseFaultError, newest_format, upgrade_to
-from sapolin.store.tables import Base
+from sapolin.store.tables import FOR_LISTS, Base
 
 __all__ = ["ArchiveError", "ArchiveReport", "TableReport", "archive_schema", "read_archive", "write_archive"]
 
@@ -336,6 +336,9 @@ def _merged(copy: Path, database: Path, manifest: Mapping[str, Any]) -> ArchiveR
                 report = _merge_table(table, there, here, added, files, renamed)
                 if report.added or report.same or report.kept:
                     reports.append(report)
+            # Lists are summed up anew: another workshop did it its own way, or an earlier release.
+            here.execute("UPDATE formulas SET state = NULL, summary = NULL")
+            here.execute("UPDATE batches SET status = NULL, summary = NULL, forgotten = forgotten + 1")
             here.execute("COMMIT")
         except sqlite3.Error as error:
             here.execute("ROLLBACK")
@@ -355,7 +358,7 @@ def _merge_table(
     is_numbered = keys == ["id"] and bool(parents)
     counts = {"added": 0, "same": 0, "kept": 0}
     added.setdefault(table, set())
-    compared = [one for one in columns if one not in ("summary", "status", "state", "updated_at")]
+    compared = [one for one in columns if one not in {*FOR_LISTS, "updated_at"}]
     for found in there.execute(f'SELECT * FROM "{table}" ORDER BY rowid').fetchall():
         row = dict(found)
         of_new = all(row[column] is None or row[column] in added[parent] for column, parent in parents)
@@ -423,9 +426,6 @@ def _rename(table: str, row: dict[str, Any], here: sqlite3.Connection, renamed: 
         return
     before = str(row[column])
     row[column] = next(code for code in _lettered(before) if code not in taken)
-    if "summary" in row:
-        # Lists show it by its code: summed up anew, as after a save.
-        row["summary"] = row["status"] = None
     if "search_text" in row:
         row["search_text"] = str(row["search_text"]).replace(before.casefold(), row[column].casefold())
     renamed.append(f"{before} → {row[column]}")

@@ -17,6 +17,7 @@ from re import compile as pattern
 from typing import Literal, get_args
 
 from sapolin.core.quantities.model import Model
+from sapolin.store.tables import FOR_LISTS
 from sapolin.store.whole_file import write_whole
 
 __all__ = ["MARK", "Backup", "BackupError", "Backups", "Difference", "Reason", "in_words", "move_aside"]
@@ -331,8 +332,7 @@ def _difference(table: str, what: str, now: sqlite3.Connection, then: sqlite3.Co
     columns = [
         {row[1] for row in one.execute(f'PRAGMA table_info("{table}")')} for one in (now, then) if table in _tables(one)
     ]
-    # What lists show is summed up anew whenever it is asked for: it says nothing of its own.
-    shared = sorted(set.intersection(*columns) - {"summary", "status", "state"})
+    shared = sorted(set.intersection(*columns) - FOR_LISTS)
     here, there = _rows(now, table, shared), _rows(then, table, shared)
     return Difference(
         table=table, what=what, now=len(here), then=len(there), would_go=len(here.keys() - there.keys()),

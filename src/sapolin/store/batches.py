@@ -6,7 +6,7 @@ from typing import Any
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import Engine, Select, func, select, update
+from sqlalchemy import ColumnElement, Select, func, or_, select, true, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.batch.plan import BatchPlan
@@ -66,8 +66,8 @@ class BatchEntry(Model):
     updated_at: str
     summary: str | None
     """What was kept of it for lists, as JSON; null when it has not been summed up since its last change."""
-    told_anew: int = 0
-    """How often, when it was read, it had changed how bars are told to be ready."""
+    forgotten: int
+    """How often that was forgotten."""
 
 
 class BatchFile(Model):
@@ -105,10 +105,6 @@ class BatchStore(Repository[BatchRow]):
     table = BatchRow
     also_cleared = (BatchFileRow, BatchEventRow, BatchStartRow, BatchOutcomeRow)
     unknown = UnknownBatchError
-
-    def __init__(self, engine: Engine) -> None:
-        super().__init__(engine)
-        self._told_anew = 0
 
     def find(self, formula_id: str | None = None) -> list[BatchRecord]:
         """Batches, newest first; those of one formula when it is named."""
@@ -163,25 +159,22 @@ class BatchStore(Repository[BatchRow]):
     @staticmethod
     def _entries(chosen: Select[BatchRow]) -> Select[Any]:
         events = select(func.count()).where(BatchEventRow.batch_id == BatchRow.id).scalar_subquery()
-        return chosen.with_only_columns(
+        columns: tuple[Any, ...] = (
             BatchRow.id, BatchRow.code, BatchRow.formula_id, BatchRow.revision, BatchRow.created_at, BatchRow.updated_at,
-            BatchRow.summary,
-            events.label("events"),
+            BatchRow.summary, BatchRow.forgotten, events.label("events"),
         )  # fmt: skip
+        return chosen.with_only_columns(*columns)
 
     @staticmethod
     def forget_curing_in(session: Session) -> None:
         """Batches that still set or dry are to be summed up anew: another batch taught something about that."""
         fit, ready = (func.json_extract(BatchRow.summary, f"$.cure.{name}") for name in ("fit", "ready_to"))
-        is_curing = (fit == "untested") | (ready > utc_now())
-        session.execute(update(BatchRow).where(is_curing).values(status=None, summary=None))
+        _forget(session, (fit == "untested") | (ready > utc_now()))
 
-    def forget_poured(self) -> None:
+    @staticmethod
+    def forget_poured_in(session: Session) -> None:
         """All that were poured are to be summed up anew: how it is told when bars are ready has changed."""
-        self._told_anew += 1
-        fit = func.json_extract(BatchRow.summary, "$.cure.fit")
-        with self._writing(alone=True) as session:
-            session.execute(update(BatchRow).where(fit.is_not(None)).values(status=None, summary=None))
+        _forget(session, func.json_extract(BatchRow.summary, "$.cure.fit").is_not(None))
 
     def entries(self, ids: Collection[str]) -> list[BatchEntry]:
         """Rows of a list of batches, for those of `ids`, archived or not. No batch is read for it."""
@@ -191,27 +184,23 @@ class BatchStore(Repository[BatchRow]):
 
     def unsummed(self, limit: int) -> list[BatchEntry]:
         """Batches that were not summed up for lists since their last change, at most `limit`."""
-        told_anew = self._told_anew
         with self._reading() as session:
             chosen = self._entries(self._chosen(archived=None).where(BatchRow.summary.is_(None)))
-            return [BatchEntry(**row._mapping, told_anew=told_anew) for row in session.execute(chosen.limit(limit))]
+            return [BatchEntry(**row._mapping) for row in session.execute(chosen.limit(limit))]
 
     def keep_summaries(self, summaries: Sequence[tuple[BatchEntry, str, str]]) -> None:
-        """Keep what lists show of each: its status, and its summary as JSON. One that was changed meanwhile is left alone, and
-        so is one that is told otherwise by now (see :meth:`forget_poured`)."""
+        """Keep what lists show of each: its status, and its summary as JSON. One of which that was forgotten meanwhile, because
+        it was changed or because of what its summary is made from, is left alone."""
         with self._writing(alone=True) as session:
             for entry, status, summary in summaries:
-                if entry.told_anew != self._told_anew:
-                    continue
                 row = session.get(BatchRow, entry.id)
-                known = (entry.revision, entry.updated_at, entry.events)
-                if row is not None and (row.revision, row.updated_at, self._count(session, entry.id)) == known:
+                if row is not None and row.forgotten == entry.forgotten:
                     row.status, row.summary = status, summary
 
     def forget_summaries(self) -> None:
         """All are to be summed up anew: what they are made from has changed."""
         with self._writing() as session:
-            session.execute(update(BatchRow).values(status=None, summary=None))
+            _forget(session, true())
 
     def get(self, batch_id: str) -> BatchRecord:
         """One batch. Raises UnknownBatchError."""
@@ -232,6 +221,7 @@ class BatchStore(Repository[BatchRow]):
                 created_at=now,
                 updated_at=now,
                 archived_at=None,
+                forgotten=0,
             )
             _changed(row, plan)
             session.add(row)
@@ -300,7 +290,8 @@ class BatchStore(Repository[BatchRow]):
             row = self._row(session, batch_id)
             if self._count(session, batch_id):
                 raise BatchBegunError(batch_id)
-            row.updated_at, row.status, row.summary = utc_now(), None, None
+            row.updated_at = utc_now()
+            row.forget_summary()
             session.add_all(
                 BatchEventRow(
                     batch_id=batch_id,
@@ -347,7 +338,8 @@ class BatchStore(Repository[BatchRow]):
         then: Then | None,
     ) -> list[RecordedEvent]:
         row_of_batch = self._row(session, batch_id)
-        row_of_batch.updated_at, row_of_batch.status, row_of_batch.summary = utc_now(), None, None
+        row_of_batch.updated_at = utc_now()
+        row_of_batch.forget_summary()
         record = self._events(session, batch_id)
         known = session.scalar(
             select(BatchEventRow.seq).where(BatchEventRow.batch_id == batch_id, BatchEventRow.key == key)
@@ -510,7 +502,14 @@ def noting_next_time(formula_id: str, table: type[BatchEventRow] | type[CureEven
 
 def _changed(row: BatchRow, plan: BatchPlan) -> None:
     """Its plan is another one: what lists find it by, and what they show of it, is too."""
-    row.search_text, row.status, row.summary = f"{row.code} {plan.formula.name}".casefold(), None, None
+    row.search_text = f"{row.code} {plan.formula.name}".casefold()
+    row.forget_summary()
+
+
+def _forget(session: Session, which: ColumnElement[bool]) -> None:
+    """Batches are to be summed up anew: those of which `which` holds, and those that may be being summed up in this moment."""
+    chosen = update(BatchRow).where(or_(which, BatchRow.summary.is_(None)))
+    session.execute(chosen.values(status=None, summary=None, forgotten=BatchRow.forgotten + 1))
 
 
 def _plan(row: BatchRow) -> BatchPlan:

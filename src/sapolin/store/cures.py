@@ -118,7 +118,8 @@ class CureStore(Repository[CureEventRow]):
         session.flush()
         grown = [*record, _recorded(row)]
         # What lists show of the batch is made anew, and its bars stand where the record says.
-        batch.updated_at, batch.status, batch.summary = now, None, None
+        batch.updated_at = now
+        batch.forget_summary()
         self._keep(session, batch_id, add_up(grown))
         return grown
 

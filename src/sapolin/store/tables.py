@@ -4,6 +4,7 @@ from sqlalchemy import Boolean, Float, ForeignKey, Integer, LargeBinary, String,
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 __all__ = [
+    "FOR_LISTS",
     "Base",
     "BatchEventRow",
     "BatchFileRow",
@@ -26,6 +27,9 @@ __all__ = [
     "VersionRow",
     "WorkshopRow",
 ]
+
+FOR_LISTS = frozenset({"state", "status", "summary", "forgotten"})
+"""The columns of what lists show: summed up anew whenever it is asked for, they say nothing of their own."""
 
 
 class Base(DeclarativeBase):
@@ -161,10 +165,17 @@ class BatchRow(Base):
     """How far it has come, as lists show it; null until it was summed up since the last change."""
     summary: Mapped[str | None] = mapped_column(Text)
     """What lists show of it, as JSON; null until it was summed up since the last change."""
+    forgotten: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+    """How often that was forgotten: what was summed up before the last time is not kept."""
     revision: Mapped[int] = mapped_column(Integer)
     created_at: Mapped[str] = mapped_column(String(32))
     updated_at: Mapped[str] = mapped_column(String(32), index=True)
     archived_at: Mapped[str | None] = mapped_column(String(32))
+
+    def forget_summary(self) -> None:
+        """It has changed: lists are to sum it up anew."""
+        self.status = self.summary = None
+        self.forgotten += 1
 
 
 class BatchEventRow(Base):

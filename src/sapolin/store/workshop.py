@@ -13,6 +13,7 @@ from sapolin.core.formula.starting import Habits
 from sapolin.core.guide.schools import Schools
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.stock.cost import CostRates
+from sapolin.store.batches import BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import WorkshopRow
@@ -22,6 +23,8 @@ __all__ = ["AlsoBuy", "LyeTub", "Workshop", "WorkshopStore"]
 MOST_TUBS = 12
 MOST_CUTTERS = 20
 MOST_ALSO = 60
+TELLS_WHEN_READY = frozenset({"learns", "ready_by"})
+"""What lists of batches that were poured are made from."""
 
 
 class LyeTub(Model):
@@ -98,6 +101,8 @@ class WorkshopStore(Repository[WorkshopRow]):
                     session.add(row)
                 row.value, row.updated_at = text, utc_now()
                 row.revision += 1
+            if TELLS_WHEN_READY & values.keys():
+                BatchStore.forget_poured_in(session)
         return self.get()
 
     def mark(self, name: str) -> str | None:

@@ -3659,7 +3659,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether it runs, and on what */
+        /**
+         * Whether it runs, and on what
+         * @description Which release it is, whether its data are the demo, what the device that asks may do, and what is wrong with the data.
+         */
         get: operations["get_health"];
         put?: never;
         post?: never;
