@@ -82,6 +82,8 @@ def test_a_refusal_counts_rounds_from_one():
         # Shown when all is judged, or after the end: nobody's choice was swayed.
         ((FIRST, SECOND, THIRD, SHOWN), {0: "222", 1: None, 2: "555"}, True, None),
         ((FIRST, ENDED, SHOWN), {0: "222"}, True, None),
+        # A choice that was struck out does not count; what follows it does.
+        ((FIRST, struck(1), SECOND, THIRD), {1: None, 2: "555"}, False, None),
     ],
 )  # fmt: skip
 def test_what_the_record_says(events, chosen, is_done, shown):

@@ -8,7 +8,7 @@ import pytest
 from core.strategies import weight_formula
 from sapolin.core.optimise.solve import SolveQuestion, answer_solve
 from sapolin.core.optimise.solve.front import front_of
-from sapolin.core.optimise.solve.question import targets_of_purpose
+from sapolin.core.optimise.solve.question import Target, targets_of_purpose
 from sapolin.core.quantities.diagnostics import FormulaError
 
 PRICES = {
@@ -19,7 +19,8 @@ PRESENT = weight_formula({"olive-refined": 340.0, "palm": 300.0, "coconut": 260.
 
 
 def ask(**changes) -> SolveQuestion:
-    return SolveQuestion(formula=PRESENT, targets=targets_of_purpose("everyday-body"), prices=PRICES, **changes)
+    targets = changes.pop("targets", targets_of_purpose("everyday-body"))
+    return SolveQuestion(formula=PRESENT, targets=targets, prices=PRICES, **changes)
 
 
 def price(formula) -> float:
@@ -75,6 +76,16 @@ def test_one_more_oil_buys_what_it_says():
     assert len(more[0].formula.blend.lines) == 4
     better = more[0].miss_after < more[0].miss_before - 0.01
     assert better or more[0].chance_after_percent > more[0].chance_before_percent
+
+
+def test_one_more_point_of_coconut_buys_what_it_says():
+    cleaning = Target(feature="cleansing", minimum=28, maximum=34)
+    more = front_of(ask(free_of=("palm", "animal"), targets=(cleaning,)), "palm_percent").more
+    [found] = [one for one in more if one.what == "one more point of coconut and its like"]
+    now = {line.oil: line.value for line in found.formula.blend.lines}
+    # Coconut and its like may take a third of a bar for everyday.
+    assert sum(now.get(oil, 0.0) for oil in ("coconut", "babassu", "palm-kernel", "murumuru")) == pytest.approx(34.0)
+    assert found.miss_after < found.miss_before - 0.3
 
 
 def test_half_more_per_kg_buys_a_surer_bar():

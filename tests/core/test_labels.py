@@ -20,7 +20,7 @@ from sapolin.core.labels.net_weight import letter_height_mm, net_weight, net_wor
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import scents
 from sapolin.core.quantities.diagnostics import FormulaError
-from sapolin.core.quantities.text import plain
+from sapolin.core.quantities.text import Grams, plain
 
 NOTHING = InTheBar(*[()] * 9)
 
@@ -52,6 +52,15 @@ class TestWhatIsInIt:
         assert {name: round(line.grams, 2) for name, line in lines.items()} == {
             "sodium olivate": 489.96, "water": 150.0, "glycerin": 49.38, "olive oil": 25.0,
         }  # fmt: skip
+
+    @pytest.mark.parametrize(("oil", "off_g"), [("olive-refined", 49.38), ("stearic-acid", 31.72)])
+    def test_the_sentence_of_a_soap_adds_up_to_its_weight(self, oil, off_g):
+        # Stearic acid, acid value 208: 104 g KOH for 500 g, 1.853647 mol; 95 % of it gives 1.760965 mol of water, 31.72 g.
+        bar = bar_on_day(composition(weight_formula({oil: 500.0}, purity=100.0)), (), (), 1.0)
+        [soap] = [part for part in bar.parts if part.kind == "soap_na"]
+        of_oil_g, of_lye_g, comes_off_g = (said.g for said in soap.why if isinstance(said, Grams))
+        assert comes_off_g == pytest.approx(off_g, abs=0.01)
+        assert of_oil_g + of_lye_g - comes_off_g == pytest.approx(soap.grams)
 
     def test_what_dries_off_is_water_and_nothing_else(self):
         # 714.338 g poured, 90 % left: 71.434 g of the 150 are gone.

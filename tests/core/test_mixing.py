@@ -6,7 +6,7 @@ import pytest
 
 from core.test_stock import lot
 from sapolin.core.materials.catalogue import catalogue
-from sapolin.core.quantities.text import as_entered, percent, weight
+from sapolin.core.quantities.text import as_entered, number, percent, weight
 from sapolin.core.stock.certificate import certificate_problem
 from sapolin.core.stock.mixing import MixedPart, master_percent_of, mix_problem, mixed_lot
 
@@ -52,6 +52,7 @@ def test_what_may_be_mixed(parts, water_g, found):
 def test_a_master_lye_that_is_too_strong_says_how_much_water_it_wants():
     problem = mix_problem([part(300.0, **NAOH)], 100.0)
     assert problem.params["share"] == percent(75.0, 1)
+    assert (problem.params["low"], problem.params["high"]) == (number(20.0, 0), percent(50.0, 0))
     # 300 g of lye want as much water.
     assert problem.params["more"] == weight(300.0, 0)
     assert mix_problem([part(1000.1)], 0.0).params["left"] == as_entered(1000.0, "g")

@@ -7,6 +7,7 @@ it is, why it matters, what to do) in the catalogue of messages.
 from collections.abc import Callable, Iterator
 
 from sapolin.core.advice.rules import Condition, Facts, Rule
+from sapolin.core.bar.expectations import WEEKS_OF_A_YEAR
 from sapolin.core.bar.paste import paste_result
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.formula.composition import AdditiveComponent
@@ -145,15 +146,12 @@ def _unknown_profile(facts: Facts) -> Iterator[Diagnostic]:
         yield diagnostic("unknown_profile", "warning", share=percent(share, 1), names=names)
 
 
-WEEKS_OF_A_MONTH = 52 / 12
-
-
 @_rule("rancidity")
 def _rancidity(facts: Facts) -> Iterator[Diagnostic]:
     load = facts.points("oxidation_load")
     target_range = facts.qualities["oxidation_load"].target_range
     bar = facts.result.bar
-    if bar is not None and bar.shelf_months * WEEKS_OF_A_MONTH < bar.usable_weeks:
+    if bar is not None and bar.shelf_months * WEEKS_OF_A_YEAR / 12 < bar.usable_weeks:
         yield diagnostic(
             "rancid_within_weeks", "warning", quantity="oxidation_load", months=number(bar.shelf_months, 0)
         )
