@@ -219,6 +219,20 @@ def test_what_is_avoided_on_principle_is_a_warning():
     assert [one.severity for one in palm if one.code == "unwanted"] == ["warning"]
 
 
+def test_what_is_avoided_and_what_may_be_are_told_apart_in_oils_liquids_and_additives():
+    weights = {"tallow-beef": 300.0, "olive-refined": 500.0, "palm": 150.0, "stearic-acid": 20.0, "oleic-acid": 30.0}
+    milk_and_beer = milk("at_trace") | {"additives": with_additive("glycerin", 2.0)["additives"]}
+    milk_and_beer["liquids"] += milk("dissolves_lye", "beer")["liquids"]
+    said = found(weights, {"free_of": ["animal", "palm"], **milk_and_beer})
+    holders = {(one.params["name"], one.code): one.params["holders"] for one in said if "unwanted" in one.code}
+    assert holders == {
+        ("Animal fat or product", "unwanted"): "Tallow, beef and Goat milk",
+        ("Animal fat or product", "perhaps_unwanted"): "Oleic acid, Beer, flat and Glycerin",
+        ("Palm", "unwanted"): "Palm",
+        ("Palm", "perhaps_unwanted"): "Stearic acid, plant, Oleic acid and Glycerin",
+    }
+
+
 def test_a_rate_is_stated_of_the_oils():
     lactate = next(one for one in found(BALANCED, with_additive("sodium-lactate-60", 5.0)) if "over_usual" in one.code)
     assert lactate.path == "additives[0].value"

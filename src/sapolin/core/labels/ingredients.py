@@ -143,9 +143,8 @@ def diluted_on_day(pastes: Sequence[tuple[BarOnDay, float]], added: Mapping[tupl
 
     def grow(into: dict[tuple[Kind, str, str], BarPart], part: BarPart, times: float) -> None:
         key = (part.kind, part.id, "" if part.oil is None else part.oil.id)
-        before = into[key].grams if key in into else 0.0
-        why = text("label.why.from_paste", weight=weight(before + part.grams * times))
-        into[key] = part._replace(grams=before + part.grams * times, why=why)
+        grams = part.grams * times + (into[key].grams if key in into else 0.0)
+        into[key] = part._replace(grams=grams, why=text("label.why.from_paste", weight=weight(grams)))
 
     for paste, taken_g in pastes:
         for part in paste.parts:
