@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, Error, Page, Playwright, expect, sync_playwright
 
-from e2e.driver import Server, chromium, new_page, running_server
+from e2e.driver import Server, chromium, lent_page, running_server
 
 # Patient, for machines that are busy with other tests at the same time.
 expect.set_options(timeout=30_000)
@@ -34,7 +34,12 @@ def server() -> Iterator[Server]:
 def page(running_chromium: Browser) -> Iterator[Page]:
     """A page on which any uncaught error fails the test."""
     faults: list[str] = []
-    with new_page(running_chromium) as page:
-        page.on("pageerror", lambda error: faults.append(str(error)))
+
+    def met(error: Error) -> None:
+        faults.append(str(error))
+
+    with lent_page(running_chromium) as page:
+        page.on("pageerror", met)
         yield page
+        page.remove_listener("pageerror", met)
     assert faults == []

@@ -3,7 +3,7 @@ look at colours and at what scrolls."""
 
 from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import ROOT, Server, new_page, open_formula, settle, still
+from e2e.driver import ROOT, Server, go, lent_page, open_formula, settle, still
 from e2e.test_make_day import begin_milk_bar, confirm, pour
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -91,30 +91,30 @@ def preparations(page: Page, server: Server) -> list[str]:
 def batches(page: Page, server: Server) -> dict[str, list[str]]:
     """The list, a plan with each of its tabs, the sheet, and make day at every kind of step."""
     seen = {}
-    page.goto(f"{server.url}batches")
+    go(page, f"{server.url}batches")
     page.get_by_test_id("batch-B-103").wait_for()
     seen["batches"] = audit(page)
     page.get_by_test_id("batch-B-102").get_by_role("link").first.click()
     page.get_by_test_id("cooling").wait_for()
     seen["temperatures"] = audit(page)
-    page.goto(f"{server.url}batches")
+    go(page, f"{server.url}batches")
     page.get_by_test_id("batch-B-101").get_by_role("link").first.click()
     page.get_by_role("link", name="Make", exact=True).click()
     page.get_by_test_id("waiting").wait_for()
     seen["made"] = audit(page)
     for code in ("B-100", "B-098", "B-094", "B-092"):
-        page.goto(f"{server.url}batches")
+        go(page, f"{server.url}batches")
         page.get_by_test_id(f"batch-{code}").get_by_role("link").first.click()
         page.get_by_test_id("cure-record").wait_for()
         seen[f"cure of {code}"] = audit(page)
-    page.goto(f"{server.url}batches")
+    go(page, f"{server.url}batches")
     page.get_by_role("link", name="Upper hut milk bar").click()
     page.get_by_test_id("size-words").wait_for()
     seen["scent"] = audit(page)
     page.get_by_test_id("tab-colour").click()
     seen["colour"] = audit(page)
     batch = page.url
-    page.goto(f"{batch}/sheet")
+    go(page, f"{batch}/sheet")
     page.get_by_role("heading", name="Upper hut milk bar").wait_for()
     seen["sheet"] = audit(page)
     begin_milk_bar(page, server.url)
@@ -149,14 +149,14 @@ def screens_of_tests(page: Page, server: Server) -> list[str]:
 
 def test_axe_finds_nothing_in_either_theme(running_chromium: Browser, server: Server):
     seen: dict[str, list[str]] = {}
-    with new_page(running_chromium) as page:
-        page.goto(server.url)
+    with lent_page(running_chromium) as page:
+        go(page, server.url)
         page.get_by_test_id("to-do").wait_for()
         seen["today"] = audit(page)
-        page.goto(f"{server.url}guide/workshop")
+        go(page, f"{server.url}guide/workshop")
         page.get_by_test_id("tub-name").wait_for()
         seen["workshop"] = audit(page)
-        page.goto(f"{server.url}formulas")
+        go(page, f"{server.url}formulas")
         page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
         seen["formulas"] = audit(page)
         open_formula(page, server.url, "Upper hut milk bar")
@@ -216,7 +216,7 @@ def test_axe_finds_nothing_in_either_theme(running_chromium: Browser, server: Se
             *screens_of_tests(page, server), label_of(page, server), "bring-in/stock", "week", "learning", *GUIDE,
             *preparations(page, server),
         ):  # fmt: skip
-            page.goto(f"{server.url}{screen}")
+            go(page, f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
             seen[screen] = audit(page)
     assert {screen: found for screen, found in seen.items() if found} == {}
@@ -237,7 +237,7 @@ def objections(page: Page, width: int, rules: tuple[str, ...] | None = None) -> 
 def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_what_is_touched(
     running_chromium: Browser, server: Server
 ):
-    with new_page(running_chromium, width=NARROW_PX[0], height=900, has_touch=True) as page:
+    with lent_page(running_chromium, width=NARROW_PX[0], height=900, has_touch=True) as page:
         found = page.request.get(f"{server.url}api/formulas", params={"search": "Hut guest bar"}).json()
         formula = f"formulas/{found['formulas'][0]['id']}"
         ids = {one["code"]: one["id"] for one in page.request.get(f"{server.url}api/batches").json()["batches"]}
@@ -253,7 +253,7 @@ def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_wha
         seen = {}
         at = 0
         for screen in screens:
-            page.goto(f"{server.url}{screen}")
+            go(page, f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
             seen[screen, NARROW_PX[at]] = objections(page, NARROW_PX[at])
             # The other theme and width, at which the next screen is opened.
@@ -265,7 +265,7 @@ def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_wha
 
 
 def test_no_number_of_the_bench_is_cut_at_any_width(running_chromium: Browser, server: Server):
-    with new_page(running_chromium, height=900) as page:
+    with lent_page(running_chromium, height=900) as page:
         open_formula(page, server.url)
         settle(page)
         page.get_by_test_id("tab-lye").wait_for()

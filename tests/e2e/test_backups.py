@@ -12,7 +12,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, expect
 
 from demo_copy import put_demo
-from e2e.driver import ROOT, Server, new_page, running_server
+from e2e.driver import ROOT, Server, lent_page, running_server
 
 
 def sapolin(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -187,7 +187,7 @@ def test_everything_is_carried_over_as_one_file(page: Page, server: Server, tmp_
         page.get_by_test_id("export").click()
     archive = tmp_path / "all.zip"
     waiting.value.save_as(archive)
-    with running_server(demo=False) as other, new_page(running_chromium, width=390, height=844) as phone:
+    with running_server(demo=False) as other, lent_page(running_chromium, width=390, height=844) as phone:
         phone.goto(f"{other.url}guide/backups")
         phone.get_by_label("Bring an archive in").set_input_files(archive)
         expect(phone.get_by_test_id("brought-in")).to_contain_text("batches")

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from e2e.driver import Server, calc, drag, new_page, open_formula, settle, shown, still
+from e2e.driver import Server, calc, drag, lent_page, open_formula, settle, shown, still
 
 
 def test_open_change_save_reload_find_again_undo(page: Page, server: Server):
@@ -194,7 +194,7 @@ def test_two_tabs_of_one_browser_agree_at_once(page: Page, server: Server):
 
 def test_two_devices_never_overwrite_one_another_unasked(page: Page, server: Server, running_chromium: Browser):
     open_formula(page, server.url)
-    with new_page(running_chromium) as other:
+    with lent_page(running_chromium) as other:
         other.goto(page.url)
         _conflict(page, other)
 
@@ -303,7 +303,7 @@ INNER_SCROLL = """() => [...document.querySelectorAll('main *')].filter((one) =>
 def test_the_page_scrolls_no_panel_does_and_what_matters_stays_in_sight(
     server: Server, running_chromium: Browser, width, height
 ):
-    with new_page(running_chromium, width=width, height=height) as page:
+    with lent_page(running_chromium, width=width, height=height) as page:
         for name in ("Hut guest bar", "Upper hut milk bar", "Wool-wash paste", "Guest bar without palm, first try"):
             open_formula(page, server.url, name)
             page.get_by_test_id("advice").wait_for()

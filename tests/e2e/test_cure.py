@@ -6,11 +6,11 @@ import re
 from playwright.sync_api import Browser, Page, expect
 
 from api.pictures import taken
-from e2e.driver import Server, new_page
+from e2e.driver import Server, go, lent_page
 
 
 def open_cure(page: Page, url: str, code: str) -> None:
-    page.goto(f"{url}batches")
+    go(page, f"{url}batches")
     page.get_by_test_id(f"batch-{code}").get_by_role("link").first.click()
     page.get_by_test_id("cure-record").wait_for()
 
@@ -29,7 +29,7 @@ def put_bar(page: Page) -> float:
 
 
 def test_the_loaf_that_is_due_ends_on_a_tray(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         page.goto(server.url)
         page.get_by_role("link", name="Open: Unmould Hut guest bar B-100").click()
         expect(page.get_by_test_id("unmould-window")).to_contain_text("unmould and cut it now")
@@ -62,7 +62,7 @@ def test_the_loaf_that_is_due_ends_on_a_tray(running_chromium: Browser, server: 
 
 
 def test_a_batch_that_fails_its_ph_is_not_sold(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_cure(page, server.url, "B-095")
         page.get_by_test_id("ph").fill("11,6")
         page.get_by_test_id("record-fit").click()
@@ -76,7 +76,7 @@ def test_a_batch_that_fails_its_ph_is_not_sold(running_chromium: Browser, server
 
 
 def test_at_the_rack_with_a_phone(running_chromium: Browser, server: Server):
-    with new_page(running_chromium, width=390, height=844) as page:
+    with lent_page(running_chromium, width=390, height=844) as page:
         open_cure(page, server.url, "B-096")
         assert page.evaluate("document.documentElement.scrollWidth") <= 390
         # What is done stands before what is read.
@@ -90,7 +90,7 @@ def test_at_the_rack_with_a_phone(running_chromium: Browser, server: Server):
 
 
 def test_a_killed_server_loses_nothing_that_was_recorded(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_cure(page, server.url, "B-097")
         server.kill()
         page.get_by_test_id("turn").click()
@@ -101,7 +101,7 @@ def test_a_killed_server_loses_nothing_that_was_recorded(running_chromium: Brows
 
 
 def test_a_picture_of_the_bars_is_kept_and_the_batch_tells_what_it_cost(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_cure(page, server.url, "B-095")
         page.get_by_test_id("add-picture").set_input_files(
             {"name": "swirl.png", "mimeType": "image/png", "buffer": taken()}

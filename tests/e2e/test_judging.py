@@ -6,7 +6,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import Server, new_page, open_formula, pick, settle
+from e2e.driver import Server, go, lent_page, open_formula, pick, settle
 
 SHORT = {
     "bubbles": "few",
@@ -24,7 +24,7 @@ def id_of(page: Page, url: str, code: str) -> str:
 
 
 def open_tests(page: Page, url: str, code: str) -> None:
-    page.goto(f"{url}batches/{id_of(page, url, code)}/tests")
+    go(page, f"{url}batches/{id_of(page, url, code)}/tests")
     page.get_by_test_id("keep-sheet").wait_for()
 
 
@@ -34,7 +34,7 @@ def fill_sheet(page: Page, words: dict[str, str]) -> None:
 
 
 def test_a_sheet_on_a_phone_in_under_a_minute(running_chromium: Browser, server: Server):
-    with new_page(running_chromium, width=390, height=844) as page:
+    with lent_page(running_chromium, width=390, height=844) as page:
         open_tests(page, server.url, "B-092")
         assert page.evaluate("document.documentElement.scrollWidth") <= 390
         fill_sheet(page, SHORT)
@@ -59,7 +59,7 @@ def test_a_sheet_on_a_phone_in_under_a_minute(running_chromium: Browser, server:
 
 
 def test_sheets_move_the_scales_of_the_next_formula(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_formula(page, server.url)
         settle(page)
         mark = page.get_by_test_id("yours-open_lather")
@@ -86,7 +86,7 @@ def test_sheets_move_the_scales_of_the_next_formula(running_chromium: Browser, s
 def test_a_pair_without_names_is_judged_on_a_phone_and_survives_a_killed_server(
     running_chromium: Browser, server: Server
 ):
-    with new_page(running_chromium, width=390, height=844) as page:
+    with lent_page(running_chromium, width=390, height=844) as page:
         comparisons = page.request.get(f"{server.url}api/comparisons").json()
         running = next(one["id"] for one in comparisons if not one["is_done"])
         page.goto(f"{server.url}comparisons/{running}")
@@ -111,7 +111,7 @@ def test_a_pair_without_names_is_judged_on_a_phone_and_survives_a_killed_server(
 
 
 def test_a_blind_comparison_is_drawn_and_its_key_is_for_the_helper(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_tests(page, server.url, "B-092")
         page.get_by_test_id("start-comparison").click()
         pick(page, page.get_by_test_id("compare-with"), "B-091")
@@ -125,7 +125,7 @@ def test_a_blind_comparison_is_drawn_and_its_key_is_for_the_helper(running_chrom
 
 
 def test_a_trial_from_its_question_to_a_planned_test_batch(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_formula(page, server.url)
         settle(page)
         page.get_by_role("link", name="Compare").click()
@@ -144,7 +144,7 @@ def test_a_trial_from_its_question_to_a_planned_test_batch(running_chromium: Bro
 
 
 def test_a_lesson_comes_back_when_it_is_planned_again_and_is_ticked_off(running_chromium: Browser, server: Server):
-    with new_page(running_chromium) as page:
+    with lent_page(running_chromium) as page:
         open_tests(page, server.url, "B-092")
         page.get_by_test_id("lesson").fill("Castor stays, coconut down two.")
         page.get_by_role("button", name="Add", exact=True).click()
@@ -162,7 +162,7 @@ def test_a_lesson_comes_back_when_it_is_planned_again_and_is_ticked_off(running_
 
 @pytest.mark.parametrize("width", [390, 1280])
 def test_something_that_happened_earlier_stands_at_its_own_time(running_chromium: Browser, server: Server, width: int):
-    with new_page(running_chromium, width=width) as page:
+    with lent_page(running_chromium, width=width) as page:
         page.goto(f"{server.url}batches/{id_of(page, server.url, 'B-098')}/cure")
         page.get_by_test_id("earlier").click()
         yesterday = page.evaluate(

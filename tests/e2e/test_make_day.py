@@ -6,12 +6,12 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import Server, new_page, shown
+from e2e.driver import Server, go, lent_page, shown
 
 
 def begin_milk_bar(page: Page, url: str) -> None:
     """Go to the demo's milk bar and begin it."""
-    page.goto(f"{url}batches")
+    go(page, f"{url}batches")
     page.get_by_role("link", name="Upper hut milk bar").click()
     page.get_by_test_id("to-make-day").click()
     page.get_by_test_id("begin").click()
@@ -330,7 +330,7 @@ def test_lye_is_weighed_in_two_loads_over_a_kill_a_lost_scale_and_a_second_devic
 
 
 def test_one_tap_an_ingredient_but_never_lye(server: Server, running_chromium: Browser):
-    with new_page(running_chromium, width=768, height=1024, takes_itself=True) as page:
+    with lent_page(running_chromium, width=768, height=1024, takes_itself=True) as page:
         begin_milk_bar(page, server.url)
         confirm(page)
         confirm(page)

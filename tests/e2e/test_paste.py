@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from e2e.driver import Server, new_page
+from e2e.driver import Server, go, lent_page
 from e2e.test_make_day import confirm, step_id, weigh_right
 
 KOH = {"naoh_purity_percent": None, "koh": {"by": "saponification_percent", "value": 100, "purity_percent": 90}}
@@ -65,7 +65,7 @@ def test_two_oils_become_twelve_bottles_with_a_label(page: Page, server: Server)
     expect(page.get_by_role("heading", name="Made")).to_be_visible()
 
     # The paste is there; twelve bottles of it at 25 %.
-    page.goto(f"{server.url}preparations")
+    go(page, f"{server.url}preparations")
     expect(page.get_by_text("Hut wash paste")).to_be_visible()
     page.get_by_test_id("start-dilution").click()
     page.get_by_test_id("preparation-name").fill("Hut wash")
@@ -133,7 +133,8 @@ def test_a_bar_is_cooked_and_a_salt_bar_is_not_wrapped(page: Page, server: Serve
         plan={"size": {"by": "oils_g", "value": 850}}, lye={"naoh_purity_percent": 99}, superfat_percent=18,
         additives=[salt], purpose="salt-bar",
     )  # fmt: skip
-    page.goto(f"{server.url}batches/{salted}/make")
+    # From one make day straight to another: nothing of the first is taken for the second.
+    go(page, f"{server.url}batches/{salted}/make")
     page.get_by_test_id("begin").click()
     go_to(page, "cover")
     expect(page.get_by_test_id("step")).to_contain_text("No blanket and no oven")
@@ -143,7 +144,7 @@ def test_a_bar_is_cooked_and_a_salt_bar_is_not_wrapped(page: Page, server: Serve
 
 @pytest.fixture
 def phone(running_chromium: Browser):
-    with new_page(running_chromium, width=390, height=844) as page:
+    with lent_page(running_chromium, width=390, height=844) as page:
         yield page
 
 

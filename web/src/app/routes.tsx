@@ -1,4 +1,5 @@
-import { replace, type LoaderFunctionArgs, type RouteObject } from 'react-router';
+import type { ComponentType } from 'react';
+import { replace, useParams, type LoaderFunctionArgs, type RouteObject } from 'react-router';
 
 import { materialsQuery, oilsQuery } from '../api/queries';
 import { client } from '../api/queryClient';
@@ -25,17 +26,24 @@ function oilsAhead() {
   return null;
 }
 
+/** The screen of one thing. Led on to another, it begins anew: nothing that was in hand for the first is taken for the second. */
+function ofOne(Screen: ComponentType) {
+  return function OfOne() {
+    return <Screen key={Object.values(useParams()).join('/')} />;
+  };
+}
+
 /** Every address. A screen's code is fetched when it is first opened. */
 export const routes: RouteObject[] = [
   {
     ...whole,
     path: 'batches/:batchId/make',
-    lazy: async () => ({ Component: (await import('../make/MakeDay')).MakeDay }),
+    lazy: async () => ({ Component: ofOne((await import('../make/MakeDay')).MakeDay) }),
   },
   {
     ...whole,
     path: 'preparations/:preparationId/make',
-    lazy: async () => ({ Component: (await import('../preparations/PreparationMake')).PreparationMake }),
+    lazy: async () => ({ Component: ofOne((await import('../preparations/PreparationMake')).PreparationMake) }),
   },
   {
     ...whole,
@@ -47,36 +55,36 @@ export const routes: RouteObject[] = [
           { index: true, lazy: async () => ({ Component: (await import('../today/Today')).Today }) },
           { path: 'week', lazy: async () => ({ Component: (await import('../today/Week')).Week }) },
           { path: 'formulas', lazy: async () => ({ Component: (await import('../formulas/FormulaList')).FormulaList }) },
-          { path: 'formulas/:formulaId', loader: oilsAhead, lazy: async () => ({ Component: (await import('../bench/Bench')).Bench }) },
-          { path: 'formulas/:formulaId/solve', loader: oilsAhead, lazy: async () => ({ Component: (await import('../solve/Solve')).Solve }) },
-          { path: 'formulas/:formulaId/swap', loader: oilsAhead, lazy: async () => ({ Component: (await import('../swap/Swap')).Swap }) },
-          { path: 'formulas/:formulaId/compare', lazy: async () => ({ Component: (await import('../compare/Compare')).Compare }) },
-          { path: 'formulas/:formulaId/history', lazy: async () => ({ Component: (await import('../history/History')).History }) },
-          { path: 'formulas/:formulaId/recipe', lazy: async () => ({ Component: (await import('../formulas/Recipe')).Recipe }) },
+          { path: 'formulas/:formulaId', loader: oilsAhead, lazy: async () => ({ Component: ofOne((await import('../bench/Bench')).Bench) }) },
+          { path: 'formulas/:formulaId/solve', loader: oilsAhead, lazy: async () => ({ Component: ofOne((await import('../solve/Solve')).Solve) }) },
+          { path: 'formulas/:formulaId/swap', loader: oilsAhead, lazy: async () => ({ Component: ofOne((await import('../swap/Swap')).Swap) }) },
+          { path: 'formulas/:formulaId/compare', lazy: async () => ({ Component: ofOne((await import('../compare/Compare')).Compare) }) },
+          { path: 'formulas/:formulaId/history', lazy: async () => ({ Component: ofOne((await import('../history/History')).History) }) },
+          { path: 'formulas/:formulaId/recipe', lazy: async () => ({ Component: ofOne((await import('../formulas/Recipe')).Recipe) }) },
           { path: 'batches', lazy: async () => ({ Component: (await import('../batch/BatchList')).BatchList }) },
-          { path: 'batches/:batchId', lazy: async () => ({ Component: (await import('../batch/BatchDesk')).BatchDesk }) },
-          { path: 'batches/:batchId/cure', lazy: async () => ({ Component: (await import('../cure/Cure')).Cure }) },
-          { path: 'batches/:batchId/tests', lazy: async () => ({ Component: (await import('../trials/Tests')).Tests }) },
-          { path: 'batches/:batchId/label', lazy: async () => ({ Component: (await import('../label/Label')).Label }) },
-          { path: 'batches/:batchId/beside/:otherId', lazy: async () => ({ Component: (await import('../trials/Beside')).Beside }) },
-          { path: 'batches/:batchId/log', lazy: async () => ({ Component: (await import('../make/Log')).Log }) },
-          { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: (await import('../batch/SheetView')).SheetView }) },
+          { path: 'batches/:batchId', lazy: async () => ({ Component: ofOne((await import('../batch/BatchDesk')).BatchDesk) }) },
+          { path: 'batches/:batchId/cure', lazy: async () => ({ Component: ofOne((await import('../cure/Cure')).Cure) }) },
+          { path: 'batches/:batchId/tests', lazy: async () => ({ Component: ofOne((await import('../trials/Tests')).Tests) }) },
+          { path: 'batches/:batchId/label', lazy: async () => ({ Component: ofOne((await import('../label/Label')).Label) }) },
+          { path: 'batches/:batchId/beside/:otherId', lazy: async () => ({ Component: ofOne((await import('../trials/Beside')).Beside) }) },
+          { path: 'batches/:batchId/log', lazy: async () => ({ Component: ofOne((await import('../make/Log')).Log) }) },
+          { path: 'batches/:batchId/sheet', lazy: async () => ({ Component: ofOne((await import('../batch/SheetView')).SheetView) }) },
           { path: 'preparations', lazy: async () => ({ Component: (await import('../preparations/PreparationList')).PreparationList }) },
-          { path: 'preparations/:preparationId', lazy: async () => ({ Component: (await import('../preparations/PreparationPlan')).PreparationPlan }) },
-          { path: 'preparations/:preparationId/label', lazy: async () => ({ Component: (await import('../label/Label')).Label }) },
-          { path: 'comparisons/:comparisonId', lazy: async () => ({ Component: (await import('../trials/Comparison')).Comparison }) },
-          { path: 'trials/:trialId', lazy: async () => ({ Component: (await import('../trials/Trial')).Trial }) },
+          { path: 'preparations/:preparationId', lazy: async () => ({ Component: ofOne((await import('../preparations/PreparationPlan')).PreparationPlan) }) },
+          { path: 'preparations/:preparationId/label', lazy: async () => ({ Component: ofOne((await import('../label/Label')).Label) }) },
+          { path: 'comparisons/:comparisonId', lazy: async () => ({ Component: ofOne((await import('../trials/Comparison')).Comparison) }) },
+          { path: 'trials/:trialId', lazy: async () => ({ Component: ofOne((await import('../trials/Trial')).Trial) }) },
           { path: 'learning', lazy: async () => ({ Component: (await import('../trials/Learning')).Learning }) },
           { path: 'stock', lazy: async () => ({ Component: (await import('../shelf/Lots')).Lots }) },
           { path: 'stock/buying', lazy: async () => ({ Component: (await import('../shelf/Buying')).Buying }) },
           { path: 'stock/materials', lazy: async () => ({ Component: (await import('../shelf/Shelf')).Shelf }) },
-          { path: 'bring-in/:kind', lazy: async () => ({ Component: (await import('../imports/BringIn')).BringIn }) },
+          { path: 'bring-in/:kind', lazy: async () => ({ Component: ofOne((await import('../imports/BringIn')).BringIn) }) },
           { path: 'guide', lazy: async () => ({ Component: (await import('../guide/Why')).Why }) },
-          { path: 'guide/why/:pageId', lazy: async () => ({ Component: (await import('../guide/Why')).WhyPage }) },
+          { path: 'guide/why/:pageId', lazy: async () => ({ Component: ofOne((await import('../guide/Why')).WhyPage) }) },
           { path: 'guide/faults', lazy: async () => ({ Component: (await import('../guide/Faults')).Faults }) },
-          { path: 'guide/faults/:symptom', lazy: async () => ({ Component: (await import('../guide/Faults')).Fault }) },
+          { path: 'guide/faults/:symptom', lazy: async () => ({ Component: ofOne((await import('../guide/Faults')).Fault) }) },
           { path: 'guide/practice', lazy: async () => ({ Component: (await import('../guide/Practice')).Practice }) },
-          { path: 'guide/practice/:kind', lazy: async () => ({ Component: (await import('../guide/Practice')).PracticeOne }) },
+          { path: 'guide/practice/:kind', lazy: async () => ({ Component: ofOne((await import('../guide/Practice')).PracticeOne) }) },
           { path: 'guide/words', lazy: async () => ({ Component: (await import('../guide/Words')).Words }) },
           { path: 'guide/safety', lazy: async () => ({ Component: (await import('../guide/Safety')).Safety }) },
           { path: 'guide/backups', lazy: async () => ({ Component: (await import('../guide/Backups')).Backups }) },

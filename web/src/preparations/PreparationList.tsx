@@ -1,7 +1,7 @@
 import { Menu } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
 import { notifications } from '@mantine/notifications';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { queryOptions, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -33,8 +33,10 @@ export function PreparationList() {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   useDocumentTitle('Paste and other work · Sapolin');
-  const start = async (plan: Preparation) => {
+  const start = async (planFor: (pastes: PasteOnHand[]) => Preparation) => {
     try {
+      // Asked for anew: pressed at once, the pastes may not be known yet, and a plan would begin without the one there is.
+      const plan = planFor(await client.fetchQuery(pastesQuery));
       const record = await answered(api.POST('/api/preparations', { body: plan }));
       await client.invalidateQueries({ queryKey: ['preparations'] });
       await navigate(`/preparations/${record.id}`);
@@ -53,7 +55,7 @@ export function PreparationList() {
       <ul className={classes.starts}>
         {STARTS.map((one) => (
           <li key={one.kind}>
-            <button type="button" className={classes.start} onClick={() => void start(one.plan(pastes ?? []))} data-testid={`start-${one.kind}`}>
+            <button type="button" className={classes.start} onClick={() => void start(one.plan)} data-testid={`start-${one.kind}`}>
               <b>{one.title}</b>
               <span>{one.about}</span>
             </button>
@@ -84,14 +86,11 @@ export function PreparationList() {
   );
 }
 
+const pastesQuery = queryOptions({ queryKey: ['pastes'], queryFn: () => answered(api.GET('/api/pastes')), staleTime: 0 });
+
 /** The pastes there are; undefined while they are asked for. */
 export function usePastes(): PasteOnHand[] | undefined {
-  const { data } = useQuery({
-    queryKey: ['pastes'],
-    queryFn: () => answered(api.GET('/api/pastes')),
-    refetchOnMount: 'always',
-  });
-  return data;
+  return useQuery({ ...pastesQuery, refetchOnMount: 'always' }).data;
 }
 
 function PasteRow({ paste }: { paste: PasteOnHand }) {

@@ -37,6 +37,20 @@ describe('the list', () => {
     });
     remember(`/api/preparations/${entries[0]?.record.id ?? ''}`);
   });
+
+  it('begins with the paste there is, also when it is pressed before the pastes are known', async () => {
+    const pastes = await answered(api.GET('/api/pastes'));
+    const { user } = await show(<PreparationList />, { at: '/preparations' });
+    expect(screen.queryByText('Coconut dish paste')).toBeNull();
+    await user.click(screen.getByTestId('start-dilution'));
+    const begun = await waitFor(async () => {
+      const [first] = await answered(api.GET('/api/preparations', { params: { query: {} } }));
+      expect(first?.record.plan.kind).toBe('dilution');
+      return first?.record;
+    });
+    remember(`/api/preparations/${begun?.id ?? ''}`);
+    expect(begun?.plan).toMatchObject({ pastes: [{ batch_id: pastes[0]?.batch_id }] });
+  });
 });
 
 describe('a dilution', () => {
