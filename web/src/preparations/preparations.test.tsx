@@ -2,8 +2,9 @@ import { screen, waitFor } from '@testing-library/react';
 import { describe, expect, it, vi } from 'vitest';
 
 import { answered, api } from '../api/client';
-import type { Preparation, PreparationRecord } from '../api/types';
+import type { PasteOnHand, Preparation, PreparationRecord } from '../api/types';
 import { remember } from '../testing/made';
+import { tellOtherwise } from '../testing/network';
 import { retype, show } from '../testing/show';
 import { PreparationList } from './PreparationList';
 import { PreparationMake } from './PreparationMake';
@@ -40,8 +41,8 @@ describe('the list', () => {
 
   it('begins with the paste there is, also when it is pressed before the pastes are known', async () => {
     const pastes = await answered(api.GET('/api/pastes'));
+    tellOtherwise<PasteOnHand[]>(({ url }) => url.endsWith('/api/pastes'), (said) => new Promise((tell) => setTimeout(tell, 200, said)));
     const { user } = await show(<PreparationList />, { at: '/preparations' });
-    expect(screen.queryByText('Coconut dish paste')).toBeNull();
     await user.click(screen.getByTestId('start-dilution'));
     const begun = await waitFor(async () => {
       const [first] = await answered(api.GET('/api/preparations', { params: { query: {} } }));

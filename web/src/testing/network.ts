@@ -44,12 +44,12 @@ export function silence(times: number, when: 'before' | 'after', meant: (request
   };
 }
 
-/** Answers to what `meant` picks out are told as `changed` has them. */
-export function tellOtherwise<T>(meant: (request: Request) => boolean, changed: (said: T) => T): void {
+/** Answers to what `meant` picks out are told as `changed` has them, and when it has them. */
+export function tellOtherwise<T>(meant: (request: Request) => boolean, changed: (said: T) => T | Promise<T>): void {
   network.answer = async (asked, init) => {
     const answer = await reached(asked, init);
     if (!(asked instanceof Request) || !meant(asked)) return answer;
-    return Response.json(changed((await answer.json()) as T));
+    return Response.json(await changed((await answer.json()) as T));
   };
 }
 
