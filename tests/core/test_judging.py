@@ -70,6 +70,9 @@ class TestByHand:
 
     def test_nothing_judged_leaves_the_rule(self):
         learned = learned_quality("open_lather", [])
+        # As in the prior: offset N(0, .8 r²), batch N(0, .2 r²).
+        assert learned.offset_sd == pytest.approx(np.sqrt(SHARE) * RULE_SD)
+        assert learned.batch_sd == pytest.approx(np.sqrt(1 - SHARE) * RULE_SD)
         assert learned.expected(20.0) == (20.0, pytest.approx(np.hypot(learned.offset_sd, learned.batch_sd)))
 
     def test_a_quality_without_words_is_refused(self):

@@ -68,6 +68,19 @@ class TestChanges:
     def test_each_kind_of_change(self, changed, said):
         assert said in told_changes(weight_formula(GUEST), weight_formula(GUEST, **changed))
 
+    def test_what_was_in_beside_the_oils_goes_out_or_is_told_at_its_new_amount(self):
+        def beside(milk: float | None, sugar: float | None) -> Formula:
+            use = {"liquid": "goat-milk", "use": "at_trace", "by": "percent_of_water"}
+            liquids = [] if milk is None else [{**use, "value": milk}]
+            rate = {"additive": "sugar", "by": "percent_of_oils"}
+            return weight_formula(GUEST, liquids=liquids, additives=[] if sugar is None else [{**rate, "value": sugar}])
+
+        assert told_changes(beside(30.0, 1.0), beside(None, None)) == ("Goat milk out", "Sugar out")
+        milk, sugar = told_changes(beside(30.0, 1.0), beside(20.0, 1.5))
+        assert milk.startswith("Goat milk")
+        assert "20 % of the water" in milk
+        assert "1.5 % of oils" in sugar
+
     def test_an_oil_in_and_one_out(self):
         other = {**GUEST, "lard": GUEST["palm"]}
         del other["palm"]
