@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Callable
+from itertools import groupby
 from typing import Any
 
 import pytest
@@ -12,6 +13,15 @@ from sapolin.core.formula.document import Formula
 settings.register_profile("default", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.register_profile("ci", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
 settings.load_profile("ci" if os.environ.get("CI") else "default")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Files of walks in a browser come evenly between the others: half of a walk is waiting, in which others can go on."""
+    files = [[*tests] for _, tests in groupby(items, lambda item: item.path)]
+    walks, others = ([one for one in files if ("e2e" in one[0].path.parts) is is_walk] for is_walk in (True, False))
+    placed = [(i / len(kind), one) for kind in (walks, others) for i, one in enumerate(kind)]
+    items[:] = [item for _, tests in sorted(placed, key=lambda pair: pair[0]) for item in tests]
+
 
 FormulaMaker = Callable[..., Formula]
 

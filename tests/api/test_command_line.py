@@ -13,16 +13,10 @@ import pytest
 
 from conftest import formula_json
 from demo_copy import put_demo
+from forks import sapolin, sapolin_anew
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
 from sapolin.demo import world
-
-
-def sapolin(*arguments: str, stdin: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "sapolin", *arguments],
-        input=stdin, capture_output=True, text=True, timeout=60, check=False, env=os.environ | {"COLUMNS": "200"},
-    )  # fmt: skip
 
 
 def document(**changes) -> str:
@@ -32,7 +26,7 @@ def document(**changes) -> str:
 def test_calc_prints_what_the_core_calculates(tmp_path):
     file = tmp_path / "bar.json"
     file.write_text(document())
-    from_file, from_stdin = sapolin("calc", str(file)), sapolin("calc", "-", stdin=document())
+    from_file, from_stdin = sapolin("calc", str(file)), sapolin_anew("calc", "-", stdin=document())
     assert from_file.returncode == 0
     assert from_file.stdout == from_stdin.stdout
     assert json.loads(from_file.stdout) == calculate(Formula.model_validate(formula_json())).model_dump(mode="json")

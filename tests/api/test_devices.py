@@ -1,9 +1,9 @@
 """Scale and thermometer over HTTP: what is done to the simulated ones is what they show."""
 
-import asyncio
 import json
 
 import pytest
+from anyio.from_thread import start_blocking_portal
 from starlette.requests import Request
 
 from api.batches import plan_json
@@ -139,7 +139,8 @@ def listen(bench: Workbench, readings: int) -> list[dict]:
         chunks = [chunk async for chunk in answer.body_iterator]
         return [json.loads(str(chunk).removeprefix("data: ")) for chunk in chunks]
 
-    return asyncio.run(heard())
+    with start_blocking_portal() as portal:
+        return portal.call(heard)
 
 
 class TestStream:
@@ -154,8 +155,8 @@ class TestStream:
     def test_the_number_of_screens_is_bounded(self):
         bench = Workbench.simulated()
         bench.listeners = room.MOST_LISTENERS
-        with pytest.raises(Refusal) as refused:
-            asyncio.run(room.stream(Request({"type": "http"}), bench))
+        with pytest.raises(Refusal) as refused, start_blocking_portal() as portal:
+            portal.call(room.stream, Request({"type": "http"}), bench)
         assert refused.value.status == 429
         assert bench.listeners == room.MOST_LISTENERS
 

@@ -1,8 +1,8 @@
 """Solving and swapping over HTTP: refused at once, watched, cancelled, and without a trace on any formula."""
 
-import asyncio
 import time
 
+from anyio.from_thread import start_blocking_portal
 from fastapi import Response
 
 from conftest import formula_json
@@ -168,6 +168,7 @@ class TestSwapsThatNobodyWaitsFor:
             formula=formula, outgoing=(Outgoing(oil=formula.blend.lines[0].oil),), others="free", most_replacements=3,
             with_specialties=True,
         )  # fmt: skip
-        answer = asyncio.run(swap(question, self.Left(), None))
+        with start_blocking_portal() as portal:
+            answer = portal.call(swap, question, self.Left(), None)
         assert isinstance(answer, Response)
         assert answer.status_code == 499

@@ -16,6 +16,13 @@ WATERS = st.one_of(
     st.tuples(st.just("lye_concentration_percent"), st.floats(20, 50)),
     st.tuples(st.just("water_to_lye"), st.floats(1, 5)),
 )
+
+
+def at_most(most: float) -> st.SearchStrategy[float]:
+    """Nothing, or from a hundredth on, which is less than anybody weighs."""
+    return st.one_of(st.just(0.0), st.floats(0.01, most))
+
+
 KOHS = st.one_of(
     st.none(),
     st.fixed_dictionaries(
@@ -31,7 +38,7 @@ ADDITIVES = st.lists(
         {
             "additive": st.sampled_from(tuple(additives())),
             "by": st.just("percent_of_oils"),
-            "value": st.floats(0, 5),
+            "value": at_most(5),
             "compensated": st.booleans(),
         }
     ),
@@ -66,7 +73,7 @@ def laden_formulas(draw: st.DrawFn) -> Formula:
     plain["water"] = {"by": "water_to_lye", "value": draw(st.floats(2.5, 5))}
     # Liquids bring at most half the water, so that the lye always has enough of its own.
     plain["liquids"] = [
-        {"liquid": liquid, "use": use, "by": "percent_of_water", "value": draw(st.floats(0, 25))}
+        {"liquid": liquid, "use": use, "by": "percent_of_water", "value": draw(at_most(25))}
         for liquid, use in draw(
             st.lists(
                 st.tuples(

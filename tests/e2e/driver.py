@@ -3,12 +3,10 @@
 import json
 import os
 import re
-import subprocess
 import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
@@ -22,6 +20,7 @@ from playwright.sync_api import Browser, Locator, Page, Playwright, Request, exp
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 from demo_copy import put_demo
+from forks import FORKS, sapolin
 from sapolin.cli import serve
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -30,11 +29,6 @@ FLAGS = [
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
-
-
-# Servers are forked from a process that has everything imported: a second for each, where a new interpreter takes three.
-FORKS = get_context("forkserver")
-FORKS.set_forkserver_preload(["sapolin.api.app", "sapolin.cli", "uvicorn"])
 
 
 def _serve(port: int, data: Path, demo: bool, printed: Connection) -> None:
@@ -294,7 +288,4 @@ def calc(page: Page, server: Server) -> dict:
     """What the command line calculates from the formula that the server keeps."""
     formula_id = page.url.rsplit("/", 1)[1]
     document = page.request.get(f"{server.url}api/formulas/{formula_id}/document").text()
-    run = subprocess.run(
-        [sys.executable, "-m", "sapolin", "calc", "-"], input=document, capture_output=True, text=True, check=True
-    )
-    return json.loads(run.stdout)
+    return json.loads(sapolin("calc", "-", stdin=document).stdout)

@@ -1,6 +1,9 @@
 """Every screen in both themes and at three widths, held against axe: by all of its rules in one of them, then by those that
 look at colours and at what scrolls."""
 
+from collections.abc import Callable
+
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from e2e.driver import ROOT, Server, go, lent_page, open_formula, settle, still
@@ -9,7 +12,8 @@ from e2e.test_make_day import begin_milk_bar, confirm, pour
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 COMPOSITION_TABS = ("liquids", "additives", "process", "lye")
 BAR_TABS = ("effects", "indices", "notes", "expect")
-
+Walk = Callable[[Page, Server], dict[str, list[str]]]
+"""From screen to screen; what axe objects to on each."""
 
 COLOUR_RULES = ("color-contrast", "link-in-text-block")
 SIZE_RULES = ("scrollable-region-focusable", "aria-hidden-focus")
@@ -147,78 +151,97 @@ def screens_of_tests(page: Page, server: Server) -> list[str]:
     ]  # fmt: skip
 
 
-def test_axe_finds_nothing_in_either_theme(running_chromium: Browser, server: Server):
-    seen: dict[str, list[str]] = {}
+def bench(page: Page, server: Server) -> dict[str, list[str]]:
+    """Today, the list, and the bench with each of its tabs, stopped, swapped, solved and compared."""
+    seen = {}
+    go(page, server.url)
+    page.get_by_test_id("to-do").wait_for()
+    seen["today"] = audit(page)
+    go(page, f"{server.url}formulas")
+    page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
+    seen["formulas"] = audit(page)
+    open_formula(page, server.url, "Upper hut milk bar")
+    settle(page)
+    for composition, bar in zip(COMPOSITION_TABS, BAR_TABS, strict=True):
+        page.get_by_test_id(f"tab-{composition}").click()
+        page.get_by_test_id(f"tab-{bar}").click()
+        seen[f"{composition}, {bar}"] = audit(page)
+    page.get_by_test_id("lye-to-weigh").click()
+    expect(page.get_by_test_id("explanation")).to_be_visible()
+    seen["explanation"] = audit(page)
+    page.keyboard.press("Escape")
+    page.get_by_test_id("amount-lard").fill("90")
+    settle(page, "stopped")
+    seen["stopped"] = audit(page)
+    open_formula(page, server.url)
+    settle(page)
+    page.get_by_role("link", name="Swap").click()
+    page.get_by_test_id("candidate-1").wait_for(state="attached")
+    page.get_by_role("button", name="Show why that misleads").click()
+    seen["swap"] = audit(page)
+    page.get_by_role("link", name="Solve").click()
+    page.get_by_test_id("solution-1").wait_for(state="attached", timeout=20_000)
+    seen["solve"] = audit(page)
+    page.get_by_role("link", name="Compare").click()
+    page.get_by_test_id("comparison").wait_for()
+    seen["compare"] = audit(page)
+    return seen
+
+
+def stock(page: Page, server: Server) -> dict[str, list[str]]:
+    """What there is, what is to be bought, and the maker's own materials."""
+    seen = {}
+    go(page, f"{server.url}stock")
+    page.get_by_test_id("stock-coconut").wait_for()
+    seen["stock"] = audit(page)
+    page.get_by_role("button", name="C7").click()
+    page.get_by_test_id("lot-trace").wait_for()
+    seen["lot"] = audit(page)
+    page.keyboard.press("Escape")
+    page.get_by_test_id("goods-in").click()
+    page.get_by_test_id("keep-lot").wait_for()
+    seen["goods in"] = audit(page)
+    page.keyboard.press("Escape")
+    page.get_by_test_id("mix-lots").click()
+    page.get_by_test_id("mix-code").wait_for()
+    seen["mix"] = audit(page)
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="To buy", exact=True).click()
+    page.get_by_test_id("buy-total").wait_for()
+    seen["buying"] = audit(page)
+    page.get_by_test_id("read-price-list").click()
+    seen["price list"] = audit(page)
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="Own materials").click()
+    page.get_by_test_id("materials").wait_for()
+    page.get_by_test_id("new-material").click()
+    page.get_by_test_id("content.sap_koh_mg_per_g").fill("19")
+    page.get_by_role("button", name="Take 190").wait_for()
+    seen["material"] = audit(page)
+    return seen
+
+
+def other_places(page: Page, server: Server) -> dict[str, list[str]]:
+    """The workshop, bars put to the test, a label, what is brought in, the week, the guide, and what is prepared."""
+    seen = {}
+    go(page, f"{server.url}guide/workshop")
+    page.get_by_test_id("tub-name").wait_for()
+    seen["workshop"] = audit(page)
+    for screen in (
+        *screens_of_tests(page, server), label_of(page, server), "bring-in/stock", "week", "learning", *GUIDE,
+        *preparations(page, server),
+    ):  # fmt: skip
+        go(page, f"{server.url}{screen}")
+        page.get_by_role("heading", level=1).wait_for()
+        seen[screen] = audit(page)
+    return seen
+
+
+@pytest.mark.parametrize("walk", [bench, stock, batches, other_places])
+def test_axe_finds_nothing_in_either_theme(running_chromium: Browser, server: Server, walk: Walk):
     with lent_page(running_chromium) as page:
-        go(page, server.url)
-        page.get_by_test_id("to-do").wait_for()
-        seen["today"] = audit(page)
-        go(page, f"{server.url}guide/workshop")
-        page.get_by_test_id("tub-name").wait_for()
-        seen["workshop"] = audit(page)
-        go(page, f"{server.url}formulas")
-        page.get_by_role("link", name="Hut guest bar", exact=True).wait_for()
-        seen["formulas"] = audit(page)
-        open_formula(page, server.url, "Upper hut milk bar")
-        settle(page)
-        for composition, bar in zip(COMPOSITION_TABS, BAR_TABS, strict=True):
-            page.get_by_test_id(f"tab-{composition}").click()
-            page.get_by_test_id(f"tab-{bar}").click()
-            seen[f"{composition}, {bar}"] = audit(page)
-        page.get_by_test_id("lye-to-weigh").click()
-        expect(page.get_by_test_id("explanation")).to_be_visible()
-        seen["explanation"] = audit(page)
-        page.keyboard.press("Escape")
-        page.get_by_test_id("amount-lard").fill("90")
-        settle(page, "stopped")
-        seen["stopped"] = audit(page)
-        open_formula(page, server.url)
-        settle(page)
-        page.get_by_role("link", name="Swap").click()
-        page.get_by_test_id("candidate-1").wait_for(state="attached")
-        page.get_by_role("button", name="Show why that misleads").click()
-        seen["swap"] = audit(page)
-        page.get_by_role("link", name="Solve").click()
-        page.get_by_test_id("solution-1").wait_for(state="attached", timeout=20_000)
-        seen["solve"] = audit(page)
-        page.get_by_role("link", name="Compare").click()
-        page.get_by_test_id("comparison").wait_for()
-        seen["trials"] = audit(page)
-        page.get_by_role("navigation", name="Places", exact=True).get_by_role("link", name="Stock").click()
-        page.get_by_test_id("stock-coconut").wait_for()
-        seen["shelf"] = audit(page)
-        page.get_by_role("button", name="C7").click()
-        page.get_by_test_id("lot-trace").wait_for()
-        seen["lot"] = audit(page)
-        page.keyboard.press("Escape")
-        page.get_by_test_id("goods-in").click()
-        page.get_by_test_id("keep-lot").wait_for()
-        seen["goods in"] = audit(page)
-        page.keyboard.press("Escape")
-        page.get_by_test_id("mix-lots").click()
-        page.get_by_test_id("mix-code").wait_for()
-        seen["mix"] = audit(page)
-        page.keyboard.press("Escape")
-        page.get_by_role("link", name="To buy", exact=True).click()
-        page.get_by_test_id("buy-total").wait_for()
-        seen["buying"] = audit(page)
-        page.get_by_test_id("read-price-list").click()
-        seen["price list"] = audit(page)
-        page.keyboard.press("Escape")
-        page.get_by_role("link", name="Own materials").click()
-        page.get_by_test_id("materials").wait_for()
-        page.get_by_test_id("new-material").click()
-        page.get_by_test_id("content.sap_koh_mg_per_g").fill("19")
-        page.get_by_role("button", name="Take 190").wait_for()
-        seen["material"] = audit(page)
-        seen |= batches(page, server)
-        for screen in (
-            *screens_of_tests(page, server), label_of(page, server), "bring-in/stock", "week", "learning", *GUIDE,
-            *preparations(page, server),
-        ):  # fmt: skip
-            go(page, f"{server.url}{screen}")
-            page.get_by_role("heading", level=1).wait_for()
-            seen[screen] = audit(page)
+        seen = walk(page, server)
+    assert seen
     assert {screen: found for screen, found in seen.items() if found} == {}
 
 
@@ -234,8 +257,9 @@ def objections(page: Page, width: int, rules: tuple[str, ...] | None = None) -> 
     return [*found, *axe_objects(page, rules)]
 
 
+@pytest.mark.parametrize("half", [0, 1])
 def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_what_is_touched(
-    running_chromium: Browser, server: Server
+    running_chromium: Browser, server: Server, half: int
 ):
     with lent_page(running_chromium, width=NARROW_PX[0], height=900, has_touch=True) as page:
         found = page.request.get(f"{server.url}api/formulas", params={"search": "Hut guest bar"}).json()
@@ -252,7 +276,7 @@ def test_narrow_screens_hold_too_nothing_runs_out_of_them_and_a_finger_meets_wha
         )  # fmt: skip
         seen = {}
         at = 0
-        for screen in screens:
+        for screen in screens[half::2]:
             go(page, f"{server.url}{screen}")
             page.get_by_role("heading", level=1).wait_for()
             seen[screen, NARROW_PX[at]] = objections(page, NARROW_PX[at])

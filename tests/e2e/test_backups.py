@@ -13,12 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from demo_copy import put_demo
 from e2e.driver import ROOT, Server, lent_page, running_server
-
-
-def sapolin(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "sapolin", *arguments], capture_output=True, text=True, timeout=60, check=False
-    )
+from forks import sapolin
 
 
 def own_workshop(directory: Path) -> Server:

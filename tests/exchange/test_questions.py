@@ -1,13 +1,13 @@
 """Questions as documents, and the command line that answers them."""
 
 import json
-import subprocess
-import sys
+from subprocess import CompletedProcess
 
 import jsonschema
 import pytest
 
 from conftest import formula_json
+from forks import sapolin, sapolin_anew
 from sapolin.core.optimise.solve import answer_solve
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.exchange.question_document import question_schemas, read_question, read_swap_question
@@ -16,16 +16,13 @@ LEAST = {"format": "sapolin-question", "format_version": 1, "purpose": "high-oli
          "shelf": None, "most_oils": 5}  # fmt: skip
 
 
-def run(command: str, document: object) -> subprocess.CompletedProcess[str]:
-    content = document if isinstance(document, str) else json.dumps(document)
-    return subprocess.run(
-        [sys.executable, "-m", "sapolin", command, "-"], input=content, capture_output=True, text=True, check=False
-    )
+def run(command: str, document: object) -> CompletedProcess[str]:
+    return sapolin(command, "-", stdin=document if isinstance(document, str) else json.dumps(document))
 
 
 class TestCommandLine:
     def test_the_least_question_is_answered_as_json_alone(self):
-        done = run("solve", LEAST)
+        done = sapolin_anew("solve", "-", stdin=json.dumps(LEAST))
         assert done.returncode == 0, done.stderr
         answer = json.loads(done.stdout)
         first = answer["blends"][0]
@@ -74,9 +71,7 @@ class TestCommandLine:
         assert words in done.stderr
 
     def test_a_file_that_is_not_there(self):
-        done = subprocess.run(
-            [sys.executable, "-m", "sapolin", "solve", "/nowhere/q.json"], capture_output=True, text=True, check=False
-        )
+        done = sapolin("solve", "/nowhere/q.json")
         assert (done.returncode, done.stdout) == (2, "")
         assert "cannot read" in done.stderr
 
