@@ -59,11 +59,7 @@ class BatchEntry(Model):
 
     id: str
     code: str
-    formula_id: str
-    revision: int
-    events: int
     created_at: str
-    updated_at: str
     summary: str | None
     """What was kept of it for lists, as JSON; null when it has not been summed up since its last change."""
     forgotten: int
@@ -157,13 +153,10 @@ class BatchStore(Repository[BatchRow]):
         return func.json_extract(BatchRow.content, "$.formula.name")
 
     @staticmethod
-    def _entries(chosen: Select[BatchRow]) -> Select[Any]:
-        events = select(func.count()).where(BatchEventRow.batch_id == BatchRow.id).scalar_subquery()
-        columns: tuple[Any, ...] = (
-            BatchRow.id, BatchRow.code, BatchRow.formula_id, BatchRow.revision, BatchRow.created_at, BatchRow.updated_at,
-            BatchRow.summary, BatchRow.forgotten, events.label("events"),
-        )  # fmt: skip
-        return chosen.with_only_columns(*columns)
+    def _entries(chosen: Select[BatchRow]) -> Select[str, str, str, str | None, int]:
+        return chosen.with_only_columns(
+            BatchRow.id, BatchRow.code, BatchRow.created_at, BatchRow.summary, BatchRow.forgotten
+        )
 
     @staticmethod
     def forget_curing_in(session: Session) -> None:

@@ -43,7 +43,7 @@ export function BatchDesk() {
   if (isLimited) return <Navigate to={`/batches/${batchId}/make`} replace />;
   if (error !== null) return <Missing title="This batch cannot be opened" message={error.message} />;
   if (!isFetchedAfterMount || data === undefined) return null;
-  return data.events > 0 ? <Begun record={data} /> : <OpenBatch key={data.id} loaded={data} />;
+  return data.events > 0 ? <Begun record={data} /> : <OpenBatch loaded={data} />;
 }
 
 /** A batch that is begun no longer changes its plan. */

@@ -52,7 +52,7 @@ export function Bench() {
   const [unit] = useState(weightUnit.id);
   const { data: report, isLoading } = useKeptReport(formulaId, unit);
   const inUnit = unit === weightUnit.id ? report : undefined;
-  return <WithFormula isReady={!isLoading}>{(record) => <OpenBench key={record.id} loaded={record} report={inUnit} />}</WithFormula>;
+  return <WithFormula isReady={!isLoading}>{(record) => <OpenBench loaded={record} report={inUnit} />}</WithFormula>;
 }
 
 interface OpenBenchProps {

@@ -34,7 +34,7 @@ interface Chosen {
 
 /** A formula beside its versions and other formulas, and sets of single changes to make. */
 export function Compare() {
-  return <WithFormula>{(record) => <OpenCompare key={record.id} record={record} />}</WithFormula>;
+  return <WithFormula>{(record) => <OpenCompare record={record} />}</WithFormula>;
 }
 
 function OpenCompare({ record }: { record: FormulaRecord }) {

@@ -20,7 +20,7 @@ import { Timeline } from './Timeline';
 
 /** What changed from version to version, what its batches noted, and the way back to any of them. */
 export function History() {
-  return <WithFormula>{(record) => <OpenHistory key={record.id} record={record} />}</WithFormula>;
+  return <WithFormula>{(record) => <OpenHistory record={record} />}</WithFormula>;
 }
 
 function OpenHistory({ record }: { record: FormulaRecord }) {

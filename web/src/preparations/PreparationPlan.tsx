@@ -38,7 +38,7 @@ export function PreparationPlan() {
   });
   if (error !== null) return <Missing title="This cannot be opened" message={error.message} />;
   if (!isFetchedAfterMount || data === undefined) return <Pending />;
-  return data.is_begun ? <Begun record={data} /> : <Open key={data.id} loaded={data} />;
+  return data.is_begun ? <Begun record={data} /> : <Open loaded={data} />;
 }
 
 function Begun({ record }: { record: PreparationRecord }) {
