@@ -1,5 +1,8 @@
 """Long walks over the bench, as a maker would take them."""
 
+import re
+from urllib.parse import urlsplit
+
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
@@ -239,6 +242,25 @@ def test_a_killed_server_loses_nothing_that_was_saved(page: Page, server: Server
     page.reload()
     settle(page)
     assert shown(page, "superfat_percent") == 7.5
+
+
+def test_code_that_does_not_come_takes_nothing_away(page: Page, server: Server):
+    late = re.compile(r"/assets/(index|furtherDown|Palette)-[^/]*\.js$")
+    named_in_page = page.request.get(server.url).text()
+    page.route(late, lambda route: route.continue_() if urlsplit(route.request.url).path in named_in_page else route.abort())
+    page.goto(f"{server.url}formulas")
+    page.get_by_role("link", name="Hut guest bar", exact=True).click()
+    settle(page)
+    expect(page.get_by_text("This part of the screen could not be fetched").first).to_be_visible()
+    page.get_by_test_id("amount-palm").fill("25")
+    settle(page, "stopped")
+    page.get_by_test_id("find").click()
+    page.unroute(late)
+    expect(page.get_by_role("alert").filter(has_text="That did not work")).to_contain_text("could not be fetched")
+    expect(page.get_by_text("This part of the screen could not be fetched")).to_have_count(0)
+    page.get_by_test_id("find").click()
+    expect(page.get_by_role("textbox", name="Find or do")).to_be_visible()
+    expect(page.get_by_test_id("amount-palm")).to_have_value("25.0")
 
 
 def test_archived_undo_versions_and_a_file(page: Page, server: Server):

@@ -5,7 +5,7 @@ import './design/global.css';
 
 import { MantineProvider } from '@mantine/core';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { lazy, startTransition, StrictMode, Suspense, useLayoutEffect } from 'react';
+import { startTransition, StrictMode, Suspense, useLayoutEffect } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, type DataRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
@@ -19,12 +19,12 @@ import { Pending } from './app/Pending';
 import { routes } from './app/routes';
 import { SettingsProvider } from './app/settings';
 import { Failed } from './design/Failed';
-import { Later } from './design/Later';
+import { later } from './design/Later';
 import { resolver, theme } from './design/theme';
 import { pause } from './start/pause';
 
 /** What is to be said waits in its store until this is here. */
-const Notifications = lazy(async () => ({ default: (await import('@mantine/notifications')).Notifications }));
+const Notifications = later(0, async () => (await import('@mantine/notifications')).Notifications);
 
 const root = document.getElementById('root');
 if (root === null) throw new Error('index.html has no #root');
@@ -42,11 +42,7 @@ const applicationAt = (router: DataRouter) => (
         <Failed>
           <Suspense fallback={<Pending />}>
             <SettingsProvider>
-              <Later height={0}>
-                <Suspense fallback={null}>
-                  <Notifications position="bottom-center" />
-                </Suspense>
-              </Later>
+              <Notifications position="bottom-center" />
               <CommandProvider>
                 <AccessEnded>
                   <RouterProvider router={router} />

@@ -2,17 +2,14 @@ import { Button, Group, Stack, Text } from '@mantine/core';
 import { useQueryErrorResetBoundary } from '@tanstack/react-query';
 import { isRouteErrorResponse, Link, useRouteError } from 'react-router';
 
+import { saidOfError } from './saidOfError';
 import { WhatHappened } from './WhatHappened';
-
-/** What browsers say of code that they could not get. */
-const NOT_FETCHED = /dynamically imported module|module script failed/i;
 
 /** What a screen shows when it broke or could not be fetched: what happened, what is safe, and the ways on. */
 export function Failure() {
   const error = useRouteError();
   const { reset } = useQueryErrorResetBoundary();
-  const told = isRouteErrorResponse(error) ? error.statusText : error instanceof Error ? error.message : String(error);
-  const message = NOT_FETCHED.test(told) ? 'Its code could not be fetched: the server does not answer, or has another version by now.' : told;
+  const message = isRouteErrorResponse(error) ? error.statusText : saidOfError(error);
   return (
     <Stack maw={560} m="64px auto" px="md" gap="md" role="alert">
       <h1>This screen could not be shown</h1>

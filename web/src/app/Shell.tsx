@@ -20,18 +20,21 @@ import { ShortcutsSheet } from './ShortcutsSheet';
 import { useTellFailure } from './showFailure';
 
 const HEADING_MS = 3000;
-const Palette = lazy(() => import('./Palette'));
+const fetchPalette = () => import('./Palette');
+const Palette = lazy(fetchPalette);
 
 /** The frame around every screen: the places of the workshop, what can be found or done, units and theme. */
 export function Shell() {
   const [isSheetOpen, sheet] = useDisclosure(false);
   // The palette is fetched when it is first asked for; from then on it answers its shortcut itself.
-  const [isPaletteWanted, palette] = useDisclosure(false);
+  const [isPaletteHere, palette] = useDisclosure(false);
+  const tellFailure = useTellFailure();
+  const askForPalette = () => void fetchPalette().then(palette.open, tellFailure);
   const device = useHealth()?.device;
   const isLimited = useIsLimited();
   const places = isLimited ? MAKE_AND_RACK : PLACES;
   useShellCommands(sheet.open);
-  useHotkeys(isPaletteWanted || isLimited ? [] : [['mod+K', palette.open]], []);
+  useHotkeys(isPaletteHere || isLimited ? [] : [['mod+K', askForPalette]], []);
   useHeadingFocus();
 
   return (
@@ -58,7 +61,7 @@ export function Shell() {
           </span>
         )}
         {!isLimited && (
-          <button type="button" className={classes.tool} onClick={isPaletteWanted ? openPalette : palette.open} data-testid="find">
+          <button type="button" className={classes.tool} onClick={isPaletteHere ? openPalette : askForPalette} data-testid="find">
             Find or do <span className={classes.key}>Ctrl K</span>
           </button>
         )}
@@ -79,7 +82,7 @@ export function Shell() {
           </NavLink>
         ))}
       </nav>
-      {isPaletteWanted && (
+      {isPaletteHere && (
         <Suspense fallback={null}>
           <Palette />
         </Suspense>
