@@ -247,7 +247,9 @@ def test_a_killed_server_loses_nothing_that_was_saved(page: Page, server: Server
 def test_code_that_does_not_come_takes_nothing_away(page: Page, server: Server):
     late = re.compile(r"/assets/(index|furtherDown|Palette)-[^/]*\.js$")
     named_in_page = page.request.get(server.url).text()
-    page.route(late, lambda route: route.continue_() if urlsplit(route.request.url).path in named_in_page else route.abort())
+    page.route(
+        late, lambda route: route.continue_() if urlsplit(route.request.url).path in named_in_page else route.abort()
+    )
     page.goto(f"{server.url}formulas")
     page.get_by_role("link", name="Hut guest bar", exact=True).click()
     settle(page)
