@@ -6,15 +6,20 @@ import subprocess
 import sys
 import traceback
 from multiprocessing import get_context
+from multiprocessing.connection import Connection
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from sapolin.cli import main
+from sapolin.cli import main, serve
 
-__all__ = ["FORKS", "sapolin", "sapolin_anew"]
+__all__ = ["FORKS", "sapolin", "sapolin_anew", "serve_printing"]
 
 FORKS = get_context("forkserver")
-FORKS.set_forkserver_preload(["sapolin.api.app", "sapolin.cli", "uvicorn"])
+FORKS.set_forkserver_preload([
+    "sapolin.cli", "sapolin.api.app", "sapolin.api.serving", "sapolin.api.network.listening", "sapolin.demo.world",
+    "uvicorn.lifespan.on", "uvicorn.loops.auto",
+])  # fmt: skip
+PAGES = Path(__file__).resolve().parents[1] / "web" / "dist"
 
 WIDE = {"COLUMNS": "200"}
 LONGEST_S = 60.0
@@ -58,3 +63,10 @@ def sapolin_anew(*arguments: str, stdin: str = "") -> "subprocess.CompletedProce
         [sys.executable, "-m", "sapolin", *arguments],
         input=stdin, capture_output=True, text=True, timeout=LONGEST_S, check=False, env=os.environ | WIDE,
     )  # fmt: skip
+
+
+def serve_printing(port: int, data: Path, demo: bool, printed: Connection) -> None:
+    """Serve the built pages until the end of the process; what is said goes to `printed`."""
+    os.dup2(printed.fileno(), 1)
+    sys.stdout = open(1, "w", encoding="utf-8")  # noqa: SIM115 (for as long as it serves)
+    serve(demo=demo, port=port, host="127.0.0.1", data=data, web=PAGES)

@@ -3,11 +3,9 @@
 import json
 import os
 import re
-import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -20,8 +18,7 @@ from playwright.sync_api import Browser, Locator, Page, Playwright, Request, exp
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 from demo_copy import put_demo
-from forks import FORKS, sapolin
-from sapolin.cli import serve
+from forks import FORKS, sapolin, serve_printing
 
 ROOT = Path(__file__).resolve().parents[2]
 CHROMIUM = "/usr/bin/chromium"
@@ -29,12 +26,6 @@ FLAGS = [
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
-
-
-def _serve(port: int, data: Path, demo: bool, printed: Connection) -> None:
-    os.dup2(printed.fileno(), 1)
-    sys.stdout = open(1, "w", encoding="utf-8")  # noqa: SIM115 (for as long as it serves)
-    serve(demo=demo, port=port, host="127.0.0.1", data=data, web=ROOT / "web" / "dist")
 
 
 class Server:
@@ -50,7 +41,7 @@ class Server:
     def start(self) -> None:
         """Start, on the port of the last start if there was one, and wait until it answers."""
         self._printed, printed = FORKS.Pipe(duplex=False)  # Held open for as long as the server may print.
-        self._process = FORKS.Process(target=_serve, args=(self._port, self._data, self._demo, printed), daemon=True)
+        self._process = FORKS.Process(target=serve_printing, args=(self._port, self._data, self._demo, printed), daemon=True)
         self._process.start()
         printed.close()
         with os.fdopen(os.dup(self._printed.fileno()), encoding="utf-8") as lines:

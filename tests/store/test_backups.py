@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from conftest import formula_json
-from demo_copy import put_demo
+from demo_copy import put_demo, put_empty
 from sapolin.core.formula.document import Formula
 from sapolin.store import doctor as doctor_of
 from sapolin.store.backup import Backup, BackupError, Backups
@@ -40,6 +40,7 @@ def file(tmp_path) -> Path:
 
 @pytest.fixture
 def stores(file):
+    put_empty(file)
     opened = open_stores(file)
     yield opened
     opened.close()

@@ -13,6 +13,7 @@ from sqlalchemy.exc import IntegrityError
 import sapolin.store.migrations as migrations
 from api.batches import plan_json
 from conftest import formula_json
+from demo_copy import put_empty
 from sapolin.core.batch.plan import BatchPlan
 from sapolin.core.cure.learning import Observed
 from sapolin.core.formula.document import Formula
@@ -50,6 +51,7 @@ def at_once(act, times: int = 16):
 
 @pytest.fixture
 def stores(tmp_path):
+    put_empty(tmp_path / "sapolin.db")
     return open_stores(tmp_path / "sapolin.db")
 
 

@@ -8,6 +8,7 @@ import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -112,14 +113,20 @@ def _migrate(file: Path) -> None:
         command.upgrade(config, "head")
 
 
+@cache
+def _migrations() -> ScriptDirectory:
+    """All migrations, read once."""
+    return ScriptDirectory.from_config(_config())
+
+
 def known_formats() -> frozenset[str]:
     """The formats that this release can bring up to date."""
-    return frozenset(script.revision for script in ScriptDirectory.from_config(_config()).walk_revisions())
+    return frozenset(script.revision for script in _migrations().walk_revisions())
 
 
 def newest_format() -> str:
     """The format that this release keeps its database in."""
-    return str(ScriptDirectory.from_config(_config()).get_current_head())
+    return str(_migrations().get_current_head())
 
 
 def upgrade_to(file: Path, revision: str) -> None:
