@@ -41,7 +41,9 @@ class Server:
     def start(self) -> None:
         """Start, on the port of the last start if there was one, and wait until it answers."""
         self._printed, printed = FORKS.Pipe(duplex=False)  # Held open for as long as the server may print.
-        self._process = FORKS.Process(target=serve_printing, args=(self._port, self._data, self._demo, printed), daemon=True)
+        self._process = FORKS.Process(
+            target=serve_printing, args=(self._port, self._data, self._demo, printed), daemon=True
+        )
         self._process.start()
         printed.close()
         with os.fdopen(os.dup(self._printed.fileno()), encoding="utf-8") as lines:

@@ -367,13 +367,29 @@ def test_six_tabs_share_one_stream_of_readings(page: Page, server: Server):
         other.close()
 
 
-@pytest.mark.parametrize("width", [768, 390])
-def test_narrow_screens_lose_nothing(page: Page, server: Server, width: int):
-    page.set_viewport_size({"width": width, "height": 1024})
+def places_of(page: Page, *names: str) -> list[dict[str, float]]:
+    """Where they stand on the page as it is opened."""
+    page.evaluate("scrollTo(0, 0)")
+    return [dict(page.get_by_test_id(name).bounding_box() or {}) for name in names]
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_nothing_runs_out_of_the_screen_or_moves_while_a_weight_grows(page: Page, server: Server, width: int):
+    page.set_viewport_size({"width": width, "height": 844})
     begin_milk_bar(page, server.url)
     confirm(page)
     confirm(page)
-    weigh_right(page)
-    overflow = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-    assert overflow <= 0
+    pour(page, "pour-more")
+    assert shown(page, "live-weight") < 10
+    before = places_of(page, "goal-weight", "goal", "gauge")
+    play(page, "pour-right")
+    assert shown(page, "live-weight") > 100
+    assert places_of(page, "goal-weight", "goal", "gauge") == before
+    expect(page.get_by_test_id("gauge")).to_be_in_viewport(ratio=1)
+    # The buttons at the foot stand before what is below them.
+    (take,) = places_of(page, "take-weight")
+    assert before[-1]["y"] + before[-1]["height"] <= take["y"]
+    page.get_by_test_id("take-weight").click()
+    expect(page.locator("[data-step='weigh-oil:2']")).to_have_count(0)
+    assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
     expect(page.get_by_test_id("first-aid")).to_be_visible()

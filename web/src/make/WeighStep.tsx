@@ -1,6 +1,6 @@
 import { VisuallyHidden } from '@mantine/core';
 import { useHotkeys } from '@mantine/hooks';
-import { useEffect, useEffectEvent, useState } from 'react';
+import { useEffect, useEffectEvent, useState, type CSSProperties } from 'react';
 
 import type { Diagnostic, Step, Text, WeighingNow } from '../api/types';
 import { NumberField } from '../design/NumberField';
@@ -19,6 +19,8 @@ import { scaleStateOf, standingOf, type ScaleState, type Standing } from './weig
 const LASTING_MS = 700;
 /** A right weight that has been steady for this long is taken by itself. */
 const TAKEN_AFTER_MS = 1300;
+/** Digits and points of a weight up to which what it should come to stands beside it. */
+const MOST_IN_A_ROW = 6;
 
 /** One weighing: looked back at, or the one that the work is at. */
 export function WeighStep({ step, isCurrent }: { step: Step; isCurrent: boolean }) {
@@ -60,6 +62,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
   const live = state === 'lost' ? null : (scale?.weight_g ?? null);
   const shown = isTyping ? typed.value : live;
   const goal = !isTyping ? now.to_show_g : adds ? Math.max(now.target_g - captured, 0) : now.target_g;
+  const goalText = weights.format(goal, decimals);
   const standing = shown !== null && (isTyping || state !== 'untared') ? standingOf(shown, goal, tolerance) : 'under';
   const canTake = isTyping ? typed.value !== null && typed.unread === undefined : state === 'ready' && (live ?? 0) > 0;
   const isBetweenLoads = now.loads > 1 && now.in_bowl_g > 0 && now.in_bowl_g < now.target_g - tolerance;
@@ -140,15 +143,15 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
   return (
     <>
       {isBatch && <LotStrip key={now.item} now={now} />}
-      <div className={classes.readings}>
+      <div className={classes.readings} style={{ '--digits': goalText.length } as CSSProperties} data-stacked={goalText.length > MOST_IN_A_ROW}>
         <p className={classes.reading} data-standing={standing} data-scale={scale?.state} data-off={isOff} data-testid="live-weight" aria-live="off">
           {shown === null ? '– – –' : weights.format(shown, decimals)}
           <span>{weights.unit}</span>
         </p>
         {(isTyping || state !== 'lost') && (
-          <p className={classes.reading} data-goal data-off={isOff} aria-hidden>
+          <p className={classes.reading} data-goal data-off={isOff} data-testid="goal-weight" aria-hidden>
             <small>of</small>
-            {weights.format(goal, decimals)}
+            {goalText}
           </p>
         )}
       </div>
@@ -156,7 +159,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
         {(isTyping || state !== 'lost') && (
           // The large numbers show it already.
           <VisuallyHidden component="span">
-            {isTyping ? 'typed, ' : ''}of <b>{weights.format(goal, decimals)} {weights.unit}</b>
+            {isTyping ? 'typed, ' : ''}of <b>{goalText} {weights.unit}</b>
             {' · '}
           </VisuallyHidden>
         )}
@@ -333,11 +336,11 @@ function Off({ shown, standing, goal, decimals }: OffProps) {
 
 function Gauge({ shown, goal, tolerance, standing }: { shown: number; goal: number; tolerance: number; standing: string }) {
   const full = Math.max(goal, tolerance) * 1.15;
-  const at = (grams: number) => `${(100 * Math.min(Math.max(grams, 0), full)) / full}%`;
+  const percentAt = (grams: number) => (100 * Math.min(Math.max(grams, 0), full)) / full;
   return (
-    <div className={classes.gauge} data-standing={standing} aria-hidden>
-      <div className={classes.fill} style={{ width: at(shown) }} />
-      <div className={classes.zone} style={{ left: at(goal - tolerance), width: `max(6px, ${(200 * tolerance) / full}%)` }} />
+    <div className={classes.gauge} data-standing={standing} data-testid="gauge" aria-hidden>
+      <div className={classes.fill} style={{ transform: `translateX(${percentAt(shown) - 100}%)` }} />
+      <div className={classes.zone} style={{ left: `${percentAt(goal - tolerance)}%`, width: `max(6px, ${(200 * tolerance) / full}%)` }} />
     </div>
   );
 }
