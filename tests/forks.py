@@ -10,6 +10,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from quick_scale import settle_quickly
 from sapolin.cli import main, serve
 
 __all__ = ["FORKS", "sapolin", "sapolin_anew", "serve_printing"]
@@ -69,4 +70,5 @@ def serve_printing(port: int, data: Path, demo: bool, printed: Connection) -> No
     """Serve the built pages until the end of the process; what is said goes to `printed`."""
     os.dup2(printed.fileno(), 1)
     sys.stdout = open(1, "w", encoding="utf-8")  # noqa: SIM115 (for as long as it serves)
+    settle_quickly()
     serve(demo=demo, port=port, host="127.0.0.1", data=data, web=PAGES)

@@ -19,7 +19,7 @@ from schemathesis.specs.openapi.checks import content_type_conformance, response
 from api.conftest import client_on
 from demo_copy import put_demo
 
-EXAMPLES = int(os.environ.get("SAPOLIN_EXAMPLES", "6"))
+EXAMPLES = int(os.environ.get("SAPOLIN_EXAMPLES", "4"))
 PUBLISHED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 WITHOUT_END = "/api/devices/stream"
 """A stream of readings. Like archives, which are no JSON, it has tests of its own."""

@@ -5,6 +5,7 @@ import shutil
 import sqlite3
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
@@ -81,6 +82,11 @@ def test_a_second_server_is_told_where_the_first_is(tmp_path: Path):
     refused = sapolin("serve", "--port", "0", "--data", str(tmp_path / "data"))
     assert refused.returncode == 1
     assert server.url in refused.stderr
+    # The first backup is taken soon after the start.
+    until = time.monotonic() + 30
+    while not [*tmp_path.glob("data/backups/*.backup")]:
+        assert time.monotonic() < until
+        time.sleep(0.05)
     assert "open already" in sapolin("restore", "newest", "--data", str(tmp_path / "data")).stderr
     server.kill()
     assert sapolin("backup", "--data", str(tmp_path / "data")).returncode == 0

@@ -62,6 +62,7 @@ def test_a_bar_from_nothing_by_keyboard_alone(page: Page, server: Server):
     page.keyboard.press("Enter")
     page.wait_for_url("**/formulas/*")
     expect(page.get_by_test_id("formula-state")).to_have_text("nothing entered yet")
+    page.get_by_test_id("add-oil").wait_for()
     for words in ("olive ref 70", "coconut 25", "castor 5"):
         page.evaluate("document.activeElement.blur()")
         page.keyboard.press("a")

@@ -23,6 +23,7 @@ MAIN, TABLET = f"sapolin-m{os.getpid()}", f"sapolin-t{os.getpid()}"
 MAIN_ADDRESS, TABLET_ADDRESS = "10.77.0.1", "10.77.0.2"
 MAIN_SIX, TABLET_SIX = "fd77::1", "fd77::2"
 PORT = 8719
+QUICK_SCALE = str(ROOT / "tests" / "quick_scale.py")
 LOCAL = f"http://127.0.0.1:{PORT}/"
 NETWORK = f"https://{MAIN_ADDRESS}:{PORT + 1}/"
 
@@ -65,8 +66,8 @@ class Machine:
 
     def start(self) -> None:
         self.process = subprocess.Popen(
-            ["ip", "netns", "exec", MAIN, sys.executable, "-m", "sapolin", "serve", "--demo", "--network", "--port",
-             str(PORT), "--data", str(self.data), "--web", str(ROOT / "web" / "dist")],
+            ["ip", "netns", "exec", MAIN, sys.executable, QUICK_SCALE, "serve", "--demo", "--network", "--port", str(PORT),
+             "--data", str(self.data), "--web", str(ROOT / "web" / "dist")],
             stdout=subprocess.PIPE, text=True,
         )  # fmt: skip
         assert self.process.stdout is not None

@@ -18,10 +18,10 @@ const PATIENCE_MS = 60_000;
 const WORKERS = 2;
 
 export default async function setup(project: TestProject): Promise<() => void> {
-  const python = resolve(import.meta.dirname, '../../../.venv/bin/python');
+  const root = resolve(import.meta.dirname, '../../..');
   const started = Array.from({ length: WORKERS }, () => {
     const data = mkdtempSync(join(tmpdir(), 'sapolin-web-'));
-    const server = spawn(python, ['-m', 'sapolin', 'serve', '--demo', '--port', '0', '--data', data], {
+    const server = spawn(join(root, '.venv/bin/python'), [join(root, 'tests/quick_scale.py'), 'serve', '--demo', '--port', '0', '--data', data], {
       stdio: ['ignore', 'pipe', 'inherit'],
     });
     return { data, server };
