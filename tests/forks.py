@@ -13,7 +13,7 @@ from tempfile import TemporaryDirectory
 from quick_scale import settle_quickly
 from sapolin.cli import main, serve
 
-__all__ = ["FORKS", "sapolin", "sapolin_anew", "serve_printing"]
+__all__ = ["FORKS", "LONGEST_S", "sapolin", "sapolin_anew", "serve_printing"]
 
 FORKS = get_context("forkserver")
 FORKS.set_forkserver_preload([
@@ -24,6 +24,7 @@ PAGES = Path(__file__).resolve().parents[1] / "web" / "dist"
 
 WIDE = {"COLUMNS": "200"}
 LONGEST_S = 60.0
+"""A process is waited for so long: the machine may be busy with other tests."""
 
 
 def _run(arguments: tuple[str, ...], given: Path, out: Path, err: Path) -> None:

@@ -17,14 +17,13 @@ import pytest
 from api.batches import Batch, plan_json
 from api.conftest import client_on
 from conftest import formula_json
+from forks import LONGEST_S
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 from sapolin.demo import world
 from sapolin.store.stores import open_stores
 
 BEYOND = 2**63
-LONGEST_S = 60.0
-"""A process is waited for so long: the machine may be busy with other tests."""
 
 
 def problem_codes(response) -> list[str]:
