@@ -6,14 +6,10 @@ import type { Plugin } from 'vite';
 
 /** Lay every file of the build beside itself, compressed once and for all: the server sends it as it is. */
 export function compressed(): Plugin {
-  let folder = 'dist';
   return {
     name: 'compressed',
     apply: 'build',
-    configResolved: (config) => {
-      folder = join(config.root, config.build.outDir);
-    },
-    closeBundle: async () => {
+    writeBundle: async ({ dir: folder = 'dist' }) => {
       const names = await readdir(folder, { recursive: true });
       for (const name of names.filter((one) => /\.(js|css|html|svg)$/.test(one))) {
         const content = await readFile(join(folder, name));
