@@ -283,7 +283,7 @@ def lever_lines() -> Iterator[str]:
 HARD = Target(feature="hardness", minimum=36.0)
 BAD_SOLVES: dict[str, dict[str, Any]] = {
     "unknown target": {"targets": (Target(feature="shine", minimum=1.0),)}, "open target": {"targets": (Target(feature="hardness"),)},
-    "reversed target": {"targets": (Target(feature="hardness", minimum=40.0, maximum=39.9),)}, "target of one value": {"targets": (Target(feature="hardness", minimum=40.0, maximum=40.0),)},
+    "reversed target": {"targets": (Target(feature="hardness", minimum=40.0, maximum=39.9),)}, "target of one value": {"targets": (Target(feature="hardness", minimum=40.0, maximum=40.0),), "most_oils": 4},
     "reversed limit": {"limits": ({"oil": "coconut", "minimum_percent": 30.0, "maximum_percent": 29.0},)},
     "limits at 100": {"limits": ({"oil": "coconut", "minimum_percent": 30.0}, {"oil": "lard", "minimum_percent": 70.0})},
     "limits at 100, rare oils too": {"with_specialties": True, "limits": ({"oil": "coconut", "minimum_percent": 30.0}, {"oil": "neem", "minimum_percent": 35.0}, {"oil": "borage", "minimum_percent": 35.0})},
