@@ -12,7 +12,8 @@ from multiprocessing.synchronize import Event
 from pathlib import Path
 
 import pytest
-from alembic import command
+from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import create_engine, event
 from sqlalchemy.exc import OperationalError
 
@@ -28,7 +29,15 @@ from sapolin.services.cure import add_cure_event
 from sapolin.services.followed import keep_missing_taught
 from sapolin.services.lists import page_of_batches, page_of_formulas
 from sapolin.store import database
-from sapolin.store.database import DatabaseFaultError, data_directory, fault_in_words, open_database
+from sapolin.store.database import (
+    DatabaseFaultError,
+    data_directory,
+    fault_in_words,
+    known_formats,
+    newest_format,
+    open_database,
+    upgrade_to,
+)  # fmt: skip
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stores import open_stores
@@ -36,17 +45,14 @@ from sapolin.store.stores import open_stores
 FORMULA = Formula.model_validate(formula_json())
 PLAN = BatchPlan.model_validate(plan_json())
 FORK = get_context("fork")
-MOMENTS = int(os.environ.get("SAPOLIN_MOMENTS", "30"))
-"""So often a process is killed while it records; more of them find more."""
+MOMENTS = int(os.environ.get("SAPOLIN_MOMENTS", "12"))
+"""So often a process is killed at its work; more of them find more."""
 
 
 def old_database(file: Path, revision: str) -> None:
     """A database with one formula, as an older release left it."""
-    config = database._config()
+    upgrade_to(file, revision)
     engine = create_engine(f"sqlite:///{file}")
-    with engine.begin() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, revision)
     with engine.begin() as connection:
         connection.exec_driver_sql(
             "INSERT INTO formulas (id, name, search_text, content, content_version, revision, created_at, updated_at) "
@@ -67,20 +73,28 @@ def ended_at_random(work, seconds: float, begun: Event | None = None) -> bool:
     return process.exitcode != 0
 
 
+def test_the_files_of_the_migrations_are_named_by_their_formats():
+    config = Config()
+    config.set_main_option("script_location", str(Path(database.__file__).parent / "migrations"))
+    scripts = ScriptDirectory.from_config(config)
+    assert known_formats() == {script.revision for script in scripts.walk_revisions()}
+    assert newest_format() == scripts.get_current_head()
+
+
 class TestKilled:
     def test_a_first_start_can_be_killed_at_any_moment(self, tmp_path):
         moments = random.Random(7)
         cut_off = 0
-        for i in range(20):
+        for i in range(MOMENTS):
             file = tmp_path / f"{i}.db"
             cut_off += ended_at_random(lambda file=file: open_stores(file), moments.uniform(0.0, 0.12))
             assert open_stores(file).formulas.create(FORMULA).revision == 1
-        assert cut_off > 5
+        assert cut_off > MOMENTS // 4
 
     def test_a_migration_can_be_killed_at_any_moment(self, tmp_path):
         moments = random.Random(11)
         cut_off = 0
-        for i in range(20):
+        for i in range(MOMENTS):
             file = tmp_path / str(i) / "sapolin.db"
             file.parent.mkdir()
             old_database(file, "0001")
@@ -92,7 +106,7 @@ class TestKilled:
             for copy in file.parent.glob("backups/*.upgrade.backup"):
                 with closing(sqlite3.connect(copy)) as connection:
                     assert connection.execute("SELECT name FROM formulas").fetchone() == ("Old bar",)
-        assert cut_off > 5
+        assert cut_off > MOMENTS // 4
 
     def test_what_an_earlier_release_left_half_built_is_built_anew(self, tmp_path):
         file = tmp_path / "sapolin.db"

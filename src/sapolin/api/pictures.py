@@ -5,7 +5,6 @@ from io import BytesIO
 from typing import Annotated
 
 from fastapi import Query, Request, Response
-from PIL import Image, ImageOps, UnidentifiedImageError
 from pydantic import AfterValidator
 from starlette.concurrency import run_in_threadpool
 
@@ -28,6 +27,8 @@ SMALL_SIDE_PX = 360
 
 def redrawn(content: bytes, media_type: str) -> bytes:
     """A picture as it is kept: a JPEG of at most 2000 px a side. Raises Refusal when it is no picture of that type."""
+    from PIL import Image, ImageOps, UnidentifiedImageError  # read when the first picture comes, not at every start
+
     try:
         with Image.open(BytesIO(content), formats=(PICTURES[media_type],)) as picture:
             if picture.width * picture.height > MOST_PIXELS:
@@ -48,6 +49,8 @@ def redrawn(content: bytes, media_type: str) -> bytes:
 
 def small(content: bytes) -> bytes:
     """A kept picture as it is shown in a row: a JPEG of at most 360 px a side. What cannot be read as one stays as it is."""
+    from PIL import Image, UnidentifiedImageError
+
     try:
         with Image.open(BytesIO(content)) as picture:
             picture.draft("RGB", (SMALL_SIDE_PX, SMALL_SIDE_PX))

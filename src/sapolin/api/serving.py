@@ -5,6 +5,7 @@ connection on which no whole request comes is closed, and one address cannot tak
 """
 
 import asyncio
+import gc
 import signal
 import socket
 from collections import Counter
@@ -123,6 +124,8 @@ def _config(app: ASGIApp, **more: object) -> uvicorn.Config:
 
 def serve_until_ended(application: FastAPI, listener: socket.socket, network: NetworkSide | None = None) -> None:
     """Serve on `listener`, and on the network where asked, until Ctrl+C, SIGTERM or SIGHUP."""
+    # What is loaded by now stays. To look for garbage in it again and again would hold up every answer for a tenth of a second.
+    gc.freeze()
     beside = None
     if network is not None:
         config = _config(network.gate, lifespan="off", ssl_certfile=network.chain, ssl_keyfile=network.key)

@@ -12,10 +12,6 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
 from platformdirs import user_data_path
 from sqlalchemy import Connection, Engine, create_engine, event, text
 from sqlalchemy.exc import DatabaseError
@@ -69,10 +65,7 @@ def _set_pragmas(connection: Any, _record: Any) -> None:
     cursor.close()
 
 
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    return config
+_MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 @contextmanager
@@ -94,14 +87,34 @@ def _migrating(file: Path) -> Iterator[Connection]:
     engine.dispose()
 
 
+def _present_format(connection: Connection) -> str | None:
+    """The format that a database says it is in; None when it does not say."""
+    tables = connection.exec_driver_sql("SELECT name FROM sqlite_master WHERE type = 'table'").scalars().all()
+    if "alembic_version" not in tables:
+        return None
+    present: str | None = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+    return present
+
+
+def _upgrade(connection: Connection, revision: str) -> None:
+    # Most starts find nothing to bring up to date, and need not wait for what could do it to be read.
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    config.attributes["connection"] = connection
+    command.upgrade(config, revision)
+
+
 def _migrate(file: Path) -> None:
-    config, newest, known = _config(), newest_format(), known_formats()
+    newest = newest_format()
     with _migrating(file) as connection:
-        present = MigrationContext.configure(connection).get_current_revision()
+        present = _present_format(connection)
         connection.rollback()
         if present == newest:
             return
-        if present is not None and present not in known:
+        if present is not None and present not in known_formats():
             raise DatabaseFaultError(
                 f"{file} was written by a newer Sapolin (its format is {present}); start that one, or move the file away."
             )
@@ -109,34 +122,26 @@ def _migrate(file: Path) -> None:
             _clear_half_built(connection, file)
         else:
             _copy(file)
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        _upgrade(connection, newest)
 
 
 @cache
-def _migrations() -> ScriptDirectory:
-    """All migrations, read once."""
-    return ScriptDirectory.from_config(_config())
-
-
 def known_formats() -> frozenset[str]:
-    """The formats that this release can bring up to date."""
-    return frozenset(script.revision for script in _migrations().walk_revisions())
+    """The formats that this release can bring up to date. The file of a migration begins with the one it leads to."""
+    return frozenset(file.name.partition("_")[0] for file in _MIGRATIONS.glob("versions/[0-9]*.py"))
 
 
 def newest_format() -> str:
     """The format that this release keeps its database in."""
-    return str(_migrations().get_current_head())
+    return max(known_formats())
 
 
 def upgrade_to(file: Path, revision: str) -> None:
     """Build a database `file` of a format, or bring one up to it. Raises DatabaseFaultError when the format is not known."""
-    config = _config()
     if revision not in known_formats():
         raise DatabaseFaultError(f"The format {revision} is that of a newer Sapolin; install that one.")
     with _migrating(file) as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, revision)
+        _upgrade(connection, revision)
 
 
 def _clear_half_built(connection: Connection, file: Path) -> None:

@@ -4,6 +4,8 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from sapolin.core.quantities.described import describe_fields
+
 __all__ = ["EntryId", "FiniteNumber", "Model", "Range", "Truth", "given"]
 
 EntryId = Annotated[str, Field(min_length=1, max_length=80)]
@@ -32,7 +34,7 @@ def given(value: float | None) -> float:
 class Model(BaseModel):
     """A frozen value; unknown fields are an error, so a misspelt quantity is never silently dropped."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", use_attribute_docstrings=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", json_schema_extra=describe_fields)
 
 
 class Range(Model):
