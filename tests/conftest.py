@@ -11,8 +11,9 @@ from hypothesis import HealthCheck, settings
 
 from sapolin.core.formula.document import Formula
 
-settings.register_profile("default", deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.register_profile("ci", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+settings.register_profile("default", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile("ci", settings.get_profile("default"), derandomize=True)
+settings.register_profile("many", settings.get_profile("default"), max_examples=1000)  # --hypothesis-profile=many
 settings.load_profile("ci" if os.environ.get("CI") else "default")
 
 

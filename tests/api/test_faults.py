@@ -145,10 +145,10 @@ class TestNothingBreaks:
 
 
 class TestTheDemo:
-    def test_many_resets_at_once_leave_one_world(self, demo):
+    def test_two_resets_at_once_leave_one_world(self, demo):
         before = len(demo.get("/api/formulas").json()["formulas"])
-        with ThreadPoolExecutor(3) as pool:
-            codes = list(pool.map(lambda _: demo.post("/api/demo/reset", json={"confirm": True}).status_code, range(3)))
+        with ThreadPoolExecutor(2) as pool:
+            codes = list(pool.map(lambda _: demo.post("/api/demo/reset", json={"confirm": True}).status_code, range(2)))
         assert set(codes) == {200}
         assert len(demo.get("/api/formulas").json()["formulas"]) == before
         assert len(demo.get("/api/batches").json()["batches"]) == 21

@@ -23,7 +23,7 @@ from sapolin.core.quantities.text import THOUSANDS, plain
 from sapolin.exchange.batch_sheet import sheet_csv, sheet_markdown, sheet_pdf
 
 LONG = settings(
-    max_examples=30,
+    max_examples=20,
     # A plan holds too much to be made smaller in a sensible time.
     phases=(Phase.explicit, Phase.reuse, Phase.generate),
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
