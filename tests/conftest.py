@@ -32,6 +32,12 @@ def pytest_collection_finish() -> None:
     gc.set_threshold(20_000, 20, 50)
 
 
+@pytest.fixture(scope="session", autouse=True)
+def _one_demo_for_all_workers(tmp_path_factory: pytest.TempPathFactory) -> None:
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        os.environ["SAPOLIN_SHARED_COPIES"] = str(tmp_path_factory.getbasetemp().parent)
+
+
 FormulaMaker = Callable[..., Formula]
 
 

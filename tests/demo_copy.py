@@ -2,6 +2,8 @@
 three."""
 
 import atexit
+import fcntl
+import os
 import shutil
 from datetime import UTC, datetime
 from functools import cache
@@ -16,13 +18,20 @@ __all__ = ["put_demo", "put_empty"]
 
 STALE_SECONDS = 3600.0
 """Its days are told from the moment it was filled: one that is older, or of another day, is filled anew."""
-_filled: tuple[datetime, Path] | None = None
+SHARED = "SAPOLIN_SHARED_COPIES"
+"""Names the directory of the demo world where several processes have one: the first that needs it fills it for all."""
+
+
+@cache
+def _own_directory() -> Path:
+    directory = Path(mkdtemp(prefix="sapolin-copies-"))
+    atexit.register(shutil.rmtree, directory, ignore_errors=True)
+    return directory
 
 
 @cache
 def _empty() -> Path:
-    file = Path(mkdtemp(prefix="sapolin-empty-")) / "sapolin.db"
-    atexit.register(shutil.rmtree, file.parent, ignore_errors=True)
+    file = _own_directory() / "sapolin.db"
     open_stores(file).close()
     return file
 
@@ -32,18 +41,31 @@ def put_empty(file: Path) -> None:
     shutil.copy(_empty(), file)
 
 
+def _is_fresh(template: Path) -> bool:
+    if not template.exists():
+        return False
+    filled, now = datetime.fromtimestamp(template.stat().st_mtime, UTC), datetime.now(UTC)
+    return filled.date() == now.date() and (now - filled).total_seconds() < STALE_SECONDS
+
+
+def _fill(template: Path) -> None:
+    begun = datetime.now(UTC).timestamp()
+    filling = template.with_suffix(".filling")
+    filling.unlink(missing_ok=True)
+    stores = open_stores(filling)
+    world.fill(stores)
+    forget_old_summaries(stores)
+    sum_up(stores)
+    stores.close()
+    os.utime(filling, (begun, begun))
+    os.replace(filling, template)
+
+
 def put_demo(file: Path) -> None:
     """Put a database with the demo world at `file`, as a start leaves it once all is summed up."""
-    global _filled
-    now = datetime.now(UTC)
-    if _filled is None or now.date() != _filled[0].date() or (now - _filled[0]).total_seconds() > STALE_SECONDS:
-        directory = Path(mkdtemp(prefix="sapolin-demo-"))
-        atexit.register(shutil.rmtree, directory, ignore_errors=True)
-        template = directory / "demo.db"
-        stores = open_stores(template)
-        world.fill(stores)
-        forget_old_summaries(stores)
-        sum_up(stores)
-        stores.close()
-        _filled = now, template
-    shutil.copy(_filled[1], file)
+    template = Path(os.environ.get(SHARED) or _own_directory()) / "demo.template"
+    with open(template.with_suffix(".lock"), "w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not _is_fresh(template):
+            _fill(template)
+        shutil.copy(template, file)

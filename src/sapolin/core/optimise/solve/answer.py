@@ -27,7 +27,14 @@ from sapolin.core.optimise.solve.branch import (
     linear_value,
 )
 from sapolin.core.optimise.solve.conflict import smallest_conflict, would_give
-from sapolin.core.optimise.solve.model import BlendModel, Surroundings, blend_model, feature_of, without_likings
+from sapolin.core.optimise.solve.model import (
+    BlendModel,
+    Floats,
+    Surroundings,
+    blend_model,
+    feature_of,
+    without_likings,
+)
 from sapolin.core.optimise.solve.question import (
     SolveQuestion,
     Target,
@@ -254,11 +261,16 @@ def answer_solve(
     def watch(what: str, seconds: float) -> Callable[[Progress], Verdict]:
         start = 0.0 if clock is None else clock()
         seconds = min(seconds, left())
+        shares: Floats | None = None
+        best: Formula | None = None
 
         def verdict(progress: Progress) -> Verdict:
-            best = None if progress.shares is None else formula_of(case, progress.shares)
-            if report is not None and not report(what, best, progress.value, progress.bound):
-                return "stop"
+            nonlocal shares, best
+            if report is not None:
+                if progress.shares is not None and progress.shares is not shares:
+                    shares, best = progress.shares, formula_of(case, progress.shares)
+                if not report(what, best, progress.value, progress.bound):
+                    return "stop"
             return "enough" if clock is not None and clock() - start > seconds else "on"
 
         return verdict

@@ -129,7 +129,7 @@ class _Program:
         solution = self._solver.getSolution()
         shares, costs = np.asarray(solution.col_value[: self.oils]), np.asarray(solution.col_dual[: self.oils])
         used = 0.0 if settled is None else float(self.model.use_cost[settled].sum())
-        return float(self._solver.getInfo().objective_function_value) + used, shares, costs
+        return float(self._solver.getObjectiveValue()) + used, shares, costs
 
 
 def _finite(value: float) -> float:

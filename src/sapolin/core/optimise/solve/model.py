@@ -108,9 +108,7 @@ class BlendModel:
         values = self.features @ shares
         outside = np.maximum(np.maximum(self.low - values, values - self.high), 0.0)
         outside[outside <= 1e-7] = 0.0
-        with np.errstate(invalid="ignore"):
-            costs = np.where(outside > 0, outside * self.weights, 0.0)
-        return float(costs.sum())
+        return float(np.multiply(outside, self.weights, out=np.zeros_like(outside), where=outside > 0).sum())
 
     def cost(self, shares: Floats) -> float:
         """What is minimised: the miss first; then, far below it, room to the ends of the ranges and what is preferred."""
