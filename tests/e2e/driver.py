@@ -3,6 +3,7 @@
 import json
 import os
 import re
+import socket
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -28,18 +29,36 @@ FLAGS = [
 ]  # fmt: skip
 
 
+PORTS = range(20_000, 30_000)
+"""Below those that the system gives to connections: no connection can stand where a server is to start again."""
+
+
+def free_port() -> int:
+    """One that nobody listens on, the same for walk after walk: what a browser has compiled it keeps for its address."""
+    worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
+    for port in PORTS[100 * worker :]:
+        with socket.socket() as trying:
+            trying.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                trying.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
+    raise AssertionError("no port is free")
+
+
 class Server:
-    """A running `sapolin serve` on a free port, in a process of its own."""
+    """A running `sapolin serve` in a process of its own, always on the port that was free when it was made."""
 
     def __init__(self, data: Path, *, demo: bool = True) -> None:
         self._data = data
         self._demo = demo
-        self._port = 0
+        self._port = free_port()
         self._process: ForkServerProcess | None = None
         self.url = ""
 
     def start(self) -> None:
-        """Start, on the port of the last start if there was one, and wait until it answers."""
+        """Start, and wait until it answers."""
         self._printed, printed = FORKS.Pipe(duplex=False)  # Held open for as long as the server may print.
         self._process = FORKS.Process(
             target=serve_printing, args=(self._port, self._data, self._demo, printed), daemon=True
@@ -48,9 +67,9 @@ class Server:
         printed.close()
         with os.fdopen(os.dup(self._printed.fileno()), encoding="utf-8") as lines:
             first_line = lines.readline()
-        address = re.search(r"http://127\.0\.0\.1:(\d+)/", first_line)
+        address = re.search(r"http://127\.0\.0\.1:\d+/", first_line)
         assert address, f"unexpected start: {first_line!r}"
-        self.url, self._port = address.group(), int(address.group(1))
+        self.url = address.group()
 
     def memory_bytes(self) -> int:
         """What the process holds in memory, with what it shares with others."""
