@@ -61,14 +61,12 @@ def changed_documents(count: int) -> bool:
 
 
 def kills(count: int) -> bool:
-    """The process is killed at random moments while it records; nothing acknowledged may be lost."""
+    """The process is killed at random moments of a first start, a migration, a record; nothing acknowledged may be lost."""
     command = [sys.executable, "-m", "pytest", "-q", "tests/store/test_whole_database.py", "-k", "at_any_moment"]
     run = subprocess.run(
         command, cwd=ROOT, env=os.environ | {"SAPOLIN_MOMENTS": str(count)}, capture_output=True, text=True
     )
-    said(
-        "kills", f"{count} while recording, besides first starts and migrations: {run.stdout.strip().splitlines()[-1]}"
-    )
+    said("kills", f"{count} first starts, as many migrations and records: {run.stdout.strip().splitlines()[-1]}")
     return run.returncode == 0
 
 
