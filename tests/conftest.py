@@ -35,6 +35,7 @@ def pytest_collection_finish() -> None:
 @pytest.fixture(scope="session", autouse=True)
 def _one_demo_for_all_workers(tmp_path_factory: pytest.TempPathFactory) -> None:
     if "PYTEST_XDIST_WORKER" in os.environ:
+        # Read by `demo_copy`, which is not imported here: tests of the core alone need no database.
         os.environ["SAPOLIN_SHARED_COPIES"] = str(tmp_path_factory.getbasetemp().parent)
 
 

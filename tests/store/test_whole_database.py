@@ -37,7 +37,7 @@ from sapolin.store.database import (
     newest_format,
     open_database,
     upgrade_to,
-)  # fmt: skip
+)
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.reading import UnreadableError
 from sapolin.store.stores import open_stores

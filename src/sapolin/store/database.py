@@ -33,6 +33,8 @@ __all__ = [
     "write_alone",
 ]
 
+_MIGRATIONS = Path(__file__).parent / "migrations"
+
 
 class DatabaseFaultError(Exception):
     """The database cannot be used; the message is one sentence for the maker, with the remedy."""
@@ -63,9 +65,6 @@ def _set_pragmas(connection: Any, _record: Any) -> None:
     for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "busy_timeout=5000"):
         cursor.execute(f"PRAGMA {pragma}")
     cursor.close()
-
-
-_MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 @contextmanager
