@@ -170,6 +170,9 @@ def test_pastes_are_mixed_to_order(client):
     assert answer["misses"] == {}
     assert sum(one["share_percent"] for one in answer["shares"]) == pytest.approx(100.0)
     assert {one["batch_id"] for one in answer["shares"]} == {olive.id, coconut.id}
+    # With one in the plan there is nothing to choose from: all there are may be taken.
+    from_one = client.post("/api/preparations/mix", json={"plan": dilution(olive)}).json()
+    assert from_one["shares"] == answer["shares"]
     greedy = dilution(olive, coconut, bottles=500)
     assert refused(client.post("/api/preparations/mix", json={"plan": greedy})) == "pastes_run_short"
 
@@ -231,3 +234,26 @@ def test_demo_has_pastes_to_dilute_and_two_plans(demo):
         run = demo.get(f"/api/preparations/{entry['record']['id']}/run").json()
         assert not any(one["stops"] for one in run["prepared"]["diagnostics"])
     assert {entry["record"]["plan"]["kind"] for entry in entries} == {"dilution", "master_lye"}
+
+
+def test_what_can_be_prepared_begins_with_the_paste_there_is_and_can_be_kept(client):
+    starts = client.get("/api/preparations/starts").json()
+    assert [one["kind"] for one in starts] == ["dilution", "rebatch", "master_lye", "master_blend"]
+    assert starts[0]["plan"]["pastes"] == []
+    paste = made_paste(client, olive_refined=1000)
+    for start in client.get("/api/preparations/starts").json():
+        kept = client.post("/api/preparations", json=start["plan"]).json()
+        assert kept["plan"] == start["plan"]
+    begun = {one["noun"]: one["record"]["plan"] for one in client.get("/api/preparations").json()}
+    assert set(begun) == {"liquid soap", "rebatch", "master lye", "master blend"}
+    assert [line["batch_id"] for line in begun["liquid soap"]["pastes"]] == [paste.id]
+
+
+def test_pastes_can_be_mixed_once_there_are_two(client):
+    def mixes_for(plan):
+        return client.post("/api/preparations/report", json={"plan": plan}).json()["mixes_for"]
+
+    olive = made_paste(client, olive_refined=1000)
+    assert mixes_for(dilution(olive)) == []
+    made_paste(client, coconut=1000)
+    assert mixes_for(dilution(olive)) == ["liquid-soap"]

@@ -76,6 +76,18 @@ def test_a_swap_is_answered_in_full(client):
     assert refused.json()["error"]["problems"][0]["code"] == "not_in_blend"
 
 
+def test_a_swap_begins_with_what_the_bar_is_to_do_without_by_the_school_of_the_workshop(client):
+    formula = formula_json({"olive-refined": 60.0, "coconut": 30.0, "lard": 10.0}, free_of=["animal"])
+    assert client.patch("/api/workshop", json={"schools": {"swap_school": "equal_sap"}}).status_code == 200
+    first = client.post("/api/swap/start", json=formula).json()
+    assert (first["outgoing"], first["school"]) == ([{"oil": "lard", "keep_percent": 0.0}], "equal_sap")
+    assert client.post("/api/swap", json=first).json()["candidates"]
+    named = client.post("/api/swap/start", json=formula, params={"out": "coconut"}).json()
+    assert named["outgoing"][0]["oil"] == "coconut"
+    refused = client.post("/api/swap/start", json=formula_json({}))
+    assert (refused.status_code, refused.json()["error"]["problems"][0]["code"]) == (422, "no_oils")
+
+
 def test_trades_over_http(client):
     formula = formula_json({"olive-refined": 60.0, "coconut": 40.0})
     trades = client.post("/api/trades", json=formula).json()

@@ -7,10 +7,11 @@ import pytest
 from sapolin.core.batch.plan import Choices
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.document import Process, WashWater
-from sapolin.core.formula.starting import starting_formula
+from sapolin.core.formula.starting import LyesWithKoh, starting_formula, starting_koh
 from sapolin.core.guide.schools import Schools
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.swap.question import Reason, School, ruled_out
+from sapolin.core.preparations.plan import DilutionPlan, RebatchPlan
 from sapolin.core.quantities.choices import choices
 
 LITERALS = {
@@ -24,6 +25,9 @@ LITERALS = {
     "method": Process.model_fields["method"].annotation,
     "gel": Process.model_fields["gel"].annotation,
     "wash_water": WashWater,
+    "liquid_style": DilutionPlan.model_fields["style"].annotation,
+    "sized_by": DilutionPlan.model_fields["size_by"].annotation,
+    "rebatch_liquid": RebatchPlan.model_fields["liquid"].annotation,
     "indices": Schools.model_fields["indices"].annotation,
 }
 
@@ -57,3 +61,8 @@ def test_a_new_formula_lacks_its_oils_and_its_purity_alone():
 )
 def test_what_a_reason_rules_out(oil, reason, expected):
     assert set(ruled_out(catalogue()[oil], reason)) == expected
+
+
+def test_koh_joins_with_a_tenth_or_takes_the_place_of_all():
+    assert {lyes: starting_koh(lyes).value for lyes in get_args(LyesWithKoh)} == {"both": 10.0, "koh": 100.0}
+    assert starting_koh("koh").purity_percent is None

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from sapolin.core.formula.purposes import TargetRange, purposes
 from sapolin.core.materials.catalogue import catalogue
+from sapolin.core.materials.ingredients import scents
 from sapolin.core.preparations import (
     DilutionPlan,
     MasterBlendPlan,
@@ -24,7 +25,9 @@ from sapolin.core.preparations import (
 )
 from sapolin.core.preparations.dilution import dilute, remaining
 from sapolin.core.preparations.guard import preparation_refusal, soap_passes
+from sapolin.core.preparations.mixing import mix_purposes
 from sapolin.core.preparations.others import blended, usual_liquid_percent
+from sapolin.core.preparations.starting import preparation_starts, starting_liquid_scent, starting_preservative
 from sapolin.core.preparations.thickness import thickness_of
 from sapolin.core.production.events import Captured, Poured, RecordedEvent, SaltStepped, SoapTested, Temperature
 from sapolin.core.production.state import state_of
@@ -297,6 +300,33 @@ class TestTheSaltTest:
             salt_curve(sample, [SaltStep(brine_g=g, seconds=s) for g, s in steps], 100.0)
 
 
+class TestBeginning:
+    def test_a_dilution_begins_with_the_first_paste_as_all_of_its_soap(self):
+        dilution, rebatch, lye, blend = (one.plan for one in preparation_starts([COCONUT, OLIVE]))
+        assert dilution == DilutionPlan.model_validate(
+            {"name": "coconut paste, diluted", "pastes": [{"batch_id": "2", "share_percent": 100}]}
+        )
+        assert rebatch == RebatchPlan(name="Rebatched bars")
+        assert lye == MasterLyePlan(name="Master lye", lye="naoh", purity_percent=None, concentration_percent=50.0)
+        assert blend == MasterBlendPlan(name="Master blend")
+
+    def test_without_a_paste_there_is_none_in_it(self):
+        assert preparation_starts([])[0].plan == DilutionPlan(name="Liquid soap")
+
+    @pytest.mark.parametrize(("letters", "name"), [(111, "D" * 111 + ", diluted"), (112, "D" * 112)])
+    def test_the_name_is_no_longer_than_names_may_be(self, letters, name):
+        long = OLIVE.model_copy(update={"name": "D" * letters})
+        assert preparation_starts([long])[0].plan.name == name
+
+    def test_what_is_added_begins_at_its_usual_rate(self):
+        scent = starting_liquid_scent(scents()["lavender"])
+        assert (scent.scent, scent.percent, scent.limit_percent) == ("lavender", 0.5, None)
+        line = starting_preservative(preservatives()["phenoxyethanol-glycol"])
+        assert (line.preservative, line.rate_percent, line.ph_low, line.ph_high) == (
+            "phenoxyethanol-glycol", 1.5, None, None,
+        )  # fmt: skip
+
+
 class TestMixingPastes:
     WANTED = purposes()["liquid-soap"].target_ranges
 
@@ -332,6 +362,7 @@ class TestMixingPastes:
             TargetRange(quality="conditioning", minimum=95, maximum=99),
         ]
         answer = best_mix([OLIVE, COCONUT], wanted)
+        assert plain(answer.words).endswith("Outside the target range: cleansing and conditioning.")
         for one in wanted:
             points = answer.qualities[one.quality]
             assert answer.misses[one.quality] == pytest.approx(one.minimum - points, abs=1e-6)
@@ -340,6 +371,7 @@ class TestMixingPastes:
     def test_olive_and_coconut_make_a_liquid_soap(self):
         answer = best_mix([OLIVE, COCONUT], self.WANTED)
         assert answer.misses == {}
+        assert plain(answer.words) == "Proven optimal: every target range is met."
         assert sum(one.share_percent for one in answer.shares) == pytest.approx(100.0)
         assert 14 <= answer.qualities["cleansing"] <= 32
 
@@ -363,6 +395,10 @@ class TestMixingPastes:
     def test_a_paste_that_is_not_needed_is_not_named(self):
         mild = [TargetRange(quality="cleansing", minimum=0, maximum=1)]
         assert [(one.batch_id, one.share_percent) for one in best_mix([OLIVE, COCONUT], mild).shares] == [("1", 100.0)]
+
+    def test_two_pastes_are_mixed_to_what_paste_is_made_for(self):
+        assert {one.id for one in mix_purposes([OLIVE, COCONUT])} == {"liquid-soap"}
+        assert mix_purposes([OLIVE]) == ()
 
     def test_without_enough_paste_there_is_no_answer(self):
         for pastes, code in (([], "no_paste"), ([paste("1", "olive-refined", left_g=100.0)], "pastes_run_short")):

@@ -23,7 +23,7 @@ READINGS_PER_SECOND = 10
 MOST_LISTENERS = 20
 
 
-def _devices(request: Request) -> Workbench:
+async def _devices(request: Request) -> Workbench:
     devices = request.app.state.devices
     assert isinstance(devices, Workbench)
     return devices
@@ -63,7 +63,7 @@ def _now(devices: Workbench) -> DeviceReadings:
     )
 
 
-def _rehearsal(devices: Devices) -> Rehearsal:
+async def _rehearsal(devices: Devices) -> Rehearsal:
     if devices.rehearsal is None:
         raise Refusal(409, "not_simulated", "These devices are real. Only simulated ones can be played with.")
     return devices.rehearsal

@@ -72,7 +72,7 @@ class DeviceChange(Model):
     reach: Reach | None = None
 
 
-def _pairing(request: Request) -> Pairing:
+async def _pairing(request: Request) -> Pairing:
     pairing = request.app.state.pairing
     assert isinstance(pairing, Pairing)
     return pairing
@@ -81,7 +81,7 @@ def _pairing(request: Request) -> Pairing:
 PairingOf = Annotated[Pairing, Depends(_pairing)]
 
 
-def _network(request: Request) -> NetworkState | None:
+async def _network(request: Request) -> NetworkState | None:
     state = request.app.state.network
     assert state is None or isinstance(state, NetworkState)
     return state

@@ -14,6 +14,7 @@ from sapolin.core.preparations.dilution import PasteOnHand
 from sapolin.core.preparations.mixing import PasteMixAnswer
 from sapolin.core.preparations.plan import DilutionPlan, Preparation
 from sapolin.core.preparations.preservatives import Preservative, preservatives
+from sapolin.core.preparations.starting import PreparationStart, preparation_starts
 from sapolin.core.production.events import RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.devices.protocol import UnpluggedError
@@ -47,7 +48,7 @@ class MixQuestion(Model):
 
     preparation_id: Annotated[str | None, Field(max_length=32)] = None
     plan: DilutionPlan
-    """Its pastes are those to choose from; none takes all there are."""
+    """Its pastes are those to choose from; fewer than two take all there are."""
     purpose: Annotated[str, Field(max_length=80)] = "liquid-soap"
 
 
@@ -67,6 +68,12 @@ def get_pastes(stores: AllStores) -> tuple[PasteOnHand, ...]:
 def get_preparations(stores: AllStores, archived: bool = False) -> list[PreparationEntry]:
     """Those in use, or those archived, the newest first, with how far each has come."""
     return work.entries(stores, archived=archived)
+
+
+@router.get("/preparations/starts", summary="What can be prepared")
+def get_preparation_starts(stores: AllStores) -> tuple[PreparationStart, ...]:
+    """Each with the plan it begins with: post that plan to begin. A dilution begins with the newest paste there is."""
+    return preparation_starts(work.pastes_on_hand(stores))
 
 
 @router.post("/preparations", summary="Plan a preparation")

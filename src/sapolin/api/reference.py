@@ -12,16 +12,20 @@ from sapolin.api.room import room
 from sapolin.core.bar.qualities import Quality, qualities
 from sapolin.core.batch.plan import ColourLine, ScentLine
 from sapolin.core.batch.starting import starting_colour, starting_scent
-from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, FreeOf, LiquidLine, WaterRule
+from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, FreeOf, Koh, LiquidLine, WaterRule
 from sapolin.core.formula.purposes import Purpose, purposes
-from sapolin.core.formula.starting import USUAL_WATER, starting_additive, starting_liquid
+from sapolin.core.formula.starting import USUAL_WATER, LyesWithKoh, starting_additive, starting_koh, starting_liquid
 from sapolin.core.formula.water import FULL_WATER_PERCENT_OF_OILS
 from sapolin.core.formula.weights import TEST_BATCH_OILS_G
 from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
 from sapolin.core.materials.fatty_acids import ACIDS, Acid
 from sapolin.core.materials.ingredients import Additive, Colorant, Liquid, Scent, additives, colorants, liquids, scents
+from sapolin.core.materials.own import OwnMaterial, starting_materials
 from sapolin.core.optimise.solve.question import TargetFeature, target_features
 from sapolin.core.optimise.swap.question import Reason, ruled_out
+from sapolin.core.preparations.plan import LiquidScent, PreservativeLine
+from sapolin.core.preparations.preservatives import preservatives
+from sapolin.core.preparations.starting import starting_liquid_scent, starting_preservative
 from sapolin.core.quantities.choices import Choice, choices
 from sapolin.core.quantities.coefficients import Coefficient, coefficients
 from sapolin.core.quantities.glossary import GlossaryTerm, glossary
@@ -84,6 +88,13 @@ class Reference(Model):
     starting_additives: dict[str, AdditiveLine]
     starting_scents: dict[str, ScentLine]
     starting_colours: dict[str, ColourLine]
+    starting_liquid_scents: dict[str, LiquidScent]
+    """In diluted soap; so below."""
+    starting_preservatives: dict[str, PreservativeLine]
+    starting_materials: dict[str, OwnMaterial]
+    """By the kind of what is known of it."""
+    starting_koh: dict[LyesWithKoh, Koh]
+    """KOH as it is first chosen: beside NaOH, or alone."""
     usual_water: dict[WaterRule, float]
     """Water to start from, by the way it is said."""
     test_batch_oils_g: float
@@ -139,6 +150,10 @@ def _reference() -> Reference:
         starting_additives={id_: starting_additive(additive) for id_, additive in additives().items()},
         starting_scents={id_: starting_scent(scent) for id_, scent in scents().items()},
         starting_colours={id_: starting_colour(colorant) for id_, colorant in colorants().items()},
+        starting_liquid_scents={id_: starting_liquid_scent(scent) for id_, scent in scents().items()},
+        starting_preservatives={id_: starting_preservative(one) for id_, one in preservatives().items()},
+        starting_materials=starting_materials(),
+        starting_koh={lyes: starting_koh(lyes) for lyes in get_args(LyesWithKoh)},
         usual_water=USUAL_WATER,
         test_batch_oils_g=TEST_BATCH_OILS_G,
     )

@@ -35,7 +35,7 @@ _ONE_AT_A_TIME = Lock()
 PIECE_BYTES = 256_000
 
 
-def _database(request: Request) -> Path:
+async def _database(request: Request) -> Path:
     database = request.app.state.settings.database
     assert isinstance(database, Path)
     return database

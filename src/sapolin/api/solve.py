@@ -30,7 +30,7 @@ __all__ = ["router"]
 router = room("/api", "solve")
 
 
-def _jobs(request: Request) -> Jobs:
+async def _jobs(request: Request) -> Jobs:
     jobs = request.app.state.jobs
     assert isinstance(jobs, Jobs)
     return jobs

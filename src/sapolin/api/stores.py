@@ -1,6 +1,7 @@
-"""What the routers are handed of the stores."""
+"""What the routers are handed of the stores. Handed over in the event loop: a thread is not asked for what is there already."""
 
-from typing import Annotated
+from collections.abc import Awaitable, Callable
+from typing import Annotated, TypeVar
 
 from fastapi import Depends, Request
 
@@ -30,20 +31,32 @@ __all__ = [
 ]
 
 
-def _stores(request: Request) -> Stores:
+_Part = TypeVar("_Part")
+
+
+async def _stores(request: Request) -> Stores:
     stores = request.app.state.stores
     assert isinstance(stores, Stores)
     return stores
 
 
 AllStores = Annotated[Stores, Depends(_stores)]
-Formulas = Annotated[FormulaStore, Depends(lambda stores=Depends(_stores): stores.formulas)]
-Materials = Annotated[MaterialStore, Depends(lambda stores=Depends(_stores): stores.materials)]
-OilNotes = Annotated[OilNoteStore, Depends(lambda stores=Depends(_stores): stores.oil_notes)]
-Prices = Annotated[PriceStore, Depends(lambda stores=Depends(_stores): stores.prices)]
-TargetSets = Annotated[TargetSetStore, Depends(lambda stores=Depends(_stores): stores.target_sets)]
-Moulds = Annotated[MouldStore, Depends(lambda stores=Depends(_stores): stores.moulds)]
-Batches = Annotated[BatchStore, Depends(lambda stores=Depends(_stores): stores.batches)]
-WorkshopKept = Annotated[WorkshopStore, Depends(lambda stores=Depends(_stores): stores.workshop)]
-Cures = Annotated[CureStore, Depends(lambda stores=Depends(_stores): stores.cures)]
-Trays = Annotated[TrayStore, Depends(lambda stores=Depends(_stores): stores.trays)]
+
+
+def _of(part: Callable[[Stores], _Part]) -> Callable[[Stores], Awaitable[_Part]]:
+    async def handed(stores: AllStores) -> _Part:
+        return part(stores)
+
+    return handed
+
+
+Formulas = Annotated[FormulaStore, Depends(_of(lambda stores: stores.formulas))]
+Materials = Annotated[MaterialStore, Depends(_of(lambda stores: stores.materials))]
+OilNotes = Annotated[OilNoteStore, Depends(_of(lambda stores: stores.oil_notes))]
+Prices = Annotated[PriceStore, Depends(_of(lambda stores: stores.prices))]
+TargetSets = Annotated[TargetSetStore, Depends(_of(lambda stores: stores.target_sets))]
+Moulds = Annotated[MouldStore, Depends(_of(lambda stores: stores.moulds))]
+Batches = Annotated[BatchStore, Depends(_of(lambda stores: stores.batches))]
+WorkshopKept = Annotated[WorkshopStore, Depends(_of(lambda stores: stores.workshop))]
+Cures = Annotated[CureStore, Depends(_of(lambda stores: stores.cures))]
+Trays = Annotated[TrayStore, Depends(_of(lambda stores: stores.trays))]

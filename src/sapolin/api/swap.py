@@ -2,16 +2,26 @@
 
 from asyncio import create_task, sleep
 from threading import Event
+from typing import Annotated
 
-from fastapi import Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from sapolin.api.room import room
 from sapolin.api.stores import AllStores
 from sapolin.core.bar.calculation import calculate
 from sapolin.core.formula.document import Formula
+from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.optimise.own_oils import swap_with_notes
-from sapolin.core.optimise.swap import Lever, SwapAnswer, SwapCancelledError, SwapQuestion, answer_swap, levers_of
+from sapolin.core.optimise.swap import (
+    Lever,
+    SwapAnswer,
+    SwapCancelledError,
+    SwapQuestion,
+    answer_swap,
+    first_question,
+    levers_of,
+)
 from sapolin.core.quantities.model import Model
 from sapolin.services.workshop_oils import oil_notes, oil_prices
 
@@ -60,6 +70,16 @@ async def swap(question: SwapQuestion, request: Request, stores: AllStores) -> S
         return Response(status_code=GONE)
     finally:
         watcher.cancel()
+
+
+@router.post("/start", summary="The question to begin with")
+def start_of_a_swap(
+    formula: Formula, stores: AllStores, out: Annotated[str | None, Query(max_length=80)] = None
+) -> SwapQuestion:
+    """What is asked first of a formula: `out` goes, or an oil that the bar is to do without, by the school of the workshop.
+    422 when the blend has no oils.
+    """
+    return first_question(formula, catalogue(), out, stores.workshop.get().schools.swap_school)
 
 
 @router.post("/levers", summary="Levers that are not oils")

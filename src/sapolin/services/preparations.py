@@ -9,9 +9,10 @@ from sapolin.core.materials.fatty_acids import ACIDS
 from sapolin.core.materials.own import with_materials
 from sapolin.core.preparations.dilution import PasteOnHand, remaining
 from sapolin.core.preparations.guard import preparation_refusal, soap_passes
-from sapolin.core.preparations.mixing import PasteMixAnswer, best_mix
+from sapolin.core.preparations.mixing import PasteMixAnswer, best_mix, mix_purposes
 from sapolin.core.preparations.plan import DilutionPlan, Preparation
 from sapolin.core.preparations.prepared import PreparedPreparation, prepare_preparation
+from sapolin.core.preparations.starting import noun_of
 from sapolin.core.preparations.thickness import SaltCurve, SaltStep, salt_curve
 from sapolin.core.production.events import (
     Captured,
@@ -56,6 +57,8 @@ class PreparationEntry(Model):
     """A row of the list of preparations."""
 
     record: PreparationRecord
+    noun: str
+    """What is prepared, in a word or two."""
     status: str
     """planned, making, made or aborted."""
 
@@ -67,6 +70,8 @@ class PreparationReport(Model):
     problems: tuple[Diagnostic, ...]
     pastes: tuple[PasteOnHand, ...]
     """That there are, what other preparations took or will take left out."""
+    mixes_for: tuple[str, ...]
+    """Ids of the purposes to whose target ranges they can be mixed."""
 
 
 class PreparationRun(Model):
@@ -155,18 +160,21 @@ def _prepare(plan: Preparation, pastes: tuple[PasteOnHand, ...], stores: Stores)
 def report(plan: Preparation, stores: Stores, preparation_id: str | None = None) -> PreparationReport:
     """Everything that follows from a plan that is being edited."""
     pastes = pastes_on_hand(stores, preparation_id)
+    mixes_for = tuple(one.id for one in mix_purposes(pastes))
     try:
-        return PreparationReport(prepared=_prepare(plan, pastes, stores), problems=(), pastes=pastes)
+        prepared = _prepare(plan, pastes, stores)
+        return PreparationReport(prepared=prepared, problems=(), pastes=pastes, mixes_for=mixes_for)
     except FormulaError as error:
-        return PreparationReport(prepared=None, problems=tuple(error.problems), pastes=pastes)
+        return PreparationReport(prepared=None, problems=tuple(error.problems), pastes=pastes, mixes_for=mixes_for)
 
 
 def mix_of(plan: DilutionPlan, purpose: str, stores: Stores, preparation_id: str | None = None) -> PasteMixAnswer:
-    """Which pastes come nearest to the target ranges of a purpose, with enough of each for the plan where that is known.
+    """Which pastes come nearest to the target ranges of a purpose, with enough of each for the plan where that is known. They
+    are chosen from those of the plan, or from all there are while it has no two to choose from.
 
     Raises FormulaError when there is no paste, or not enough of it.
     """
-    chosen = {line.batch_id for line in plan.pastes}
+    chosen = {line.batch_id for line in plan.pastes} if len(plan.pastes) > 1 else set()
     pastes = [one for one in pastes_on_hand(stores, preparation_id) if not chosen or one.batch_id in chosen]
     soap_g = None
     if plan.size_by == "bottles" and plan.bottles and plan.bottle_ml and plan.soap_percent:
@@ -182,7 +190,7 @@ def entries(stores: Stores, *, archived: bool = False) -> list[PreparationEntry]
         status = "planned"
         if content is not None:
             status = state_of(stores.preparations.events(record.id), _thawed(content).steps).status
-        found.append(PreparationEntry(record=record, status=status))
+        found.append(PreparationEntry(record=record, noun=noun_of(record.plan.kind), status=status))
     return found
 
 

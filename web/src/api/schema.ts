@@ -581,6 +581,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/swap/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The question to begin with
+         * @description What is asked first of a formula: `out` goes, or an oil that the bar is to do without, by the school of the workshop.
+         *     422 when the blend has no oils.
+         */
+        post: operations["start_of_a_swap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/swap/levers": {
         parameters: {
             query?: never;
@@ -2706,6 +2727,26 @@ export interface paths {
          * @description Kept under the next free code, durable when it answers; it may have gaps.
          */
         post: operations["create_preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What can be prepared
+         * @description Each with the plan it begins with: post that plan to begin. A dilution begins with the newest paste there is.
+         */
+        get: operations["get_preparation_starts"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -9734,7 +9775,7 @@ export interface components {
         MixQuestion: {
             /** Preparation Id */
             preparation_id?: string | null;
-            /** @description Its pastes are those to choose from; none takes all there are. */
+            /** @description Its pastes are those to choose from; fewer than two take all there are. */
             plan: components["schemas"]["DilutionPlan"];
             /**
              * Purpose
@@ -10859,6 +10900,11 @@ export interface components {
             misses: {
                 [key: string]: number;
             };
+            /**
+             * Words
+             * @description How near it comes.
+             */
+            words: (string | (components["schemas"]["Grams"] | components["schemas"]["sapolin__core__quantities__text__Temperature"] | components["schemas"]["TemperatureDifference"] | components["schemas"]["Number"]))[];
         };
         /**
          * PasteMixRequest
@@ -11304,6 +11350,11 @@ export interface components {
         PreparationEntry: {
             record: components["schemas"]["PreparationRecord"];
             /**
+             * Noun
+             * @description What is prepared, in a word or two.
+             */
+            noun: string;
+            /**
              * Status
              * @description planned, making, made or aborted.
              */
@@ -11347,6 +11398,11 @@ export interface components {
              * @description That there are, what other preparations took or will take left out.
              */
             pastes: components["schemas"]["PasteOnHand"][];
+            /**
+             * Mixes For
+             * @description Ids of the purposes to whose target ranges they can be mixed.
+             */
+            mixes_for: string[];
         };
         /**
          * PreparationRun
@@ -11390,6 +11446,26 @@ export interface components {
              * @description The revision it was edited from; 409 when another was kept since.
              */
             revision: number;
+            /** Plan */
+            plan: components["schemas"]["DilutionPlan"] | components["schemas"]["RebatchPlan"] | components["schemas"]["MasterLyePlan"] | components["schemas"]["MasterBlendPlan"];
+        };
+        /**
+         * PreparationStart
+         * @description Something that can be prepared, with the plan it begins with.
+         */
+        PreparationStart: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dilution" | "rebatch" | "master_lye" | "master_blend";
+            /** Title */
+            title: string;
+            /**
+             * About
+             * @description What it is for, in a line.
+             */
+            about: string;
             /** Plan */
             plan: components["schemas"]["DilutionPlan"] | components["schemas"]["RebatchPlan"] | components["schemas"]["MasterLyePlan"] | components["schemas"]["MasterBlendPlan"];
         };
@@ -12188,6 +12264,31 @@ export interface components {
             /** Starting Colours */
             starting_colours: {
                 [key: string]: components["schemas"]["ColourLine"];
+            };
+            /**
+             * Starting Liquid Scents
+             * @description In diluted soap; so below.
+             */
+            starting_liquid_scents: {
+                [key: string]: components["schemas"]["LiquidScent"];
+            };
+            /** Starting Preservatives */
+            starting_preservatives: {
+                [key: string]: components["schemas"]["PreservativeLine"];
+            };
+            /**
+             * Starting Materials
+             * @description By the kind of what is known of it.
+             */
+            starting_materials: {
+                [key: string]: components["schemas"]["OwnMaterial"];
+            };
+            /**
+             * Starting Koh
+             * @description KOH as it is first chosen: beside NaOH, or alone.
+             */
+            starting_koh: {
+                [key: string]: components["schemas"]["Koh"];
             };
             /**
              * Usual Water
@@ -13916,10 +14017,10 @@ export interface components {
             chance_lye_heavy_percent: number;
             /**
              * Low Together Percent
-             * @description The low end if all lots are off to the same side at once, as from one supplier in one season.
-             * @default 0
+             * @description The low end if all lots are off to the same side at once, as from one supplier in one season; null in a batch that was
+             *     frozen before this was calculated.
              */
-            low_together_percent: number;
+            low_together_percent?: number | null;
             /**
              * Contributors
              * @description The largest first.
@@ -16988,6 +17089,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwapAnswer"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    start_of_a_swap: {
+        parameters: {
+            query?: {
+                out?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Formula"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwapQuestion"];
                 };
             };
             /** @description What is wrong, where, and what to do. */
@@ -20787,6 +20923,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreparationRecord"];
+                };
+            };
+            /** @description What is wrong, where, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    get_preparation_starts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationStart"][];
                 };
             };
             /** @description What is wrong, where, and what to do. */

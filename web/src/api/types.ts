@@ -146,6 +146,5 @@ export type DilutionPlan = Schemas['DilutionPlan'];
 export type RebatchPlan = Schemas['RebatchPlan'];
 export type MasterLyePlan = Schemas['MasterLyePlan'];
 export type MasterBlendPlan = Schemas['MasterBlendPlan'];
-export type Preservative = Schemas['Preservative'];
 export type PasteLine = Schemas['PasteLine'];
 export type Preparation = PreparationRecord['plan'];

@@ -1,6 +1,6 @@
 import { useDraggable } from '@dnd-kit/core';
 import { Combobox } from '@mantine/core';
-import { useEffect, useRef, type RefObject } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useRef, type RefObject } from 'react';
 
 import { useDefinitions, useOilsAndMaterials } from '../api/queries';
 import type { OilSummary } from '../api/types';
@@ -20,19 +20,36 @@ interface AddOilProps {
   onAdded: (index: number) => void;
 }
 
+/** What was typed before the search was drawn. */
+interface Early {
+  text: string;
+  hasFocus: boolean;
+}
+
 /** Add an oil by search (`shea`), with its amount (`shea 5`), or by dragging a result onto the loaf. */
 export function AddOil(props: AddOilProps) {
-  const isAsked = useRef(false);
-  useEffect(() => {
-    const ask = () => (isAsked.current = true);
-    window.addEventListener(FOCUS_ADD_OIL, ask);
-    return () => window.removeEventListener(FOCUS_ADD_OIL, ask);
-  }, []);
+  const early = useRef<Early>({ text: '', hasFocus: false });
   return (
-    <Later height={42} instead={<input className={classes.input} disabled placeholder={usePlaceholder()} />}>
-      <OilSearch {...props} isAsked={isAsked} />
+    <Later height={42} instead={<EarlyField early={early} />}>
+      <OilSearch {...props} early={early} />
     </Later>
   );
+}
+
+/** Stands where the search will be; what is typed into it goes on there. */
+function EarlyField({ early }: { early: RefObject<Early> }) {
+  const leaveBehind = useCallback(
+    (input: HTMLInputElement) => {
+      const focus = () => input.focus();
+      window.addEventListener(FOCUS_ADD_OIL, focus);
+      return () => {
+        window.removeEventListener(FOCUS_ADD_OIL, focus);
+        early.current = { text: input.value, hasFocus: document.activeElement === input };
+      };
+    },
+    [early],
+  );
+  return <input ref={leaveBehind} className={classes.input} placeholder={usePlaceholder()} aria-label="Add an oil" />;
 }
 
 function usePlaceholder(): string {
@@ -41,8 +58,7 @@ function usePlaceholder(): string {
   return basisOf(draft.formula.blend) !== 'weight_g' ? 'Add an oil: shea 5' : `Add an oil: shea 50 ${weightUnit.id}`;
 }
 
-/** `isAsked`: whether it was asked for before it was there. */
-function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<boolean> }) {
+function OilSearch({ onAdded, early }: AddOilProps & { early: RefObject<Early> }) {
   const { draft } = useBench();
   const oils = useOilsAndMaterials();
   const definitionsOf = useDefinitions();
@@ -53,12 +69,11 @@ function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<bool
 
   useEffect(() => {
     const focus = () => input.current?.focus();
-    if (isAsked.current) focus();
     window.addEventListener(FOCUS_ADD_OIL, focus);
     return () => window.removeEventListener(FOCUS_ADD_OIL, focus);
-  }, [isAsked]);
+  }, []);
 
-  const { words, found, combobox, onOptionSubmit, field } = useNamedSearch(oils, (oilId, amount) => {
+  const { words, found, combobox, onOptionSubmit, type, field } = useNamedSearch(oils, (oilId, amount) => {
     const present = blend.lines.findIndex((line) => line.oil === oilId);
     if (present >= 0) {
       onAdded(present);
@@ -70,6 +85,15 @@ function OilSearch({ onAdded, isAsked }: AddOilProps & { isAsked: RefObject<bool
     // With its amount the entry is whole: the next one can be typed at once.
     if (value === null) onAdded(blend.lines.length);
   });
+
+  useLayoutEffect(() => {
+    const { text, hasFocus } = early.current;
+    early.current = { text: '', hasFocus: false };
+    if (hasFocus) input.current?.focus();
+    if (text !== '') type(text);
+    // Once, when it takes the place of the early field.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
 
   return (
     <Combobox store={combobox} onOptionSubmit={onOptionSubmit} position="bottom-start" width={420} shadow="md" keepMounted={false}>

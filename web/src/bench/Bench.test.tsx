@@ -160,7 +160,7 @@ describe('the blend', () => {
     expect(Number(share('olive-refined').value)).toBe(first);
   });
 
-  it('is ready for an oil that was asked for before the search was there', async () => {
+  it('takes on what was typed before the search for oils was there', async () => {
     const waiting: (() => void)[] = [];
     // jsdom knows no idle moments, so that everything is drawn at once.
     Object.assign(window, { requestIdleCallback: (draw: () => void) => waiting.push(draw), cancelIdleCallback: () => undefined });
@@ -168,9 +168,12 @@ describe('the blend', () => {
     const { user } = await show(<Bench />, { at: `/formulas/${record.id}`, route: '/formulas/:formulaId' });
     await screen.findByTestId('amount-castor');
     expect(screen.queryByTestId('add-oil')).toBeNull();
-    await user.keyboard('a');
+    await user.keyboard('acocoa butter 4');
     act(() => waiting.splice(0).forEach((draw) => draw()));
     await waitFor(() => expect(document.activeElement).toBe(screen.getByTestId('add-oil')));
+    expect(field('add-oil').value).toBe('cocoa butter 4');
+    await user.keyboard('{Enter}');
+    expect((await screen.findByTestId<HTMLInputElement>('amount-cocoa')).value).toBe('4.0');
   });
 
   it('takes an oil with its share from the words “shea 5”', async () => {

@@ -88,7 +88,7 @@ function useNear(height: number): { isNear: boolean; place: RefObject<HTMLDivEle
 /** What stands where something is to come. */
 function Space({ height, place, children }: { height: number; place: RefObject<HTMLDivElement | null>; children?: ReactNode }) {
   return (
-    <div ref={place} style={{ minHeight: height }} aria-hidden>
+    <div ref={place} style={{ minHeight: height }} aria-hidden={children === undefined || undefined}>
       {children}
     </div>
   );

@@ -9,6 +9,8 @@ interface NamedSearch<T> {
   combobox: ComboboxStore;
   /** For its `Combobox`. */
   onOptionSubmit: (id: string) => void;
+  /** Put words into the field, as by its keys. */
+  type: (text: string) => void;
   /** For its `input`. */
   field: {
     value: string;
@@ -33,6 +35,10 @@ export function useNamedSearch<T extends Findable>(entries: readonly T[], onPick
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [words]);
 
+  const type = (typed: string) => {
+    setText(typed);
+    combobox.openDropdown();
+  };
   const pick = (id: string, amountTyped: string) => {
     setText('');
     combobox.closeDropdown();
@@ -44,12 +50,10 @@ export function useNamedSearch<T extends Findable>(entries: readonly T[], onPick
     found: matching(entries, words),
     combobox,
     onOptionSubmit: (id) => pick(id, amount),
+    type,
     field: {
       value: text,
-      onChange: (event) => {
-        setText(event.currentTarget.value);
-        combobox.openDropdown();
-      },
+      onChange: (event) => type(event.currentTarget.value),
       onFocus: () => combobox.openDropdown(),
       onClick: () => combobox.openDropdown(),
       onBlur: () => combobox.closeDropdown(),

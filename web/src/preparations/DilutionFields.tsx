@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
-import type { DilutionPlan, Preparation } from '../api/types';
+import type { DilutionPlan, Preparation, Text } from '../api/types';
 import { useReference } from '../api/queries';
 import { useTellFailure } from '../app/showFailure';
 import buttons from '../design/buttons.module.css';
@@ -11,48 +11,35 @@ import { Panel } from '../design/Panel';
 import { PickOne } from '../design/PickOne';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
+import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
-import { Amount, NameField, WeightAmount } from './fields';
+import { Amount, NameField, numberTyped, optionsOf, WeightAmount } from './fields';
 import classes from './Preparations.module.css';
 import { usePreparation } from './usePreparation';
-
-const STYLES = [
-  { value: 'pump', label: 'from a pump' },
-  { value: 'foamer', label: 'from a foaming pump' },
-  { value: 'thick', label: 'thick, to be squeezed' },
-] as const;
-const SIZES = [
-  { value: 'bottles', label: 'a number of bottles' },
-  { value: 'paste_g', label: 'the paste there is' },
-] as const;
-const WATERS = [
-  { value: 'soft', label: 'soft' },
-  { value: 'medium', label: 'medium' },
-  { value: 'hard', label: 'hard' },
-] as const;
 
 const of = (change: (plan: DilutionPlan) => DilutionPlan) => (plan: Preparation) => change(plan as DilutionPlan);
 
 /** Pastes, how much soap, bottles, what preserves it and what scents it. */
 export function DilutionFields({ plan }: { plan: DilutionPlan }) {
   const { draft } = usePreparation();
+  const { choices } = useReference();
   return (
     <>
       <Panel title="Bottles">
         <div className={classes.fields}>
           <NameField label="Called" />
-          <SelectField showLabel label="Used" value={plan.style} options={STYLES} onChange={(style) => draft.edit(of((now) => ({ ...now, style })))} />
+          <SelectField showLabel label="Used" value={plan.style} options={optionsOf<DilutionPlan['style']>(choices.liquid_style)} onChange={(style) => draft.edit(of((now) => ({ ...now, style })))} />
           <Amount<DilutionPlan> label="Soap in it" field="soap_percent" value={plan.soap_percent} unit="%" step={1} change={(now, soap_percent) => ({ ...now, soap_percent })} placeholder="15–35" />
         </div>
         <div className={classes.fields}>
-          <SelectField showLabel label="Sized by" value={plan.size_by} options={SIZES} onChange={(size_by) => draft.edit(of((now) => ({ ...now, size_by })))} testId="size-by" />
+          <SelectField showLabel label="Sized by" value={plan.size_by} options={optionsOf<DilutionPlan['size_by']>(choices.sized_by)} onChange={(size_by) => draft.edit(of((now) => ({ ...now, size_by })))} testId="size-by" />
           {plan.size_by === 'bottles' ? (
             <Amount<DilutionPlan> label="Bottles" field="bottles" value={plan.bottles} step={1} change={(now, bottles) => ({ ...now, bottles })} />
           ) : (
             <WeightAmount<DilutionPlan> label="Paste" field="paste_g" value={plan.paste_g} change={(now, paste_g) => ({ ...now, paste_g })} />
           )}
           <Amount<DilutionPlan> label="A bottle takes" field="bottle_ml" value={plan.bottle_ml} unit="mL" step={10} change={(now, bottle_ml) => ({ ...now, bottle_ml })} />
-          <SelectField showLabel label="Washing water" value={plan.wash_water} options={WATERS} onChange={(wash_water) => draft.edit(of((now) => ({ ...now, wash_water })))} />
+          <SelectField showLabel label="Washing water" value={plan.wash_water} options={optionsOf<DilutionPlan['wash_water']>(choices.wash_water)} onChange={(wash_water) => draft.edit(of((now) => ({ ...now, wash_water })))} />
         </div>
       </Panel>
       <Pastes plan={plan} />
@@ -68,17 +55,15 @@ function Pastes({ plan }: { plan: DilutionPlan }) {
   const { purposes } = useReference();
   const tellFailure = useTellFailure();
   const pastes = report?.pastes ?? [];
-  const [words, setWords] = useState('');
-  const wanted = purposes.filter((one) => one.makes === 'paste' && !one.negative_superfat);
+  const [words, setWords] = useState<Text>([]);
   const mix = async (purpose: string) => {
     try {
-      const answer = await answered(api.POST('/api/preparations/mix', { body: { preparation_id: draft.record.id, plan: (plan.pastes?.length ?? 0) > 1 ? plan : { ...plan, pastes: [] }, purpose } }));
+      const answer = await answered(api.POST('/api/preparations/mix', { body: { preparation_id: draft.record.id, plan, purpose } }));
       draft.edit(of((now) => ({
         ...now,
         pastes: answer.shares.map((one) => ({ batch_id: one.batch_id, share_percent: one.share_percent, soap_percent: now.pastes?.find((line) => line.batch_id === one.batch_id)?.soap_percent ?? null })),
       })));
-      const missed = Object.keys(answer.misses).length;
-      setWords(missed === 0 ? 'Proven optimal: every target range is met.' : `Proven optimal: as near as these pastes come; ${missed} target ${missed === 1 ? 'range is' : 'ranges are'} missed.`);
+      setWords(answer.words);
     } catch (error) {
       tellFailure(error);
     }
@@ -110,18 +95,18 @@ function Pastes({ plan }: { plan: DilutionPlan }) {
           .filter((one) => !plan.pastes?.some((line) => line.batch_id === one.batch_id))
           .map((one) => ({ id: one.batch_id, name: `${one.name}, ${one.code}`, synonyms: [one.code], tag: weights.tell(one.left_g), about: `${formatNumber(one.soap_percent, 0)} % soap` }))}
         onPick={(id, amount) =>
-          draft.edit(of((now) => ({ ...now, pastes: [...(now.pastes ?? []), { batch_id: id, share_percent: Number.parseFloat(amount) || ((now.pastes?.length ?? 0) === 0 ? 100 : null), soap_percent: null }] })))
+          draft.edit(of((now) => ({ ...now, pastes: [...(now.pastes ?? []), { batch_id: id, share_percent: numberTyped(amount) ?? ((now.pastes?.length ?? 0) === 0 ? 100 : null), soap_percent: null }] })))
         }
       />
-      {pastes.length > 1 && (
+      {report && report.mixes_for.length > 0 && (
         <div className={classes.fields}>
-          {wanted.map((one) => (
+          {purposes.filter((one) => report.mixes_for.includes(one.id)).map((one) => (
             <Button key={one.id} onClick={() => void mix(one.id)} data-testid={`mix-${one.id}`}>
               Mix for {one.name.toLowerCase()}
             </Button>
           ))}
           <p role="status" className="muted">
-            {words}
+            <Sentence>{words}</Sentence>
           </p>
         </div>
       )}
@@ -132,6 +117,7 @@ function Pastes({ plan }: { plan: DilutionPlan }) {
 function Preserving({ plan }: { plan: DilutionPlan }) {
   const { draft } = usePreparation();
   const { data: known = [] } = useQuery({ queryKey: ['preservatives'], queryFn: () => answered(api.GET('/api/preservatives')), staleTime: Number.POSITIVE_INFINITY });
+  const { starting_preservatives: starting } = useReference();
   const line = plan.preservative;
   const row = known.find((one) => one.id === line?.preservative);
   const options = [{ value: '', label: 'none' }, ...known.map((one) => ({ value: one.id, label: one.name }))];
@@ -145,10 +131,7 @@ function Preserving({ plan }: { plan: DilutionPlan }) {
           value={line?.preservative ?? ''}
           options={options}
           testId="preservative"
-          onChange={(id) => {
-            const kind = known.find((one) => one.id === id);
-            draft.edit(of((now) => ({ ...now, preservative: kind ? { preservative: id, rate_percent: kind.rate_high_percent, ph_low: null, ph_high: null } : null })));
-          }}
+          onChange={(id) => draft.edit(of((now) => ({ ...now, preservative: starting[id] ?? null })))}
         />
         {line && row && (
           <>
@@ -164,7 +147,7 @@ function Preserving({ plan }: { plan: DilutionPlan }) {
 
 function Scents({ plan }: { plan: DilutionPlan }) {
   const { draft } = usePreparation();
-  const { scents } = useReference();
+  const { scents, starting_liquid_scents } = useReference();
   return (
     <Panel title="Scent and thickness">
       {plan.scents?.map((line, i) => (
@@ -184,7 +167,11 @@ function Scents({ plan }: { plan: DilutionPlan }) {
           label="Add a scent"
           testId="add-liquid-scent"
           choices={scents.filter((one) => !plan.scents?.some((line) => line.scent === one.id)).map((one) => ({ id: one.id, name: one.name, synonyms: [], tag: '', about: one.behaviour.join(', ') }))}
-          onPick={(id, amount) => draft.edit(of((now) => ({ ...now, scents: [...(now.scents ?? []), { scent: id, percent: Number.parseFloat(amount) || 0.5, limit_percent: null }] })))}
+          onPick={(id, amount) => {
+            const line = starting_liquid_scents[id];
+            if (line === undefined) return;
+            draft.edit(of((now) => ({ ...now, scents: [...(now.scents ?? []), { ...line, percent: numberTyped(amount) ?? line.percent }] })));
+          }}
         />
         <Amount<DilutionPlan> label="Brine of 20 %" field="brine_percent" value={plan.brine_percent} unit="%" step={0.5} placeholder="none" change={(now, brine_percent) => ({ ...now, brine_percent })} />
       </div>

@@ -1,4 +1,4 @@
-import { useOils } from '../api/queries';
+import { useOils, useReference } from '../api/queries';
 import type { MasterBlendPlan, MasterLyePlan, Preparation, RebatchPlan } from '../api/types';
 import batch from '../batch/Batch.module.css';
 import buttons from '../design/buttons.module.css';
@@ -7,14 +7,10 @@ import { PickOne } from '../design/PickOne';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useTemperature } from '../design/temperature';
-import { Amount, NameField, WeightAmount } from './fields';
+import { Amount, NameField, numberTyped, optionsOf, WeightAmount } from './fields';
 import classes from './Preparations.module.css';
 import { usePreparation } from './usePreparation';
 
-const LIQUIDS = [
-  { value: 'water', label: 'water' },
-  { value: 'milk', label: 'milk' },
-] as const;
 const LYES = [
   { value: 'naoh', label: 'NaOH' },
   { value: 'koh', label: 'KOH' },
@@ -23,6 +19,7 @@ const LYES = [
 /** Soap to melt again. */
 export function RebatchFields({ plan }: { plan: RebatchPlan }) {
   const { draft } = usePreparation();
+  const { choices } = useReference();
   const set = (patch: Partial<RebatchPlan>) => draft.edit((now: Preparation) => ({ ...now, ...patch }) as Preparation);
   return (
     <Panel title="Soap to melt">
@@ -30,7 +27,7 @@ export function RebatchFields({ plan }: { plan: RebatchPlan }) {
         <NameField label="Called" />
         <WeightAmount<RebatchPlan> label="Soap" field="soap_g" value={plan.soap_g} change={(now, soap_g) => ({ ...now, soap_g })} />
         <Amount<RebatchPlan> label="Poured" field="age_days" value={plan.age_days} unit="days ago" change={(now, age_days) => ({ ...now, age_days })} />
-        <SelectField showLabel label="Liquid" value={plan.liquid} options={LIQUIDS} onChange={(liquid) => set({ liquid })} />
+        <SelectField showLabel label="Liquid" value={plan.liquid} options={optionsOf<RebatchPlan['liquid']>(choices.rebatch_liquid)} onChange={(liquid) => set({ liquid })} />
         <Amount<RebatchPlan> label="Liquid" field="liquid_percent" value={plan.liquid_percent} unit="%" placeholder="by its age" change={(now, liquid_percent) => ({ ...now, liquid_percent })} />
       </div>
       <label className={batch.check}>
@@ -96,7 +93,7 @@ export function BlendFields({ plan }: { plan: MasterBlendPlan }) {
         choices={oils
           .filter((one) => !plan.parts?.some((part) => part.oil === one.id))
           .map((one) => ({ id: one.id, name: one.name, synonyms: one.synonyms, tag: one.hard ? 'hard' : 'soft', about: '' }))}
-        onPick={(id, amount) => edit((now) => ({ ...now, parts: [...(now.parts ?? []), { oil: id, share_percent: Number.parseFloat(amount) || null }] }))}
+        onPick={(id, amount) => edit((now) => ({ ...now, parts: [...(now.parts ?? []), { oil: id, share_percent: numberTyped(amount) }] }))}
       />
     </Panel>
   );

@@ -16,7 +16,6 @@ import { MoreIcon } from '../design/icons';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
 import { useWeights } from '../design/units';
-import { STARTS } from './starts';
 import classes from './Preparations.module.css';
 
 const STATUS: Record<string, string> = { planned: 'planned', making: 'being made', made: 'made', aborted: 'given up' };
@@ -29,15 +28,17 @@ export function PreparationList() {
     refetchOnMount: 'always',
   });
   const pastes = usePastes();
+  const { data: starts } = useQuery(startsQuery);
   const navigate = useNavigate();
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   useDocumentTitle('Paste and other work · Sapolin');
-  const start = async (planFor: (pastes: PasteOnHand[]) => Preparation) => {
+  const start = async (kind: Preparation['kind']) => {
     try {
-      // Asked for anew: pressed at once, the pastes may not be known yet, and a plan would begin without the one there is.
-      const plan = planFor(await client.fetchQuery(pastesQuery));
-      const record = await answered(api.POST('/api/preparations', { body: plan }));
+      // Asked for anew: the pastes may be others by now.
+      const begun = (await client.fetchQuery(startsQuery)).find((one) => one.kind === kind);
+      if (begun === undefined) return;
+      const record = await answered(api.POST('/api/preparations', { body: begun.plan }));
       await client.invalidateQueries({ queryKey: ['preparations'] });
       await navigate(`/preparations/${record.id}`);
     } catch (error) {
@@ -53,9 +54,9 @@ export function PreparationList() {
         </Link>
       </div>
       <ul className={classes.starts}>
-        {STARTS.map((one) => (
+        {starts?.map((one) => (
           <li key={one.kind}>
-            <button type="button" className={classes.start} onClick={() => void start(one.plan)} data-testid={`start-${one.kind}`}>
+            <button type="button" className={classes.start} onClick={() => void start(one.kind)} data-testid={`start-${one.kind}`}>
               <b>{one.title}</b>
               <span>{one.about}</span>
             </button>
@@ -86,10 +87,11 @@ export function PreparationList() {
   );
 }
 
+const startsQuery = queryOptions({ queryKey: ['preparation-starts'], queryFn: () => answered(api.GET('/api/preparations/starts')), staleTime: 0 });
 const pastesQuery = queryOptions({ queryKey: ['pastes'], queryFn: () => answered(api.GET('/api/pastes')), staleTime: 0 });
 
 /** The pastes there are; undefined while they are asked for. */
-export function usePastes(): PasteOnHand[] | undefined {
+function usePastes(): PasteOnHand[] | undefined {
   return useQuery({ ...pastesQuery, refetchOnMount: 'always' }).data;
 }
 
@@ -106,7 +108,7 @@ function PasteRow({ paste }: { paste: PasteOnHand }) {
   );
 }
 
-function EntryRow({ entry: { record, status } }: { entry: PreparationEntry }) {
+function EntryRow({ entry: { record, noun, status } }: { entry: PreparationEntry }) {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const params = { params: { path: { preparation_id: record.id } } };
@@ -145,7 +147,7 @@ function EntryRow({ entry: { record, status } }: { entry: PreparationEntry }) {
     <li className={classes.row} data-testid={`preparation-${record.code}`}>
       <Link to={`/preparations/${record.id}${status === 'planned' ? '' : '/make'}`}>{record.plan.name}</Link>
       <span className={classes.code}>{record.code}</span>
-      <span className="muted">{STARTS.find((one) => one.kind === record.plan.kind)?.noun}</span>
+      <span className="muted">{noun}</span>
       <span className="muted">{STATUS[status] ?? status}</span>
       <MenuButton
         position="bottom-end"

@@ -1,11 +1,13 @@
-import { TextInput } from '@mantine/core';
+import { useState } from 'react';
 
-import type { Preparation } from '../api/types';
+import type { Choice, Preparation } from '../api/types';
 import { NumberField } from '../design/NumberField';
+import boxes from '../design/NumberField.module.css';
 import { formatNumber, parseNumber, parseWeight, type Parsed } from '../design/quantity';
 import { useReference } from '../api/queries';
 import { useSettings } from '../app/settings';
 import { saidOf } from '../design/units';
+import classes from './Preparations.module.css';
 import { usePreparation } from './usePreparation';
 
 interface AmountProps<P extends Preparation> {
@@ -62,20 +64,46 @@ export function WeightAmount<P extends Preparation>(props: Omit<AmountProps<P>, 
   );
 }
 
-/** What it is called. */
+/** What it is called. Emptied, it says what is missing, and goes by its last name until there is a new one. */
 export function NameField({ label }: { label: string }) {
   const { draft } = usePreparation();
+  const [isEmptied, setEmptied] = useState(false);
   return (
-    <TextInput
-      label={label}
-      value={draft.plan.name}
-      maxLength={120}
-      onChange={(event) => {
-        const name = event.currentTarget.value;
-        if (name !== '') draft.edit((now) => ({ ...now, name }), 'name');
-      }}
-      onBlur={draft.closeStep}
-      data-testid="preparation-name"
-    />
+    <label className={`${boxes.field} ${boxes.stacked} ${isEmptied ? boxes.wrong : ''}`}>
+      <span className={boxes.box}>
+        <span className={boxes.label}>{label}</span>
+        <input
+          className={classes.name}
+          value={isEmptied ? '' : draft.plan.name}
+          maxLength={120}
+          onChange={(event) => {
+            const name = event.currentTarget.value;
+            setEmptied(name === '');
+            if (name !== '') draft.edit((now) => ({ ...now, name }), 'name');
+          }}
+          onBlur={() => {
+            setEmptied(false);
+            draft.closeStep();
+          }}
+          data-testid="preparation-name"
+        />
+      </span>
+      {isEmptied && (
+        <span className={boxes.message} role="alert">
+          It needs a name. Until it has a new one it keeps “{draft.plan.name}”.
+        </span>
+      )}
+    </label>
   );
+}
+
+/** What can be chosen, for a SelectField. */
+export function optionsOf<T extends string>(choices: readonly Choice[] | undefined): { value: T; label: string }[] {
+  return (choices ?? []).map(({ value, label }) => ({ value: value as T, label }));
+}
+
+/** The number typed behind a name (`lavender 0,8`); null without one. */
+export function numberTyped(amount: string): number | null {
+  const parsed = parseNumber(amount);
+  return parsed.ok ? parsed.value : null;
 }

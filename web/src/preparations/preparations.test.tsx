@@ -2,22 +2,19 @@ import { screen, waitFor } from '@testing-library/react';
 import { describe, expect, it, vi } from 'vitest';
 
 import { answered, api } from '../api/client';
-import type { PasteOnHand, Preparation, PreparationRecord } from '../api/types';
+import type { Preparation, PreparationRecord } from '../api/types';
 import { remember } from '../testing/made';
-import { tellOtherwise } from '../testing/network';
 import { retype, show } from '../testing/show';
 import { PreparationList } from './PreparationList';
 import { PreparationMake } from './PreparationMake';
 import { PreparationPlan } from './PreparationPlan';
-import { STARTS } from './starts';
 
 /** The stream of the scale, with nothing on it. */
 vi.stubGlobal('EventSource', class { close() {} });
 
 async function kept(kind: Preparation['kind'], changes: object = {}): Promise<PreparationRecord> {
-  const pastes = await answered(api.GET('/api/pastes'));
-  const start = STARTS.find((one) => one.kind === kind);
-  const record = await answered(api.POST('/api/preparations', { body: { ...start?.plan(pastes), ...changes } as Preparation }));
+  const starts = await answered(api.GET('/api/preparations/starts'));
+  const record = await answered(api.POST('/api/preparations', { body: { ...starts.find((one) => one.kind === kind)?.plan, ...changes } as Preparation }));
   remember(`/api/preparations/${record.id}`);
   return record;
 }
@@ -30,7 +27,7 @@ describe('the list', () => {
   it('has the pastes there are, and starts what can be prepared', async () => {
     const { user } = await show(<PreparationList />, { at: '/preparations' });
     expect((await screen.findByText('Coconut dish paste')).closest('li')?.textContent).toContain('% soap');
-    await user.click(screen.getByTestId('start-rebatch'));
+    await user.click(await screen.findByTestId('start-rebatch'));
     const entries = await waitFor(async () => {
       const found = await answered(api.GET('/api/preparations', { params: { query: {} } }));
       expect(found[0]?.record.plan.kind).toBe('rebatch');
@@ -39,11 +36,10 @@ describe('the list', () => {
     remember(`/api/preparations/${entries[0]?.record.id ?? ''}`);
   });
 
-  it('begins with the paste there is, also when it is pressed before the pastes are known', async () => {
+  it('begins with the paste there is', async () => {
     const pastes = await answered(api.GET('/api/pastes'));
-    tellOtherwise<PasteOnHand[]>(({ url }) => url.endsWith('/api/pastes'), (said) => new Promise((tell) => setTimeout(tell, 200, said)));
     const { user } = await show(<PreparationList />, { at: '/preparations' });
-    await user.click(screen.getByTestId('start-dilution'));
+    await user.click(await screen.findByTestId('start-dilution'));
     const begun = await waitFor(async () => {
       const [first] = await answered(api.GET('/api/preparations', { params: { query: {} } }));
       expect(first?.record.plan.kind).toBe('dilution');
@@ -69,6 +65,19 @@ describe('a dilution', () => {
     expect(screen.getByTestId('readiness').textContent).toContain('No preservative');
     await waitFor(async () => expect(await now(record)).toMatchObject({ soap_percent: 20, bottles: 4, bottle_ml: 200 }));
     expect(screen.getByTestId<HTMLButtonElement>('to-make').disabled).toBe(false);
+  });
+
+  it('keeps its last name until it is given a new one', async () => {
+    const record = await kept('dilution', { name: 'Hand soap' });
+    const { user } = await open(record);
+    const name = await screen.findByTestId<HTMLInputElement>('preparation-name');
+    await user.clear(name);
+    expect(name.value).toBe('');
+    expect(screen.getByRole('alert').textContent).toContain('It needs a name');
+    await user.tab();
+    expect([name.value, screen.queryByRole('alert')]).toEqual(['Hand soap', null]);
+    await retype(user, name, 'Bath soap');
+    await waitFor(async () => expect((await now(record)).name).toBe('Bath soap'));
   });
 
   it('is stopped by a preservative that does not work in soap', async () => {

@@ -16,7 +16,6 @@ import { saidOf, useShown } from '../design/units';
 import { ConflictDialog } from '../sync/ConflictDialog';
 import { StayGuard } from '../sync/StayGuard';
 import classes from './MaterialEditor.module.css';
-import { newContent } from './newMaterial';
 
 type Content = OwnMaterial['content'];
 type Kind = Content['kind'];
@@ -52,6 +51,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
   const isChanged = material !== initial || Object.keys(unread).length > 0;
   const shown = useShown();
   const temperature = useTemperature();
+  const { starting_materials: starting } = useReference();
   const [settled] = useDebouncedValue(material, 150);
   const { data: check } = useQuery({
     queryKey: ['material-check', settled],
@@ -153,7 +153,7 @@ export function MaterialEditor({ revision, material: initial, onClose, onKept }:
           label="What is known of it"
           value={material.content.kind}
           options={KINDS}
-          onChange={(kind) => setMaterial({ ...material, content: newContent(kind) })}
+          onChange={(kind) => setMaterial({ ...material, content: starting[kind]?.content ?? material.content })}
           testId="material-kind"
         />
         <ContentFields content={material.content} setContent={setContent} field={field} problems={problems} own={material.id} />

@@ -5,6 +5,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
+import { useReference } from '../api/queries';
 import type { OwnMaterial, ShelfMaterial } from '../api/types';
 import { HatchDefs } from '../design/HatchDefs';
 import { formatNumber } from '../design/quantity';
@@ -12,7 +13,6 @@ import { Swatch } from '../design/Swatch';
 import { useTellFailure } from '../app/showFailure';
 import heads from '../design/heads.module.css';
 import { MaterialEditor } from './MaterialEditor';
-import { newMaterial } from './newMaterial';
 import { StockStages } from './StockStages';
 import { YourOils } from './YourOils';
 import classes from './Shelf.module.css';
@@ -39,6 +39,7 @@ export function Shelf() {
     queryFn: () => answered(api.GET('/api/materials', { params: { query: { deleted: shown === 'archived' } } })),
   });
   const actions = useShelfActions();
+  const firstKind = useReference().starting_materials.certificate;
   useDocumentTitle('Own materials · Sapolin');
 
   return (
@@ -64,7 +65,7 @@ export function Shelf() {
         />
         <Button
           variant="filled"
-          onClick={() => setEditing({ revision: null, material: newMaterial('certificate') })}
+          onClick={() => firstKind && setEditing({ revision: null, material: firstKind })}
           data-testid="new-material"
         >
           New material

@@ -221,7 +221,7 @@ export function Limits({ asked, formula, onChange }: LimitsProps) {
           choices={oils
             .filter((oil) => !asked.limits.some((limit) => limit.oil === oil.id))
             .map((oil) => ({ id: oil.id, name: oil.name, synonyms: oil.synonyms, tag: oil.allergens, about: oil.jobs }))}
-          onPick={(oil) => onChange({ limits: [...asked.limits, { oil, minimum_percent: 5, maximum_percent: 100 }] })}
+          onPick={(oil) => onChange({ limits: [...asked.limits, { oil, minimum_percent: asked.least_share_percent, maximum_percent: 100 }] })}
           testId="limit-oil"
         />
       </div>

@@ -21,14 +21,13 @@ import { useTellFailure } from '../app/showFailure';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
 import { useKeepAsVersion } from '../sync/useKeepAsVersion';
-import { useWorkshop } from '../api/workshop';
 import { Pending } from '../app/Pending';
 import { WithFormula } from '../app/WithFormula';
 import { ExplanationDrawer } from '../design/ExplanationDrawer';
 import { Candidates } from './Candidates';
 import { Jobs } from './Jobs';
 import { Levers } from './Levers';
-import { asking, firstQuestion, inWords, type Asked } from './question';
+import { asking, inWords, type Asked } from './question';
 import classes from './Swap.module.css';
 import { SwapHeader } from './SwapHeader';
 import { YearlySaving } from './YearlySaving';
@@ -36,26 +35,36 @@ import { YearlySaving } from './YearlySaving';
 
 /** Take an oil out of a formula and see, before anything is changed, which replacements there are. */
 export function Swap() {
-  const workshop = useWorkshop();
-  if (workshop === undefined) return <Pending />;
   return (
     <WithFormula>
       {(record) =>
         record.formula.blend.lines.length === 0 ? (
           <Missing title="There is nothing to swap yet" message="Give the formula its oils first, in Design." />
         ) : (
-          <OpenSwap key={`${record.id}-${record.revision}`} record={record} school={workshop.schools.swap_school} />
+          <BegunSwap key={`${record.id}-${record.revision}`} record={record} />
         )
       }
     </WithFormula>
   );
 }
 
-function OpenSwap({ record, school }: { record: FormulaRecord; school: Asked['school'] }) {
+function BegunSwap({ record }: { record: FormulaRecord }) {
   const [params] = useSearchParams();
+  const [out] = useState(() => params.get('out'));
+  const { data: first, error } = useQuery({
+    queryKey: ['swap-start', record.id, record.revision, out],
+    queryFn: () => answered(api.POST('/api/swap/start', { body: record.formula, params: { query: out === null ? {} : { out } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+  if (error !== null) return <Refused error={error} />;
+  return first === undefined ? <Pending /> : <OpenSwap record={record} first={first} />;
+}
+
+function OpenSwap({ record, first }: { record: FormulaRecord; first: Asked }) {
   const oils = useOilsAndMaterials();
   const { free_of: words, test_batch_oils_g: testBatchG } = useReference();
-  const [asked, setAsked] = useState<Asked>(() => ({ ...firstQuestion(record.formula, params.get('out'), oils, words), school }));
+  const [asked, setAsked] = useState<Asked>(first);
   const [chosen, setChosen] = useState(0);
   const [pulled, setPulled] = useState<Formula | null>(null);
   const weights = useWeights();

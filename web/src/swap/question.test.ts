@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 
 import type { Formula, OilSummary, SwapCandidate } from '../api/types';
 import { startingFormula } from '../testing/startingFormula';
-import { asking, firstQuestion, impliedBy, inWords } from './question';
+import { asking, impliedBy, inWords, type Asked } from './question';
 
 function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = []): Formula {
   const lines = Object.entries(shares).map(([oil, value]) => ({
@@ -15,27 +15,13 @@ function blendOf(shares: Record<string, number>, free_of: Formula['free_of'] = [
   return { ...startingFormula(), free_of, blend: { total_oils_g: 1000, lines } };
 }
 
-const outgoing = (formula: Formula, named: string | null) => firstQuestion(formula, named, [], []).outgoing[0]?.oil;
-
-describe('firstQuestion', () => {
-  const blend = { 'olive-refined': 60, coconut: 25, palm: 15 };
-
-  it('takes out the oil that was named', () => {
-    expect(outgoing(blendOf(blend, ['palm']), 'coconut')).toBe('coconut');
-  });
-
-  it('takes out what the formula means to do without, when none is named', () => {
-    expect(outgoing(blendOf(blend, ['palm']), null)).toBe('palm');
-  });
-
-  it('takes the first oil otherwise, also when the named one is not in the blend', () => {
-    expect(outgoing(blendOf(blend), 'lard')).toBe('olive-refined');
-  });
-
-  it('is nobody in an empty blend', () => {
-    expect(outgoing(blendOf({}), null)).toBe('');
-  });
-});
+/** On principle, `out` goes. */
+function taking(out: string, free_of: Asked['free_of'] = []): Asked {
+  return {
+    outgoing: [{ oil: out, keep_percent: 0 }], reason: 'principle', school: 'profile_and_role', at_hand: [], into_target_ranges: true, others: 'locked',
+    within_points: 6, most_replacements: 2, free_of, pool: null, forbidden: [], with_specialties: false, prices: {}, step_percent: 1,
+  };
+}
 
 describe('a swap in words', () => {
   const REASONS = [{ value: 'principle', label: 'on principle', meaning: '' }];
@@ -54,7 +40,7 @@ describe('a swap in words', () => {
   it('names what goes, why, what comes, what moves and what it stays free of', () => {
     const formula = blendOf({ palm: 30, 'own-3': 10 }, ['palm']);
     const asked = {
-      ...firstQuestion(formula, 'palm', [], []),
+      ...taking('palm'),
       outgoing: [
         { oil: 'palm', keep_percent: 0 },
         { oil: 'own-3', keep_percent: 2.5 },
@@ -69,7 +55,7 @@ describe('a swap in words', () => {
   it('says nothing of what did not move', () => {
     const formula = blendOf({ palm: 30 });
     const still = { ...candidate, moved: [] };
-    expect(inWords(still, firstQuestion(formula, 'palm', [], []), formula, oils, REASONS)).toBe(
+    expect(inWords(still, taking('palm'), formula, oils, REASONS)).toBe(
       'palm out (on principle): tallow 22.5, cocoa butter 8.',
     );
   });
@@ -100,16 +86,15 @@ describe('what a reason rules out among what comes in', () => {
     expect(impliedBy(reason, going, oils, words)).toEqual(expected);
   });
 
-  it('is asked for from the first question on, and follows reason and oil', () => {
-    const first = firstQuestion(blendOf({ palm: 30, almond: 10, olive: 60 }), 'palm', oils, words);
-    expect(first.free_of).toEqual(['palm']);
+  it('follows reason and oil', () => {
+    const first = taking('palm', ['palm']);
     expect(asking(first, { reason: 'price' }, oils, words).free_of).toEqual([]);
     const nut = asking(first, { outgoing: [{ oil: 'almond', keep_percent: 0 }], reason: 'allergy' }, oils, words);
     expect(nut.free_of).toEqual(['tree nuts']);
   });
 
   it('never drops what the maker ticked', () => {
-    const first = firstQuestion(blendOf({ palm: 30, olive: 70 }), 'palm', oils, words);
+    const first = taking('palm', ['palm']);
     const ticked = asking(first, { free_of: ['palm', 'soy'] }, oils, words);
     expect(asking(ticked, { reason: 'price' }, oils, words).free_of).toEqual(['soy']);
     const cleared = asking(first, { free_of: [] }, oils, words);
@@ -117,7 +102,7 @@ describe('what a reason rules out among what comes in', () => {
   });
 
   it('does not forbid what is only cut down', () => {
-    const first = firstQuestion(blendOf({ palm: 30, olive: 70 }), 'palm', oils, words);
+    const first = taking('palm', ['palm']);
     expect(asking(first, { outgoing: [{ oil: 'palm', keep_percent: 10 }] }, oils, words).free_of).toEqual([]);
   });
 });

@@ -22,29 +22,6 @@ export function asking(asked: Asked, patch: Partial<Asked>, oils: OilSummary[], 
   return { ...next, free_of: [...new Set([...own, ...implied(next)])] };
 }
 
-/** The question a maker most likely has: the named oil out, or the one they mean to do without, or the largest. */
-export function firstQuestion(formula: Formula, named: string | null, oils: OilSummary[], words: readonly string[]): Asked {
-  const present = formula.blend.lines.map((line) => line.oil);
-  const unwanted = present.find((oil) => formula.free_of.some((word) => oil.startsWith(word)));
-  const out = named !== null && present.includes(named) ? named : (unwanted ?? present[0] ?? '');
-  return {
-    outgoing: [{ oil: out, keep_percent: 0 }],
-    reason: 'principle',
-    school: 'profile_and_role',
-    at_hand: [],
-    into_target_ranges: true,
-    others: 'locked',
-    within_points: 6,
-    most_replacements: 2,
-    free_of: impliedBy('principle', [out], oils, words),
-    pool: null,
-    forbidden: [],
-    with_specialties: false,
-    prices: {},
-    step_percent: 1,
-  };
-}
-
 /** The swap as a note for the version it makes. */
 export function inWords(candidate: SwapCandidate, asked: Asked, formula: Formula, oils: OilSummary[], reasons: Choice[]): string {
   const share = (value: number) => formatNumber(value, 1, 0);

@@ -56,23 +56,27 @@ export function batchOf(id: string): Batch {
     const moved = await progress;
     return movedOn(await run(), moved);
   };
-  const send = (event: RunEvent) =>
-    after(answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: newKey(), after_seq: null, event } })));
+  const added = (event: RunEvent) =>
+    answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: newKey(), after_seq: null, event } }));
+  const send = (event: RunEvent) => after(added(event));
   const tare = (item: string) =>
     after(answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: newKey(), after_seq: null, item, emptied: false, sure: false } })));
   const upTo = async (stepId: string) => {
     let now = await run();
-    if (now.state.status === 'planned') now = await send({ kind: 'started', targets_g: {} });
+    const add = async (event: RunEvent) => {
+      now = movedOn(now, await added(event));
+    };
+    if (now.state.status === 'planned') await add({ kind: 'started', targets_g: {} });
     for (const step of now.prepared.steps) {
       if (step.id === stepId) break;
       if (now.state.done.includes(step.id)) continue;
       if (step.weigh) {
         const weight_g = now.state.targets_g[step.weigh.item] ?? 0;
-        now = await send({ kind: 'captured', item: step.weigh.item, weight_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
+        await add({ kind: 'captured', item: step.weigh.item, weight_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
       }
-      if (step.test) now = await send({ kind: 'tested', test: step.test, outcome: step.outcomes?.[0]?.id ?? '', ph: null, passed: false });
-      if (step.kind === 'pack') now = await send({ kind: 'packed', jars: 1, weight_g: now.prepared.planned.size.batter_g });
-      now = await send({ kind: 'step_done', step: step.id, confirmed: step.checks });
+      if (step.test) await add({ kind: 'tested', test: step.test, outcome: step.outcomes?.[0]?.id ?? '', ph: null, passed: false });
+      if (step.kind === 'pack') await add({ kind: 'packed', jars: 1, weight_g: now.prepared.planned.size.batter_g });
+      await add({ kind: 'step_done', step: step.id, confirmed: step.checks });
     }
     return now;
   };

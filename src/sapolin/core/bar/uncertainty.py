@@ -50,8 +50,9 @@ class SuperfatInterval(Model):
     high_percent: float
     chance_lye_heavy_percent: float
     """Chance that the expected superfat is below 0 with lye of its full purity, %."""
-    low_together_percent: float = 0.0
-    """The low end if all lots are off to the same side at once, as from one supplier in one season."""
+    low_together_percent: float | None = None
+    """The low end if all lots are off to the same side at once, as from one supplier in one season; null in a batch that was
+    frozen before this was calculated."""
     contributors: tuple[Contributor, ...]
     """The largest first."""
 

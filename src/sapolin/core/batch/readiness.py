@@ -16,7 +16,7 @@ from sapolin.core.batch.temperatures import meets_milk, that_scorch
 from sapolin.core.materials.catalogue import Catalogue, catalogue
 from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
 from sapolin.core.materials.own import with_materials
-from sapolin.core.quantities.coefficients import coefficient
+from sapolin.core.quantities.coefficients import coefficient, coefficients
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
 from sapolin.core.quantities.model import given
 from sapolin.core.quantities.text import Temperature, listed, number, percent, plain, template, weight, within_sentence
@@ -28,7 +28,6 @@ OPPOSITE_DEGREES = 110.0
 MANY_PORTIONS = 3
 RIVERS_BELOW_LYE_PERCENT = 30.0
 """Lye weaker than this leaves so much water that titanium dioxide shows streaks where it gels (rule of thumb)."""
-PEAKS_NEED_MM = 8.0
 
 
 def hue_gap_degrees(one: float, other: float) -> float:
@@ -117,10 +116,14 @@ def _moulds(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:
         use.headroom_mm == 0 for use in plan.moulds
     ):
         yield diagnostic("tight_mould", "warning", "moulds", spare=number(spare_ml, 0, "mL"))
+    peaks_need_mm = coefficients()["mould.textured_headroom_mm"].minimum
     if plan.choices.top == "textured" and any(
-        given(use.headroom_mm) < PEAKS_NEED_MM for use in plan.moulds if use.mould.shape.kind in ("loaf", "slab")
+        given(use.headroom_mm) < peaks_need_mm for use in plan.moulds if use.mould.shape.kind in ("loaf", "slab")
     ):
-        yield diagnostic("no_room_for_peaks", "warning", "choices.top")
+        yield diagnostic(
+            "no_room_for_peaks", "warning", "choices.top",
+            least=number(peaks_need_mm, 0, "mm"), usual=number(coefficient("mould.textured_headroom_mm"), 0, "mm"),
+        )  # fmt: skip
 
 
 def _heat(plan: BatchPlan, planned: PlannedBatch) -> Iterator[Diagnostic]:

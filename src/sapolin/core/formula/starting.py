@@ -16,6 +16,7 @@ from sapolin.core.formula.document import (
 )
 from sapolin.core.formula.purposes import Purpose
 from sapolin.core.materials.ingredients import Additive, Liquid
+from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import FiniteNumber, Model
 from sapolin.core.quantities.text import template
 from sapolin.data import read_json
@@ -23,11 +24,13 @@ from sapolin.data import read_json
 __all__ = [
     "USUAL_WATER",
     "Habits",
+    "LyesWithKoh",
     "Starter",
     "formula_for",
     "starters",
     "starting_additive",
     "starting_formula",
+    "starting_koh",
     "starting_liquid",
 ]
 
@@ -105,6 +108,16 @@ def formula_for(purpose: Purpose) -> Formula:
             ),
         }
     )
+
+
+LyesWithKoh = Literal["both", "koh"]
+"""KOH beside NaOH, or alone."""
+
+
+def starting_koh(lyes: LyesWithKoh) -> Koh:
+    """KOH as it is first chosen, beside NaOH or alone; its purity is still to be read from its label."""
+    value = 100.0 if lyes == "koh" else coefficient("koh.joining_percent")
+    return Koh(by="saponification_percent", value=value, purity_percent=None)
 
 
 def starting_additive(additive: Additive) -> AdditiveLine:

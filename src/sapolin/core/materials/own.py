@@ -17,7 +17,7 @@ from sapolin.core.quantities.molar_masses import NAOH_PER_KOH
 from sapolin.core.quantities.text import listed_with_or, number, percent, plain, template, text
 
 __all__ = ["ByProfile", "BySap", "Certificate", "OwnMaterial", "Recipe", "RecipeComponent", "material_problems",
-           "named_materials", "with_materials", "with_sound_materials"]  # fmt: skip
+           "named_materials", "starting_materials", "with_materials", "with_sound_materials"]  # fmt: skip
 
 NAOH_MG_TO_KOH_MG = 1 / NAOH_PER_KOH
 FAT_SAP = (80.0, 400.0)
@@ -94,6 +94,22 @@ class OwnMaterial(Model):
     """Of an oil by profile or by SAP alone; certificates and mixtures take it from what they are made of."""
     vegan: Literal["yes", "no", "maybe"] = "maybe"
     content: Annotated[ByProfile | BySap | Certificate | Recipe, Field(discriminator="kind")]
+
+
+def starting_materials() -> dict[str, OwnMaterial]:
+    """A material of each kind with all that matters still to be entered, by the kind of what is known of it.
+
+    >>> list(starting_materials())
+    ['certificate', 'profile', 'sap', 'recipe']
+    """
+    known = (
+        Certificate(kind="certificate", of="coconut"),
+        ByProfile(kind="profile", acids_percent={}, solid_at_20_c=False),
+        BySap(kind="sap", sap_koh_mg_per_g=None, solid_at_20_c=False),
+        Recipe(kind="recipe", components=()),
+    )
+    name = template("own.new")
+    return {content.kind: OwnMaterial(id="own-new", name=name, content=content) for content in known}
 
 
 def _sap_offers(value: float) -> list[Offer]:

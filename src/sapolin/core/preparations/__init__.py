@@ -5,6 +5,7 @@ from sapolin.core.preparations.mixing import PasteMixAnswer, best_mix
 from sapolin.core.preparations.plan import DilutionPlan, MasterBlendPlan, MasterLyePlan, Preparation, RebatchPlan
 from sapolin.core.preparations.prepared import PreparedPreparation, prepare_preparation
 from sapolin.core.preparations.preservatives import Preservative, preservatives
+from sapolin.core.preparations.starting import PreparationStart, preparation_starts
 from sapolin.core.preparations.thickness import SaltCurve, SaltStep, salt_curve
 
 __all__ = [
@@ -15,12 +16,14 @@ __all__ = [
     "PasteMixAnswer",
     "PasteOnHand",
     "Preparation",
+    "PreparationStart",
     "PreparedPreparation",
     "Preservative",
     "RebatchPlan",
     "SaltCurve",
     "SaltStep",
     "best_mix",
+    "preparation_starts",
     "prepare_preparation",
     "preservatives",
     "salt_curve",

@@ -10,12 +10,13 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from sapolin.core.bar.qualities import qualities
-from sapolin.core.formula.purposes import TargetRange
+from sapolin.core.formula.purposes import Purpose, TargetRange, purposes
 from sapolin.core.preparations.dilution import PasteOnHand
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.text import Text, listed, text
 
-__all__ = ["MixedShare", "PasteMixAnswer", "best_mix"]
+__all__ = ["MixedShare", "PasteMixAnswer", "best_mix", "mix_purposes"]
 
 SMALLEST_SHARE_PERCENT = 0.5
 """A paste that brings less than this is left out: nobody weighs it."""
@@ -37,6 +38,17 @@ class PasteMixAnswer(Model):
     """Points by quality id."""
     misses: dict[str, float]
     """Points outside its range, by quality; empty when every range is met."""
+    words: Text
+    """How near it comes."""
+
+
+def mix_purposes(pastes: Sequence[PasteOnHand]) -> tuple[Purpose, ...]:
+    """To whose target ranges `pastes` can be mixed: those that paste is made for, none while there are no two pastes to mix. A
+    paste that is made with too much lye on purpose is put right before it is mixed with anything.
+    """
+    if len(pastes) < 2:
+        return ()
+    return tuple(one for one in purposes().values() if one.makes == "paste" and not one.negative_superfat)
 
 
 def best_mix(
@@ -87,14 +99,22 @@ def best_mix(
     shares = _rounded(found.x[:count])
     mixed = {name: float(sum(shares[i] * quality.points(pastes[i].acids_percent) for i in range(count)) / 100)
              for name, quality in qualities().items()}  # fmt: skip
+    missed = _misses(wanted, mixed)
     return PasteMixAnswer(
         shares=tuple(
             MixedShare(batch_id=paste.batch_id, share_percent=share)
             for paste, share in zip(pastes, shares, strict=True) if share > 0
         ),
         qualities=mixed,
-        misses=_misses(wanted, mixed),
+        misses=missed,
+        words=_words(missed),
     )  # fmt: skip
+
+
+def _words(misses: Mapping[str, float]) -> Text:
+    if not misses:
+        return text("preparations.mix.met")
+    return text("preparations.mix.missed", qualities=listed([qualities()[one].name.lower() for one in misses]))
 
 
 def _misses(wanted: Sequence[TargetRange], mixed: Mapping[str, float]) -> dict[str, float]:

@@ -7,6 +7,7 @@ from pydantic import Field
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 
 __all__ = [
+    "NAME_MOST",
     "BlendPart",
     "DilutionPlan",
     "LiquidScent",
@@ -18,7 +19,9 @@ __all__ = [
     "RebatchPlan",
 ]
 
-Name = Annotated[str, Field(min_length=1, max_length=120, pattern=r"\S")]
+NAME_MOST = 120
+"""Letters in a name at most."""
+Name = Annotated[str, Field(min_length=1, max_length=NAME_MOST, pattern=r"\S")]
 Notes = Annotated[str, Field(max_length=5000)]
 
 

@@ -40,16 +40,9 @@ function withKoh(formula: Formula, change: (koh: Koh) => Koh): Formula {
   return { ...formula, lye: { ...formula.lye, koh: change(koh) } };
 }
 
-/** The share of a KOH that joins the NaOH, until the maker says otherwise. */
-const FIRST_KOH_SHARE = 10;
-
-function chooseLye(formula: Formula, kind: LyeKind): Formula {
+function chooseLye(formula: Formula, kind: LyeKind, starting: Record<string, Koh>): Formula {
   if (kind === 'naoh') return { ...formula, lye: { ...formula.lye, koh: null } };
-  return withKoh(formula, (koh) => ({
-    ...koh,
-    by: 'saponification_percent',
-    value: kind === 'koh' ? 100 : FIRST_KOH_SHARE,
-  }));
+  return withKoh(formula, (koh) => ({ ...koh, ...starting[kind], purity_percent: koh.purity_percent }));
 }
 
 /** Which lye, how pure, how much oil it leaves, and the water in whichever of four ways. */
@@ -57,7 +50,7 @@ export function LyeTab() {
   const { draft, live } = useBench();
   const { formula } = draft;
   const kind = kindOf(formula);
-  const { purposes } = useReference();
+  const { purposes, starting_koh: startingKoh } = useReference();
   const makesPaste = purposes.find((purpose) => purpose.id === formula.purpose)?.makes === 'paste';
   return (
     <>
@@ -67,7 +60,7 @@ export function LyeTab() {
           label="Lye"
           value={kind}
           options={LYE_KINDS}
-          onChange={(next) => draft.edit((now) => chooseLye(now, next))}
+          onChange={(next) => draft.edit((now) => chooseLye(now, next, startingKoh))}
           testId="lye-kind"
         />
         <SetNumber

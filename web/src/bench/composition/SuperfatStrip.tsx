@@ -15,7 +15,7 @@ export function SuperfatStrip({ isStale }: { isStale: boolean }) {
   const to = Math.max(9, high + 1, lye.superfat_total_percent + 1);
   const crosses = low < 0;
   const span = `${formatNumber(low, 1)} to ${formatNumber(high, 1)} %`;
-  const words = crosses ? 'It reaches below zero.' : `If all lots are off at once: from ${formatNumber(together, 1)} %.`;
+  const words = crosses ? 'It reaches below zero.' : together != null && `If all lots are off at once: from ${formatNumber(together, 1)} %.`;
 
   return (
     <button

@@ -150,7 +150,7 @@ def _interval(desk: Desk) -> Explanation:
         assumes=(
             text("explanation.interval.spread"),
             text("explanation.interval.purity"),
-            text("explanation.interval.together", low=percent(interval.low_together_percent, 1)),
+            text("explanation.interval.together", low=percent(given(interval.low_together_percent), 1)),
         ),
         certainty="interval", cites=("craft",),
     )  # fmt: skip

@@ -6,7 +6,7 @@ replacements, :mod:`answer` lays them out with their words.
 
 from sapolin.core.optimise.swap.answer import SwapAnswer, SwapCandidate, answer_swap
 from sapolin.core.optimise.swap.levers import Lever, levers_of
-from sapolin.core.optimise.swap.question import Outgoing, SwapQuestion
+from sapolin.core.optimise.swap.question import Outgoing, SwapQuestion, first_question
 from sapolin.core.optimise.swap.search import SwapCancelledError
 
 __all__ = [
@@ -17,5 +17,6 @@ __all__ = [
     "SwapCandidate",
     "SwapQuestion",
     "answer_swap",
+    "first_question",
     "levers_of",
 ]

@@ -9,14 +9,15 @@ from pydantic import Field
 from sapolin.core.formula.blend import one_line_each
 from sapolin.core.formula.document import Formula, FreeOf
 from sapolin.core.materials.catalogue import Catalogue, Oil
+from sapolin.core.materials.own import with_sound_materials
 from sapolin.core.materials.usual_shares import variants
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import percent
 from sapolin.data import read_json
 
-__all__ = ["Outgoing", "Reason", "School", "SwapQuestion", "allowed_oils", "check_question", "is_free_of",
-           "ruled_out", "specialties"]  # fmt: skip
+__all__ = ["Outgoing", "Reason", "School", "SwapQuestion", "allowed_oils", "check_question", "first_question",
+           "is_free_of", "ruled_out", "specialties"]  # fmt: skip
 
 School = Literal["profile_and_role", "profile", "role", "equal_sap"]
 Reason = Literal["principle", "allergy", "vegan", "out_of_stock", "price", "trace", "shelf_life"]
@@ -91,6 +92,26 @@ def ruled_out(oil: Oil, reason: Reason) -> tuple[FreeOf, ...]:
         return reason == "allergy" and word in oil.allergen_groups
 
     return tuple(word for word in get_args(FreeOf) if is_meant(word))
+
+
+def first_question(
+    formula: Formula, base: Catalogue, named: str | None = None, school: School = "profile_and_role"
+) -> SwapQuestion:
+    """The question that a maker most likely has about `formula`: on principle, the oil that is `named` goes, or the first that
+    is not surely free of what the bar is to do without, or the first of all.
+
+    Raises FormulaError when there is no oil to take out.
+    """
+    oils = with_sound_materials(base, formula.materials)
+    present = [line.oil for line in formula.blend.lines]
+    if not present:
+        raise FormulaError([stopping("no_oils", "blend.lines", is_open=True)])
+    unwanted = (
+        oil for oil in present if oil in oils and not all(is_free_of(oils[oil], word) for word in formula.free_of)
+    )
+    out = named if named is not None and named in present else next(unwanted, present[0])
+    free_of = ruled_out(oils[out], "principle") if out in oils else ()
+    return SwapQuestion(formula=formula, outgoing=(Outgoing(oil=out),), school=school, free_of=free_of)
 
 
 def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
