@@ -1,20 +1,17 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 
 import { answered, api } from '../api/client';
 import type { Schools } from '../api/types';
-import { changeWorkshop, useWorkshop } from '../api/workshop';
+import { useWorkshopChange, useWorkshopSoon } from '../api/workshop';
 import { Panel } from '../design/Panel';
 import classes from './Schools.module.css';
 
 /** Where makers differ: what each says, what is usual here and why; what is chosen is what new work begins with. */
 export function SchoolChoices() {
   const { data: questions } = useQuery({ queryKey: ['schools'], queryFn: () => answered(api.GET('/api/guide/schools')), staleTime: Number.POSITIVE_INFINITY });
-  const workshop = useWorkshop();
-  const client = useQueryClient();
-  const change = useMutation({
-    scope: { id: 'workshop' },
-    mutationFn: (one: Partial<Schools>) => changeWorkshop(client, (known) => ({ schools: { ...known.schools, ...one } })),
-  });
+  const workshop = useWorkshopSoon();
+  const change = useWorkshopChange();
+  const choose = (one: Partial<Schools>) => change.mutate((known) => ({ schools: { ...known.schools, ...one } }));
   if (questions === undefined || workshop === undefined) return null;
   const { schools } = workshop;
   return (
@@ -28,7 +25,7 @@ export function SchoolChoices() {
                 type="radio"
                 name={question.id}
                 checked={schools[question.id as keyof Schools] === option.value}
-                onChange={() => change.mutate({ [question.id]: option.value })}
+                onChange={() => choose({ [question.id]: option.value })}
               />
               <span>
                 <b>{option.label}</b>

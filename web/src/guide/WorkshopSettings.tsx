@@ -1,11 +1,10 @@
 import { Button, SegmentedControl, Switch, TextInput } from '@mantine/core';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { ApiFailure } from '../api/client';
 import { useReference } from '../api/queries';
-import type { Workshop, WorkshopChange } from '../api/types';
-import { changeWorkshop, useWorkshop } from '../api/workshop';
+import type { Workshop } from '../api/types';
+import { useWorkshopChange, useWorkshopSoon, type ChangeOfWorkshop } from '../api/workshop';
 import { useSettings } from '../app/settings';
 import buttons from '../design/buttons.module.css';
 import { NumberField } from '../design/NumberField';
@@ -14,6 +13,11 @@ import { SelectField } from '../design/SelectField';
 import { Sentence } from '../design/Sentence';
 import { saidOf, useWeights } from '../design/units';
 import classes from './WorkshopSettings.module.css';
+
+type Habits = Workshop['habits'];
+type Tub = NonNullable<Workshop['tubs']>[number];
+
+const isSame = (one: Tub, other: Tub) => one.name === other.name && one.lye === other.lye && one.purity_percent === other.purity_percent;
 
 const LYES = [
   { value: 'naoh', label: 'NaOH' },
@@ -28,14 +32,11 @@ const WATER_RULES = [
 
 /** What the workshop has and how its makers like to work: three questions, each kept as soon as it is answered. */
 export function WorkshopSettings() {
-  const workshop = useWorkshop();
-  const client = useQueryClient();
-  const change = useMutation({
-    scope: { id: 'workshop' },
-    mutationFn: (change: WorkshopChange) => changeWorkshop(client, change),
-  });
+  const workshop = useWorkshopSoon();
+  const change = useWorkshopChange();
   if (workshop === undefined) return null;
-  const keep = (body: WorkshopChange, onKept?: () => void) => change.mutate(body, { onSuccess: onKept });
+  // What is refused is told below.
+  const keep = (wanted: ChangeOfWorkshop, onKept?: () => void) => void change.mutateAsync(wanted).then(onKept, () => undefined);
   const problems = change.error instanceof ApiFailure ? change.error.problems : [];
   return (
     <div className={classes.questions}>
@@ -60,7 +61,7 @@ export function WorkshopSettings() {
 interface PartProps {
   workshop: Workshop;
   /** Keeps a change; `onKept` is called once the server has it. */
-  onChange: (change: WorkshopChange, onKept?: () => void) => void;
+  onChange: (change: ChangeOfWorkshop, onKept?: () => void) => void;
 }
 
 function Units({ workshop, onChange }: PartProps) {
@@ -105,7 +106,9 @@ function Tubs({ workshop, onChange }: PartProps) {
   const keep = () => {
     if (!canKeep) return;
     // What is refused stays in its fields.
-    onChange({ tubs: [{ name: name.trim(), lye, purity_percent: purity }, ...tubs] }, () => {
+    const tub: Tub = { name: name.trim(), lye, purity_percent: purity };
+    const kept = (known: Workshop) => ({ tubs: [tub, ...(known.tubs ?? []).filter((one) => !isSame(one, tub))] });
+    onChange(kept, () => {
       setName('');
       setPurity(null);
     });
@@ -122,7 +125,7 @@ function Tubs({ workshop, onChange }: PartProps) {
               type="button"
               className={buttons.drop}
               aria-label={`Leave out ${tub.name}`}
-              onClick={() => onChange({ tubs: tubs.filter((_, i) => i !== index) })}
+              onClick={() => onChange((known) => ({ tubs: (known.tubs ?? []).filter((one) => !isSame(one, tub)) }))}
             >
               ×
             </button>
@@ -157,6 +160,7 @@ function Tubs({ workshop, onChange }: PartProps) {
 function HabitFields({ workshop, onChange }: PartProps) {
   const { limits, usual_water: usualWater } = useReference();
   const { habits } = workshop;
+  const change = (one: Partial<Habits>) => onChange((known) => ({ habits: { ...known.habits, ...one } }));
   const rule = WATER_RULES.find((one) => one.value === habits.water_by) ?? WATER_RULES[0];
   return (
     <fieldset className={classes.question}>
@@ -164,7 +168,7 @@ function HabitFields({ workshop, onChange }: PartProps) {
       <div className={classes.row}>
         <SegmentedControl
           value={habits.method}
-          onChange={(method) => onChange({ habits: { ...habits, method: method as 'cold' | 'hot' } })}
+          onChange={(method) => change({ method: method as 'cold' | 'hot' })}
           data={[
             { value: 'cold', label: 'cold process' },
             { value: 'hot', label: 'hot process' },
@@ -177,7 +181,7 @@ function HabitFields({ workshop, onChange }: PartProps) {
           unit={limits.superfat_percent?.unit ?? '%'}
           format={(value) => formatNumber(value, 1, 0)}
           parse={parseNumber}
-          onKeep={(superfat_percent) => superfat_percent !== null && onChange({ habits: { ...habits, superfat_percent } })}
+          onKeep={(superfat_percent) => superfat_percent !== null && change({ superfat_percent })}
           testId="habit-superfat"
         />
         <SelectField
@@ -185,7 +189,7 @@ function HabitFields({ workshop, onChange }: PartProps) {
           label="Water by"
           value={rule.value}
           options={WATER_RULES}
-          onChange={(water_by) => onChange({ habits: { ...habits, water_by, water_value: usualWater[water_by] ?? habits.water_value } })}
+          onChange={(water_by) => change({ water_by, water_value: usualWater[water_by] ?? habits.water_value })}
         />
         <Amount
           label={rule.label}
@@ -193,7 +197,7 @@ function HabitFields({ workshop, onChange }: PartProps) {
           unit={rule.unit}
           format={(value) => formatNumber(value, 2, 0)}
           parse={parseNumber}
-          onKeep={(water_value) => water_value !== null && onChange({ habits: { ...habits, water_value } })}
+          onKeep={(water_value) => water_value !== null && change({ water_value })}
           testId="habit-water"
         />
       </div>

@@ -103,12 +103,19 @@ describe('safety and schools', () => {
     expect(await screen.findByTestId('edit-numbers')).toBeTruthy();
   });
 
-  it('keeps what is chosen where makers differ', async () => {
+  it('shows what is chosen at once, and keeps it; also when another thing is chosen before the first is kept', async () => {
     const { user } = await show(<SchoolChoices />);
-    const mixing = await screen.findByTestId('school-mixing');
-    await user.click(within(mixing).getByRole('radio', { name: /whisk/ }));
+    const mixing = within(await screen.findByTestId('school-mixing'));
+    const radio = (name: RegExp) => mixing.getByRole<HTMLInputElement>('radio', { name });
+    await user.click(radio(/whisk/));
+    expect(radio(/whisk/).checked).toBe(true);
+    await user.click(radio(/stick blender/));
+    expect(radio(/stick blender/).checked).toBe(true);
+    expect(await screen.findByText('Saved')).toBeTruthy();
+    expect((await answered(api.GET('/api/workshop'))).schools.mixing).toBe('stick_blender');
+    await user.click(radio(/whisk/));
     await waitFor(async () => expect((await answered(api.GET('/api/workshop'))).schools.mixing).toBe('whisk'));
-    await user.click(within(mixing).getByRole('radio', { name: /stick blender/ }));
+    await user.click(radio(/stick blender/));
     await waitFor(async () => expect((await answered(api.GET('/api/workshop'))).schools.mixing).toBe('stick_blender'));
   });
 

@@ -1,7 +1,6 @@
 import { Button, Select } from '@mantine/core';
 import { useState } from 'react';
 
-import type { Buying } from '../api/types';
 import { WeightAmount } from '../cure/Amount';
 import { EMPTY } from '../cure/typed';
 import classes from './Buying.module.css';
@@ -9,13 +8,13 @@ import { useAlsoBuy } from './useAlsoBuy';
 import { useStockChoices } from './useStockChoices';
 
 /** Something to buy beside what batches are short of; kept with the workshop. */
-export function AlsoBuy({ needs }: { needs: Buying['needs'] }) {
+export function AlsoBuy() {
   const choices = useStockChoices();
-  const { now, keep, isKeeping } = useAlsoBuy(needs);
+  const { put, isKeeping } = useAlsoBuy();
   const [material, setMaterial] = useState<string | null>(null);
   const [grams, setGrams] = useState(EMPTY);
   const add = async () => {
-    await keep([...now.filter((one) => one.material !== material), { material: material ?? '', grams: grams.value ?? 0 }]);
+    if (material === null || grams.value === null || !(await put(material, grams.value))) return;
     setMaterial(null);
     setGrams(EMPTY);
   };

@@ -31,6 +31,14 @@ describe('what to buy', () => {
     await waitFor(async () => expect(await also()).not.toContain('castor'), PATIENT);
   });
 
+  it('takes two things off it one right after the other', async () => {
+    await answered(api.PATCH('/api/workshop', { body: { also_buy: [{ material: 'castor', grams: 400 }, { material: 'shea', grams: 300 }] } }));
+    const { user } = await show(<Buying />);
+    const buttons = await Promise.all(['Castor', 'Shea butter'].map((name) => screen.findByRole('button', { name: `Do not buy ${name} beside` }, PATIENT)));
+    for (const button of buttons) await user.click(button);
+    await waitFor(async () => expect(await also()).toEqual([]), PATIENT);
+  });
+
   it('shows how a list is read, asks where it is not sure, and keeps what is usable', async () => {
     const { user } = await show(<Buying />);
     await user.click(await screen.findByTestId('read-price-list'));

@@ -88,10 +88,10 @@ export function Buying() {
           <Panel title="What is needed">
             <ul className={classes.needs} data-testid="needs">
               {data?.needs.map((need) => (
-                <NeedRow key={need.material} need={need} needs={data.needs} />
+                <NeedRow key={need.material} need={need} />
               ))}
             </ul>
-            <AlsoBuy needs={data?.needs ?? []} />
+            <AlsoBuy />
           </Panel>
           <Panel title="Price lists">
             <Lists lists={data?.lists ?? []} />
@@ -103,9 +103,9 @@ export function Buying() {
   );
 }
 
-function NeedRow({ need, needs }: { need: Need; needs: Need[] }) {
+function NeedRow({ need }: { need: Need }) {
   const amounts = useAmounts(need.kind);
-  const { now, keep } = useAlsoBuy(needs);
+  const { drop } = useAlsoBuy();
   const why = [need.short_g > 0 ? `${amounts.tell(need.short_g)} short for ${need.batches.join(', ')}${need.by === null ? '' : `, needed by ${shortDate(need.by)}`}` : '', need.also_g > 0 ? `${need.short_g > 0 ? `${amounts.tell(need.also_g)} ` : ''}wanted` : ''];
   return (
     <li>
@@ -116,7 +116,7 @@ function NeedRow({ need, needs }: { need: Need; needs: Need[] }) {
       <span>
         {amounts.tell(need.short_g + need.also_g)}{' '}
         {need.also_g > 0 && (
-          <button type="button" className={buttons.drop} onClick={() => void keep(now.filter((one) => one.material !== need.material))} aria-label={`Do not buy ${need.name} beside`}>
+          <button type="button" className={buttons.drop} onClick={() => void drop(need.material)} aria-label={`Do not buy ${need.name} beside`}>
             ×
           </button>
         )}

@@ -1,20 +1,27 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 
-import type { Buying } from '../api/types';
-import { changeWorkshop } from '../api/workshop';
+import type { Workshop } from '../api/types';
+import { useWorkshopChange } from '../api/workshop';
 import { useTellFailure } from '../app/showFailure';
 
-type Also = { material: string; grams: number }[];
-
-/** What is to be bought beside what batches are short of, and how to change it. */
-export function useAlsoBuy(needs: Buying['needs']) {
+/** Changes what is to be bought beside what batches are short of; each resolves once it is kept, to whether it was. */
+export function useAlsoBuy() {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
-  const change = useMutation({
-    mutationFn: (also_buy: Also) => changeWorkshop(client, { also_buy }),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['buying'] }),
-    onError: tellFailure,
-  });
-  const now: Also = needs.filter((need) => need.also_g > 0).map((need) => ({ material: need.material, grams: need.also_g }));
-  return { now, keep: (also: Also) => change.mutateAsync(also), isKeeping: change.isPending };
+  const change = useWorkshopChange();
+  const keep = async (material: string, also: NonNullable<Workshop['also_buy']>) => {
+    try {
+      await change.mutateAsync((known) => ({ also_buy: [...(known.also_buy ?? []).filter((one) => one.material !== material), ...also] }));
+      await client.invalidateQueries({ queryKey: ['buying'] });
+      return true;
+    } catch (error) {
+      tellFailure(error);
+      return false;
+    }
+  };
+  return {
+    put: (material: string, grams: number) => keep(material, [{ material, grams }]),
+    drop: (material: string) => keep(material, []),
+    isKeeping: change.isPending,
+  };
 }

@@ -46,6 +46,18 @@ describe('an empty workshop', () => {
     await waitFor(() => expect(screen.getByTestId<HTMLInputElement>('tub-name').value).toBe(''));
   });
 
+  it('keeps two answers given one right after the other, and the one that was taken back', async () => {
+    const { user } = await show(<FirstUse />);
+    await user.click(await screen.findByRole('radio', { name: 'hot process' }));
+    await retype(user, screen.getByTestId('habit-superfat'), '8');
+    const confirms = screen.getByTestId<HTMLInputElement>('confirms-lots');
+    await user.click(confirms);
+    await user.click(confirms);
+    await waitFor(async () => expect(await workshop()).toMatchObject({ habits: { method: 'hot', superfat_percent: 8 } }));
+    expect(await screen.findByText('Saved')).toBeTruthy();
+    expect((await workshop()).confirms_lots).toBe(false);
+  });
+
   it('begins with a starter, whose lye waits for the tub that is offered', async () => {
     await answered(api.PATCH('/api/workshop', { body: { tubs: [{ name: 'Blue tub', lye: 'naoh', purity_percent: 99.2 }] } }));
     const first = await show(<FirstUse />);
