@@ -82,6 +82,7 @@ def test_the_reference_names_what_the_screens_offer(client):
     reference = client.get("/api/reference").json()
     assert len(reference["liquids"]) >= 15
     assert {"citric-acid", "baking-soda", "sodium-lactate-60"} <= {entry["id"] for entry in reference["additives"]}
+    assert set(reference["purposes_to_solve"]) == {one["id"] for one in reference["purposes"]} - {"lye-heavy-paste"}
     assert {"palm", "tree nuts", "milk"} <= set(reference["free_of"])
     rules = client.get("/api/coefficients").json()
     assert all(entry["meaning"] and entry["source"] for entry in rules)

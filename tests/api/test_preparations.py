@@ -156,11 +156,12 @@ def test_a_salt_test_finds_its_peak(client, paste):
     work.send(kind="started")
     for brine, seconds in ((0, 3), (1, 11), (2, 11), (3, 3)):
         assert work.send(kind="salt_step", sample_g=100, brine_g=brine, seconds=seconds).status_code == 200
-    curve = work.run()["salt_curve"]
-    assert curve["peak_percent"] == pytest.approx(1.5)
+    test = work.run()["salt_test"]
+    assert test["curve"]["peak_percent"] == pytest.approx(1.5)
+    assert test["next_brine_g"] == pytest.approx(4.0)
     # Another sample begins anew.
     work.send(kind="salt_step", sample_g=50, brine_g=1, seconds=3)
-    assert work.run()["salt_curve"] is None
+    assert work.run()["salt_test"]["curve"] is None
     assert refused(Batch(client).send(kind="salt_step", sample_g=100, brine_g=0, seconds=3)) == "not_started"
 
 

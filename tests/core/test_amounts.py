@@ -3,15 +3,23 @@
 import pytest
 
 from conftest import formula_json
-from sapolin.core.batch.moulds import Cavities, Cylinder, Mould, Slab
+from sapolin.core.batch.moulds import Cavities, Cylinder, Mould, Slab, mould_problems
 from sapolin.core.batch.plan import ColourLine, PortionPlan, colour_in_basis, drops_weighed
-from sapolin.core.batch.starting import starting_colour, starting_scent, starting_use, with_portion, without_portion
+from sapolin.core.batch.starting import (
+    starting_colour,
+    starting_scent,
+    starting_shapes,
+    starting_use,
+    with_portion,
+    without_portion,
+)
 from sapolin.core.formula.amounts import additive_in_basis, liquid_in_basis
 from sapolin.core.formula.blend import entered_shares
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import starting_additive, starting_liquid
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.ingredients import additives, colorants, liquids, scents
+from sapolin.core.quantities.choices import choices
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 
@@ -135,6 +143,16 @@ class TestBeginnings:
     def test_scents_and_colours_begin_at_what_is_usual(self):
         assert starting_scent(scents()["lavender"]).limit_percent is None
         assert starting_colour(colorants()["mica-blue"]).value == colorants()["mica-blue"].usual_tsp_per_500_g
+
+    def test_a_new_mould_is_measured_before_it_takes_anything(self):
+        assert [choice.value for choice in choices()["mould_shape"]] == list(starting_shapes())
+        for kind, shape in starting_shapes().items():
+            assert shape.kind == kind
+            measures = shape.model_dump(exclude={"kind", "count"})
+            assert set(measures.values()) == {None}
+            found = {(one.code, one.path) for one in mould_problems(Mould(name="New", shape=shape))}
+            assert found == {("missing", f"shape.{measure}") for measure in measures}
+        assert [getattr(shape, "count", None) for shape in starting_shapes().values()] == [None, None, None, 6, 6, None]
 
     @pytest.mark.parametrize(
         ("shape", "bar_mm", "bar_width_mm", "headroom_mm"),

@@ -4,6 +4,7 @@ from typing import get_args
 
 import pytest
 
+from sapolin.core.batch.moulds import Shape
 from sapolin.core.batch.plan import Choices
 from sapolin.core.formula.check import problems_of
 from sapolin.core.formula.document import Process, WashWater
@@ -31,12 +32,15 @@ LITERALS = {
     "indices": Schools.model_fields["indices"].annotation,
 }
 
+SHAPES = {kind for shape in get_args(get_args(Shape)[0]) for kind in get_args(shape.model_fields["kind"].annotation)}
+
 
 def test_every_choice_has_its_words_and_there_are_no_others():
     known = choices()
-    assert set(known) == set(LITERALS)
-    for about, literal in LITERALS.items():
-        assert {choice.value for choice in known[about]} == set(get_args(literal)), about
+    values = {about: set(get_args(literal)) for about, literal in LITERALS.items()} | {"mould_shape": SHAPES}
+    assert set(known) == set(values)
+    for about, expected in values.items():
+        assert {choice.value for choice in known[about]} == expected, about
         assert all(choice.label for choice in known[about])
         assert all(choice.meaning == "" or choice.meaning.endswith(".") for choice in known[about])
 

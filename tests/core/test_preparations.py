@@ -22,12 +22,19 @@ from sapolin.core.preparations import (
     prepare_preparation,
     preservatives,
     salt_curve,
+    salt_test,
 )
 from sapolin.core.preparations.dilution import dilute, remaining
 from sapolin.core.preparations.guard import preparation_refusal, soap_passes
 from sapolin.core.preparations.mixing import mix_purposes
 from sapolin.core.preparations.others import blended, usual_liquid_percent
-from sapolin.core.preparations.starting import preparation_starts, starting_liquid_scent, starting_preservative
+from sapolin.core.preparations.plan import PasteLine
+from sapolin.core.preparations.starting import (
+    preparation_starts,
+    starting_liquid_scent,
+    starting_preservative,
+    starting_share_percent,
+)
 from sapolin.core.preparations.thickness import thickness_of
 from sapolin.core.production.events import Captured, Poured, RecordedEvent, SaltStepped, SoapTested, Temperature
 from sapolin.core.production.state import state_of
@@ -299,6 +306,39 @@ class TestTheSaltTest:
         with pytest.raises(ValueError, match="begins with its sample"):
             salt_curve(sample, [SaltStep(brine_g=g, seconds=s) for g, s in steps], 100.0)
 
+    def test_it_begins_on_a_usual_sample_without_brine(self):
+        begun = salt_test([], 1000.0)
+        assert (begun.sample_g, begun.next_brine_g, begun.steps, begun.curve) == (100.0, 0.0, (), None)
+
+    def test_each_step_has_a_spoon_more_than_the_most_so_far(self):
+        told = salt_test(salt_steps((200, 0, 3), (200, 5, 9), (200, 2, 6)), 1000.0)
+        assert (told.sample_g, told.next_brine_g) == (200.0, pytest.approx(7.0))  # a spoon is 1 % of the sample
+        assert [one.brine_g for one in told.steps] == [0, 5, 2]
+
+    def test_the_curve_is_that_of_its_own_sample_and_the_whole_batch(self):
+        told = salt_test(salt_steps((50, 0, 3), (50, 1, 11), (50, 2, 11), (50, 3, 3)), 2000.0)
+        assert told.curve.peak_percent == pytest.approx(3.0)  # 1.5 g in 50 g
+        assert told.curve.use_g == pytest.approx(0.8 * 0.03 * 2000)
+
+    @pytest.mark.parametrize(
+        ("noted", "brines"),
+        [
+            ([(100, 0, 3), (100, 1, 9), (50, 0, 3)], [0]),  # another sample
+            ([(100, 0, 3), (100, 1, 9), (100, 0, 3), (100, 2, 5)], [0, 2]),  # as much once more, from the start
+            ([(100, 1, 9), (100, 0, 3), (100, 2, 5)], [1, 0, 2]),  # the start is noted late
+        ],
+    )
+    def test_what_is_in_cannot_be_taken_out_so_that_a_second_start_begins_anew(self, noted, brines):
+        assert [one.brine_g for one in salt_test(salt_steps(*noted), 1000.0).steps] == brines
+
+    def test_without_a_start_there_is_nothing_to_compare_with(self):
+        told = salt_test(salt_steps((100, 1, 9), (100, 2, 12)), 1000.0)
+        assert (told.curve, told.next_brine_g) == (None, 3.0)
+
+
+def salt_steps(*noted):
+    return [SaltStepped(kind="salt_step", sample_g=sample, brine_g=g, seconds=s) for sample, g, s in noted]
+
 
 class TestBeginning:
     def test_a_dilution_begins_with_the_first_paste_as_all_of_its_soap(self):
@@ -309,6 +349,10 @@ class TestBeginning:
         assert rebatch == RebatchPlan(name="Rebatched bars")
         assert lye == MasterLyePlan(name="Master lye", lye="naoh", purity_percent=None, concentration_percent=50.0)
         assert blend == MasterBlendPlan(name="Master blend")
+
+    def test_only_the_first_paste_begins_as_all_of_the_soap(self):
+        one = PasteLine(batch_id="2", share_percent=60.0)
+        assert (starting_share_percent([]), starting_share_percent([one])) == (100.0, None)
 
     def test_without_a_paste_there_is_none_in_it(self):
         assert preparation_starts([])[0].plan == DilutionPlan(name="Liquid soap")

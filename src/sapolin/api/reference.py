@@ -10,8 +10,9 @@ from pydantic_core import to_json
 from sapolin.api.errors import Refusal
 from sapolin.api.room import room
 from sapolin.core.bar.qualities import Quality, qualities
+from sapolin.core.batch.moulds import Shape
 from sapolin.core.batch.plan import ColourLine, ScentLine
-from sapolin.core.batch.starting import starting_colour, starting_scent
+from sapolin.core.batch.starting import starting_colour, starting_scent, starting_shapes
 from sapolin.core.formula.document import FREE_OF_TOGETHER, AdditiveLine, FreeOf, Koh, LiquidLine, WaterRule
 from sapolin.core.formula.purposes import Purpose, purposes
 from sapolin.core.formula.starting import USUAL_WATER, LyesWithKoh, starting_additive, starting_koh, starting_liquid
@@ -21,7 +22,7 @@ from sapolin.core.materials.catalogue import Oil, Source, catalogue, sources
 from sapolin.core.materials.fatty_acids import ACIDS, Acid
 from sapolin.core.materials.ingredients import Additive, Colorant, Liquid, Scent, additives, colorants, liquids, scents
 from sapolin.core.materials.own import OwnMaterial, starting_materials
-from sapolin.core.optimise.solve.question import TargetFeature, target_features
+from sapolin.core.optimise.solve.question import TargetFeature, purposes_to_solve, target_features
 from sapolin.core.optimise.swap.question import Reason, ruled_out
 from sapolin.core.preparations.plan import LiquidScent, PreservativeLine
 from sapolin.core.preparations.preservatives import preservatives
@@ -66,6 +67,8 @@ class Reference(Model):
     acids: tuple[Acid, ...]
     qualities: tuple[Quality, ...]
     purposes: tuple[Purpose, ...]
+    purposes_to_solve: tuple[str, ...]
+    """Ids of those that a blend can be solved for, beside the one it is made for now."""
     limits: dict[str, Limit]
     weight_units: tuple[WeightUnit, ...]
     full_water_percent_of_oils: float
@@ -95,6 +98,8 @@ class Reference(Model):
     """By the kind of what is known of it."""
     starting_koh: dict[LyesWithKoh, Koh]
     """KOH as it is first chosen: beside NaOH, or alone."""
+    starting_shapes: dict[str, Shape]
+    """Of moulds that are still to be measured, by their kind."""
     usual_water: dict[WaterRule, float]
     """Water to start from, by the way it is said."""
     test_batch_oils_g: float
@@ -134,6 +139,7 @@ def _reference() -> Reference:
         acids=ACIDS,
         qualities=tuple(qualities().values()),
         purposes=tuple(purposes().values()),
+        purposes_to_solve=purposes_to_solve(),
         limits=LIMITS,
         weight_units=tuple(WEIGHT_UNITS.values()),
         full_water_percent_of_oils=FULL_WATER_PERCENT_OF_OILS,
@@ -154,6 +160,7 @@ def _reference() -> Reference:
         starting_preservatives={id_: starting_preservative(one) for id_, one in preservatives().items()},
         starting_materials=starting_materials(),
         starting_koh={lyes: starting_koh(lyes) for lyes in get_args(LyesWithKoh)},
+        starting_shapes=starting_shapes(),
         usual_water=USUAL_WATER,
         test_batch_oils_g=TEST_BATCH_OILS_G,
     )

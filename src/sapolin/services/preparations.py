@@ -12,8 +12,8 @@ from sapolin.core.preparations.guard import preparation_refusal, soap_passes
 from sapolin.core.preparations.mixing import PasteMixAnswer, best_mix, mix_purposes
 from sapolin.core.preparations.plan import DilutionPlan, Preparation
 from sapolin.core.preparations.prepared import PreparedPreparation, prepare_preparation
-from sapolin.core.preparations.starting import noun_of
-from sapolin.core.preparations.thickness import SaltCurve, SaltStep, salt_curve
+from sapolin.core.preparations.starting import noun_of, starting_share_percent
+from sapolin.core.preparations.thickness import SaltTest, salt_test
 from sapolin.core.production.events import (
     Captured,
     EntryAmended,
@@ -72,6 +72,8 @@ class PreparationReport(Model):
     """That there are, what other preparations took or will take left out."""
     mixes_for: tuple[str, ...]
     """Ids of the purposes to whose target ranges they can be mixed."""
+    next_share_percent: float | None
+    """Share of the soap that the next paste of a dilution begins with, %; null is to be entered."""
 
 
 class PreparationRun(Model):
@@ -86,10 +88,7 @@ class PreparationRun(Model):
     weighing: WeighingNow | None
     """The weighing it is at; null when the next step is none."""
     amendable: tuple[int, ...]
-    salt_test: tuple[SaltStep, ...]
-    """Of the newest sample."""
-    salt_curve: SaltCurve | None
-    """What the salt test says; null while it has no step without brine."""
+    salt_test: SaltTest
     now: str
     """The server's clock, UTC."""
 
@@ -161,11 +160,16 @@ def report(plan: Preparation, stores: Stores, preparation_id: str | None = None)
     """Everything that follows from a plan that is being edited."""
     pastes = pastes_on_hand(stores, preparation_id)
     mixes_for = tuple(one.id for one in mix_purposes(pastes))
+    prepared: PreparedPreparation | None = None
+    problems: tuple[Diagnostic, ...] = ()
     try:
         prepared = _prepare(plan, pastes, stores)
-        return PreparationReport(prepared=prepared, problems=(), pastes=pastes, mixes_for=mixes_for)
     except FormulaError as error:
-        return PreparationReport(prepared=None, problems=tuple(error.problems), pastes=pastes, mixes_for=mixes_for)
+        problems = tuple(error.problems)
+    return PreparationReport(
+        prepared=prepared, problems=problems, pastes=pastes, mixes_for=mixes_for,
+        next_share_percent=starting_share_percent(plan.pastes if isinstance(plan, DilutionPlan) else ()),
+    )  # fmt: skip
 
 
 def mix_of(plan: DilutionPlan, purpose: str, stores: Stores, preparation_id: str | None = None) -> PasteMixAnswer:
@@ -212,14 +216,11 @@ def _run(record: PreparationRecord, prepared: PreparedPreparation, events: list[
     step = next((step for step in prepared.steps if step.id == state.current), None)
     void = {one.event.seq for one in events if isinstance(one.event, EntryAmended)}
     salt = [one.event for one in events if isinstance(one.event, SaltStepped) and one.seq not in void]
-    sample_g = salt[-1].sample_g if salt else 0.0
-    steps = tuple(SaltStep(brine_g=one.brine_g, seconds=one.seconds) for one in salt if one.sample_g == sample_g)
-    curve = salt_curve(sample_g, steps, prepared.total_g) if any(one.brine_g == 0 for one in steps) else None
     return PreparationRun(
         record=record, prepared=prepared, phases=tuple(dict.fromkeys(step.phase for step in prepared.steps)),
         events=len(events), state=state,
         weighing=weighing_now(step.weigh, state) if step is not None and step.weigh is not None else None,
-        amendable=amendable(events), salt_test=steps, salt_curve=curve, now=utc_now(),
+        amendable=amendable(events), salt_test=salt_test(salt, prepared.total_g), now=utc_now(),
     )  # fmt: skip
 
 

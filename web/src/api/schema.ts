@@ -11403,6 +11403,11 @@ export interface components {
              * @description Ids of the purposes to whose target ranges they can be mixed.
              */
             mixes_for: string[];
+            /**
+             * Next Share Percent
+             * @description Share of the soap that the next paste of a dilution begins with, %; null is to be entered.
+             */
+            next_share_percent: number | null;
         };
         /**
          * PreparationRun
@@ -11423,13 +11428,7 @@ export interface components {
             weighing: components["schemas"]["WeighingNow"] | null;
             /** Amendable */
             amendable: number[];
-            /**
-             * Salt Test
-             * @description Of the newest sample.
-             */
-            salt_test: components["schemas"]["SaltStep"][];
-            /** @description What the salt test says; null while it has no step without brine. */
-            salt_curve: components["schemas"]["SaltCurve"] | null;
+            salt_test: components["schemas"]["SaltTest"];
             /**
              * Now
              * @description The server's clock, UTC.
@@ -12201,6 +12200,11 @@ export interface components {
             qualities: components["schemas"]["Quality"][];
             /** Purposes */
             purposes: components["schemas"]["Purpose"][];
+            /**
+             * Purposes To Solve
+             * @description Ids of those that a blend can be solved for, beside the one it is made for now.
+             */
+            purposes_to_solve: string[];
             /** Limits */
             limits: {
                 [key: string]: components["schemas"]["Limit"];
@@ -12289,6 +12293,13 @@ export interface components {
              */
             starting_koh: {
                 [key: string]: components["schemas"]["Koh"];
+            };
+            /**
+             * Starting Shapes
+             * @description Of moulds that are still to be measured, by their kind.
+             */
+            starting_shapes: {
+                [key: string]: components["schemas"]["Slab"] | components["schemas"]["Cylinder"] | components["schemas"]["HalfSpheres"] | components["schemas"]["Cavities"] | components["schemas"]["Measured"];
             };
             /**
              * Usual Water
@@ -12708,6 +12719,29 @@ export interface components {
              * @description For the same spoon or funnel to run empty.
              */
             seconds: number;
+        };
+        /**
+         * SaltTest
+         * @description The salt test of the newest sample, and what its next step begins with.
+         */
+        SaltTest: {
+            /**
+             * Sample G
+             * @description The sample without brine, g; while there is none, what a test begins with.
+             */
+            sample_g: number;
+            /**
+             * Steps
+             * @description In the order they were noted.
+             */
+            steps: components["schemas"]["SaltStep"][];
+            /** @description What it says; null while it has no step without brine. */
+            curve: components["schemas"]["SaltCurve"] | null;
+            /**
+             * Next Brine G
+             * @description All the brine in the sample at the next step, g: none at first, then a spoon more each time.
+             */
+            next_brine_g: number;
         };
         /**
          * ScalePlay

@@ -36,7 +36,7 @@ export function ChoicesPanel() {
       <div className={classes.scroll}>
         <div className={classes.three}>
           {choice('Process', formula.process.method, 'method', (method) => setProcess({ method }))}
-          {choice('Mixed with', choices.mixing ?? 'stick_blender', 'mixing', (mixing) => set({ mixing }))}
+          {choice('Mixed with', choices.mixing, 'mixing', (mixing) => set({ mixing }))}
           {isPoured && choice('Gel', formula.process.gel, 'gel', (gel) => setProcess({ gel }))}
           {isPoured && choice('Cover', choices.cover, 'cover', (cover) => set({ cover }))}
           {isPoured && choice('Apart', choices.school, 'apart', (school) => set({ school }))}

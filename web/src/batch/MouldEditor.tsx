@@ -4,9 +4,11 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
+import { useReference } from '../api/queries';
 import type { Mould, MouldView } from '../api/types';
 import { Dialog } from '../design/Dialog';
 import { NumberField } from '../design/NumberField';
+import { optionsOf } from '../design/optionsOf';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useTellFailure } from '../app/showFailure';
@@ -16,14 +18,6 @@ import { saidOf } from '../design/units';
 type Shape = Mould['shape'];
 type Kind = Shape['kind'];
 
-const KINDS: { value: Kind; label: string }[] = [
-  { value: 'loaf', label: 'loaf, cut across' },
-  { value: 'slab', label: 'slab, cut in a grid' },
-  { value: 'cylinder', label: 'round, poured standing' },
-  { value: 'half_spheres', label: 'half spheres' },
-  { value: 'cavities', label: 'tray of single moulds' },
-  { value: 'measured', label: 'any, measured with water' },
-];
 const FIELDS: Record<Kind, { entry: string; label: string; unit: string }[]> = {
   loaf: [
     { entry: 'length_mm', label: 'Length', unit: 'mm' },
@@ -49,13 +43,8 @@ const FIELDS: Record<Kind, { entry: string; label: string; unit: string }[]> = {
   ],
   measured: [{ entry: 'volume_ml', label: 'It takes', unit: 'mL' }],
 };
-const EMPTY: Mould = {
-  id: '',
-  name: '',
-  shape: { kind: 'loaf', length_mm: null, width_mm: null, height_mm: null },
-  calibration_percent: 100,
-  notes: '',
-};
+/** A mould that takes what it measures, until a batch shows otherwise. */
+const unmeasured = (shape: Shape): Mould => ({ id: '', name: '', shape, calibration_percent: 100, notes: '' });
 
 interface MouldEditorProps {
   /** Null for a new one. */
@@ -68,7 +57,8 @@ interface MouldEditorProps {
 
 /** Measure a mould: its kind, its inside measures, and what it really takes. */
 export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorProps) {
-  const [edited, setEdited] = useState<Mould>(mould ?? EMPTY);
+  const { choices, starting_shapes: shapes } = useReference();
+  const [edited, setEdited] = useState<Mould>(mould ?? unmeasured(shapes.loaf as Shape));
   // Of the mould as it was opened: a change from elsewhere that is not seen here is never overwritten.
   const [from] = useState(revision);
   const [unread, setUnread] = useState<Record<string, string | undefined>>({});
@@ -87,8 +77,9 @@ export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorPro
   const setKind = (kind: Kind) =>
     setEdited((now) => {
       const old = now.shape as unknown as Record<string, number | null>;
-      const entries = FIELDS[kind].map(({ entry }) => [entry, old[entry] ?? (entry === 'count' ? 6 : null)]);
-      return { ...now, shape: { kind, ...Object.fromEntries(entries) } as Shape };
+      // What is typed already stays where the other shape has it too.
+      const begun = Object.entries(shapes[kind] ?? {}).map(([entry, value]) => [entry, entry === 'kind' ? kind : (old[entry] ?? value)]);
+      return { ...now, shape: Object.fromEntries(begun) as Shape };
     });
   const keep = async () => {
     try {
@@ -143,7 +134,7 @@ export function MouldEditor({ mould, revision, onClose, onKept }: MouldEditorPro
             }}
             data-testid="mould-name"
           />
-          <SelectField showLabel label="Kind" value={edited.shape.kind} options={KINDS} onChange={setKind} testId="mould-kind" />
+          <SelectField showLabel label="Kind" value={edited.shape.kind} options={optionsOf<Kind>(choices.mould_shape)} onChange={setKind} testId="mould-kind" />
           <div className={classes.three}>{FIELDS[edited.shape.kind].map(({ entry, label, unit }) => field(entry, label, unit))}</div>
           <NumberField
             showLabel

@@ -98,6 +98,23 @@ describe('moulds', () => {
     expect(await field('moulds[2].cut.bar_width_mm')).toBeTruthy();
   });
 
+  it('of another kind keep the measures both have, and ask for the others', async () => {
+    const { user } = await desk();
+    await user.click(screen.getByTestId('add-mould'));
+    await user.click(await screen.findByRole('menuitem', { name: /new mould/ }));
+    await user.type(await screen.findByTestId('mould-name'), 'Pipe');
+    await retype(user, screen.getByTestId('mould-length_mm'), '250');
+    const value = (name: string) => screen.getByTestId<HTMLInputElement>(name).value;
+    await user.selectOptions(screen.getByTestId('mould-kind'), 'cylinder');
+    expect([value('mould-length_mm'), value('mould-diameter_mm')]).toEqual(['250', '']);
+    await user.selectOptions(screen.getByTestId('mould-kind'), 'half_spheres');
+    expect([value('mould-count'), value('mould-diameter_mm')]).toEqual(['6', '']);
+    expect(screen.getByTestId<HTMLButtonElement>('keep-mould').disabled).toBe(true);
+    await retype(user, screen.getByTestId('mould-diameter_mm'), '60');
+    // Six half spheres of π/12 · 6³ cm³ each.
+    expect(await screen.findByText(/It takes 339 mL/, undefined, PATIENT)).toBeTruthy();
+  });
+
   it('headroom above the rim is refused where it was typed', async () => {
     const { user } = await desk();
     await retype(user, await field('moulds[0].headroom_mm'), '300');

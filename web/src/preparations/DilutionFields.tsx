@@ -9,11 +9,12 @@ import { useTellFailure } from '../app/showFailure';
 import buttons from '../design/buttons.module.css';
 import { Panel } from '../design/Panel';
 import { PickOne } from '../design/PickOne';
+import { optionsOf } from '../design/optionsOf';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { Sentence } from '../design/Sentence';
 import { useWeights } from '../design/units';
-import { Amount, NameField, numberTyped, optionsOf, WeightAmount } from './fields';
+import { Amount, NameField, numberTyped, WeightAmount } from './fields';
 import classes from './Preparations.module.css';
 import { usePreparation } from './usePreparation';
 
@@ -95,7 +96,7 @@ function Pastes({ plan }: { plan: DilutionPlan }) {
           .filter((one) => !plan.pastes?.some((line) => line.batch_id === one.batch_id))
           .map((one) => ({ id: one.batch_id, name: `${one.name}, ${one.code}`, synonyms: [one.code], tag: weights.tell(one.left_g), about: `${formatNumber(one.soap_percent, 0)} % soap` }))}
         onPick={(id, amount) =>
-          draft.edit(of((now) => ({ ...now, pastes: [...(now.pastes ?? []), { batch_id: id, share_percent: numberTyped(amount) ?? ((now.pastes?.length ?? 0) === 0 ? 100 : null), soap_percent: null }] })))
+          draft.edit(of((now) => ({ ...now, pastes: [...(now.pastes ?? []), { batch_id: id, share_percent: numberTyped(amount) ?? report?.next_share_percent ?? null, soap_percent: null }] })))
         }
       />
       {report && report.mixes_for.length > 0 && (

@@ -4,10 +4,11 @@ import batch from '../batch/Batch.module.css';
 import buttons from '../design/buttons.module.css';
 import { Panel } from '../design/Panel';
 import { PickOne } from '../design/PickOne';
+import { optionsOf } from '../design/optionsOf';
 import { formatNumber } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { useTemperature } from '../design/temperature';
-import { Amount, NameField, numberTyped, optionsOf, WeightAmount } from './fields';
+import { Amount, NameField, numberTyped, WeightAmount } from './fields';
 import classes from './Preparations.module.css';
 import { usePreparation } from './usePreparation';
 

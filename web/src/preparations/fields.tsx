@@ -1,6 +1,6 @@
 import { useState } from 'react';
 
-import type { Choice, Preparation } from '../api/types';
+import type { Preparation } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import boxes from '../design/NumberField.module.css';
 import { formatNumber, parseNumber, parseWeight, type Parsed } from '../design/quantity';
@@ -95,11 +95,6 @@ export function NameField({ label }: { label: string }) {
       )}
     </label>
   );
-}
-
-/** What can be chosen, for a SelectField. */
-export function optionsOf<T extends string>(choices: readonly Choice[] | undefined): { value: T; label: string }[] {
-  return (choices ?? []).map(({ value, label }) => ({ value: value as T, label }));
 }
 
 /** The number typed behind a name (`lavender 0,8`); null without one. */

@@ -3,6 +3,8 @@ import { describe, expect, it, vi } from 'vitest';
 
 import { answered, api } from '../api/client';
 import type { Preparation, PreparationRecord } from '../api/types';
+import { newKey } from '../api/newKey';
+import type { RunEvent } from '../make/useRun';
 import { remember } from '../testing/made';
 import { retype, show } from '../testing/show';
 import { PreparationList } from './PreparationList';
@@ -22,6 +24,19 @@ async function kept(kind: Preparation['kind'], changes: object = {}): Promise<Pr
 const open = (record: PreparationRecord) => show(<PreparationPlan />, { at: `/preparations/${record.id}`, route: '/preparations/:preparationId' });
 const make = (record: PreparationRecord) => show(<PreparationMake />, { at: `/preparations/${record.id}/make`, route: '/preparations/:preparationId/make' });
 const now = async (record: PreparationRecord) => (await answered(api.GET('/api/preparations/{preparation_id}', { params: { path: { preparation_id: record.id } } }))).plan;
+
+/** Do everything of a dilution as planned before the test of its thickness. */
+async function thinned(record: PreparationRecord): Promise<void> {
+  const params = { path: { preparation_id: record.id } };
+  const add = (event: RunEvent) => answered(api.POST('/api/preparations/{preparation_id}/events', { params, body: { key: newKey(), after_seq: null, event } }));
+  const { prepared } = await add({ kind: 'started', targets_g: {} });
+  for (const step of prepared.steps) {
+    if (step.id === 'dilute-thickness') return;
+    if (step.weigh) await add({ kind: 'captured', item: step.weigh.item, weight_g: step.weigh.target_g, source: 'typed', tared: true, tare: '', adds: false, sure: false });
+    if (step.test) await add({ kind: 'tested', test: step.test, outcome: step.outcomes?.[0]?.id ?? '', ph: null, passed: false });
+    await add({ kind: 'step_done', step: step.id, confirmed: step.checks });
+  }
+}
 
 describe('the list', () => {
   it('has the pastes there are, and starts what can be prepared', async () => {
@@ -110,6 +125,31 @@ describe('a dilution', () => {
     await user.click(screen.getByTestId('take-weight'));
     await user.click(await screen.findByTestId('keep-as-it-is'));
     await waitFor(() => expect(screen.getByTestId('step').dataset.step).toBe('weigh-water:first'));
+  });
+});
+
+describe('a salt test', () => {
+  it('begins without brine, offers a spoon more each time, and tells where it is thickest', async () => {
+    const record = await kept('dilution', { soap_percent: 20, bottles: 4, bottle_ml: 200 });
+    await thinned(record);
+    const { user } = await make(record);
+    await user.click(await screen.findByText(/^Salt test/));
+    const shown = (name: string) => Number(screen.getByTestId<HTMLInputElement>(name).value);
+    expect([shown('sample'), shown('brine')]).toEqual([100, 0]);
+    await retype(user, screen.getByTestId('sample'), '50');
+    for (const [brine, seconds] of [[0, '3'], [0.5, '11'], [1, '11'], [1.5, '3']] as const) {
+      await waitFor(() => expect([shown('sample'), shown('brine')]).toEqual([50, brine]));
+      expect(screen.getByTestId<HTMLButtonElement>('note-salt').disabled).toBe(true);
+      await user.type(screen.getByTestId('seconds'), seconds);
+      await user.click(screen.getByTestId('note-salt'));
+    }
+    // As long at 0.5 g as at 1 g, and at 0 as at 1.5: thickest in the middle, at 0.75 g in 50 g.
+    await waitFor(() => expect(screen.getByTestId('salt-says').textContent).toMatch(/Thickest at 1\.5\s% brine/));
+    await retype(user, screen.getByTestId('brine'), '60');
+    await user.type(screen.getByTestId('seconds'), '2');
+    await user.click(screen.getByTestId('note-salt'));
+    expect((await screen.findByRole('alert')).textContent).toContain('no more brine than sample');
+    expect(shown('brine')).toBe(60);
   });
 });
 

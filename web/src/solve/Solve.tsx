@@ -48,13 +48,15 @@ function BegunSolve({ record }: { record: FormulaRecord }) {
 }
 
 function OpenSolve({ record, start: first }: { record: FormulaRecord; start: StartingQuestion }) {
-  const { purposes, qualities, target_features: features } = useReference();
+  const { purposes, purposes_to_solve: others, qualities, target_features: features } = useReference();
+  const own = record.formula.purpose;
   const oils = useOilsAndMaterials();
-  const [purposeId, setPurposeId] = useState(record.formula.purpose);
+  const [purposeId, setPurposeId] = useState(own);
   const [asked, setAsked] = useState<Asked>(() => ({ ...first, targets: rowsOf(first.targets, qualities) }));
   const sets = useTargetSets();
   const [chosen, setChosen] = useState(0);
   const [quantity, setQuantity] = useState<string | null>(null);
+  const purpose = purposes.find((known) => known.id === purposeId);
   const { state, of, failure, start, cancel } = useSolve();
   useDocumentTitle(`Solve ${record.formula.name} · Sapolin`);
 
@@ -90,10 +92,10 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
   };
 
   const tellFailure = useTellFailure();
-  const forPurpose = async (purpose: string) => {
+  const forPurpose = async (id: string) => {
     try {
-      const { targets } = await startOf(record.formula, purpose);
-      setPurposeId(purpose);
+      const { targets } = await startOf(record.formula, id);
+      setPurposeId(id);
       ask({ targets: rowsOf(targets, qualities) });
     } catch (problem) {
       tellFailure(problem);
@@ -117,12 +119,12 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
           <MenuButton
             button={
               <button type="button" className={classes.headChip} data-testid="solve-purpose">
-                a bar for <strong>{purposes.find((known) => known.id === purposeId)?.name.toLowerCase()}</strong> ▾
+                {purpose?.makes === 'bar' ? 'a bar for' : 'to make'} <strong>{purpose?.name.toLowerCase()}</strong> ▾
               </button>
             }
           >
             {purposes
-              .filter((known) => !known.negative_superfat)
+              .filter((known) => known.id === own || others.includes(known.id))
               .map((known) => (
                 <Menu.Item
                   key={known.id}
@@ -140,10 +142,9 @@ function OpenSolve({ record, start: first }: { record: FormulaRecord; start: Sta
             ))}
           </MenuButton>
           <span className="muted">
-            {purposeId === record.formula.purpose ? 'Its lye, water and additives stay as they are.' : 'Superfat, kind of lye and process are those usual for it.'}
+            {purposeId === own ? 'Its lye, water and additives stay as they are.' : 'Superfat, kind of lye and process are those usual for it.'}
           </span>
-          <span className={classes.spring} />
-          <Button variant="filled" disabled={solution === null || isStale} onClick={take} rightSection={<small>Ctrl ↵</small>} data-testid="keep-solution">
+          <Button variant="filled" ml="auto" disabled={solution === null || isStale} onClick={take} rightSection={<small>Ctrl ↵</small>} data-testid="keep-solution">
             Keep as a version
           </Button>
         </div>

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from math import floor
 
-from sapolin.core.batch.moulds import Cylinder, Mould, Slab
+from sapolin.core.batch.moulds import Cavities, Cylinder, HalfSpheres, Measured, Mould, Shape, Slab
 from sapolin.core.batch.plan import MOST_PORTIONS, ColourLine, Cut, MouldUse, PortionPlan, ScentLine, SizeBy
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.purposes import purposes
@@ -11,7 +11,15 @@ from sapolin.core.materials.ingredients import Colorant, Scent
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.text import number, template
 
-__all__ = ["starting_colour", "starting_scent", "starting_size", "starting_use", "with_portion", "without_portion"]
+__all__ = [
+    "starting_colour",
+    "starting_scent",
+    "starting_shapes",
+    "starting_size",
+    "starting_use",
+    "with_portion",
+    "without_portion",
+]
 
 BAR_MM = 25.0
 """A usual thickness of a slice."""
@@ -21,6 +29,25 @@ PASTE_OILS_G = 1000.0
 """Oils of a small batch of paste."""
 HEADROOM_MM = 5.0
 """Batter stays this far below the rim of a box, so that it can be moved."""
+CAVITIES = 6
+"""A usual tray of single moulds."""
+
+
+def starting_shapes() -> dict[str, Shape]:
+    """By its kind, the shape of a mould that is still to be measured; the first is the usual one.
+
+    >>> list(starting_shapes())
+    ['loaf', 'slab', 'cylinder', 'half_spheres', 'cavities', 'measured']
+    """
+    shapes: tuple[Shape, ...] = (
+        Slab(kind="loaf", length_mm=None, width_mm=None, height_mm=None),
+        Slab(kind="slab", length_mm=None, width_mm=None, height_mm=None),
+        Cylinder(kind="cylinder", diameter_mm=None, length_mm=None),
+        HalfSpheres(kind="half_spheres", diameter_mm=None, count=CAVITIES),
+        Cavities(kind="cavities", count=CAVITIES, cavity_ml=None),
+        Measured(kind="measured", volume_ml=None),
+    )
+    return {shape.kind: shape for shape in shapes}
 
 
 def starting_use(mould: Mould) -> MouldUse:

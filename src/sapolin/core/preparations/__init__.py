@@ -6,7 +6,7 @@ from sapolin.core.preparations.plan import DilutionPlan, MasterBlendPlan, Master
 from sapolin.core.preparations.prepared import PreparedPreparation, prepare_preparation
 from sapolin.core.preparations.preservatives import Preservative, preservatives
 from sapolin.core.preparations.starting import PreparationStart, preparation_starts
-from sapolin.core.preparations.thickness import SaltCurve, SaltStep, salt_curve
+from sapolin.core.preparations.thickness import SaltCurve, SaltStep, SaltTest, salt_curve, salt_test
 
 __all__ = [
     "DilutedBatch",
@@ -22,9 +22,11 @@ __all__ = [
     "RebatchPlan",
     "SaltCurve",
     "SaltStep",
+    "SaltTest",
     "best_mix",
     "preparation_starts",
     "prepare_preparation",
     "preservatives",
     "salt_curve",
+    "salt_test",
 ]

@@ -21,7 +21,14 @@ from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import plain, template, text
 
-__all__ = ["PreparationStart", "noun_of", "preparation_starts", "starting_liquid_scent", "starting_preservative"]
+__all__ = [
+    "PreparationStart",
+    "noun_of",
+    "preparation_starts",
+    "starting_liquid_scent",
+    "starting_preservative",
+    "starting_share_percent",
+]
 
 Kind = Literal["dilution", "rebatch", "master_lye", "master_blend"]
 
@@ -74,7 +81,18 @@ def _dilution(pastes: Sequence[PasteOnHand]) -> DilutionPlan:
     first = pastes[0]
     of = plain(text("preparations.dilution.name_of", paste=first.name))
     name = of if len(of) <= NAME_MOST else first.name
-    return DilutionPlan(name=name, pastes=(PasteLine(batch_id=first.batch_id, share_percent=100.0),))
+    return DilutionPlan(
+        name=name, pastes=(PasteLine(batch_id=first.batch_id, share_percent=starting_share_percent([])),)
+    )
+
+
+def starting_share_percent(pastes: Sequence[PasteLine]) -> float | None:
+    """Share of the soap that a paste begins with beside `pastes`, %: all of it where there are none; else null, to be entered.
+
+    >>> starting_share_percent([])
+    100.0
+    """
+    return None if pastes else 100.0
 
 
 def starting_preservative(preservative: Preservative) -> PreservativeLine:

@@ -7,11 +7,21 @@ which make a soap that runs like water. Salt thickens soap of long acids up to a
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
+from sapolin.core.production.events import SaltStepped
 from sapolin.core.quantities.coefficients import coefficient
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import Text, number, percent, text, weight
 
-__all__ = ["SaltCurve", "SaltStep", "Thickness", "ThicknessForecast", "salt_curve", "thickness_of"]
+__all__ = [
+    "SaltCurve",
+    "SaltStep",
+    "SaltTest",
+    "Thickness",
+    "ThicknessForecast",
+    "salt_curve",
+    "salt_test",
+    "thickness_of",
+]
 
 Thickness = Literal["water", "thin", "thick", "gel"]
 SHORT_ACIDS = ("C8:0", "C10:0", "C12:0", "C14:0")
@@ -75,6 +85,44 @@ class SaltCurve(Model):
     thickens_times: float
     """Its longest time against that without brine."""
     words: Text
+
+
+class SaltTest(Model):
+    """The salt test of the newest sample, and what its next step begins with."""
+
+    sample_g: FiniteNumber
+    """The sample without brine, g; while there is none, what a test begins with."""
+    steps: tuple[SaltStep, ...]
+    """In the order they were noted."""
+    curve: SaltCurve | None
+    """What it says; null while it has no step without brine."""
+    next_brine_g: FiniteNumber
+    """All the brine in the sample at the next step, g: none at first, then a spoon more each time."""
+
+
+def salt_test(noted: Sequence[SaltStepped], batch_g: float) -> SaltTest:
+    """The test that the newest of `noted` belongs to, and what it means for `batch_g` of soap. A sample of another weight is
+    the start of a new test, and so is a second step without brine: what is in cannot be taken out again.
+
+    >>> salt_test([], 3000.0).next_brine_g, salt_test([], 3000.0).sample_g
+    (0.0, 100.0)
+    """
+    test: list[SaltStepped] = []
+    for step in noted:
+        has_start = any(one.brine_g == 0 for one in test)
+        if test and (step.sample_g != test[0].sample_g or (step.brine_g == 0 and has_start)):
+            test = []
+        test.append(step)
+    if not test:
+        return SaltTest(sample_g=coefficient("liquid.salt_sample_g"), steps=(), curve=None, next_brine_g=0.0)
+    sample_g = test[0].sample_g
+    steps = tuple(SaltStep(brine_g=one.brine_g, seconds=one.seconds) for one in test)
+    has_start = any(one.brine_g == 0 for one in steps)
+    spoon_g = coefficient("liquid.salt_spoon_percent") * sample_g / 100
+    return SaltTest(
+        sample_g=sample_g, steps=steps, curve=salt_curve(sample_g, steps, batch_g) if has_start else None,
+        next_brine_g=max(one.brine_g for one in steps) + spoon_g,
+    )  # fmt: skip
 
 
 def salt_curve(sample_g: float, steps: Sequence[SaltStep], batch_g: float) -> SaltCurve:

@@ -23,8 +23,8 @@ from sapolin.core.quantities.model import EntryId, FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import number, percent, plain, template, text
 
 __all__ = ["GROUPS", "GroupLimit", "ShareLimit", "SolveQuestion", "StartingQuestion", "Target", "TargetFeature",
-           "allowed_oils", "check_question", "in_group", "settled", "starting_question", "target_features", "target_problems",
-           "targets_like", "targets_of_purpose", "with_any_purity"]  # fmt: skip
+           "allowed_oils", "check_question", "in_group", "purposes_to_solve", "settled", "starting_question", "target_features",
+           "target_problems", "targets_like", "targets_of_purpose", "with_any_purity"]  # fmt: skip
 
 Percent = Annotated[FiniteNumber, Field(ge=0, le=100)]
 MAX_TARGETS = 24
@@ -186,6 +186,13 @@ def starting_question(formula: Formula, purpose_id: str | None = None) -> Starti
         targets=_preferred(one for one in ranges if one is not None),
         prefer="closer" if formula.blend.lines else "none",
     )
+
+
+def purposes_to_solve() -> tuple[str, ...]:
+    """Ids of the purposes that a blend can be solved for, whatever it is made for now. How much lye is too much on purpose is
+    for the maker to say: no solve makes a formula lye-heavy that was not.
+    """
+    return tuple(one.id for one in purposes().values() if not one.negative_superfat)
 
 
 def needs_prices(question: SolveQuestion) -> bool:
