@@ -76,8 +76,8 @@ function Curve({ test }: { test: PreparationRun['salt_test'] }) {
       <line x1="36" y1="14" x2="36" y2="130" />
       {peak !== null && <line x1={x((peak * test.sample_g) / 100)} x2={x((peak * test.sample_g) / 100)} y1="14" y2="130" strokeDasharray="4 4" />}
       <path d={points.map((one, i) => `${i === 0 ? 'M' : 'L'}${x(one.brine_g)} ${y(one.seconds)}`).join(' ')} />
-      {points.map((one) => (
-        <circle key={one.brine_g} cx={x(one.brine_g)} cy={y(one.seconds)} r="4" />
+      {points.map((one, i) => (
+        <circle key={`${one.brine_g} ${i}`} cx={x(one.brine_g)} cy={y(one.seconds)} r="4" />
       ))}
       <text x="36" y="148">
         0 g
