@@ -348,7 +348,11 @@ class TestLists:
 
     def test_a_price_for_a_piece_becomes_one_for_the_pack(self):
         [row] = read(("Wrap", "50 pcs", "0.20"), priced_by="piece", decimal=".", chosen={"Wrap": "packaging:wrap"}).rows
-        assert (row.pack_g, row.pack_price, row.per_kg) == (50, pytest.approx(10.0), pytest.approx(200.0))  # of 1000 pieces
+        assert (row.pack_g, row.pack_price, row.per_kg) == (
+            50,
+            pytest.approx(10.0),
+            pytest.approx(200.0),
+        )  # of 1000 pieces
 
     @pytest.mark.parametrize(
         ("unit", "pack_unit", "pack_g"), [("kg", "", 5000.0), ("", "kg", 5000.0), ("g", "kg", 5.0)]

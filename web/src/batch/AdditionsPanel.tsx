@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
@@ -116,10 +116,12 @@ function ScentTab() {
 function Drops({ scent, oilsG, onUse }: { scent: string; oilsG: number | null; onUse: (percentOfOils: number) => void }) {
   const [drops, setDrops] = useState<number | null>(null);
   const [unread, setUnread] = useState<string | null>(null);
-  const { data, error } = useQuery({
+  // What is told stays in its place while the oils are calculated again; it is planned once it is of these oils.
+  const { data, error, isPlaceholderData } = useQuery({
     queryKey: ['drops', scent, drops, oilsG],
     queryFn: () => answered(api.POST('/api/amounts/scent-drops', { body: { scent, drops: drops ?? 0, oils_g: oilsG ?? 0 } })),
     enabled: drops !== null && oilsG !== null,
+    placeholderData: drops === null ? undefined : keepPreviousData,
     retry: false,
   });
   return (
@@ -144,7 +146,7 @@ function Drops({ scent, oilsG, onUse }: { scent: string; oilsG: number | null; o
           <p data-testid="drops-caution">
             <Sentence>{data.caution}</Sentence>
           </p>
-          <Button onClick={() => onUse(data.percent_of_oils)} data-testid="use-drops">
+          <Button disabled={isPlaceholderData} onClick={() => onUse(data.percent_of_oils)} data-testid="use-drops">
             Plan {formatNumber(data.percent_of_oils, 2)} % of the oils
           </Button>
         </>

@@ -200,7 +200,10 @@ describe('what makers bring along', () => {
     await user.type(screen.getByTestId('add-scent'), 'lavender');
     await user.keyboard('{Enter}');
     await user.type(await screen.findByTestId('drops-lavender'), '40');
-    expect((await screen.findByTestId('drops-caution')).textContent).toMatch(/40 drops weigh about 1\.2.g.*drops differ/);
+    await waitFor(() => {
+      expect(screen.getByTestId('drops-caution').textContent).toMatch(/40 drops weigh about 1\.2.g.*drops differ/);
+      expect(screen.getByTestId<HTMLButtonElement>('use-drops').disabled).toBe(false);
+    }, PATIENT);
     await user.click(screen.getByTestId('use-drops'));
     const percent = (await kept()).scents[0]?.percent_of_oils ?? 0;
     expect(percent).toBeGreaterThan(0.05);
