@@ -20,7 +20,7 @@ from sapolin.core.formula.document import Formula
 from sapolin.core.production.events import Noted, Started
 from sapolin.core.trials.rules import Taught
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError, UnknownBatchError
-from sapolin.store.formulas import DeletedFormulaError, RevisionConflictError, UnknownFormulaError
+from sapolin.store.formulas import DeletedFormulaError, FormulaFilter, RevisionConflictError, UnknownFormulaError
 from sapolin.store.stores import open_stores
 
 PLAN = BatchPlan.model_validate(plan_json())
@@ -72,6 +72,15 @@ FORGETTING = {
 
 
 class TestWhatListsShow:
+    def test_of_formulas_kept_in_one_millisecond_the_last_one_comes_first(self, stores, monkeypatch):
+        monkeypatch.setattr("sapolin.store.formulas.utc_now", lambda: "2030-01-01T00:00:00.000+00:00")
+        for name in ("Beeswax bar", "Castile bar", "Almond bar"):
+            stores.formulas.create(FORMULA.model_copy(update={"name": name}))
+        newest = ["Almond bar", "Castile bar", "Beeswax bar"]
+        assert [one.formula.name for one in stores.formulas.find()][:3] == newest
+        pages = [stores.formulas.page(FormulaFilter(), 1, offset)[1] for offset in range(3)]
+        assert [one.name for [one] in pages] == newest
+
     def test_is_kept_when_nothing_happened_meanwhile(self, stores, batch):
         [entry] = stores.batches.unsummed(10)
         stores.workshop.change(confirms_lots=True)

@@ -5,7 +5,7 @@ from typing import Any, Literal
 from uuid import uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import collate, func, select, update
+from sqlalchemy import ColumnElement, collate, func, literal_column, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.core.formula.document import Formula
@@ -149,6 +149,13 @@ def _version_record(row: VersionRow) -> VersionRecord:
     )
 
 
+# Of those changed in one millisecond, such as by an import, the last one kept comes first.
+NEWEST_FIRST: tuple[ColumnElement[str], ...] = (
+    FormulaRow.updated_at.desc(),
+    literal_column(f"{FormulaRow.__tablename__}.rowid").desc(),
+)
+
+
 class FormulaStore(Repository[FormulaRow]):
     """Formulas, by id, with their versions."""
 
@@ -163,7 +170,7 @@ class FormulaStore(Repository[FormulaRow]):
             chosen = chosen.where(FormulaRow.search_text.contains(word, autoescape=True))
         with self._reading() as session:
             latest = self._latest_versions(session)
-            rows = session.scalars(chosen.order_by(FormulaRow.updated_at.desc(), FormulaRow.name))
+            rows = session.scalars(chosen.order_by(*NEWEST_FIRST))
             return [*readable(rows, lambda row: self._record(row, latest.get(row.id, 0)))]
 
     def page(self, asked: FormulaFilter, limit: int, offset: int = 0) -> tuple[int, list[FormulaEntry]]:
@@ -178,7 +185,7 @@ class FormulaStore(Repository[FormulaRow]):
         if asked.can_be_mixed:
             chosen = chosen.where(func.json_extract(FormulaRow.summary, "$.can_be_mixed") == 1)
         orders: dict[FormulaOrder, tuple[Any, ...]] = {
-            "changed": (FormulaRow.updated_at.desc(), FormulaRow.name),
+            "changed": NEWEST_FIRST,
             "name": (collate(FormulaRow.name, "NOCASE"), FormulaRow.id),
             "purpose": (FormulaRow.purpose, collate(FormulaRow.name, "NOCASE"), FormulaRow.id),
         }
