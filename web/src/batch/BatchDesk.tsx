@@ -14,7 +14,7 @@ import { MenuButton } from '../design/MenuButton';
 import { ConflictDialog } from '../sync/ConflictDialog';
 import { StayGuard } from '../sync/StayGuard';
 import { SavedMark } from '../sync/SavedMark';
-import { UndoIcon } from '../design/icons';
+import { UndoRedo } from '../sync/UndoRedo';
 import { Missing } from '../app/Missing';
 import { AdditionsPanel } from './AdditionsPanel';
 import { BatchStages } from './BatchStages';
@@ -131,12 +131,7 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
           <FormulaMoved />
           <span className={classes.spring} />
           <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
-          <button type="button" className={classes.icon} onClick={draft.undo} disabled={!draft.canUndo} aria-label="Undo" title="Undo (Ctrl+Z)">
-            <UndoIcon />
-          </button>
-          <button type="button" className={classes.icon} onClick={draft.redo} disabled={!draft.canRedo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
-            <UndoIcon flip />
-          </button>
+          <UndoRedo draft={draft} />
           <MenuButton
             position="bottom-end"
             button={

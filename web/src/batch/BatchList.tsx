@@ -150,7 +150,7 @@ function BatchRow({ batch }: { batch: BatchSummary }) {
       <MenuButton
         position="bottom-end"
         button={
-          <button type="button" className={classes.icon} aria-label={`More for batch ${batch.code}`}>
+          <button type="button" className={buttons.icon} aria-label={`More for batch ${batch.code}`}>
             <MoreIcon />
           </button>
         }

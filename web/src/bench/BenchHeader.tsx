@@ -8,7 +8,8 @@ import buttons from '../design/buttons.module.css';
 import { MenuButton } from '../design/MenuButton';
 import { FormulaStages } from '../formulas/FormulaStages';
 import { SavedMark } from '../sync/SavedMark';
-import { MoreIcon, UndoIcon } from '../design/icons';
+import { UndoRedo } from '../sync/UndoRedo';
+import { MoreIcon } from '../design/icons';
 import { useBench } from './BenchContext';
 import classes from './BenchHeader.module.css';
 import type { LiveResult } from './useResult';
@@ -46,30 +47,11 @@ export function BenchHeader(props: BenchHeaderProps) {
       <span className={classes.spring} />
       <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
       <span className={classes.icons}>
-        <button
-          type="button"
-          className={classes.icon}
-          onClick={draft.undo}
-          disabled={!draft.canUndo}
-          aria-label="Undo"
-          title="Undo (Ctrl+Z)"
-        >
-          <UndoIcon />
-        </button>
-        <button
-          type="button"
-          className={classes.icon}
-          onClick={draft.redo}
-          disabled={!draft.canRedo}
-          aria-label="Redo"
-          title="Redo (Ctrl+Shift+Z)"
-        >
-          <UndoIcon flip />
-        </button>
+        <UndoRedo draft={draft} />
         <MenuButton
           position="bottom-end"
           button={
-            <button type="button" className={classes.icon} aria-label="More for this formula">
+            <button type="button" className={buttons.icon} aria-label="More for this formula">
               <MoreIcon />
             </button>
           }

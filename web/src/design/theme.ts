@@ -71,7 +71,7 @@ export const theme = createTheme({
       classNames: { content: own.floating, header: own.floating, title: own.title },
     }),
     Select: Select.extend({ defaultProps: { allowDeselect: false, checkIconPosition: 'right' } }),
-    Switch: Switch.extend({ classNames: { body: own.body, label: own.reach } }),
+    Switch: Switch.extend({ classNames: { body: own.body, label: own.reach, track: own.track } }),
     TextInput: TextInput.extend({ defaultProps: { size: 'sm' } }),
     Tooltip: Tooltip.extend({ defaultProps: { openDelay: 300, withArrow: true } }),
   },
@@ -88,6 +88,9 @@ export const resolver: CSSVariablesResolver = () => {
     '--mantine-color-default-hover': 'var(--highlight)',
     '--mantine-color-default-color': 'var(--ink)',
     '--mantine-color-default-border': 'var(--line)',
+    '--mantine-color-disabled': 'var(--highlight)',
+    '--mantine-color-disabled-color': 'var(--muted)',
+    '--mantine-color-disabled-border': 'var(--line)',
     '--mantine-color-error': 'var(--caustic)',
     '--mantine-color-anchor': 'var(--action)',
   };

@@ -1,4 +1,4 @@
-import { Button, SegmentedControl, Switch, TextInput } from '@mantine/core';
+import { Button, SegmentedControl, Switch } from '@mantine/core';
 import { useState } from 'react';
 
 import { ApiFailure } from '../api/client';
@@ -11,6 +11,7 @@ import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber, type Parsed } from '../design/quantity';
 import { SelectField } from '../design/SelectField';
 import { Sentence } from '../design/Sentence';
+import { TextBox } from '../design/TextBox';
 import { saidOf, useWeights } from '../design/units';
 import classes from './WorkshopSettings.module.css';
 
@@ -139,15 +140,8 @@ function Tubs({ workshop, onChange }: PartProps) {
           keep();
         }}
       >
-        <TextInput
-          placeholder="Blue tub"
-          aria-label="Name of the tub"
-          value={name}
-          maxLength={60}
-          onChange={(event) => setName(event.currentTarget.value)}
-          data-testid="tub-name"
-        />
-        <SelectField label="Lye in it" value={lye} options={LYES} onChange={setLye} />
+        <TextBox label="Name of the tub" value={name} maxLength={60} placeholder="Blue tub" onChange={setName} testId="tub-name" />
+        <SelectField showLabel label="Lye in it" value={lye} options={LYES} onChange={setLye} />
         <Amount label="Purity" value={purity} unit="%" format={(value) => formatNumber(value, 1, 0)} parse={parseNumber} onKeep={setPurity} testId="tub-purity" />
         <Button type="submit" disabled={!canKeep} data-testid="keep-tub">
           Keep this tub
@@ -221,22 +215,24 @@ function Amount({ label, value, unit, format, parse, onKeep, testId }: AmountPro
   /** What stands in the field while it is being typed in, kept or not. */
   const [typed, setTyped] = useState<{ value: number | null } | null>(null);
   return (
-    <NumberField
-      showLabel
-      label={label}
-      value={typed === null ? value : typed.value}
-      unit={unit}
-      step={1}
-      format={format}
-      parse={parse}
-      unread={unread ?? undefined}
-      onUnread={setUnread}
-      onChange={(next) => {
-        setTyped({ value: next });
-        onKeep(next);
-      }}
-      onLeave={() => setTyped(null)}
-      testId={testId}
-    />
+    <div className={classes.amount}>
+      <NumberField
+        showLabel
+        label={label}
+        value={typed === null ? value : typed.value}
+        unit={unit}
+        step={1}
+        format={format}
+        parse={parse}
+        unread={unread ?? undefined}
+        onUnread={setUnread}
+        onChange={(next) => {
+          setTyped({ value: next });
+          onKeep(next);
+        }}
+        onLeave={() => setTyped(null)}
+        testId={testId}
+      />
+    </div>
   );
 }

@@ -1,4 +1,3 @@
-import { Button } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
@@ -12,9 +11,9 @@ import { BatchStages } from '../batch/BatchStages';
 import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
-import { UndoIcon } from '../design/icons';
 import { ConflictDialog } from '../sync/ConflictDialog';
 import { SavedMark } from '../sync/SavedMark';
+import { UndoRedo } from '../sync/UndoRedo';
 import { StayGuard } from '../sync/StayGuard';
 import { Drawing } from './Drawing';
 import { Facts } from './Facts';
@@ -83,12 +82,7 @@ function OpenLabel({ loaded }: { loaded: LabelView }) {
           )}
           <span className={classes.spring} />
           <SavedMark save={draft.save} savedAt={record.saved_at} unreadCount={Object.keys(draft.unread).length} />
-          <Button className={classes.icon} onClick={draft.undo} disabled={!draft.canUndo} aria-label="Undo" title="Undo (Ctrl+Z)">
-            <UndoIcon />
-          </Button>
-          <Button className={classes.icon} onClick={draft.redo} disabled={!draft.canRedo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
-            <UndoIcon flip />
-          </Button>
+          <UndoRedo draft={draft} />
           <Print isSettled={isSettled} keep={record.revision === 0 ? draft.saveNow : null} />
         </div>
         <StayGuard when={draft.isLosable} what={`What was changed of the label of ${view.code}`} />

@@ -12,11 +12,11 @@ import batch from '../batch/Batch.module.css';
 import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
 import heads from '../design/heads.module.css';
-import { UndoIcon } from '../design/icons';
 import { Panel } from '../design/Panel';
 import { Advice } from '../design/Sentence';
 import { ConflictDialog } from '../sync/ConflictDialog';
 import { SavedMark } from '../sync/SavedMark';
+import { UndoRedo } from '../sync/UndoRedo';
 import { StayGuard } from '../sync/StayGuard';
 import { DilutionFields } from './DilutionFields';
 import { DilutedPanel } from './DilutedPanel';
@@ -92,12 +92,7 @@ function Open({ loaded }: { loaded: PreparationRecord }) {
           </span>
           <span className={batch.spring} />
           <SavedMark save={draft.save} savedAt={record.updated_at} unreadCount={Object.keys(draft.unread).length} />
-          <button type="button" className={batch.icon} onClick={draft.undo} disabled={!draft.canUndo} aria-label="Undo" title="Undo (Ctrl+Z)">
-            <UndoIcon />
-          </button>
-          <button type="button" className={batch.icon} onClick={draft.redo} disabled={!draft.canRedo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
-            <UndoIcon flip />
-          </button>
+          <UndoRedo draft={draft} />
           <Button
             variant="filled"
             disabled={!isReady}

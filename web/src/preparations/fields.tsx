@@ -2,12 +2,11 @@ import { useState } from 'react';
 
 import type { Preparation } from '../api/types';
 import { NumberField } from '../design/NumberField';
-import boxes from '../design/NumberField.module.css';
 import { formatNumber, parseNumber, parseWeight, type Parsed } from '../design/quantity';
 import { useReference } from '../api/queries';
 import { useSettings } from '../app/settings';
+import { TextBox } from '../design/TextBox';
 import { saidOf } from '../design/units';
-import classes from './Preparations.module.css';
 import { usePreparation } from './usePreparation';
 
 interface AmountProps<P extends Preparation> {
@@ -69,31 +68,21 @@ export function NameField({ label }: { label: string }) {
   const { draft } = usePreparation();
   const [isEmptied, setEmptied] = useState(false);
   return (
-    <label className={`${boxes.field} ${boxes.stacked} ${isEmptied ? boxes.wrong : ''}`}>
-      <span className={boxes.box}>
-        <span className={boxes.label}>{label}</span>
-        <input
-          className={classes.name}
-          value={isEmptied ? '' : draft.plan.name}
-          maxLength={120}
-          onChange={(event) => {
-            const name = event.currentTarget.value;
-            setEmptied(name === '');
-            if (name !== '') draft.edit((now) => ({ ...now, name }), 'name');
-          }}
-          onBlur={() => {
-            setEmptied(false);
-            draft.closeStep();
-          }}
-          data-testid="preparation-name"
-        />
-      </span>
-      {isEmptied && (
-        <span className={boxes.message} role="alert">
-          It needs a name. Until it has a new one it keeps “{draft.plan.name}”.
-        </span>
-      )}
-    </label>
+    <TextBox
+      label={label}
+      value={isEmptied ? '' : draft.plan.name}
+      maxLength={120}
+      onChange={(name) => {
+        setEmptied(name === '');
+        if (name !== '') draft.edit((now) => ({ ...now, name }), 'name');
+      }}
+      onLeave={() => {
+        setEmptied(false);
+        draft.closeStep();
+      }}
+      problem={isEmptied ? `It needs a name. Until it has a new one it keeps “${draft.plan.name}”.` : undefined}
+      testId="preparation-name"
+    />
   );
 }
 
