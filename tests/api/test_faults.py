@@ -1,6 +1,7 @@
 """What used to break inside answers in words; what is said of saving is true; an end that is asked for comes soon."""
 
 import json
+import math
 import os
 import shutil
 import signal
@@ -113,6 +114,21 @@ class TestNothingBreaks:
             assert client.post("/api/compute/report", json=formula).status_code == 200
             for address in ("/api/trades?points=2", "/api/compute", "/api/best-move"):
                 assert client.post(address, json=formula).status_code in (200, 422), address
+
+    @pytest.mark.parametrize("huge", [1.7e308, -1.7e308])
+    def test_a_sum_that_no_number_holds_is_said_to_be_wrong_all_the_same(self, client, huge):
+        acids = {"kind": "profile", "acids_percent": {"C12:0": huge, "C18:1": huge}, "solid_at_20_c": False}
+        recipe = {"kind": "recipe", "components": [{"oil": oil, "share_percent": huge} for oil in ("coconut", "palm")]}
+        pastes = [{"batch_id": one, "share_percent": huge} for one in "ab"]
+        dilution = {"kind": "dilution", "name": "Odd", "pastes": pastes}
+        for address, body, code in (
+            ("/api/materials/check", {"id": "own-odd", "name": "Odd", "content": acids}, "profile_sum"),
+            ("/api/materials/check", {"id": "own-odd", "name": "Odd", "content": recipe}, "components_not_100"),
+            ("/api/preparations/report", {"plan": dilution}, "paste_shares_not_100"),
+        ):
+            problems = client.post(address, json=body).json()["problems"]
+            [summed] = [one["params"]["sum"] for one in problems if one["code"] == code]
+            assert summed["value"] == math.copysign(sys.float_info.max, huge)
 
     def test_a_question_with_a_material_that_cannot_be_says_so_at_its_place(self, client):
         content = {"kind": "recipe", "components": [{"oil": "no-such-oil", "value": 100.0}]}

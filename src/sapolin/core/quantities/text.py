@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import cache
 from importlib.resources import files
 from re import compile as pattern
+from sys import float_info
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -105,19 +106,30 @@ class Message(Model):
     """The words, from the catalogue, with the quantities in their places."""
 
 
+def _tellable(value: float) -> float:
+    """The number, or the largest there is in the place of one beyond it: a sum of what was entered can be too much for a float,
+    and what is wrong with it is to be said all the same.
+    """
+    return max(-float_info.max, min(value, float_info.max))
+
+
 def weight(g: float, decimals: int = 1) -> Grams:
     """A weight, as finely as `decimals` of a gram."""
-    return Grams(g=g, decimals=decimals)
+    return Grams(g=_tellable(g), decimals=decimals)
 
 
 def number(value: float, decimals: int | None = None, unit: str = "") -> Number:
     """A number in `unit`."""
-    return Number(value=value, decimals=decimals, unit=unit)
+    return Number(value=_tellable(value), decimals=decimals, unit=unit)
 
 
 def percent(value: float, decimals: int | None = None) -> Number:
-    """A percentage."""
-    return Number(value=value, decimals=decimals, unit="%")
+    """A percentage.
+
+    >>> plain((percent(12.5), " and ", percent(1.7e308 + 1.7e308)))
+    '12.5 % and 1.797693135e+308 %'
+    """
+    return Number(value=_tellable(value), decimals=decimals, unit="%")
 
 
 def significant(value: float, digits: int = 3, unit: str = "") -> Number:
