@@ -141,7 +141,8 @@ def _killed(report: Report) -> None:
                 lost += not is_there
             more: list[dict[str, object]] = []
             _make(server.url, batch_id, more, most=3)
-            stuck += len(more) == 0
+            # A maker who was quick had nothing left to do.
+            stuck += len(more) == 0 and run["state"]["current"] is not None
         server.kill()
     report(f"killed: acknowledged events lost in {KILLED_RUNS} runs", float(lost), "", 0)
     report(f"killed: runs that could not go on, of {KILLED_RUNS}", float(stuck), "", 0)

@@ -61,7 +61,9 @@ function sharing(getModuleInfo: GetModuleInfo): Sharing {
   for (const screen of getModuleInfo(ROUTES)?.dynamicallyImportedIds ?? []) {
     for (const id of needs(screen, getModuleInfo)) users.set(id, (users.get(id) ?? 0) + 1);
   }
-  const several = [...users].filter(([id, count]) => count >= SEVERAL && !ofMain.has(id));
+  // What `main` fetches a little later, such as notices, comes with the first screen too, and takes no picture along.
+  const later = new Set((getModuleInfo(MAIN)?.dynamicallyImportedIds ?? []).flatMap((id) => [...needs(id, getModuleInfo)]));
+  const several = [...users].filter(([id, count]) => (count >= SEVERAL || later.has(id)) && !ofMain.has(id));
   const ofSeveral = new Set(several.map(([id]) => id));
   const ofPictures = [...needs(FURTHER_DOWN, getModuleInfo)].filter((id) => users.has(id) && !ofMain.has(id) && !ofSeveral.has(id));
   return { ofMain, ofSeveral, ofPictures: new Set(ofPictures) };
