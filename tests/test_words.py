@@ -7,11 +7,10 @@ import pytest
 
 ROOT = Path(__file__).resolve().parents[1]
 SUFFIXES = {".py", ".ts", ".tsx", ".css", ".json", ".csv", ".md"}
-ROOMS = ("src/sapolin", "web/src", "docs", "tests", "benchmarks", "README.md")
+ROOMS = ("src/sapolin", "web/src", "web/bundle", "docs", "tests", "benchmarks", "install", "README.md", "run")
 OLD_NAMES = (
     "core/formula/version_1.py",
-    "tests/golden",
-    "tests/store",
+    "tests/store/test_version_1.py",
     "0007_plain_words.py",
     "test_formula_document.py",
 )

@@ -165,7 +165,7 @@ def all_ways() -> dict[str, BatchPlan]:
         "salt bar": changed({"purpose": "salt-bar", "additives": [{"additive": "salt", "by": "percent_of_oils", "value": 60.0}]}),
         "strong lye": changed(choices={"lye_concentration_percent": 40.0}),
         "weak lye": changed(choices={"lye_concentration_percent": 26.0}),
-        "master lye of its own strength": changed({"lye": {"naoh_purity_percent": 99.0, "master_percent": 48.0}}),
+        "master lye of its own concentration": changed({"lye": {"naoh_purity_percent": 99.0, "master_percent": 48.0}}),
         "a small scale": changed(choices={"scale_capacity_g": 600.0}),
         "no limit of the scale": changed(choices={"scale_capacity_g": None}),
         "a cold room": changed(choices={"room_c": 12.0}),

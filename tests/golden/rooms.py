@@ -138,7 +138,7 @@ AROUND_IT: tuple[dict[str, Any], ...] = (
 
 
 def dilution_lines() -> Iterator[str]:
-    """Pastes thinned to every strength, in every style."""
+    """Pastes thinned to every share of soap, in every style."""
     told: set[str] = set()
     for (name, shares), soap, around in product(DILUTED.items(), (8.0, 15.0, 22.0, 45.0), AROUND_IT):
         pastes = [{"batch_id": paste, "share_percent": share} for paste, share in shares]

@@ -165,7 +165,7 @@ def first_of_each(found: Iterable[Diagnostic]) -> Iterator[str]:
         yield from seen[code]
 
 
-def remark_lines() -> Iterator[str]:
+def drawn_lines() -> Iterator[str]:
     """What is said of five hundred formulas and a hundred plans drawn by seed."""
     formulas = [Formula.model_validate(formula_from_version_1(one["document"])) for one in golden()["formulas"]]
     yield from first_of_each(one for formula in formulas for one in report(formula).diagnostics)
@@ -216,7 +216,7 @@ SCENES: dict[str, Any] = {
     "labels": label_lines,
     "practice": practice_lines,
     "preparations": preparation_lines,
-    "remarks": remark_lines,
+    "diagnostics": drawn_lines,
     "rules": rule_lines,
     "shelf": shelf_lines,
 }

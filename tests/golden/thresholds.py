@@ -1,5 +1,5 @@
 # ruff: noqa: E501
-"""Where a remark begins and ends: one number after the other moved through its range, for the texts that these tests hold them to."""
+"""Where a diagnostic begins and ends: one number after the other moved through its range, for the texts that these tests hold them to."""
 
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
@@ -126,7 +126,7 @@ GROUPS = {
 
 
 def threshold_lines(group: str) -> Iterator[str]:
-    """At which values of each number remarks come and go."""
+    """At which values of each number diagnostics come and go."""
     for name in GROUPS[group]:
         values, found = AXES[name]
         yield f"== {name}"

@@ -109,20 +109,23 @@ def salt_test(noted: Sequence[SaltStepped], batch_g: float) -> SaltTest:
     """
     test: list[SaltStepped] = []
     for step in noted:
-        has_start = any(one.brine_g == 0 for one in test)
-        if test and (step.sample_g != test[0].sample_g or (step.brine_g == 0 and has_start)):
+        begins_anew = step.brine_g == 0 and _has_start(test)
+        if begins_anew or (test and step.sample_g != test[0].sample_g):
             test = []
         test.append(step)
     if not test:
         return SaltTest(sample_g=coefficient("liquid.salt_sample_g"), steps=(), curve=None, next_brine_g=0.0)
     sample_g = test[0].sample_g
     steps = tuple(SaltStep(brine_g=one.brine_g, seconds=one.seconds) for one in test)
-    has_start = any(one.brine_g == 0 for one in steps)
     spoon_g = coefficient("liquid.salt_spoon_percent") * sample_g / 100
     return SaltTest(
-        sample_g=sample_g, steps=steps, curve=salt_curve(sample_g, steps, batch_g) if has_start else None,
+        sample_g=sample_g, steps=steps, curve=salt_curve(sample_g, steps, batch_g) if _has_start(test) else None,
         next_brine_g=max(one.brine_g for one in steps) + spoon_g,
     )  # fmt: skip
+
+
+def _has_start(test: Sequence[SaltStepped]) -> bool:
+    return any(step.brine_g == 0 for step in test)
 
 
 def salt_curve(sample_g: float, steps: Sequence[SaltStep], batch_g: float) -> SaltCurve:

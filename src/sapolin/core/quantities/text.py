@@ -145,7 +145,7 @@ def in_unit(value: float, unit: str, decimals: int | None = None) -> Grams | Tem
     """A quantity of its kind by its unit: `g` is a weight, `°C` a temperature, anything else a number."""
     if unit == "g":
         return weight(value, 1 if decimals is None else decimals)
-    return Temperature(c=value) if unit == "°C" else Number(value=value, decimals=decimals, unit=unit)
+    return Temperature(c=value) if unit == "°C" else number(value, decimals, unit)
 
 
 def as_entered(value: float, unit: str) -> Grams | Temperature | Number:
