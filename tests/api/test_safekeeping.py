@@ -5,9 +5,11 @@ import csv
 import io
 import json
 import sqlite3
+import time
 import zipfile
 from contextlib import closing
 from pathlib import Path
+from threading import Event
 
 import jsonschema
 import pytest
@@ -19,6 +21,7 @@ from conftest import formula_json
 from demo_copy import put_demo
 from sapolin.core.formula.document import Formula
 from sapolin.exchange.formula_document import read_document
+from sapolin.store.backup import Backups
 from sapolin.store.tables import FOR_LISTS
 
 ZIP = {"content-type": "application/zip"}
@@ -251,6 +254,26 @@ class TestBackups:
         assert [one["name"] for one in state["backups"]][:2] == [before["name"], taken_now["name"]]
         file = client.get(f"{address}/file")
         assert file.content.startswith(b"SQLite format 3")
+
+    def test_the_one_that_is_due_is_said_to_be_on_its_way_until_it_is_there(self, tmp_path, monkeypatch):
+        may_be_taken = Event()
+        take_if_due = Backups.take_if_due
+        monkeypatch.setattr(Backups, "take_if_due", lambda self: may_be_taken.wait(60) and take_if_due(self))
+        with client_on(tmp_path / "new.db") as client:
+            kept = client.get("/api/safekeeping").json()
+            assert (kept["is_looking"], kept["backups"]) == (True, [])
+            assert client.get("/api/health").json()["is_looking"]
+            may_be_taken.set()
+            until = time.monotonic() + 60
+            while (kept := client.get("/api/safekeeping").json())["is_looking"]:
+                assert time.monotonic() < until
+                time.sleep(0.02)
+            assert [one["reason"] for one in kept["backups"]] == ["weekly"]
+            assert not client.get("/api/health").json()["is_looking"]
+
+    def test_of_the_demo_none_is_on_its_way(self, demo):
+        demo.app.state.is_looking = True
+        assert not demo.get("/api/safekeeping").json()["is_looking"]
 
     def test_one_of_a_newer_sapolin_is_refused(self, client, database):
         name = client.post("/api/safekeeping/backups").json()["name"]

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from demo_copy import put_demo
 from e2e.driver import ROOT, Server, lent_page, running_server
@@ -46,11 +46,24 @@ def damage(directory: Path) -> None:
     file.write_bytes(content)
 
 
+def answer_with(page: Page, path: str, **changes: object) -> None:
+    """What is asked of `path` is answered with `changes`, as by a server that is not so far yet."""
+
+    def answer(route: Route) -> None:
+        fetched = route.fetch()
+        route.fulfill(response=fetched, json=fetched.json() | changes)
+
+    page.route(path, answer)
+
+
 def test_backed_up_lost_and_put_back_on_another_machine(page: Page, tmp_path: Path):
     server = own_workshop(tmp_path / "first")
     had = batches_in(tmp_path / "first")
+    # The first automatic one is taken as soon as it runs, and appears by itself.
+    answer_with(page, f"{server.url}api/safekeeping", backups=[], is_looking=True)
     page.goto(f"{server.url}guide/backups")
-    # The first automatic one is taken as soon as it runs.
+    expect(page.get_by_test_id("backup-age")).to_contain_text("The first one is being taken")
+    page.unroute_all()
     expect(page.get_by_test_id("backup-age")).to_contain_text("In this hour")
     page.get_by_test_id("second-place").fill(str(tmp_path / "stick"))
     page.get_by_test_id("keep-second-place").click()
@@ -163,12 +176,11 @@ def test_damage_that_is_found_while_it_runs_is_said_on_every_screen(page: Page, 
     damage(directory)
     server = Server(directory, demo=False)
     server.start()
+    answer_with(page, f"{server.url}api/health", trouble=None, is_looking=True)
     page.goto(f"{server.url}formulas")
-    for _ in range(20):
-        if page.get_by_test_id("trouble").is_visible():
-            break
-        page.wait_for_timeout(250)
-        page.reload()
+    expect(page.get_by_role("heading", name="Formulas")).to_be_visible()
+    expect(page.get_by_test_id("trouble")).to_be_hidden()
+    page.unroute_all()
     expect(page.get_by_test_id("trouble")).to_contain_text("The file of your data is damaged")
     server.kill()
 

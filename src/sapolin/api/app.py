@@ -150,6 +150,7 @@ async def _look_after(app: FastAPI) -> None:
     database: Path = app.state.settings.database
     while True:
         app.state.trouble = await run_in_threadpool(_looked_after, database, app.state.fill_demo is not None)
+        app.state.is_looking = False
         await asyncio.sleep(LOOK_SECONDS)
 
 
@@ -212,6 +213,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     app.state.network = None
     app.state.authority = None
     app.state.trouble = None
+    app.state.is_looking = True
     app.state.devices = Workbench.simulated()
     app.state.fill_demo = None if demo is None else demo.fill
     if demo is not None and demo.wants_filling(stores):

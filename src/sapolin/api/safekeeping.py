@@ -44,10 +44,19 @@ async def _database(request: Request) -> Path:
 Database = Annotated[Path, Depends(_database)]
 
 
+async def _is_looking(request: Request) -> bool:
+    """Asked before backups are listed: where it is over, the one that was due is among them."""
+    state = request.app.state
+    return bool(state.is_looking) and state.fill_demo is None
+
+
+IsLooking = Annotated[bool, Depends(_is_looking)]
+
+
 @router.get("", summary="How safely everything is kept")
-def get_safekeeping(stores: AllStores, database: Database) -> Safekeeping:
+def get_safekeeping(stores: AllStores, database: Database, is_looking: IsLooking) -> Safekeeping:
     """Where the data is, how much of it there is, and its backups, the newest first."""
-    return state_of(stores, database)
+    return state_of(stores, database, is_looking=is_looking)
 
 
 @router.post("/backups", summary="Take a backup")
@@ -81,13 +90,16 @@ def restore_backup(name: str, request: Request, stores: AllStores, database: Dat
 
 @router.put("/second-place", summary="Choose a second place for backups")
 def choose_second_place(
-    folder: Annotated[str | None, Body(embed=True, max_length=1000)], stores: AllStores, database: Database
+    folder: Annotated[str | None, Body(embed=True, max_length=1000)],
+    stores: AllStores,
+    database: Database,
+    is_looking: IsLooking,
 ) -> Safekeeping:
     """A folder on this machine, such as a stick or a synced drive, for a copy of each backup; null for none. 422 when nothing
     can be written there.
     """
     Backups(database).choose_second_place(folder)
-    return state_of(stores, database)
+    return state_of(stores, database, is_looking=is_looking)
 
 
 @router.get("/archive", summary="Everything in one zip", response_class=StreamingResponse)

@@ -52,6 +52,8 @@ class Safekeeping(Model):
     """It can be reached now; copies it lacks are caught up with when it can."""
     backups: tuple[Backup, ...]
     """The newest first."""
+    is_looking: Truth
+    """The first look at the data since the start goes on: a backup that is due is taken in it. Never of the demo."""
 
 
 class ReadBack(Model):
@@ -62,8 +64,8 @@ class ReadBack(Model):
     """What was there before: put it back, and the archive was never brought in."""
 
 
-def state_of(stores: Stores, database: Path) -> Safekeeping:
-    """How safely everything is kept now."""
+def state_of(stores: Stores, database: Path, *, is_looking: bool) -> Safekeeping:
+    """How safely everything is kept now; `is_looking` while the first look since the start goes on."""
     backups = Backups(database)
     with Session(stores.engine) as session:
         count, size = bytes_of_pictures(session)
@@ -74,6 +76,7 @@ def state_of(stores: Stores, database: Path) -> Safekeeping:
         free_bytes=shutil.disk_usage(database.parent).free, folder=str(backups.directory),
         second_place=None if second is None else str(second),
         second_place_is_there=second is not None and second.is_dir(), backups=tuple(backups.all()),
+        is_looking=is_looking,
     )  # fmt: skip
 
 

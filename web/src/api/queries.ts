@@ -38,9 +38,11 @@ export function useOils() {
 }
 
 const LOOK_MS = 300_000;
+/** While the server looks at its data for the first time since its start: what it finds is told soon. */
+export const FIRST_LOOK_MS = 2_000;
 
 export function useHealth() {
-  return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER, refetchInterval: LOOK_MS }).data;
+  return useQuery({ queryKey: ['health'], queryFn: () => answered(api.GET('/api/health')), staleTime: FOREVER, refetchInterval: ({ state }) => (state.data?.is_looking ? FIRST_LOOK_MS : LOOK_MS) }).data;
 }
 
 /** Whether this is a device that was paired for make day and rack alone. What it may not do is not offered. */

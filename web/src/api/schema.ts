@@ -7688,6 +7688,11 @@ export interface components {
              * @description What has to be done about the data soon: the file damaged, no room, no backup possible; null when all is well.
              */
             trouble: string | null;
+            /**
+             * Is Looking
+             * @description The first look at the data since the start goes on: ask again in a moment, `trouble` may come of it.
+             */
+            is_looking: boolean;
         };
         /**
          * HeededNote
@@ -12637,6 +12642,11 @@ export interface components {
              * @description The newest first.
              */
             backups: components["schemas"]["Backup"][];
+            /**
+             * Is Looking
+             * @description The first look at the data since the start goes on: a backup that is due is taken in it. Never of the demo.
+             */
+            is_looking: boolean;
         };
         /**
          * SafetySection

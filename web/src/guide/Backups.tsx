@@ -4,6 +4,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { answered, api } from '../api/client';
+import { FIRST_LOOK_MS } from '../api/queries';
 import type { Backup } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { Dialog } from '../design/Dialog';
@@ -16,6 +17,7 @@ import guide from './Guide.module.css';
 import { GuideHead } from './GuideHead';
 
 const KEY = ['safekeeping'];
+const FOLLOW_MS = 60_000;
 const HOUR_MS = 3_600_000;
 const DAY_HOURS = 24;
 const REASONS: Record<Backup['reason'], string> = {
@@ -43,9 +45,11 @@ const inMb = (bytes: number) =>
 export function Backups() {
   useDocumentTitle('Backups · Sapolin');
   const [chosen, setChosen] = useState<Backup | null>(null);
-  const { data: kept, dataUpdatedAt } = useQuery({
+  const { data: kept, dataUpdatedAt, error } = useQuery({
     queryKey: KEY,
     queryFn: () => answered(api.GET('/api/safekeeping')),
+    // Backups are taken by themselves, too, and grow older while one looks.
+    refetchInterval: ({ state }) => (state.data?.is_looking ? FIRST_LOOK_MS : FOLLOW_MS),
   });
   const client = useQueryClient();
   const tellFailure = useTellFailure();
@@ -58,13 +62,14 @@ export function Backups() {
   return (
     <div className={guide.page}>
       <GuideHead>Backups</GuideHead>
+      {error !== null && <p role="alert">{error.message}</p>}
       {kept && (
         <div className={guide.columns}>
           <div className={guide.side}>
             <Panel title="Backups">
               <div className={newest ? classes.age : `${classes.age} ${classes.none}`} data-testid="backup-age">
                 <span>
-                  <b>{newest ? agoInWords(newest.taken_at, dataUpdatedAt) : 'No backup yet'}</b>
+                  <b>{newest ? agoInWords(newest.taken_at, dataUpdatedAt) : kept.is_looking ? 'The first one is being taken' : 'No backup yet'}</b>
                   {newest && <span className="muted">The last one was taken then, and checked.</span>}
                 </span>
                 <Button variant="filled" loading={take.isPending} onClick={() => take.mutate()} data-testid="take-backup">
