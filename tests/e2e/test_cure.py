@@ -17,8 +17,8 @@ def open_cure(page: Page, url: str, code: str) -> None:
 
 def put_bar(page: Page) -> float:
     """Put a bar on the simulated scale; what it shows when it has come to rest."""
-    page.get_by_test_id("put-bar").click()
-    page.wait_for_timeout(400)
+    with page.expect_response(lambda one: one.url.endswith("scale/play") and "pour" in (one.request.post_data or "")):
+        page.get_by_test_id("put-bar").click()
     base = page.url.split("batches")[0]
     for _ in range(100):
         scale = page.request.get(f"{base}api/devices").json()["scale"]

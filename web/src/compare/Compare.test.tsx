@@ -29,7 +29,7 @@ describe('compare', () => {
     const [guest, winter] = [await demoFormula('Hut guest bar'), await demoFormula('Winter face bar')];
     const { user } = await compare([guest.id, winter.id]);
     await screen.findByTestId('comparison', {}, { timeout: 5000 });
-    await user.click(screen.getByRole('button', { name: 'Hold the others against Winter face bar' }));
+    await user.click(await screen.findByRole('button', { name: 'Hold the others against Winter face bar' }));
     await waitFor(() => expect(screen.getByTestId('compared-1').textContent).toContain('Winter face bar'));
     expect(address()).toContain(`with=${winter.id},${guest.id}`.replace(',', '%2C').replace('with=', 'with='));
   });
