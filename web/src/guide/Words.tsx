@@ -25,10 +25,10 @@ export function Words() {
       <GuideHead>Words</GuideHead>
       <TextInput value={search} onChange={(event) => setSearch(event.currentTarget.value)} placeholder="Search the words" aria-label="Search the glossary" type="search" mb={12} maw={360} />
       {found.length === 0 && <p className="muted">No such word here.</p>}
-      <div className={classes.columns}>
+      <div className={classes.flow}>
         {groups.map((group) => (
           <Panel key={group} title={group}>
-            <dl>
+            <dl className={classes.terms}>
               {found
                 .filter((one) => one.group === group)
                 .map((one) => (

@@ -26,7 +26,7 @@ export function YourWorkshop() {
             <WorkshopSettings />
           </section>
           <Panel title="Keys">
-            <dl className={classes.keys}>
+            <dl className={`${classes.terms} ${classes.keys}`}>
               {keyed.map((command) => (
                 <div key={command.id}>
                   <dt>{command.label}</dt>
