@@ -3,9 +3,11 @@
 import itertools
 import os
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from threading import Event
 
 import pytest
 
@@ -55,6 +57,23 @@ class TestTaking:
         assert (backup.reason, backup.size_bytes) == ("asked", copy.stat().st_size)
         assert (copy.stat().st_mode & 0o777, copy.parent.stat().st_mode & 0o777) == (0o600, 0o700)
         assert [one.name for one in copy.parent.iterdir()] == [copy.name]
+
+    def test_two_at_once_are_taken_one_after_the_other(self, file, stores, monkeypatch):
+        under_way, both, check = set(), Event(), Backups.check
+
+        def slow_check(self, copy):
+            under_way.add(copy)
+            if len(under_way) == 2:
+                both.set()
+            both.wait(0.5)
+            check(self, copy)
+            under_way.discard(copy)
+
+        monkeypatch.setattr(Backups, "check", slow_check)
+        with ThreadPoolExecutor(2) as pool:
+            taken = [one.name for one in pool.map(lambda _: Backups(file).take("asked"), range(2))]
+        assert not both.is_set()
+        assert sorted(one.name for one in Backups(file).all()) == sorted(taken)
 
     def test_a_year_of_days_keeps_seven_days_and_eight_weeks(self, file, stores):
         backups, start = Backups(file), datetime(2026, 1, 1, 9, tzinfo=UTC)

@@ -5,12 +5,13 @@ is taken before anything that could lose data: a reset, an import, a restore. Th
 second place of the maker's choice.
 """
 
+import fcntl
 import json
 import os
 import shutil
 import sqlite3
-from collections.abc import Sequence
-from contextlib import closing, suppress
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from re import compile as pattern
@@ -143,7 +144,9 @@ class Backups:
                 f"Nothing can be written to {place} ({error.strerror}). Choose another folder."
             ) from error
         write_whole(file, json.dumps({"second_place": str(place)}).encode())
-        self._catch_up()
+        if self.directory.is_dir():
+            with self._one_at_a_time():
+                self._catch_up()
 
     def all(self) -> list[Backup]:
         """Every backup of this database, the newest first."""
@@ -154,13 +157,14 @@ class Backups:
             if match is None or match["stem"] != self._database.stem:
                 continue
             at = datetime.strptime(match["at"][:15], "%Y%m%dT%H%M%S").replace(tzinfo=UTC)
-            found.append(
-                Backup.model_validate({
-                    "name": file.name, "taken_at": at.isoformat(timespec="seconds"), "reason": match["reason"],
-                    "size_bytes": file.stat().st_size,
-                    "in_second_place": second is not None and (second / file.name).is_file(),
-                })
-            )  # fmt: skip
+            with suppress(FileNotFoundError):  # A newer one has just taken its place.
+                found.append(
+                    Backup.model_validate({
+                        "name": file.name, "taken_at": at.isoformat(timespec="seconds"), "reason": match["reason"],
+                        "size_bytes": file.stat().st_size,
+                        "in_second_place": second is not None and (second / file.name).is_file(),
+                    })
+                )  # fmt: skip
         return sorted(found, key=lambda one: one.name.split(".")[-3], reverse=True)
 
     def path(self, name: str) -> Path:
@@ -174,12 +178,19 @@ class Backups:
         raise BackupError(f"There is no backup “{name}”.")
 
     def take(self, reason: Reason, now: datetime | None = None) -> Backup:
-        """Copy the database whole while it is in use, check the copy, and keep it. Raises BackupError."""
+        """Copy the database whole while it is in use, check the copy, and keep it. Raises BackupError.
+
+        One after the other: two at once would sweep away, or copy to the second place, what the other has half written.
+        """
         self.directory.mkdir(mode=0o700, exist_ok=True)
+        with self._one_at_a_time():
+            return self._take(reason, now or datetime.now(UTC))
+
+    def _take(self, reason: Reason, now: datetime) -> Backup:
         free = shutil.disk_usage(self.directory).free
         if free < self._database.stat().st_size + LEAST_FREE_BYTES:
             raise BackupError(f"The disk has only {free // 1_000_000} MB left, so no backup was taken. Make room.")
-        at = (now or datetime.now(UTC)).strftime("%Y%m%dT%H%M%S%f")
+        at = now.strftime("%Y%m%dT%H%M%S%f")
         target = self.directory / f"{self._database.stem}.{at}.{reason}.backup"
         self._clear_abandoned()
         component = target.with_suffix(".part")
@@ -203,6 +214,16 @@ class Backups:
         self._rotate()
         self._catch_up()
         return next(one for one in self.all() if one.name == target.name)
+
+    @contextmanager
+    def _one_at_a_time(self) -> Iterator[None]:
+        """Wait until nobody else is at work in the directory, whether in this process or in another."""
+        handle = os.open(self.directory, os.O_RDONLY)
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX)
+            yield
+        finally:
+            os.close(handle)
 
     def _clear_abandoned(self) -> None:
         """What a copy that was ended in its midst left behind."""
