@@ -352,6 +352,11 @@ class TestDesign:
         [beyond] = design_problems(LabelDesign.model_validate({"width_mm": 110.4, "sheet": {"columns": 2}}))
         assert [plain((beyond.params[one],)) for one in ("needed", "room")] == ["221 mm", "210 mm"]
 
+    def test_a_sheet_begun_beyond_its_end_is_told_how_many_places_it_has(self):
+        sheet = {"columns": 2, "rows": 3, "first": 7}
+        [beyond] = design_problems(LabelDesign.model_validate({"width_mm": 60.0, "height_mm": 40.0, "sheet": sheet}))
+        assert (beyond.code, plain((beyond.params["places"],))) == ("sheet_first", "6")
+
     def test_an_address_that_is_still_to_come_is_open(self):
         [empty] = [one for one in design_problems(LabelDesign(qr="own")) if one.code == "label_qr_empty"]
         assert empty.is_open

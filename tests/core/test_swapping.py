@@ -154,7 +154,7 @@ def seeded_moving_question(seed: int) -> Search:
         share=share,
         most_each=np.array([chance.choice([3.0, 100.0, 100.0]) for _ in range(5)]),
         least=2.0,
-        step=1.0,
+        step=0.5 if seed % 5 == 0 else 1.0,
         most_oils=chance.choice([1, 2, 2, 3]),
         movers=tuple(Mover(row, -within, chance.choice([1.0, within])) for row in rows[5:]),
         restraint=chance.choice([0.0, 0.02, 0.3]),
