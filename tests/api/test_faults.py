@@ -169,6 +169,31 @@ class TestTheDemo:
         assert len(demo.get("/api/formulas").json()["formulas"]) == before
         assert len(demo.get("/api/batches").json()["batches"]) == 21
 
+    def test_a_reset_that_fails_or_goes_on_changes_nothing_yet(self, demo, monkeypatch):
+        """All of it at once: what is asked meanwhile is answered from what was there, and a save is a save."""
+        asked, fill = {}, demo.app.state.fill_demo
+
+        def look_and_save(stores):
+            fill(stores)
+            [*_, last] = demo.get("/api/formulas").json()["formulas"]
+            asked["record"] = record = demo.get(f"/api/formulas/{last['id']}").json()
+            changed = {"formula": record["formula"] | {"name": "Saved meanwhile"}, "revision": record["revision"]}
+            asked["saved"] = demo.put(f"/api/formulas/{last['id']}", json=changed).status_code
+            if "cut off" not in asked:
+                asked["cut off"] = True
+                raise OSError
+
+        demo.app.state.fill_demo = look_and_save
+        assert demo.post("/api/demo/reset", json={"confirm": True}).status_code >= 500
+        assert asked["saved"] == 200
+        kept = demo.get(f"/api/formulas/{asked['record']['id']}").json()
+        assert kept["formula"]["name"] == "Saved meanwhile"
+        assert demo.post("/api/demo/reset", json={"confirm": True}).status_code == 200
+        assert asked["saved"] == 200
+        names = [one["name"] for one in demo.get("/api/formulas").json()["formulas"]]
+        assert "Saved meanwhile" not in names
+        assert not [one for one in demo.app.state.settings.database.parent.iterdir() if one.name.startswith("tmp")]
+
     def test_a_filling_that_was_cut_off_is_done_again(self, tmp_path, monkeypatch):
         stores = open_stores(tmp_path / "demo.db")
 

@@ -15,7 +15,7 @@ from conftest import formula_json
 from demo_copy import put_demo, put_empty
 from sapolin.core.formula.document import Formula
 from sapolin.store import doctor as doctor_of
-from sapolin.store.backup import Backup, BackupError, Backups
+from sapolin.store.backup import KEPT, Backup, BackupError, Backups
 from sapolin.store.database import DatabaseFaultError, open_database
 from sapolin.store.doctor import examine, salvage
 from sapolin.store.lock import DirectoryInUseError, DirectoryLock
@@ -170,6 +170,26 @@ class TestPuttingBack:
         assert [one.formula.name for one in stores.formulas.find()] == ["Then"]
         backups.restore(backups.path(before.name))
         assert everything(file) == now
+
+    def test_the_oldest_that_a_restore_left_can_be_put_back(self, file, stores):
+        """Taking one more before it puts the oldest out: it is read to its end all the same."""
+        stores.formulas.create(named("As it was first"))
+        backups, had = Backups(file), everything(file)
+        oldest = backups.take("restore")
+        stores.formulas.create(named("Since then"))
+        for _ in range(KEPT["restore"] - 1):
+            backups.take("restore")
+        assert oldest.name in [one.name for one in backups.all()]
+        backups.restore(backups.path(oldest.name))
+        assert everything(file) == had
+        assert oldest.name not in [one.name for one in backups.all()]
+
+    def test_one_that_goes_while_it_is_compared_is_said_to_be_gone(self, file, stores, monkeypatch):
+        backups = Backups(file)
+        copy = backups.path(backups.take("asked").name)
+        monkeypatch.setattr(Backups, "check", lambda _, gone: gone.unlink())
+        with pytest.raises(BackupError, match=f"{copy.name} cannot be compared"):
+            backups.differences(copy)
 
     def test_the_dry_run_says_it_and_changes_nothing(self, file, stores):
         gone, changed = stores.formulas.create(named("Gone later")), stores.formulas.create(named("Then"))

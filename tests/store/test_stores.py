@@ -7,7 +7,7 @@ from contextlib import closing
 import pytest
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine
+from sqlalchemy import create_engine, event
 from sqlalchemy.exc import IntegrityError
 
 import sapolin.store.migrations as migrations
@@ -149,6 +149,19 @@ class TestAtTheSameTime:
         kept = stores.formulas.versions(record.id)
         assert sorted(version.number for version in kept) == list(range(1, 17))
         assert {version.note for version in kept} == {f"note {i}" for i in range(16)}
+
+    def test_a_list_is_one_look_whatever_is_written_meanwhile(self, stores):
+        stores.formulas.create(FORMULA)
+        writes = iter(("DELETE FROM formulas",))
+
+        def write(_connection, _cursor, statement, *_rest):
+            if statement.startswith("SELECT"):
+                with closing(sqlite3.connect(stores.engine.url.database)) as other, other:
+                    other.execute(next(writes, "SELECT 1"))
+
+        event.listen(stores.engine, "after_cursor_execute", write)
+        assert [one.name for one in stores.formulas.page(FormulaFilter(), 10)[1]] == [FORMULA.name]
+        assert stores.formulas.page(FormulaFilter(), 10)[1] == []
 
 
 class TestWhatIsRefused:

@@ -1,6 +1,5 @@
 """Formulas: kept, changed, duplicated, archived, restored, and their versions."""
 
-from threading import Lock
 from typing import Annotated
 
 from fastapi import Body, Path, Query, Request, Response
@@ -19,16 +18,12 @@ from sapolin.core.quantities.model import Model
 from sapolin.exchange.formula_document import FormulaDocument, read_document, write_document
 from sapolin.services.lists import FormulaPage, page_of_formulas
 from sapolin.services.make_day import resume_devices
-from sapolin.store.backup import Backups
+from sapolin.services.safekeeping import begin_anew
 from sapolin.store.formulas import Adopted, FormulaFilter, FormulaOrder, FormulaRecord, VersionRecord
 
 __all__ = ["router"]
 
 router = room("/api", "formulas")
-
-_RESETTING = Lock()
-"""Two resets at once would fill the demo world twice."""
-
 
 Revision = Annotated[int, Field(ge=0, lt=2**63)]
 
@@ -200,8 +195,6 @@ def reset_demo(
         raise Refusal(403, "not_demo", "This is your own data; only the demo world can be reset.")
     if not confirm:
         raise Refusal(422, "not_confirmed", "Send “confirm”: true to reset the demo world.")
-    with _RESETTING:
-        Backups(request.app.state.settings.database).take("reset")
-        request.app.state.fill_demo(stores)
-        resume_devices(stores.batches, devices)
-        return page_of_formulas(stores.formulas, FormulaFilter(), limit=100)
+    begin_anew(stores, request.app.state.settings.database, request.app.state.fill_demo)
+    resume_devices(stores.batches, devices)
+    return page_of_formulas(stores.formulas, FormulaFilter(), limit=100)

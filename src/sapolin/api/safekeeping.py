@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 from pathlib import Path
 from tempfile import NamedTemporaryFile, TemporaryFile
-from threading import Lock
 from typing import Annotated
 
 from fastapi import Body, Depends, Request
@@ -30,8 +29,6 @@ __all__ = ["router"]
 
 router = room("/api/safekeeping", "safekeeping")
 
-_ONE_AT_A_TIME = Lock()
-"""Two that put something back at once would each keep a half of the other as what was there before."""
 PIECE_BYTES = 256_000
 
 
@@ -82,10 +79,9 @@ def restore_backup(name: str, request: Request, stores: AllStores, database: Dat
     """Everything becomes as it was when the backup was taken; answers with the backup of what was there until now, which takes
     it back. Load every open page again after it.
     """
-    with _ONE_AT_A_TIME:
-        before = put_back(stores, database, Backups(database).path(name))
-        resume_devices(stores.batches, request.app.state.devices)
-        return before
+    before = put_back(stores, database, Backups(database).path(name))
+    resume_devices(stores.batches, request.app.state.devices)
+    return before
 
 
 @router.put("/second-place", summary="Choose a second place for backups")
@@ -140,9 +136,4 @@ async def read_archive_in(request: Request, stores: AllStores, database: Databas
             await run_in_threadpool(received.write, piece)
         received.flush()
         received.seek(0)
-
-        def bring_in() -> ReadBack:
-            with _ONE_AT_A_TIME:
-                return import_archive(stores, database, received)
-
-        return await run_in_threadpool(bring_in)
+        return await run_in_threadpool(import_archive, stores, database, received)

@@ -26,8 +26,7 @@ def rack_now(stores: Stores, on: datetime | None = None) -> tuple[TrayNow, ...]:
             )
     then = None if on is None else (on if on.tzinfo else on.replace(tzinfo=UTC))
     found = []
-    revisions = stores.trays.revisions()
-    for tray in stores.trays.all():
+    for tray, revision in stores.trays.revised():
         there = tuple(one for one in stands[tray.code] if then is None or not _is_off(one, then))
         bars = sum(one.bars for one in there)
         found.append(
@@ -37,7 +36,7 @@ def rack_now(stores: Stores, on: datetime | None = None) -> tuple[TrayNow, ...]:
                 bars=bars,
                 free=tray.places - bars,
                 stands=there,
-                revision=revisions[tray.code],
+                revision=revision,
             )
         )
     return tuple(found)

@@ -1,8 +1,10 @@
 """A workshop's memory kept safe: backed up, put back, carried away whole and brought in again."""
 
 import shutil
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
+from tempfile import TemporaryDirectory
+from threading import Lock
 from typing import IO
 
 from sqlalchemy.orm import Session
@@ -17,11 +19,12 @@ from sapolin.store.backup import Backup, BackupError, Backups, Difference
 from sapolin.store.database import bring_up_to_date, known_formats
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.pictures import MOST_PICTURES_BYTES, bytes_of_pictures
-from sapolin.store.stores import Stores
+from sapolin.store.stores import Stores, open_stores
 
 __all__ = [
     "ReadBack",
     "Safekeeping",
+    "begin_anew",
     "export_everything",
     "import_archive",
     "put_back",
@@ -29,6 +32,9 @@ __all__ = [
     "what_would_change",
 ]
 
+_ONE_AT_A_TIME = Lock()
+"""Two that put something in the place of everything would each keep a half of the other as what was there before; and only one
+thread may migrate."""
 AT_ONCE = 200
 MOST_ROWS = 100_000
 
@@ -96,10 +102,27 @@ def put_back(stores: Stores, database: Path, file: Path) -> Backup:
     """Put a backup back while the application runs; returns the backup of what was there. Raises BackupError."""
     backups = Backups(database)
     _refuse_newer(backups, file)
-    before = backups.restore(file)
-    bring_up_to_date(database)
-    _look_again(stores)
-    return before
+    with _ONE_AT_A_TIME:
+        before = backups.restore(file)
+        bring_up_to_date(database)
+        _look_again(stores)
+        return before
+
+
+def begin_anew(stores: Stores, database: Path, fill: Callable[[Stores], None]) -> Backup:
+    """Put what `fill` makes of empty stores in the place of everything, all of it at once; returns the backup of what was
+    there. Raises BackupError.
+    """
+    with _ONE_AT_A_TIME, TemporaryDirectory(dir=database.parent) as directory:
+        file = Path(directory) / database.name
+        made = open_stores(file)
+        try:
+            fill(made)
+        finally:
+            made.close()
+        before = Backups(database).restore(file, "reset")
+        _look_again(stores)
+        return before
 
 
 def _refuse_newer(backups: Backups, file: Path) -> None:
@@ -161,6 +184,7 @@ def import_archive(stores: Stores, database: Path, source: IO[bytes]) -> ReadBac
     def before() -> None:
         taken.append(Backups(database).take("import"))
 
-    report = read_archive(source, database, before)
-    _look_again(stores)
-    return ReadBack(report=report, undo=taken[0])
+    with _ONE_AT_A_TIME:
+        report = read_archive(source, database, before)
+        _look_again(stores)
+        return ReadBack(report=report, undo=taken[0])

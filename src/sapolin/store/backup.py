@@ -264,30 +264,36 @@ class Backups:
     def differences(self, file: Path) -> tuple[Difference, ...]:
         """What would change if a copy were put back, kind by kind. Raises BackupError."""
         self.check(file)
-        with closing(_connect(file)) as then, closing(_connect(self._database)) as now:
-            tables = _tables(now) | _tables(then)
-            return tuple(
-                _difference(table, in_words(table), now, then)
-                for table in sorted(tables, key=lambda one: (*ROWS_OF, one).index(one))
-            )
+        try:
+            with closing(_connect(file)) as then, closing(_connect(self._database)) as now:
+                tables = _tables(now) | _tables(then)
+                return tuple(
+                    _difference(table, in_words(table), now, then)
+                    for table in sorted(tables, key=lambda one: (*ROWS_OF, one).index(one))
+                )
+        except sqlite3.OperationalError as error:
+            raise BackupError(f"{file.name} cannot be compared ({error}). Look whether it is still there.") from error
 
-    def restore(self, file: Path) -> Backup:
+    def restore(self, file: Path, reason: Reason = "restore") -> Backup:
         """Put a copy back while the database is in use, after a backup of what is there now; returns that one.
 
         All of it at once: whoever reads meanwhile sees what was there, or what comes. The copy's format is kept: the database
         is to be brought up to date after it. Raises BackupError.
         """
         self.check(file)
-        before = self.take("restore")
-        try:
-            with closing(_connect(file)) as source, closing(sqlite3.connect(self._database, timeout=30)) as live:
-                source.backup(live)
-                live.execute("PRAGMA journal_mode=WAL")
-        except sqlite3.Error as error:
-            raise BackupError(
-                f"The backup could not be put back ({error}). What was there is in {before.name}."
-            ) from error
-        return before
+        with closing(_connect(file)) as source:
+            # Opened before a backup is taken, which may be one too many, and `file` the one that goes for it.
+            source.execute("SELECT count(*) FROM sqlite_master")
+            before = self.take(reason)
+            try:
+                with closing(sqlite3.connect(self._database, timeout=30)) as live:
+                    source.backup(live)
+                    live.execute("PRAGMA journal_mode=WAL")
+            except sqlite3.Error as error:
+                raise BackupError(
+                    f"The backup could not be put back ({error}). What was there is in {before.name}."
+                ) from error
+            return before
 
     def put_in_place(self, file: Path) -> Path | None:
         """Put a copy where there is no database, or one that cannot be read: that one is moved aside and returned.

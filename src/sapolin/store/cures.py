@@ -253,14 +253,13 @@ class TrayStore(Repository[TrayRow]):
 
     def all(self) -> list[Tray]:
         """The trays in use, by code."""
+        return [tray for tray, _ in self.revised()]
+
+    def revised(self) -> list[tuple[Tray, int]]:
+        """The trays in use, by code, each with how often it was saved."""
         with self._reading() as session:
             rows = session.scalars(self._chosen().order_by(TrayRow.code))
-            return [Tray.model_validate_json(row.content) for row in rows]
-
-    def revisions(self) -> dict[str, int]:
-        """How often each tray in use was saved, by code."""
-        with self._reading() as session:
-            return {row.code: row.revision for row in session.scalars(self._chosen())}
+            return [(Tray.model_validate_json(row.content), row.revision) for row in rows]
 
     def put(self, tray: Tray, revision: int = 0) -> Tray:
         """Keep a tray, if `revision` is still the one kept (0 for a code that is not in use).

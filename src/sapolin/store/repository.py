@@ -61,8 +61,12 @@ class Repository(Generic[_Row]):
         """The column, or what takes its place, that holds what a row is called."""
         return self._column("name")
 
-    def _reading(self) -> Session:
-        return Session(self._engine)
+    @contextmanager
+    def _reading(self) -> Iterator[Session]:
+        """One look: whatever others write meanwhile, all of it is as it stood when the first of it was read."""
+        with Session(self._engine) as session:
+            session.connection().exec_driver_sql("BEGIN")
+            yield session
 
     @contextmanager
     def _writing(self, *, alone: bool = False) -> Iterator[Session]:
