@@ -217,7 +217,7 @@ class Backups:
 
     @contextmanager
     def _one_at_a_time(self) -> Iterator[None]:
-        """Wait until nobody else is at work in the directory, whether in this process or in another."""
+        """Wait until nobody else takes or copies a backup, whether in this process or in another."""
         handle = os.open(self.directory, os.O_RDONLY)
         try:
             fcntl.flock(handle, fcntl.LOCK_EX)
