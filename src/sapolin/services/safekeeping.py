@@ -113,7 +113,7 @@ def begin_anew(stores: Stores, database: Path, fill: Callable[[Stores], None]) -
     """Put what `fill` makes of empty stores in the place of everything, all of it at once; returns the backup of what was
     there. Raises BackupError.
     """
-    with _ONE_AT_A_TIME, TemporaryDirectory(dir=database.parent) as directory:
+    with _ONE_AT_A_TIME, TemporaryDirectory() as directory:
         file = Path(directory) / database.name
         made = open_stores(file)
         try:

@@ -132,6 +132,7 @@ function DemoMenu() {
   const tellFailure = useTellFailure();
   if (!health?.demo) return null;
   const reset = async () => {
+    const notice = notifications.show({ message: 'The demo world is put back. It takes some seconds.', loading: true, autoClose: false, withCloseButton: false });
     try {
       await answered(api.POST('/api/demo/reset', { body: { confirm: true } }));
       void navigate('/');
@@ -140,6 +141,8 @@ function DemoMenu() {
       notifications.show({ message: 'The demo world is as it was shipped.' });
     } catch (error) {
       tellFailure(error);
+    } finally {
+      notifications.hide(notice);
     }
   };
   return (
