@@ -35,8 +35,14 @@ class Batch:
         whole = self.client.get(f"/api/batches/{self.id}/run").json()
         return whole | whole.pop("progress")
 
-    def send(self, key: str | None = None, after_seq: int | None = None, **event):
+    def send(self, key: str | None = None, after_seq: int | None = -1, **event):
+        """Add an event after the last one there is, unless the test says after which."""
         self.keys += 1
+        if after_seq == -1:
+            record = self.client.get(f"/api/batches/{self.id}/record").json()
+            after_seq = len(record) if isinstance(record, list) else 0
+        if event.get("kind") == "started" and "plan_revision" not in event:
+            event["plan_revision"] = self.client.get(f"/api/batches/{self.id}").json().get("revision", 1)
         body = {"key": key or f"test-key-{self.keys:05d}", "after_seq": after_seq, "event": event}
         return self.client.post(f"/api/batches/{self.id}/events", json=body)
 

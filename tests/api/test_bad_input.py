@@ -88,7 +88,7 @@ def server(tmp_path_factory):
 def begun(server):
     """Where a batch is that is being made."""
     kept = server.post("/api/batches", json=plan_json()).json()
-    body = {"key": "begin-begin", "event": {"kind": "started"}}
+    body = {"key": "begin-begin", "after_seq": 0, "event": {"kind": "started", "plan_revision": 1}}
     assert server.post(f"/api/batches/{kept['id']}/events", json=body).status_code == 200
     return f"/api/batches/{kept['id']}"
 
@@ -159,7 +159,8 @@ class TestCrookedRecords:
         path = data.draw(st.sampled_from([path for path in paths_of(event) if path]))
         crooked = bent(event, path, data.draw(st.sampled_from(["replace", "drop"])), data.draw(ODD_VALUES))
         before = server.get(f"{begun}/progress").json()["events"]
-        answer = server.post(f"{begun}/events", json={"key": f"crooked-{next(KEYS):06d}", "event": crooked})
+        sent = {"key": f"crooked-{next(KEYS):06d}", "after_seq": before, "event": crooked}
+        answer = server.post(f"{begun}/events", json=sent)
         assert_one_shape(answer)
         after = server.get(f"{begun}/progress")
         assert after.status_code == 200

@@ -202,6 +202,6 @@ class TestDevicesOfTheWorkshop:
 
     def test_it_is_tared_and_read_for_a_batch(self, workshop):
         batch = workshop.post("/api/batches", json=plan_json()).json()["id"]
-        sent = {"key": "started-1", "event": {"kind": "started"}}
+        sent = {"key": "started-1", "after_seq": 0, "event": {"kind": "started", "plan_revision": 1}}
         assert workshop.post(f"/api/batches/{batch}/events", json=sent).status_code == 200
         assert workshop.post("/api/devices/thermometer/play", json={"what": "unplug"}).status_code == 409

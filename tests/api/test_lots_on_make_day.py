@@ -108,12 +108,80 @@ class TestLye:
         begun.send(kind="captured", item="lye:naoh", weight_g=20, source="typed", sure=True)
         assert refused(choose(begun, "lye:naoh", "N8", sure=True)) == "lye_of_two_purities"
 
+    def test_without_a_lot_the_planned_weight_is_the_target_again(self, client, begun):
+        """Also after several lots: what is to be weighed is never calculated from what was to be weighed before."""
+        for code, purity in (("N7", 90.0), ("N8", 97.3)):
+            goods(client, code, material="naoh", kind="lye", grams=2000, purity_percent=purity)
+        begun.up_to("weigh-lye:naoh")
+        planned_g = begun.run()["state"]["targets_g"]["lye:naoh"]
+        for code in ("N7", "", "N8", "N7", "N8", ""):
+            assert refused(choose(begun, "lye:naoh", code)) in ("lye_of_other_purity", "lye_as_planned_again")
+            assert choose(begun, "lye:naoh", code, sure=True).status_code == 200
+        assert begun.run()["state"]["targets_g"]["lye:naoh"] == planned_g
+
+    def test_with_lye_in_the_cup_the_lot_is_not_taken_back(self, client, begun):
+        goods(client, "N7", material="naoh", kind="lye", grams=2000, purity_percent=90.0)
+        begun.up_to("weigh-lye:naoh")
+        choose(begun, "lye:naoh", "N7", sure=True)
+        begun.send(kind="captured", item="lye:naoh", weight_g=20, source="typed", sure=True)
+        assert refused(choose(begun, "lye:naoh", "", sure=True)) == "planned_lye_of_two_purities"
+
+    def halve_the_first_oil(self, client, begun):
+        """Its true weight was half of what was recorded, as is found out now. Returns what is missing, g."""
+        [entry] = [
+            one for one in client.get(f"/api/batches/{begun.id}/record").json()
+            if one["event"]["kind"] == "captured" and one["event"]["item"] == "oil:0"
+        ]  # fmt: skip
+        missing_g = entry["event"]["weight_g"] / 2
+        begun.send(kind="amended", seq=entry["seq"], reason="misread", in_bowl=True, weight_g=missing_g)
+        return missing_g
+
+    def test_no_step_passes_while_there_is_more_lye_than_the_oils_take(self, client, begun):
+        begun.up_to("pour")
+        missing_g = self.halve_the_first_oil(client, begun)
+        run = begun.run()
+        assert run["actual"]["superfat_percent"] < 0
+        step = next(one for one in run["prepared"]["steps"] if one["id"] == run["state"]["current"])
+        done = {"kind": "step_done", "step": step["id"], "confirmed": step["checks"]}
+        assert refused(begun.send(**done)) == "lye_heavy_as_weighed"
+        # More oil makes it sound again.
+        more = begun.send(kind="captured", item="oil:0", weight_g=missing_g, source="typed", adds=True)
+        assert more.status_code == 200
+        assert begun.send(**done).status_code == 200
+
+    def test_nothing_is_finished_with_more_lye_than_the_oils_take(self, client, begun):
+        begun.up_to("")
+        self.halve_the_first_oil(client, begun)
+        assert refused(begun.send(kind="finished")) == "lye_heavy_as_weighed"
+        assert begun.send(kind="aborted", reason="too much lye").status_code == 200
+
+    def test_nothing_more_of_the_lye_once_it_is_made(self, client, begun):
+        begun.up_to("combine")
+        for adds in (False, True):
+            sent = begun.send(kind="captured", item="lye:naoh", weight_g=5, source="typed", adds=adds, sure=True)
+            assert refused(sent) == "lye_is_made"
+
+    def test_an_oil_in_the_pot_is_not_weighed_over(self, client, begun):
+        begun.up_to("pour")
+        captured = {"kind": "captured", "item": "oil:0", "weight_g": 50, "source": "typed", "sure": True}
+        assert refused(begun.send(**captured)) == "in_the_pot"
+        assert begun.send(**captured, adds=True).status_code == 200
+
     def test_the_plan_can_go_by_the_next_tub(self, client, batch):
         goods(client, "N7", material="naoh", kind="lye", grams=2000, purity_percent=96.5)
         plan = batch.run()["record"]["plan"]
         [said] = client.post("/api/batch-plan/lots", json=plan).json()
         assert (said["code"], said["plan"]["formula"]["lye"]["naoh_purity_percent"]) == ("N7", 96.5)
         assert client.post("/api/batch-plan/lots", json=said["plan"]).json() == []
+
+
+def test_nothing_is_weighed_from_a_lot_that_was_stopped_after_it_was_chosen(client, begun):
+    kept = goods(client, "O1").json()
+    choose(begun, "oil:0", "O1")
+    record(client, kept["id"], kind="checked", is_good=False, text="old paint")
+    weight = begun.run()["state"]["targets_g"]["oil:0"]
+    sent = begun.send(kind="captured", item="oil:0", weight_g=weight, source="typed")
+    assert refused(sent) == "lot_is_stopped_for"
 
 
 def test_a_certificate_of_an_oil_can_be_planned_with(client, batch):

@@ -12,6 +12,7 @@ from sapolin.core.batch.procedure import Step, steps_of
 from sapolin.core.formula.document import Process
 from sapolin.core.materials.ingredients import colorants, scents
 from sapolin.core.production.events import RecordedEvent, begin
+from sapolin.core.production.lots import planned_purities
 from sapolin.core.production.state import RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, weighing_now
 
@@ -52,7 +53,7 @@ class Making:
 
     @property
     def state(self) -> RunState:
-        return state_of(self.events, self.steps)
+        return state_of(self.events, self.steps, planned_purities(self.planned))
 
     def tare(self, item: str, tare: str, *, emptied: bool = False) -> RunState:
         """The scale is set to zero for an item."""

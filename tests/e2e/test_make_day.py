@@ -233,10 +233,11 @@ def lye_bar(page: Page, url: str) -> str:
     address = f"{url}api/batches/{batch}"
 
     def send(**event) -> dict:
-        body = {"key": f"walk-{uuid4().hex}", "event": event}
+        seen = len(page.request.get(f"{address}/record").json())
+        body = {"key": f"walk-{uuid4().hex}", "after_seq": seen, "event": event}
         return page.request.post(f"{address}/events", data=body).json()
 
-    send(kind="started")
+    send(kind="started", plan_revision=1)
     for step in page.request.get(f"{address}/run").json()["prepared"]["steps"]:
         if step["id"].startswith("weigh-lye"):
             break

@@ -57,11 +57,12 @@ def test_a_wrong_tub_is_refused_on_make_day_and_the_right_one_taken(page: Page, 
     at = f"{server.url}api/batches/{batch}"
 
     def send(key: str, **event):
+        seen = len(page.request.get(f"{at}/record").json())
         return page.request.post(
-            f"{at}/events", data={"key": f"walk-{key}-key", "after_seq": None, "event": event}
+            f"{at}/events", data={"key": f"walk-{key}-key", "after_seq": seen, "event": event}
         ).json()
 
-    send("start", kind="started")
+    send("start", kind="started", plan_revision=1)
     for step in page.request.get(f"{at}/run").json()["prepared"]["steps"]:
         if step["weigh"]:
             break

@@ -32,7 +32,8 @@ class NewEvent(Model):
     key: Key
     """Chosen by the device; sending the same key again adds nothing."""
     after_seq: Annotated[int | None, Field(ge=0, lt=2**63)] = None
-    """The last event the device knows of; refused with 409 when there are newer ones. Null adds it anyway."""
+    """The last event the device knows of; refused with 409 when there are newer ones. Null adds a note, a reading or an
+    amendment anyway; what follows from how the record stands must say it."""
     event: Event
 
 

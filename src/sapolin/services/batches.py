@@ -17,13 +17,14 @@ from sapolin.core.batch.starting import starting_size
 from sapolin.core.batch.temperatures import usual_choices
 from sapolin.core.guide.schools import Schools, chosen_choices
 from sapolin.core.production.actual import ActualBatch, actual_batch, expected_g, weighed_composition
-from sapolin.core.production.events import RecordedEvent
-from sapolin.core.production.lots import with_lots
+from sapolin.core.production.events import Event, RecordedEvent
+from sapolin.core.production.lots import planned_purities, with_lots
 from sapolin.core.production.sheet import actual_sheet
 from sapolin.core.production.state import RunState, state_of
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.model import Model
 from sapolin.store.batches import BatchRecord, BatchStore
+from sapolin.store.clock import utc_now
 from sapolin.store.formulas import FormulaRecord
 from sapolin.store.reading import UnreadableError
 
@@ -122,7 +123,12 @@ class BatchWork:
 
     def state(self, events: list[RecordedEvent]) -> RunState:
         """What its `events` add up to."""
-        return state_of(events, self.steps)
+        return state_of(events, self.steps, planned_purities(self.planned))
+
+    def state_after(self, events: list[RecordedEvent], event: Event) -> RunState:
+        """What `events` would add up to if `event` followed them now."""
+        seq = events[-1].seq + 1 if events else 1
+        return self.state([*events, RecordedEvent(seq=seq, at=utc_now(), event=event)])
 
     def outcome(self, state: RunState) -> Outcome:
         """The batch as weighed so far, what is still to come at its target; and what follows from those weights."""

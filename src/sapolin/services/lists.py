@@ -200,7 +200,7 @@ def _summary_of_batch(record: BatchRecord, stores: Stores) -> BatchSummary:
             status = "open" if status == "planned" else status
         else:
             oils_g, hours = oils_g or work.planned.size.oils_g, hours or work.planned.unmould_hours
-            at = state_of(events, work.steps).current
+            at = work.state(events).current
             current = next((step.title for step in work.steps if step.id == at), "everything is done")
     low, high = hours or (None, None)
     bar = None

@@ -15,6 +15,7 @@ from sapolin.core.production.actual import ActualBatch, expected_g
 from sapolin.core.production.cooling import CoolingForecast, cooling_forecast
 from sapolin.core.production.corrections import Deviation, deviation
 from sapolin.core.production.events import (
+    IN_STEP,
     Captured,
     CorrectionTaken,
     EntryAmended,
@@ -26,12 +27,13 @@ from sapolin.core.production.events import (
     RecordedEvent,
     SoapTested,
     Started,
+    StepDone,
     Tared,
     begin,
     started_of,
 )
 from sapolin.core.production.guard import amendable, passes, refusal
-from sapolin.core.production.lots import with_lots
+from sapolin.core.production.lots import lot_refusal, with_lots
 from sapolin.core.production.state import LotInUse, RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
@@ -50,8 +52,8 @@ from sapolin.services.batches import (
 )
 from sapolin.services.followed import FollowedBatch
 from sapolin.services.learning import keep_prediction_in
-from sapolin.services.taking import chosen, settle, unconfirmed
-from sapolin.store.batches import BatchRecord, BatchStore
+from sapolin.services.taking import chosen, lot_in_the_way, settle
+from sapolin.store.batches import BatchConflictError, BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.cures import CureStore
 from sapolin.store.moulds import MouldStore
@@ -223,7 +225,7 @@ def _completed(event: CorrectionTaken, work: BatchWork, state: RunState) -> Corr
 def _as_recorded(event: Event, work: BatchWork, state: RunState) -> Event:
     """The event as the record keeps it: what the server knows better than the device is put in here."""
     if isinstance(event, Started):
-        return begin(work.planned)
+        return begin(work.planned, work.record.revision)
     if isinstance(event, CorrectionTaken) and event.item in state.captured_g:
         return _completed(event, work, state)
     if isinstance(event, Captured) and event.source == "scale":
@@ -249,10 +251,15 @@ def add_event(
     """Add to the record, once for each `key`; what it teaches a mould, what a batch begins with, what became of it when it is
     over and what it took from the shelf are in the same commit.
 
-    Raises UnknownBatchError, StaleRecordError, or FormulaError with why it cannot be.
+    Raises UnknownBatchError, StaleRecordError, BatchConflictError when another plan than the one shown would be begun, or
+    FormulaError with why it cannot be.
     """
     if isinstance(event, Photographed | Tared):
         raise FormulaError([stopping("not_by_itself", "kind")])
+    if after_seq is None and isinstance(event, IN_STEP):
+        raise FormulaError([stopping("record_not_seen", "after_seq")])
+    if isinstance(event, Started) and event.plan_revision is None:
+        raise FormulaError([stopping("plan_not_seen", "plan_revision")])
     batches = stores.batches
     work = work_of(batches.get(batch_id), batches)
     forbids = forbidden(work.prepared.diagnostics)
@@ -266,11 +273,16 @@ def add_event(
             work.planned if not isinstance(event, Poured) else poured_batch(work.planned, work.outcome(state).poured)
         )
         problem = refusal(event, state, work.steps, planned, events, forbids)
+        known: Event = event
         if problem is None and isinstance(event, Captured):
-            problem = unconfirmed(event.item, work.planned, state, stores)
+            problem = lot_in_the_way(event.item, work.planned, state, stores)
+        elif problem is None and isinstance(event, LotChosen):
+            known = chosen(event, work.planned, stores)
+            problem = lot_refusal(work.planned, state, known, work.state_after(events, known))
+        elif problem is None and isinstance(event, StepDone | Finished):
+            problem = next((one for one in work.outcome(state).actual.problems if one.stops), None)
         if problem is not None:
             raise FormulaError([problem])
-        known = chosen(event, work.planned, state, stores) if isinstance(event, LotChosen) else event
         added.append(_as_recorded(known, work, state))
         return added[0]
 
@@ -291,7 +303,10 @@ def add_event(
             amends = not isinstance(event, Finished)
             settle(session, batch_id, work.planned, state, stores.stock, after[-1].at, amends=amends)
 
-    events = batches.add_event(batch_id, key, decide, after_seq, then=then)
+    plan_revision = event.plan_revision if isinstance(event, Started) else None
+    if plan_revision is not None and work.record.events == 0 and plan_revision != work.record.revision:
+        raise BatchConflictError(batch_id)
+    events = batches.add_event(batch_id, key, decide, after_seq, then=then, plan_revision=plan_revision)
     if added:  # It was not there already.
         devices.follow(added[0], work.planned)
     return _changed(work, records[0] if records else events, events, batches)

@@ -12,7 +12,6 @@ from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.materials.own import Certificate as OilCertificate
 from sapolin.core.materials.own import OwnMaterial
 from sapolin.core.production.events import LotChosen
-from sapolin.core.production.lots import lot_refusal, lye_target_g
 from sapolin.core.production.state import RunState
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import Model
@@ -26,7 +25,16 @@ from sapolin.services.stock import LotView, keeping_now, view_of
 from sapolin.store.stock import LotStanding, LotUse, StockStore
 from sapolin.store.stores import Stores
 
-__all__ = ["ItemLots", "LotForPlan", "chosen", "lots_for_items", "lots_for_plan", "settle", "shelf_of", "unconfirmed"]
+__all__ = [
+    "ItemLots",
+    "LotForPlan",
+    "chosen",
+    "lot_in_the_way",
+    "lots_for_items",
+    "lots_for_plan",
+    "settle",
+    "shelf_of",
+]
 
 
 class ItemLots(Model):
@@ -81,14 +89,13 @@ def lots_for_items(batch_id: str, stores: Stores) -> tuple[ItemLots, ...]:
     return tuple(found)
 
 
-def chosen(event: LotChosen, planned: PlannedBatch, state: RunState, stores: Stores) -> LotChosen:
-    """The event with the lot that its code names, and what is to be weighed of a lye of another purity.
+def chosen(event: LotChosen, planned: PlannedBatch, stores: Stores) -> LotChosen:
+    """The event with the lot that its code names, and the purity of a lye.
 
-    Raises FormulaError when there is no such lot, it is of something else, is stopped or past its date, or when a question has
-    to be answered first.
+    Raises FormulaError when there is no such lot, it is of something else, is stopped or past its date.
     """
     if not event.code.strip():
-        return event.model_copy(update={"code": "", "lot_id": "", "purity_percent": None, "target_g": None})
+        return event.model_copy(update={"code": "", "lot_id": "", "purity_percent": None})
     meant = material_of(event.item, planned)
     with Session(stores.engine) as session:
         lot = stores.stock.by_code(session, event.code)
@@ -103,25 +110,31 @@ def chosen(event: LotChosen, planned: PlannedBatch, state: RunState, stores: Sto
                 )
             ]
         )
-    keeping = keeping_now(lot.lot, lot.now, datetime.now(UTC).date())
-    if lot.now.is_stopped:
-        raise FormulaError([lot_stopped(lot.lot.code, lot.now.why_stopped, "code")])
-    if keeping is not None and keeping.stops:
-        raise FormulaError([stopping("lot_is_past", "code", lot_code=lot.lot.code)])
-    purity = lot.lot.purity_percent
-    problem = lot_refusal(planned, state, event.item, lot.lot.code, purity, sure=event.sure)
+    problem = _unusable(lot, "code")
     if problem is not None:
         raise FormulaError([problem])
-    target = None if purity is None else lye_target_g(planned, state, event.item, purity)
-    return event.model_copy(
-        update={"code": lot.lot.code, "lot_id": lot.id, "purity_percent": purity, "target_g": target}
-    )
+    return event.model_copy(update={"code": lot.lot.code, "lot_id": lot.id, "purity_percent": lot.lot.purity_percent})
 
 
-def unconfirmed(item: str, planned: PlannedBatch, state: RunState, stores: Stores) -> Diagnostic | None:
-    """Why a weight cannot be taken yet in a workshop that confirms each lot; null when it can, or when no lot is to be had."""
-    meant = material_of(item, planned)
-    if meant is None or item in state.lots or not stores.workshop.get().confirms_lots:
+def _unusable(lot: LotStanding, path: str) -> Diagnostic | None:
+    """Why nothing can be taken from a lot today; null when it can."""
+    keeping = keeping_now(lot.lot, lot.now, datetime.now(UTC).date())
+    if lot.now.is_stopped:
+        return lot_stopped(lot.lot.code, lot.now.why_stopped, path)
+    if keeping is not None and keeping.stops:
+        return stopping("lot_is_past", path, lot_code=lot.lot.code)
+    return None
+
+
+def lot_in_the_way(item: str, planned: PlannedBatch, state: RunState, stores: Stores) -> Diagnostic | None:
+    """Why a weight cannot be taken from the lot in use: it was stopped or went past its date after it was chosen, or none was
+    chosen in a workshop that confirms each lot. Null when it can, or when no lot is to be had."""
+    meant, in_use = material_of(item, planned), state.lots.get(item)
+    if in_use is not None and in_use.lot_id:
+        with Session(stores.engine) as session:
+            lot = stores.stock.by_code(session, in_use.code)
+        return None if lot is None else _unusable(lot, "item")
+    if meant is None or in_use is not None or not stores.workshop.get().confirms_lots:
         return None
     shelf = in_order(shelf_of(stores.stock.standing(meant[0]), datetime.now(UTC).date()))
     return stopping("lot_not_confirmed", "item", lot_code=shelf[0].code) if shelf else None

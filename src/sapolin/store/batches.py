@@ -268,14 +268,16 @@ class BatchStore(Repository[BatchRow]):
         *,
         at: str | None = None,
         then: Then | None = None,
+        plan_revision: int | None = None,
     ) -> list[RecordedEvent]:
         """Add to the record, once: the same `key` again changes nothing. Returns the whole record.
 
         `decide` is asked for the event within the transaction. With `after_seq` it is refused when another device added to
-        the record since. Raises UnknownBatchError or StaleRecordError.
+        the record since, with `plan_revision` when the plan was saved since. Raises UnknownBatchError, StaleRecordError or
+        BatchConflictError.
         """
         with self._writing(alone=True) as session:
-            return self._append(session, batch_id, key, decide, after_seq, at, then)
+            return self._append(session, batch_id, key, decide, after_seq, at, then, plan_revision)
 
     def take_over(self, batch_id: str, key: str, events: Sequence[RecordedEvent]) -> None:
         """Keep a whole record at once, of a batch that has none. Raises UnknownBatchError or BatchBegunError."""
@@ -329,6 +331,7 @@ class BatchStore(Repository[BatchRow]):
         after_seq: int | None,
         at: str | None,
         then: Then | None,
+        plan_revision: int | None = None,
     ) -> list[RecordedEvent]:
         row_of_batch = self._row(session, batch_id)
         row_of_batch.updated_at = utc_now()
@@ -342,6 +345,8 @@ class BatchStore(Repository[BatchRow]):
         last = record[-1].seq if record else 0
         if after_seq is not None and after_seq != last:
             raise StaleRecordError(last)
+        if plan_revision is not None and plan_revision != row_of_batch.revision:
+            raise BatchConflictError(batch_id)
         event = decide(record)
         row = BatchEventRow(
             batch_id=batch_id,

@@ -9146,14 +9146,10 @@ export interface components {
             lot_id: string;
             /**
              * Purity Percent
-             * @description Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent.
+             * @description Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent. What is to be weighed of a lye
+             *     follows from it and is never part of the record.
              */
             purity_percent?: number | null;
-            /**
-             * Target G
-             * @description What is to be weighed of a lye of that purity, g, so that the hydroxide is as planned; null: as it was.
-             */
-            target_g?: number | null;
             /**
              * Sure
              * @description It was asked about, and stands.
@@ -10108,7 +10104,8 @@ export interface components {
             key: string;
             /**
              * After Seq
-             * @description The last event the device knows of; refused with 409 when there are newer ones. Null adds it anyway.
+             * @description The last event the device knows of; refused with 409 when there are newer ones. Null adds a note, a reading or an
+             *     amendment anyway; what follows from how the record stands must say it.
              */
             after_seq?: number | null;
             /** Event */
@@ -13665,6 +13662,11 @@ export interface components {
             unmould_from_h?: number | null;
             /** Unmould To H */
             unmould_to_h?: number | null;
+            /**
+             * Plan Revision
+             * @description Of the plan that was shown when it was begun; no other is begun. Null for work that is no batch, and in older records.
+             */
+            plan_revision?: number | null;
         };
         /**
          * Starter

@@ -31,7 +31,7 @@ export function Beginning() {
         ))}
       </ul>
       <div className={classes.actions}>
-        <button type="button" className={classes.primary} disabled={isForbidden} onClick={() => void send({ kind: 'started', targets_g: {} })} data-testid="begin">
+        <button type="button" className={classes.primary} disabled={isForbidden} onClick={() => void send({ kind: 'started', targets_g: {}, plan_revision: run.record.revision })} data-testid="begin">
           Begin
         </button>
         <Link className={classes.big} to={`/batches/${run.record.id}`}>

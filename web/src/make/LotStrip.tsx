@@ -20,18 +20,19 @@ export function LotStrip({ now }: { now: WeighingNow }) {
   });
   const [code, setCode] = useState('');
   const [isChanging, setChanging] = useState(false);
-  const [problem, setProblem] = useState<Diagnostic | null>(null);
+  const [refused, setRefused] = useState<{ code: string; problem: Diagnostic | null } | null>(null);
   const lots = data?.find((one) => one.item === now.item)?.lots ?? [];
   const chosen = run.state.lots[now.item];
   const first = lots[0];
   if (first === undefined && chosen === undefined) return null;
   const choose = async (typed: string, sure = false) => {
-    const sent = await send({ kind: 'lot_chosen', item: now.item, code: typed.trim(), lot_id: '', purity_percent: null, target_g: null, sure });
-    setProblem(sent.ok ? null : sent.problem);
+    const sent = await send({ kind: 'lot_chosen', item: now.item, code: typed.trim(), lot_id: '', purity_percent: null, sure });
+    setRefused(sent.ok ? null : { code: typed, problem: sent.problem });
     if (!sent.ok) return;
     setCode('');
     setChanging(false);
   };
+  const problem = refused?.problem ?? null;
   const keeps = first?.keeping;
   if (chosen !== undefined && !isChanging) {
     return (
@@ -78,8 +79,8 @@ export function LotStrip({ now }: { now: WeighingNow }) {
           <Advice of={problem} />
           {problem.is_doubt && (
             <div className={classes.actions}>
-              <button type="button" className={classes.big} onClick={() => void choose(code, true)} data-testid="lot-sure">
-                It is right
+              <button type="button" className={classes.big} onClick={() => void choose(refused?.code ?? '', true)} data-testid="lot-sure">
+                Yes, use it
               </button>
             </div>
           )}

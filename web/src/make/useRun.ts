@@ -14,7 +14,7 @@ export type RunEvent = NewEvent['event'];
 
 const FOLLOW_MS = 4000;
 /** Events that must follow what this screen shows; others may be added whatever happened meanwhile. */
-const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'captured', 'correction_taken', 'finished']);
+const IN_STEP = new Set<RunEvent['kind']>(['started', 'step_done', 'lot_chosen', 'captured', 'correction_taken', 'finished']);
 
 export type SentOf<R> = { ok: true; run: R } | { ok: false; problem: Diagnostic | null };
 export type Sent = SentOf<Run>;

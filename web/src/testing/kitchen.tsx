@@ -56,15 +56,19 @@ export function batchOf(id: string): Batch {
     const moved = await progress;
     return movedOn(await run(), moved);
   };
-  const added = (event: RunEvent) =>
-    answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: newKey(), after_seq: null, event } }));
+  /** Seen: how the record stands, with the revision of the plan. */
+  const added = async (event: RunEvent, seen?: Run) => {
+    const { events, record } = seen ?? (await run());
+    const told = event.kind === 'started' ? { ...event, plan_revision: record.revision } : event;
+    return answered(api.POST('/api/batches/{batch_id}/events', { params: path, body: { key: newKey(), after_seq: events, event: told } }));
+  };
   const send = (event: RunEvent) => after(added(event));
   const tare = (item: string) =>
     after(answered(api.POST('/api/batches/{batch_id}/tare', { params: path, body: { key: newKey(), after_seq: null, item, emptied: false, sure: false } })));
   const upTo = async (stepId: string) => {
     let now = await run();
     const add = async (event: RunEvent) => {
-      now = movedOn(now, await added(event));
+      now = movedOn(now, await added(event, now));
     };
     if (now.state.status === 'planned') await add({ kind: 'started', targets_g: {} });
     for (const step of now.prepared.steps) {

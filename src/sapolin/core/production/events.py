@@ -24,6 +24,7 @@ __all__ = [
     "EntryAmended",
     "Event",
     "Finished",
+    "IN_STEP",
     "LotChosen",
     "Noted",
     "Packed",
@@ -57,6 +58,8 @@ class Started(Model):
     unmould_from_h: FiniteNumber | None = None
     """When it may be unmoulded after pouring, from and to, as it was expected then."""
     unmould_to_h: FiniteNumber | None = None
+    plan_revision: Annotated[int, Field(ge=1)] | None = None
+    """Of the plan that was shown when it was begun; no other is begun. Null for work that is no batch, and in older records."""
 
     @property
     def oils_g(self) -> float:
@@ -120,9 +123,8 @@ class LotChosen(Model):
     lot_id: Annotated[str, Field(max_length=32)] = ""
     """Found by its code, whatever is sent."""
     purity_percent: FiniteNumber | None = None
-    """Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent."""
-    target_g: FiniteNumber | None = None
-    """What is to be weighed of a lye of that purity, g, so that the hydroxide is as planned; null: as it was."""
+    """Of a lot of lye, from its label; null of all else. Found by its code, whatever is sent. What is to be weighed of a lye
+    follows from it and is never part of the record."""
     sure: Truth = False
     """It was asked about, and stands."""
 
@@ -271,6 +273,10 @@ Event = Annotated[
 ]  # fmt: skip
 
 
+IN_STEP = (Started, StepDone, LotChosen, Captured, CorrectionTaken, Finished)
+"""What follows from how the record stands, so that whoever adds it must have seen its last entry."""
+
+
 class RecordedEvent(Model):
     """An event as kept."""
 
@@ -281,11 +287,13 @@ class RecordedEvent(Model):
     event: Event
 
 
-def begin(planned: PlannedBatch) -> Started:
-    """The event with which the making of a planned batch begins."""
+def begin(planned: PlannedBatch, plan_revision: int | None = None) -> Started:
+    """The event with which the making of a planned batch begins, of a plan as of `plan_revision`."""
     targets_g = {target.item: target.target_g for target in weigh_targets(planned)}
     low_h, high_h = planned.unmould_hours or (None, None)
-    return Started(kind="started", targets_g=targets_g, unmould_from_h=low_h, unmould_to_h=high_h)
+    return Started(
+        kind="started", targets_g=targets_g, unmould_from_h=low_h, unmould_to_h=high_h, plan_revision=plan_revision
+    )
 
 
 def started_of(events: Sequence[RecordedEvent]) -> Started | None:

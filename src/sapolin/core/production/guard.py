@@ -177,6 +177,13 @@ def _capture(event: Captured, state: RunState, steps: Sequence[Step]) -> Diagnos
     weigh = next((step.weigh for step in steps if step.weigh and step.weigh.item == event.item), None)
     if event.item not in state.targets_g or weigh is None:
         return stopping("unknown_item", "item")
+    roles = {step.weigh.item: step.weigh.role for step in steps if step.weigh}
+    if event.item in state.captured_g and is_used(event.item, roles, state.done):
+        if weigh.role == "lye":
+            return stopping("lye_is_made", "item", name=weigh.name)
+        adds = event.adds if event.source == "typed" else not (state.tare is not None and state.tare.emptied)
+        if not adds:
+            return stopping("in_the_pot", "item", name=weigh.name)
     now = weighing_now(weigh, state)
     if event.source == "scale" and (now.tare is None or event.tare != now.tare):
         return stopping("untared", "weight_g", name=weigh.name)

@@ -3,32 +3,25 @@
 from collections.abc import Mapping
 
 from sapolin.core.batch.planned import PlannedBatch
+from sapolin.core.production.events import LotChosen
 from sapolin.core.production.state import LotInUse, RunState
 from sapolin.core.quantities.diagnostics import Diagnostic, stopping
 from sapolin.core.quantities.text import percent, weight
 
-__all__ = ["lot_refusal", "lye_target_g", "purity_in_force", "with_lots"]
+__all__ = ["lot_refusal", "planned_purities", "purity_in_force", "with_lots"]
+
+
+def planned_purities(planned: PlannedBatch) -> dict[str, float]:
+    """Purity, %, of each lye that the plan was calculated with, by item: `lye:naoh`, `lye:koh`."""
+    lye = planned.formula.lye
+    purities = {"lye:naoh": lye.naoh_purity_percent, "lye:koh": None if lye.koh is None else lye.koh.purity_percent}
+    return {item: percent for item, percent in purities.items() if percent is not None}
 
 
 def purity_in_force(planned: PlannedBatch, lots: Mapping[str, LotInUse], item: str) -> float | None:
     """Purity, %, that `lye:naoh` or `lye:koh` is weighed by now: of the lot chosen, or as planned. Null for anything else."""
-    if item in lots and lots[item].purity_percent is not None:
-        return lots[item].purity_percent
-    lye = planned.formula.lye
-    if item == "lye:naoh":
-        return lye.naoh_purity_percent
-    return lye.koh.purity_percent if item == "lye:koh" and lye.koh is not None else None
-
-
-def lye_target_g(planned: PlannedBatch, state: RunState, item: str, purity_percent: float) -> float:
-    """What to weigh, g, of a lye of another purity, so that it holds as much hydroxide as what is to be weighed now.
-
-    Of a master lye made of it, likewise: 77.6 g at 98.5 % hold as much as 77.2 g at 99 %.
-    """
-    before, target = purity_in_force(planned, state.lots, item), state.targets_g[item]
-    if before is None or before == purity_percent:
-        return target
-    return round(target * before / purity_percent, planned.result.weights.lye_decimals)
+    chosen = lots[item].purity_percent if item in lots else None
+    return planned_purities(planned).get(item) if chosen is None else chosen
 
 
 def with_lots(planned: PlannedBatch, lots: Mapping[str, LotInUse]) -> PlannedBatch:
@@ -44,25 +37,26 @@ def with_lots(planned: PlannedBatch, lots: Mapping[str, LotInUse]) -> PlannedBat
     return planned.model_copy(update={"formula": planned.formula.model_copy(update={"lye": lye})})
 
 
-def lot_refusal(
-    planned: PlannedBatch, state: RunState, item: str, code: str, purity_percent: float | None, *, sure: bool
-) -> Diagnostic | None:
-    """Why a lot of lye cannot be taken for an item, or what has to be answered first; null when it can.
+def lot_refusal(planned: PlannedBatch, before: RunState, event: LotChosen, after: RunState) -> Diagnostic | None:
+    """Why a lot of lye cannot be chosen, or what has to be answered first; null when it can.
 
-    Two purities in one bowl are never added up; another purity than planned is asked about with what to weigh instead.
+    `before` and `after` are how the record stands without and with `event`. Two purities in one container are never added up.
+    Any change of purity is asked about with what to weigh instead: that of another lot, and the way back to the planned one.
     """
-    before = purity_in_force(planned, state.lots, item)
-    if purity_percent is None or before is None or purity_percent == before:
+    item = event.item
+    was, now = (purity_in_force(planned, state.lots, item) for state in (before, after))
+    if was is None or now is None or was == now:
         return None
-    if item in state.captured_g:
-        return stopping(
-            "lye_of_two_purities", "code", lot_code=code, purity=percent(purity_percent), before=percent(before)
-        )
-    if sure:
+    purities = {"purity": percent(now), "before": percent(was)}
+    names_a_lot = event.purity_percent is not None
+    if item in before.captured_g:
+        code = "lye_of_two_purities" if names_a_lot else "planned_lye_of_two_purities"
+        return stopping(code, "code", lot_code=event.code, **purities)
+    if event.sure:
         return None
     decimals = planned.result.weights.lye_decimals
     return stopping(
-        "lye_of_other_purity", "code", is_doubt=True, lot_code=code, purity=percent(purity_percent), before=percent(before),
-        now=weight(lye_target_g(planned, state, item, purity_percent), decimals),
-        was=weight(state.targets_g[item], decimals),
+        "lye_of_other_purity" if names_a_lot else "lye_as_planned_again", "code", is_doubt=True,
+        lot_code=event.code, **purities,
+        now=weight(after.targets_g[item], decimals), was=weight(before.targets_g[item], decimals),
     )  # fmt: skip

@@ -1,7 +1,7 @@
 """What the record of a batch adds up to: which steps are done, what was weighed, and what comes next."""
 
 from collections.abc import Container, Mapping, Sequence
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from pydantic import Field
 
@@ -133,8 +133,22 @@ class RunState(Model):
     """What was weighed of each item by the id of the lot chosen then, g; under an empty id where none was."""
 
 
-def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState:
-    """Add up `events`, of which corrected ones no longer count, over the `steps` of the batch."""
+class _LyeTarget(NamedTuple):
+    """How much lye is to be weighed, for the purity it was calculated with: the plan's, or that of the lot it was corrected with."""
+
+    grams: float
+    purity_percent: float
+
+
+def state_of(
+    events: Sequence[RecordedEvent], steps: Sequence[Step], purities_percent: Mapping[str, float] | None = None
+) -> RunState:
+    """Add up `events`, of which corrected ones no longer count, over the `steps` of the batch.
+
+    `purities_percent` holds what the plan was calculated with, by item (`lye:naoh`). From a lot of another purity as much is
+    to be weighed as holds the same hydroxide; without that lot the target is the planned one again.
+    """
+    planned_percent = purities_percent or {}
     true_g = {
         record.event.seq: record.event.weight_g
         for record in events
@@ -147,8 +161,10 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
     roles = {step.weigh.item: step.weigh.role for step in steps if step.weigh}
     targets = {step.weigh.item: step.weigh.target_g for step in steps if step.weigh}
     tolerances = {step.weigh.item: step.weigh.tolerance_g for step in steps if step.weigh}
+    decimals = {step.weigh.item: step.weigh.decimals for step in steps if step.weigh}
     captured: dict[str, float] = {}
     lots: dict[str, LotInUse] = {}
+    lye_targets: dict[str, _LyeTarget] = {}
     taken: dict[str, dict[str, float]] = {}
     tare: Tare | None = None
     on_scale: dict[str, float] = {}
@@ -160,11 +176,26 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
     packed: PackedSeen | None = None
     started = ended = combined = None
     reason, bursts = "", 0
+
+    def purity_percent(item: str) -> float | None:
+        chosen = lots[item].purity_percent if item in lots else None
+        return planned_percent.get(item) if chosen is None else chosen
+
+    def aim(targets_g: Mapping[str, float]) -> None:
+        """From now on these are to be weighed; of a lye, of the purity it has now."""
+        for item, grams in targets_g.items():
+            if item not in targets:
+                continue
+            targets[item], percent = grams, purity_percent(item)
+            if percent is not None:
+                lye_targets[item] = _LyeTarget(grams, percent)
+
+    aim(dict(targets))
     for record in counting:
         event = record.event
         if isinstance(event, Started):
             started = started or record.at
-            targets |= {item: grams for item, grams in event.targets_g.items() if item in targets}
+            aim(event.targets_g)
         elif isinstance(event, StepDone):
             said_done.add(event.step)
             combined = record.at if event.step == COMBINE_STEP else combined
@@ -172,8 +203,11 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
             tare, on_scale = Tare(tare=event.tare, item=event.item, emptied=event.emptied), {}
         elif isinstance(event, LotChosen):
             lots[event.item] = LotInUse(lot_id=event.lot_id, code=event.code, purity_percent=event.purity_percent)
-            if event.target_g is not None and event.item in targets:
-                targets[event.item] = event.target_g
+            lye, percent = lye_targets.get(event.item), purity_percent(event.item)
+            if lye is not None and percent is not None:
+                same = percent == lye.purity_percent
+                holding_as_much = lye.grams * lye.purity_percent / percent
+                targets[event.item] = lye.grams if same else round(holding_as_much, decimals[event.item])
         elif isinstance(event, Captured):
             before = captured.get(event.item, 0.0) if event.adds else 0.0
             weight_g = true_g.get(record.seq, event.weight_g)
@@ -192,13 +226,13 @@ def state_of(events: Sequence[RecordedEvent], steps: Sequence[Step]) -> RunState
             elif event.tare:
                 on_scale[event.item] = weight_g
         elif isinstance(event, CorrectionTaken):
-            targets |= {item: grams for item, grams in event.targets_g.items() if item in targets}
+            aim(event.targets_g)
             if event.correction in ("remove", "pour_on"):
                 # What is in the bowl is weighed again once the excess is out, or the rest is in.
                 said_done.discard(f"weigh-{event.item}")
             elif event.item in captured and event.item in targets:
                 # What is accepted is the target from then on: whatever follows it follows what is really there.
-                targets[event.item] = captured[event.item]
+                aim({event.item: captured[event.item]})
             _reopen(targets, tolerances, captured, said_done, roles)
         elif isinstance(event, Temperature):
             readings.append(Reading(seq=record.seq, at=record.at, bowl=event.bowl, celsius=event.celsius))
