@@ -29,7 +29,10 @@ def made(client: TestClient, **changes) -> Batch:
 def fit(client: TestClient, **changes) -> Batch:
     """One that is cut into five bars and a sample, and fit for use."""
     batch = made(client, **changes)
-    for event in ({"kind": "cut", "bars": 5, "samples": 1}, {"kind": "fit_tested", "ph": 9.4}):
+    for event in (
+        {"kind": "cut", "bars": 5, "samples": 1, "sure": True},
+        {"kind": "fit_tested", "ph": 9.4, "sure": True},
+    ):
         body = {"key": uuid4().hex, "event": event}
         assert client.post(f"/api/batches/{batch.id}/cure/events", json=body).status_code == 200
     return batch

@@ -19,7 +19,7 @@ def made(client):
     batch.send(kind="started")
     batch.up_to("")
     batch.send(kind="finished")
-    send(client, batch.id, kind="cut", bars=9, samples=1, seconds=2)
+    send(client, batch.id, kind="cut", sure=True, bars=9, samples=1, seconds=2)
     return batch
 
 

@@ -29,11 +29,11 @@ def refused(answer) -> str:
 
 class TestFromTheMouldToTheLastBar:
     def test_a_whole_life(self, client, made_batch):
-        view = send(client, made_batch.id, kind="unmoulded", how="clean").json()
+        view = send(client, made_batch.id, kind="unmoulded", sure=True, how="clean").json()
         assert view["drying"] is None
         planned = sum(one["bars"] for one in view["planned"])
         assert planned > 0
-        view = send(client, made_batch.id, kind="cut", bars=planned, samples=1).json()
+        view = send(client, made_batch.id, kind="cut", sure=True, bars=planned, samples=1).json()
         assert view["here"] == planned - 1
         assert view["drying"]["weighings"] == 0
         wet_g = view["planned"][0]["wet_g"]
@@ -45,7 +45,7 @@ class TestFromTheMouldToTheLastBar:
         view = send(client, made_batch.id, kind="weighed", mark="A", weight_g=wet_g * 0.99, source="typed").json()
         assert view["drying"]["bars"] == 1
         assert refused(send(client, made_batch.id, kind="left", bars=1, to="sold", tray="R1")) == "not_fit_untested"
-        view = send(client, made_batch.id, kind="fit_tested", ph=9.5).json()
+        view = send(client, made_batch.id, kind="fit_tested", sure=True, ph=9.5).json()
         assert view["fit"] == "fit"
         view = send(
             client, made_batch.id, kind="left", bars=planned - 1, to="sold", tray="R1", where="Larch Hut"
@@ -62,7 +62,7 @@ class TestFromTheMouldToTheLastBar:
 
     def test_a_whole_tray_is_weighed_at_once_and_counts_by_the_bar(self, client, made_batch):
         wet_g = view_of(client, made_batch.id)["planned"][0]["wet_g"]
-        send(client, made_batch.id, kind="cut", bars=6)
+        send(client, made_batch.id, kind="cut", sure=True, bars=6)
         send(client, made_batch.id, kind="placed", bars=6, tray="R1")
         weighed = {"kind": "weighed", "mark": "R1", "source": "typed"}
         assert refused(send(client, made_batch.id, **weighed, bars=7, weight_g=7 * wet_g)) == "not_so_many_here"
@@ -93,11 +93,11 @@ class TestFromTheMouldToTheLastBar:
         assert all(plain(tuple(cause["next_time"])) for cause in fault["causes"])
 
     def test_over_the_limit_says_what_to_do(self, client, made_batch):
-        send(client, made_batch.id, kind="cut", bars=3)
-        young = send(client, made_batch.id, kind="fit_tested", ph=11.6).json()
+        send(client, made_batch.id, kind="cut", sure=True, bars=3)
+        young = send(client, made_batch.id, kind="fit_tested", sure=True, ph=11.6).json()
         assert young["fit"] == "unfit"
         assert "test again in two weeks" in "".join(part for part in young["fit_words"] if isinstance(part, str))
-        wait = send(client, made_batch.id, kind="fit_tested", ph=10.7).json()
+        wait = send(client, made_batch.id, kind="fit_tested", sure=True, ph=10.7).json()
         assert wait["fit"] == "wait"
 
     def test_notes_for_next_time_come_back_with_the_formula(self, client):
@@ -360,4 +360,4 @@ def test_a_paste_has_no_mould_but_a_test_before_use(demo):
     view = view_of(demo, batch.id)
     assert not view["is_bar"]
     assert view["unmould"] is None
-    assert send(demo, batch.id, kind="fit_tested", ph=9.8).json()["fit"] == "fit"
+    assert send(demo, batch.id, kind="fit_tested", sure=True, ph=9.8).json()["fit"] == "fit"

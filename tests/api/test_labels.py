@@ -24,8 +24,8 @@ def codes(view):
 def made(client, batch):
     batch.up_to("")
     batch.send(kind="finished")
-    send(client, batch.id, kind="unmoulded", how="clean")
-    send(client, batch.id, kind="cut", bars=9)
+    send(client, batch.id, kind="unmoulded", sure=True, how="clean")
+    send(client, batch.id, kind="cut", sure=True, bars=9)
     return batch
 
 

@@ -108,8 +108,8 @@ def test_a_lot_is_traced_to_its_bars_and_where_they_went(client):
     batch.send(kind="started")
     batch.up_to("")
     batch.send(kind="finished")
-    send(client, batch.id, kind="cut", bars=9, samples=1)
-    send(client, batch.id, kind="fit_tested", ph=9.4)
+    send(client, batch.id, kind="cut", sure=True, bars=9, samples=1)
+    send(client, batch.id, kind="fit_tested", sure=True, ph=9.4)
     send(client, batch.id, kind="left", bars=5, to="sold", where="Larch Hut")
     trace = client.get(f"/api/stock/lots/{lot['id']}/trace").json()
     [stop] = trace["batches"]
@@ -144,7 +144,7 @@ def test_a_batch_costs_what_its_lots_were_paid_and_good_bars_pay_for_the_rest(cl
     batch.send(kind="started")
     batch.up_to("")
     batch.send(kind="finished")
-    send(client, batch.id, kind="cut", bars=9, samples=1, seconds=2)
+    send(client, batch.id, kind="cut", sure=True, bars=9, samples=1, seconds=2)
     cost = client.get(f"/api/stock/cost/{batch.id}").json()
     captured = batch.run()["state"]["captured_g"]["oil:0"]
     # 300 g at 8 per kg, the rest at 10.

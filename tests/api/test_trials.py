@@ -31,9 +31,9 @@ class TestSheets:
     def test_no_bar_is_judged_before_it_is_fit(self, client):
         batch = made(client)
         assert refused(judge(client, batch.id)) == "not_cut"
-        send(client, batch.id, kind="cut", bars=5)
+        send(client, batch.id, kind="cut", sure=True, bars=5)
         assert refused(judge(client, batch.id)) == "judged_before_fit"
-        send(client, batch.id, kind="fit_tested", ph=11.4)
+        send(client, batch.id, kind="fit_tested", sure=True, ph=11.4)
         assert refused(judge(client, batch.id)) == "judged_before_fit"
 
     @pytest.mark.parametrize(
@@ -138,7 +138,7 @@ class TestComparisons:
 
     def test_bars_that_are_not_fit_are_not_compared(self, client, fit_batch):
         batch = made(client)
-        send(client, batch.id, kind="cut", bars=5)
+        send(client, batch.id, kind="cut", sure=True, bars=5)
         assert refused(self.start(client, (fit_batch, batch))) == "bars_not_fit"
 
     @pytest.mark.parametrize(
@@ -191,8 +191,8 @@ class TestTrials:
             batch.send(kind="started")
             batch.up_to("")
             batch.send(kind="finished")
-            send(client, batch.id, kind="cut", bars=4)
-            send(client, batch.id, kind="fit_tested", zap=False)
+            send(client, batch.id, kind="cut", sure=True, bars=4)
+            send(client, batch.id, kind="fit_tested", sure=True, zap=False)
             for _ in range(6):
                 judge(client, batch.id, scores={"bubbles": score})
         trial = client.get(f"/api/trials/{trial['id']}").json()

@@ -205,7 +205,9 @@ class TestRefusals:
             ({"kind": "room", "humidity_percent": -0.1}, USUAL, "not_a_humidity"),
             ({"kind": "room", "humidity_percent": 100.1}, USUAL, "not_a_humidity"),
             ({"kind": "fit_tested", "ph": 14.1}, USUAL, "not_a_ph"),
-            ({"kind": "fit_tested", "ph": 6.9}, USUAL, "soap_is_not_so_acid"),
+            ({"kind": "fit_tested", "ph": 7.9}, USUAL, "soap_is_not_so_acid"),
+            ({"kind": "fit_tested", "ph": 12.1}, USUAL, "soap_is_not_so_caustic"),
+            ({"kind": "left", "bars": 1, "to": "sold", "tray": "R1"}, (*USUAL, (50.0, FIT[1])), "left_before_fit"),
             ({"kind": "fit_tested", "ph": 9.5}, (UNMOULDED,), "not_cut"),
             ({"kind": "left", "bars": 1, "to": "sold"}, (UNMOULDED,), "not_cut"),
             ({"kind": "turned"}, (UNMOULDED,), "not_cut"),
@@ -243,8 +245,8 @@ class TestRefusals:
             ({"kind": "weighed", "mark": "A", "weight_g": 5000, "source": "typed", "sure": True}, USUAL),
             ({"kind": "room", "celsius": -20, "humidity_percent": 0}, USUAL),
             ({"kind": "room", "celsius": 60, "humidity_percent": 100}, USUAL),
-            ({"kind": "fit_tested", "ph": 7}, USUAL),
-            ({"kind": "fit_tested", "ph": 14}, USUAL),
+            ({"kind": "fit_tested", "ph": 8}, USUAL),
+            ({"kind": "fit_tested", "ph": 12}, USUAL),
             ({"kind": "fit_tested", "ph": 0, "sure": True}, USUAL),
             ({"kind": "fit_tested", "zap": False}, USUAL),
             ({"kind": "left", "bars": 9, "to": "sold", "tray": "R1"}, (*USUAL, FIT)),
@@ -290,6 +292,44 @@ class TestRefusals:
         assert found is not None
         assert (found[0], found[2]) == (code, True)
         assert refused(event | {"sure": True}, *happened) is None
+
+    @pytest.mark.parametrize(
+        ("minutes", "event", "code"),
+        [
+            (5, {"kind": "unmoulded", "how": "clean"}, "out_so_soon"),
+            (5, {"kind": "cut", "bars": 10}, "out_so_soon"),
+            (170, {"kind": "unmoulded", "how": "clean"}, "out_so_soon"),
+            (181, {"kind": "unmoulded", "how": "clean"}, None),
+        ],
+    )
+    def test_what_is_out_of_its_mould_minutes_after_the_pour_is_asked_about(
+        self, minutes: float, event: dict[str, Any], code: str | None
+    ) -> None:
+        """By its forecast it stays in the mould for 10 h at least: 3 h are doubted."""
+        parsed = CureRecord.model_validate({"seq": 99, "at": at(0), "recorded_at": at(0), "event": event}).event
+        when = at(minutes / 1440)
+        problem = refusal(parsed, when, NOW.isoformat(), POURED.isoformat(), [], BAR, 10, FREE, 10.0)
+        assert (None if problem is None else (problem.code, problem.is_doubt)) == (
+            None if code is None else (code, True)
+        )
+        sure = parsed.model_copy(update={"sure": True})
+        assert refusal(sure, when, NOW.isoformat(), POURED.isoformat(), [], BAR, 10, FREE, 10.0) is None
+
+    def test_a_loaf_that_was_soft_a_moment_ago_is_asked_about(self) -> None:
+        out = {"kind": "unmoulded", "how": "clean"}
+        soft = (1.0, {"kind": "pressed", "firmness": "soft"})
+        assert refused(out, soft, day=1.05) == ("out_though_soft", "kind", True)
+        assert refused(out, soft, day=1.2) is None
+        assert refused(out, soft, (1.04, {"kind": "pressed", "firmness": "firm"}), day=1.05) is None
+
+    def test_raw_soap_is_not_fit_on_the_day_it_was_poured(self) -> None:
+        event = FitTested(kind="fit_tested", zap=False)
+        early = ((0.5, {"kind": "cut", "bars": 10}),)
+        for cooked, code in ((False, "fit_so_soon"), (True, None)):
+            problem = refusal(
+                event, at(0.9), NOW.isoformat(), POURED.isoformat(), record(*early), BAR, 10, FREE, is_cooked=cooked
+            )
+            assert (None if problem is None else problem.code) == code
 
     @pytest.mark.parametrize("typed_g", [1180, 11.8])
     def test_what_is_ten_times_too_much_or_too_little_is_offered_the_other_way(self, typed_g: float) -> None:

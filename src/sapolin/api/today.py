@@ -1,6 +1,6 @@
 """What the day begins with, and what can be found by words."""
 
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Annotated
 
 from fastapi import Query, Request, Response
@@ -53,7 +53,7 @@ def get_calendar(request: Request, stores: AllStores) -> Response:
     """iCalendar, UTF-8: what is due, and what comes due within six weeks if nothing is recorded meanwhile. Each thing keeps its
     identity, so that a calendar that follows this address moves it. Each has an alarm.
     """
-    now = datetime.now(UTC)
+    now = stores.now()
     return Response(
         calendar_ics(coming(stores, now), now, str(request.base_url)),
         media_type="text/calendar; charset=utf-8",
@@ -66,7 +66,7 @@ def get_coming(
     stores: AllStores, days: Annotated[int, Query(ge=1, le=60, description="From now on.")] = 7
 ) -> tuple[Due, ...]:
     """What is due, and what comes due within so many days if nothing is recorded meanwhile; each once, by its time."""
-    return coming(stores, datetime.now(UTC), days)
+    return coming(stores, stores.now(), days)
 
 
 @router.get("/find", summary="Find something by words")

@@ -12,9 +12,10 @@ from sapolin.core.formula.check import habit_problems, within
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.starting import Habits, Starter, starters, starting_formula
 from sapolin.core.guide.schools import Schools, chosen_process
-from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError
+from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.stock.cost import CostRates
+from sapolin.store.clock import is_zone
 from sapolin.store.workshop import MOST_ALSO, MOST_CUTTERS, MOST_TUBS, AlsoBuy, LyeTub, Workshop
 
 __all__ = ["router"]
@@ -46,6 +47,8 @@ class WorkshopChange(Model):
     """What else is to be bought, beside what batches are short of."""
     schools: Schools | None = None
     """What is chosen where makers differ; new batches, formulas and swaps begin with it."""
+    time_zone: Annotated[str, Field(max_length=60)] | None = None
+    """Where the workshop's days begin, by its name in the IANA database; empty: as the machine has it."""
     confirms_lots: Truth | None = None
     """Whether on make day nothing is weighed before its lot is confirmed by its code."""
     was: "WorkshopChange | None" = None
@@ -57,6 +60,8 @@ def _problems(change: WorkshopChange) -> Iterator[Diagnostic]:
         yield from within(f"{tub.lye}_purity_percent", tub.purity_percent, f"tubs[{i}].purity_percent")
     for i, cutter in enumerate(change.cutters or ()):
         yield from cutter_problems(cutter, f"cutters[{i}]")
+    if change.time_zone and not is_zone(change.time_zone):
+        yield stopping("unknown_time_zone", "time_zone", zone=change.time_zone)
     if change.habits is not None:
         yield from habit_problems(change.habits)
 

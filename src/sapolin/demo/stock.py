@@ -1,7 +1,7 @@
 """The shelf of the made-up workshop: lots that its batches took from, some near their date, one stopped."""
 
 import json
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from importlib.resources import files
 from typing import Any
 
@@ -21,7 +21,7 @@ __all__ = ["fill_labels", "fill_price_lists", "fill_stock"]
 
 def fill_stock(lots: list[dict[str, Any]], made: list[str], stores: Stores) -> None:
     """Keep the lots, and what each of the batches `made` took from them, the oldest first."""
-    today = datetime.now(UTC).date()
+    today = stores.today()
     for entry in lots:
         lot = {name: value for name, value in entry.items() if name not in ("days_ago", "best_before_days", "events")}
         lot["arrived"] = today - timedelta(days=entry["days_ago"])
@@ -37,7 +37,7 @@ def fill_stock(lots: list[dict[str, Any]], made: list[str], stores: Stores) -> N
             work = work_of(stores.batches.get(batch_id), stores.batches)
             state = work.state(stores.batches.events(batch_id))
             if state.ended_at is not None and state.status == "made":
-                settle(session, batch_id, work.planned, state, stores.stock, state.ended_at)
+                settle(session, batch_id, work.planned, state, stores.stock, state.ended_at, today)
 
 
 def _event(event: dict[str, Any]) -> StockEvent:

@@ -1,6 +1,6 @@
 """Buying: what planned batches are short of, price lists of suppliers, and the cheapest way to buy it."""
 
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, timedelta
 
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.materials.catalogue import catalogue
@@ -94,8 +94,9 @@ def buying_of(stores: Stores) -> Buying:
     """What to buy now."""
     needs = _needs(stores)
     lists = stores.price_lists.all()
-    now = datetime.now(UTC)
-    used = stores.stock.used_since((now - timedelta(days=365)).isoformat(timespec="seconds"))
+    now = stores.now()
+    since = (now - timedelta(days=365)).astimezone(UTC).isoformat(timespec="seconds")
+    used = stores.stock.used_since(since)
     purchase = cheapest_purchase(
         {one.material: one.grams for one in needs},
         [offer for one in lists for offer in one.list.offers],
@@ -214,5 +215,5 @@ def shopping_list(stores: Stores) -> ShoppingList:
     return ShoppingList(
         lines=lines, freight={order.supplier: order.freight for order in buying.purchase.orders},
         total=buying.purchase.total, not_offered=tuple(names.get(one, one) for one in buying.purchase.not_offered),
-        printed=datetime.now(UTC).date(),
+        printed=stores.today(),
     )  # fmt: skip

@@ -89,7 +89,7 @@ def book_packaging(batch_id: str, stores: Stores) -> BatchCost:
     bars = _good_bars(batch)
     if bars == 0 or not rates.packs:
         raise FormulaError([stopping("no_bars_to_wrap" if bars == 0 else "no_packaging_set", "batch_id")])
-    at, today = utc_now(), datetime.now(UTC).date()
+    at, today = utc_now(), stores.today()
     with Session(stores.engine) as session, session.begin():
         write_alone(session)
         booked: dict[str, float] = {}

@@ -230,6 +230,7 @@ def add_cure_event(
     trays = {tray.code: tray.places for tray in stores.trays.all()}
     bars = sum(one.bars for one in batch.planned) or None
     low_h = batch.hours[0] if batch.hours else None
+    is_cooked = batch.record.plan.formula.process.method == "hot"
     criteria_known = {*criteria(), *(one.id for one in stores.criteria.all(archived=None))}
 
     def check(events: list[CureRecord], standing: Mapping[str, int]) -> None:
@@ -237,7 +238,7 @@ def add_cure_event(
         bar = bar_of(batch.planned, batch.outcome, cure_state(events, poured_at))
         if isinstance(event, Judged) and (unknown := sheet_refusal(event, criteria_known)) is not None:
             raise FormulaError([unknown])
-        problem = refusal(event, happened, now, poured_at, events, bar, bars, free, low_h)
+        problem = refusal(event, happened, now, poured_at, events, bar, bars, free, low_h, is_cooked=is_cooked)
         if problem is not None:
             raise FormulaError([problem])
 

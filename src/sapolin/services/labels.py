@@ -89,7 +89,7 @@ def label_view(batch_id: str, address: str, stores: Stores) -> LabelView:
     kept = stores.labels.get(batch_id)
     made = subject_of(batch_id, stores)
     if kept is not None:
-        return _view(made, kept, address)
+        return _view(made, kept, address, stores)
     before = stores.labels.latest(made.formula_id) or LabelDesign()
     design = before.model_copy(
         update={"name": made.name[:160], "lot_code": "", "net_g": None, "last_sale": None, "best_before": None}
@@ -98,19 +98,21 @@ def label_view(batch_id: str, address: str, stores: Stores) -> LabelView:
         # Nobody keeps a bottle dry.
         cautions = tuple(one for one in design.cautions if one != "dry")
         design = shaped(design.model_copy(update={"cautions": cautions}), "box")
-    return _view(made, LabelKept(design=design, revision=0, updated_at=""), address)
+    return _view(made, LabelKept(design=design, revision=0, updated_at=""), address, stores)
 
 
 def label_preview(batch_id: str, design: LabelDesign, revision: int, address: str, stores: Stores) -> LabelView:
     """A label that is not kept yet. Raises UnknownBatchError."""
-    return _view(subject_of(batch_id, stores), LabelKept(design=design, revision=revision, updated_at=""), address)
+    return _view(
+        subject_of(batch_id, stores), LabelKept(design=design, revision=revision, updated_at=""), address, stores
+    )
 
 
 def keep_label(batch_id: str, design: LabelDesign, revision: int, address: str, stores: Stores) -> LabelView:
     """Keep the label of a batch. Raises UnknownBatchError, StaleRecordError."""
     made = subject_of(batch_id, stores)
     kept = stores.labels.save(batch_id, design, revision)
-    return _view(made, kept, address)
+    return _view(made, kept, address, stores)
 
 
 def label_pdf(batch_id: str, count: int, address: str, stores: Stores) -> tuple[str, bytes]:
@@ -134,9 +136,9 @@ def _printable(batch_id: str, address: str, stores: Stores) -> tuple[LabelView, 
     return view, view.drawing
 
 
-def _view(made: LabelSubject, kept: LabelKept, address: str) -> LabelView:
+def _view(made: LabelSubject, kept: LabelKept, address: str, stores: Stores) -> LabelView:
     design = kept.design
-    best_before = design.best_before or _best_before(made)
+    best_before = design.best_before or _best_before(made, stores)
     last_sale = design.last_sale or best_before
     bars = None if last_sale is None else made.weight_on(last_sale)
     left = bars.left if bars is not None else made.left
@@ -185,11 +187,11 @@ def _declarable(scent: str) -> tuple[str, tuple[str, ...]]:
     return row.name, row.declarable
 
 
-def _best_before(made: LabelSubject) -> date | None:
+def _best_before(made: LabelSubject, stores: Stores) -> date | None:
     """The last day of the month in which its shelf life ends; an estimate."""
     if made.made_at is None or made.shelf_months is None:
         return None
-    end = datetime.fromisoformat(made.made_at).date() + timedelta(days=made.shelf_months * DAYS_A_MONTH)
+    end = stores.local(made.made_at).date() + timedelta(days=made.shelf_months * DAYS_A_MONTH)
     return end.replace(day=1) - timedelta(days=1)
 
 

@@ -263,6 +263,7 @@ def add_event(
     batches = stores.batches
     work = work_of(batches.get(batch_id), batches)
     forbids = forbidden(work.prepared.diagnostics)
+    today = stores.today()
     added: list[Event] = []
     records: list[list[RecordedEvent]] = []
 
@@ -301,7 +302,7 @@ def add_event(
             CureStore.keep_taught_in(session, batch_id, followed.add_up(followed.events).taught)
         if isinstance(event, Finished | EntryAmended) and state.status == "made":
             amends = not isinstance(event, Finished)
-            settle(session, batch_id, work.planned, state, stores.stock, after[-1].at, amends=amends)
+            settle(session, batch_id, work.planned, state, stores.stock, after[-1].at, today, amends=amends)
 
     plan_revision = event.plan_revision if isinstance(event, Started) else None
     if plan_revision is not None and work.record.events == 0 and plan_revision != work.record.revision:

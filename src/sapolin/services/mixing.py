@@ -1,7 +1,6 @@
 """One lot out of others: split, poured together, a master blend, a master lye."""
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
 from typing import Annotated
 from uuid import uuid4
 
@@ -43,7 +42,7 @@ class LotMix(Model):
 
 def mix_lots(mix: LotMix, key: str, stores: Stores) -> LotWhole:
     """Pour lots together, once for each `key`. Raises UnknownLotError, or FormulaError with why it cannot be."""
-    today = datetime.now(UTC).date()
+    today = stores.today()
     blend: list[OwnMaterial] = []
 
     def make(standing: Sequence[LotStanding], codes: Sequence[str]) -> Lot:

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 
 from sapolin.core.bar.qualities import qualities
 from sapolin.core.materials.catalogue import catalogue
@@ -144,7 +144,7 @@ def view_of(lot_id: str, lot: Lot, now: LotNow, today: date) -> LotView:
 
 def stock_of(stores: Stores) -> Stock:
     """The shelf, with what planned batches need."""
-    today = datetime.now(UTC).date()
+    today = stores.today()
     own, needs = own_names(stores), needs_now(stores)
     by_material: dict[str, list[LotView]] = defaultdict(list)
     for one in stores.stock.standing():
@@ -212,7 +212,7 @@ def goods_in(lot: Lot, key: str, stores: Stores) -> LotWhole:
         raise FormulaError([stopping("unknown_stock_material", "material")])
     if lot.parts:
         raise FormulaError([stopping("mixed_by_itself", "parts")])
-    today = datetime.now(UTC).date()
+    today = stores.today()
 
     def check(codes: Sequence[str]) -> None:
         problem = lot_problem(lot, codes, today) or certificate_problem(lot, catalogue().get(lot.material))
@@ -220,6 +220,10 @@ def goods_in(lot: Lot, key: str, stores: Stores) -> LotWhole:
             raise FormulaError([problem])
 
     return _whole(stores.stock.add_lot(lot, key, check), today)
+
+
+CLOCKS_DIFFER = timedelta(minutes=10)
+"""Clocks of two devices may differ by this much."""
 
 
 def add_stock_event(
@@ -230,18 +234,22 @@ def add_stock_event(
     if isinstance(event, Used | Returned) and event.batch_id:
         stores.batches.get(event.batch_id)
 
+    local, latest = stores.local(happened), stores.now() + CLOCKS_DIFFER
+
     def check(lot: Lot, entries: Sequence[LedgerEntry]) -> None:
-        problem = stock_refusal(event, lot, entries, happened)
+        if local > latest:
+            raise FormulaError([stopping("in_the_future", "at")])
+        problem = stock_refusal(event, lot, entries, local.isoformat())
         if problem is not None:
             raise FormulaError([problem])
 
     kept = stores.stock.add_event(lot_id, key, event, check, happened, after_seq)
-    return _whole(kept, datetime.now(UTC).date())
+    return _whole(kept, stores.today())
 
 
 def lot_whole(lot_id: str, stores: Stores) -> LotWhole:
     """A lot with its ledger. Raises UnknownLotError."""
-    return _whole(stores.stock.get(lot_id), datetime.now(UTC).date())
+    return _whole(stores.stock.get(lot_id), stores.today())
 
 
 def find_lots(words: str, stores: Stores) -> tuple[LotFound, ...]:

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from datetime import UTC, date, datetime
+from datetime import date
 
 from sqlalchemy.orm import Session
 
@@ -74,7 +74,7 @@ def shelf_of(standing: list[LotStanding], today: date) -> list[Shelf]:
 def lots_for_items(batch_id: str, stores: Stores) -> tuple[ItemLots, ...]:
     """What each thing to weigh of a batch can be taken from. Raises UnknownBatchError."""
     work = work_of(stores.batches.get(batch_id), stores.batches)
-    today = datetime.now(UTC).date()
+    today = stores.today()
     found = []
     for step in work.steps:
         meant = None if step.weigh is None else material_of(step.weigh.item, work.planned)
@@ -110,15 +110,15 @@ def chosen(event: LotChosen, planned: PlannedBatch, stores: Stores) -> LotChosen
                 )
             ]
         )
-    problem = _unusable(lot, "code")
+    problem = _unusable(lot, "code", stores.today())
     if problem is not None:
         raise FormulaError([problem])
     return event.model_copy(update={"code": lot.lot.code, "lot_id": lot.id, "purity_percent": lot.lot.purity_percent})
 
 
-def _unusable(lot: LotStanding, path: str) -> Diagnostic | None:
+def _unusable(lot: LotStanding, path: str, today: date) -> Diagnostic | None:
     """Why nothing can be taken from a lot today; null when it can."""
-    keeping = keeping_now(lot.lot, lot.now, datetime.now(UTC).date())
+    keeping = keeping_now(lot.lot, lot.now, today)
     if lot.now.is_stopped:
         return lot_stopped(lot.lot.code, lot.now.why_stopped, path)
     if keeping is not None and keeping.stops:
@@ -133,24 +133,24 @@ def lot_in_the_way(item: str, planned: PlannedBatch, state: RunState, stores: St
     if in_use is not None and in_use.lot_id:
         with Session(stores.engine) as session:
             lot = stores.stock.by_code(session, in_use.code)
-        return None if lot is None else _unusable(lot, "item")
+        return None if lot is None else _unusable(lot, "item", stores.today())
     if meant is None or in_use is not None or not stores.workshop.get().confirms_lots:
         return None
-    shelf = in_order(shelf_of(stores.stock.standing(meant[0]), datetime.now(UTC).date()))
+    shelf = in_order(shelf_of(stores.stock.standing(meant[0]), stores.today()))
     return stopping("lot_not_confirmed", "item", lot_code=shelf[0].code) if shelf else None
 
 
 def settle(
-    session: Session, batch_id: str, planned: PlannedBatch, state: RunState, stock: StockStore, at: str, *,
-    amends: bool = False,
+    session: Session, batch_id: str, planned: PlannedBatch, state: RunState, stock: StockStore, at: str, day: date,
+    *, amends: bool = False,
 ) -> None:  # fmt: skip
-    """Book what a batch took, in the transaction of its make day: what was weighed less what is booked already.
+    """Book what a batch took, in the transaction of its make day, `at` a time on the workshop's `day`: what was weighed less
+    what is booked already.
 
     It goes to the lots that were chosen, as far as they reach, and then to those that expire first. A material of which no lot
     is kept is left alone; what is missing in the lots is taken from nowhere. When a weight is amended to less, the rest goes
     back to the lot that was taken from last. When it `amends`, only what was booked before is put right.
     """
-    day = datetime.fromisoformat(at).date()
     kept = stock.materials_in(session)
     booked: dict[str, list[LotUse]] = defaultdict(list)
     for use in stock.uses_in(session, batch_id=batch_id):
@@ -243,7 +243,7 @@ def lots_for_plan(plan: BatchPlan, stores: Stores) -> tuple[LotForPlan, ...]:
     Each with the plan by what the lot says. Raises FormulaError when the plan cannot be calculated.
     """
     planned = prepared(plan).planned
-    today = datetime.now(UTC).date()
+    today = stores.today()
     found = []
     for lye in ("naoh", "koh"):
         weighed = planned.result.lye.naoh_g if lye == "naoh" else planned.result.lye.koh_g

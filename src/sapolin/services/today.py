@@ -89,7 +89,7 @@ def put_off(batch_id: str, kind: DueKind, until: datetime | None, stores: Stores
 
 def today(stores: Stores, now: datetime | None = None) -> Today:
     """What there is to do and to know at `now`, the present moment by default."""
-    now = datetime.now(UTC) if now is None else now
+    now = stores.now() if now is None else now
     begun, facts = _batches(stores)
     waits = {name for name, until in stores.workshop.marks(PUT_OFF).items() if datetime.fromisoformat(until) > now}
     due = [one for one in due_of(facts, now) if f"{one.kind} {one.batch_id}" not in waits]

@@ -1,7 +1,6 @@
 """Where a lot went: from the delivery to batches, to bars, to where they are."""
 
 from collections.abc import Iterator
-from datetime import UTC, datetime
 
 from sapolin.core.cure.state import CureState, cure_state
 from sapolin.core.quantities.model import Model, Truth
@@ -144,6 +143,6 @@ def trace_page(lot_id: str, stores: Stores) -> tuple[str, bytes]:
         code=lot.code, name=trace.name, supplier=lot.supplier, supplier_code=lot.supplier_code, arrived=lot.arrived,
         amount_g=lot.amount_g, in_hand_g=trace.lot.now.in_hand_g, missing_g=trace.missing_g,
         explained_percent=trace.explained_percent, bars=trace.bars, bars_known=trace.bars_known, uncut=trace.uncut, rows=rows,
-        printed=datetime.now(UTC).date(),
+        printed=stores.today(),
     )  # fmt: skip
     return lot.code, trace_pdf(sheet)

@@ -1,7 +1,7 @@
 """The oils of the workshop as questions go by them: what the maker says of each, what is free on the shelf, what it costs."""
 
 from collections import defaultdict
-from datetime import UTC, date, datetime
+from datetime import date
 from math import floor
 
 from sapolin.core.formula.document import Formula
@@ -25,7 +25,7 @@ def refuse_unknown_oil(stores: Stores, oil_id: str) -> None:
 def oil_notes(stores: Stores) -> dict[str, OilNote]:
     """What the maker says of each oil, by id, with what is free of it: in lots that can be used, less what is promised."""
     notes = stores.oil_notes.all()
-    today = datetime.now(UTC).date()
+    today = stores.today()
     free: dict[str, float] = defaultdict(float)
     for one in stores.stock.standing():
         if one.lot.kind == "oil" and view_of(one.id, one.lot, one.now, today).is_usable:

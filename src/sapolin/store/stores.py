@@ -1,11 +1,13 @@
 """Everything kept in one database, opened together."""
 
 from dataclasses import dataclass
+from datetime import date, datetime
 from pathlib import Path
 
 from sqlalchemy import Engine
 
 from sapolin.store.batches import BatchStore
+from sapolin.store.clock import now_in, zone_named
 from sapolin.store.cures import CureStore, TrayStore
 from sapolin.store.database import checkpoint, close_database, open_database
 from sapolin.store.formulas import FormulaStore
@@ -50,6 +52,18 @@ class Stores:
     workshop: WorkshopStore
     oil_notes: OilNoteStore
     engine: Engine
+
+    def now(self) -> datetime:
+        """Now, as the workshop's clock shows it."""
+        return now_in(zone_named(self.workshop.get().time_zone))
+
+    def today(self) -> date:
+        """The workshop's day: it begins at its own midnight."""
+        return self.now().date()
+
+    def local(self, at: str) -> datetime:
+        """An instant, ISO 8601 with its offset, as the workshop's clock showed it."""
+        return datetime.fromisoformat(at).astimezone(zone_named(self.workshop.get().time_zone))
 
     def checkpoint(self) -> None:
         """Fold the write-ahead log into the file, so that a copy of the file alone is whole."""

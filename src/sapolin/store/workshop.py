@@ -67,6 +67,8 @@ class Workshop(Model):
     """What else is to be bought."""
     schools: Schools = Schools()
     """What is chosen where makers differ."""
+    time_zone: Annotated[str, Field(max_length=60)] = ""
+    """Where its days begin, by its name in the IANA database, such as `Europe/Zurich`; empty: as this machine has it."""
     confirms_lots: Truth = False
     """On make day nothing is weighed before its lot is confirmed by its code."""
 

@@ -5,7 +5,7 @@ import { dateTime } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
-import { useCuring, useEntry } from './useCure';
+import { useCuring, useEntry, type CureEvent } from './useCure';
 
 const PRESSES = [
   { firmness: 'tacky', says: 'Tacky', means: 'sticks to the glove' },
@@ -19,14 +19,16 @@ const WAYS = [
   { how: 'broke', says: 'It broke' },
 ] as const;
 
+type MouldEvent = Extract<CureEvent, { kind: 'pressed' | 'unmoulded' }>;
+
 /** In the mould: when it can leave, moved by pressing it; then out of it. */
 export function InMould() {
   const { view } = useCuring();
   const { problem, send } = useEntry();
-  const [pressed, setPressed] = useState<(typeof PRESSES)[number]['firmness']>('firm');
-  const press = (firmness: typeof pressed, sure = false) => {
-    setPressed(firmness);
-    void send({ kind: 'pressed', firmness, sure });
+  const [asked, setAsked] = useState<MouldEvent | null>(null);
+  const record = (event: MouldEvent) => {
+    setAsked(event);
+    void send(event);
   };
   const { unmould, unmould_from: from, unmould_to: to } = view;
   const last = view.state.presses.at(-1);
@@ -51,7 +53,7 @@ export function InMould() {
       <h3 className={classes.sub}>Press it with a gloved finger</h3>
       <div className={classes.four}>
         {PRESSES.map(({ firmness, says, means }) => (
-          <button key={firmness} type="button" className={classes.big} onClick={() => press(firmness)} data-testid={`press-${firmness}`}>
+          <button key={firmness} type="button" className={classes.big} onClick={() => record({ kind: 'pressed', firmness, sure: false })} data-testid={`press-${firmness}`}>
             {says}
             <small>{means}</small>
           </button>
@@ -60,12 +62,12 @@ export function InMould() {
       <h3 className={classes.sub}>Out of the mould</h3>
       <div className={classes.row}>
         {WAYS.map(({ how, says }) => (
-          <Button key={how} size="md" variant={how === 'clean' ? 'filled' : 'default'} onClick={() => void send({ kind: 'unmoulded', how })} data-testid={`unmould-${how}`}>
+          <Button key={how} size="md" variant={how === 'clean' ? 'filled' : 'default'} onClick={() => record({ kind: 'unmoulded', how, sure: false })} data-testid={`unmould-${how}`}>
             {says}
           </Button>
         ))}
       </div>
-      <Asked problem={problem} onSure={() => press(pressed, true)} />
+      <Asked problem={problem} onSure={() => asked && record({ ...asked, sure: true })} />
     </Panel>
   );
 }

@@ -1,6 +1,6 @@
 import { notifications } from '@mantine/notifications';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { createContext, use, useCallback, useState } from 'react';
+import { createContext, use, useCallback, useRef, useState } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
 import type { CureView, Diagnostic, NewCureEvent } from '../api/types';
@@ -79,10 +79,21 @@ export function useCuring(): Curing {
 export function useEntry() {
   const { record } = useCuring();
   const [problem, setProblem] = useState<Diagnostic | null>(null);
-  const send = async (event: CureEvent, at: string | null = null): Promise<boolean> => {
-    const sent = await record(event, at);
-    setProblem(sent.ok ? null : sent.problem);
-    return sent.ok;
+  // A second tap on the same filled form is the first one still: nothing is recorded twice.
+  const underWay = useRef<{ said: string; done: Promise<boolean> } | null>(null);
+  const send = (event: CureEvent, at: string | null = null): Promise<boolean> => {
+    const said = JSON.stringify([event, at]);
+    if (underWay.current?.said === said) return underWay.current.done;
+    const done = record(event, at)
+      .then((sent) => {
+        setProblem(sent.ok ? null : sent.problem);
+        return sent.ok;
+      })
+      .finally(() => {
+        if (underWay.current?.done === done) underWay.current = null;
+      });
+    underWay.current = { said, done };
+    return done;
   };
   return { problem, send, clear: () => setProblem(null) };
 }

@@ -55,6 +55,8 @@ class Unmoulded(Model):
 
     kind: Literal["unmoulded"]
     how: Literal["clean", "stuck", "broke"]
+    sure: Truth = False
+    """It was asked about, and stands."""
 
 
 class Cut(Model):

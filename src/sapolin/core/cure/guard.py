@@ -27,7 +27,10 @@ from sapolin.core.quantities.text import Temperature, number, percent, weight
 __all__ = ["refusal"]
 
 PH = (0.0, 14.0)
-SELDOM_BELOW_PH = 7.0
+SELDOM_PH = (8.0, 12.0)
+"""Strips read 8 to 10 on rinsed lather, fresh lye-heavy soap up to 12: beyond these the strip or the water is at fault."""
+SELDOM_FIT_BEFORE_H = 24.0
+"""Cold-process soap is still caustic until about a day after pouring."""
 AHEAD = timedelta(minutes=10)
 """Clocks of two devices may differ by this much."""
 MOST_BAR_G = 5_000.0
@@ -37,6 +40,8 @@ HEAVIER_FRACTION = 0.003
 """A bar may seem to gain this much: the scale, or damp air."""
 MOST_MORE_BARS = 1.15
 """So many times the bars of the cutting plan is a slip."""
+SELDOM_FIRMS_WITHIN_H = 2.0
+"""A loaf that was too soft is seldom firm enough so soon after."""
 SELDOM_FIRM_BEFORE = 0.3
 """A loaf is seldom firm before this part of the hours it is expected to take."""
 ROOM_C = (-20.0, 60.0)
@@ -53,11 +58,14 @@ def refusal(
     planned_bars: int | None,
     free: Mapping[str, int],
     unmould_low_h: float | None = None,
+    *,
+    is_cooked: bool = False,
 ) -> Diagnostic | None:
     """Why `event`, which happened `at`, cannot be added to the record now; null when it can.
 
     `bar` and `planned_bars` are those of the cutting plan, null without one. `free` has the free places of every tray by its
-    code. `unmould_low_h` is when it could be unmoulded at the earliest, by its forecast, h.
+    code. `unmould_low_h` is when it could be unmoulded at the earliest, by its forecast, h. `is_cooked`: it was soap already
+    when it was poured.
     """
     state = cure_state(events, poured_at)
     if datetime.fromisoformat(at) < datetime.fromisoformat(poured_at):
@@ -66,10 +74,11 @@ def refusal(
         return stopping("in_the_future", "at")
     if isinstance(event, Pressed | Unmoulded) and state.unmoulded_at is not None:
         return stopping("unmoulded_already", "kind")
-    if isinstance(event, Pressed) and not event.sure and event.firmness in ("firm", "brittle"):
-        hours = 24 * days_between(poured_at, at)
-        if unmould_low_h is not None and hours < SELDOM_FIRM_BEFORE * unmould_low_h:
-            return stopping("firm_so_soon", "firmness", is_doubt=True, hours=number(hours, 0 if hours >= 1 else 1, "h"))
+    hours = 24 * days_between(poured_at, at)
+    if isinstance(event, Pressed | Unmoulded | Cut) and not event.sure:
+        doubt = _so_soon(event, hours, state, unmould_low_h)
+        if doubt is not None:
+            return doubt
     if isinstance(event, Cut):
         return _cut(event, state, planned_bars)
     if isinstance(event, Placed):
@@ -79,15 +88,34 @@ def refusal(
     if isinstance(event, RoomRead):
         return _room(event)
     if isinstance(event, FitTested):
-        return _fit(event, state, is_bar=bar is not None or planned_bars is not None or unmould_low_h is not None)
+        is_bar = bar is not None or planned_bars is not None or unmould_low_h is not None
+        return _fit(event, at, None if is_cooked else hours, state, is_bar=is_bar)
     if isinstance(event, Left):
-        return _left(event, state)
+        return _left(event, at, state)
     if isinstance(event, Judged):
         return _judged(event, at, state)
     if isinstance(event, Turned | Looked) and state.cut_at is None:
         return stopping("not_cut", "kind")
     if isinstance(event, EntryStruck):
         return _struck(event, events, poured_at)
+    return None
+
+
+def _so_soon(
+    event: Pressed | Unmoulded | Cut, hours: float, state: CureState, unmould_low_h: float | None
+) -> Diagnostic | None:
+    """Soap that was hardly poured is seldom firm, nor out of its mould, nor cut; and a loaf that was soft is left in it."""
+    told = number(hours, 0 if hours >= 1 else 1, "h")
+    is_soon = unmould_low_h is not None and hours < SELDOM_FIRM_BEFORE * unmould_low_h
+    if isinstance(event, Pressed):
+        is_firm = event.firmness in ("firm", "brittle")
+        return stopping("firm_so_soon", "firmness", is_doubt=True, hours=told) if is_soon and is_firm else None
+    if is_soon and (isinstance(event, Unmoulded) or state.unmoulded_at is None):
+        return stopping("out_so_soon", "kind", is_doubt=True, hours=told)
+    if isinstance(event, Unmoulded) and state.presses and state.presses[-1].firmness in ("tacky", "soft"):
+        last = state.presses[-1]
+        if hours - last.hours < SELDOM_FIRMS_WITHIN_H:
+            return stopping(f"out_though_{last.firmness}", "kind", is_doubt=True)
     return None
 
 
@@ -190,23 +218,31 @@ def _room(event: RoomRead) -> Diagnostic | None:
     return None
 
 
-def _fit(event: FitTested, state: CureState, *, is_bar: bool) -> Diagnostic | None:
+def _fit(
+    event: FitTested, at: str, raw_for_h: float | None, state: CureState, *, is_bar: bool
+) -> Diagnostic | None:  # fmt: skip
+    """`raw_for_h`: hours since it was poured raw; null when it was cooked."""
     if is_bar and state.cut_at is None:
         return stopping("not_cut", "kind")
+    if state.cut_at is not None and at < state.cut_at:
+        return stopping("before_the_cut", "at")
     if event.ph is None and event.zap is None:
         return stopping("nothing_tested", "ph")
+    if raw_for_h is not None and raw_for_h < SELDOM_FIT_BEFORE_H and not event.sure:
+        return stopping("fit_so_soon", "ph", is_doubt=True, hours=number(raw_for_h, 0 if raw_for_h >= 1 else 1, "h"))
     if event.ph is None:
         return None
     if not PH[0] <= event.ph <= PH[1]:
         tenth = event.ph / 10
         offers = (Offer(value=tenth, label=(number(tenth),)),) if 7 <= tenth <= PH[1] else ()
         return stopping("not_a_ph", "ph", offers=offers, ph=number(event.ph))
-    if event.ph < SELDOM_BELOW_PH and not event.sure:
-        return stopping("soap_is_not_so_acid", "ph", is_doubt=True, ph=number(event.ph))
+    if not SELDOM_PH[0] <= event.ph <= SELDOM_PH[1] and not event.sure:
+        code = "soap_is_not_so_acid" if event.ph < SELDOM_PH[0] else "soap_is_not_so_caustic"
+        return stopping(code, "ph", is_doubt=True, ph=number(event.ph))
     return None
 
 
-def _left(event: Left, state: CureState) -> Diagnostic | None:
+def _left(event: Left, at: str, state: CureState) -> Diagnostic | None:
     if state.cut_at is None:
         return stopping("not_cut", "kind")
     there = state.on_table if event.tray is None else state.trays.get(event.tray, 0)
@@ -215,6 +251,8 @@ def _left(event: Left, state: CureState) -> Diagnostic | None:
     # Kept for the makers' own skin is no less a use than sold.
     if event.to != "lost" and fit_standing(state.fit) != "fit":
         return stopping(f"not_fit_{fit_standing(state.fit)}", "to")
+    if event.to != "lost" and state.fit_at is not None and at < state.fit_at:
+        return stopping("left_before_fit", "at")
     return None
 
 

@@ -16,6 +16,7 @@ from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 from sapolin.core.quantities.text import Text
 
 __all__ = [
+    "IN_STEP",
     "Aborted",
     "Burst",
     "Captured",
@@ -24,7 +25,6 @@ __all__ = [
     "EntryAmended",
     "Event",
     "Finished",
-    "IN_STEP",
     "LotChosen",
     "Noted",
     "Packed",

@@ -47,16 +47,15 @@ def lot_refusal(planned: PlannedBatch, before: RunState, event: LotChosen, after
     was, now = (purity_in_force(planned, state.lots, item) for state in (before, after))
     if was is None or now is None or was == now:
         return None
-    purities = {"purity": percent(now), "before": percent(was)}
     names_a_lot = event.purity_percent is not None
     if item in before.captured_g:
         code = "lye_of_two_purities" if names_a_lot else "planned_lye_of_two_purities"
-        return stopping(code, "code", lot_code=event.code, **purities)
+        return stopping(code, "code", lot_code=event.code, purity=percent(now), before=percent(was))
     if event.sure:
         return None
     decimals = planned.result.weights.lye_decimals
     return stopping(
         "lye_of_other_purity" if names_a_lot else "lye_as_planned_again", "code", is_doubt=True,
-        lot_code=event.code, **purities,
+        lot_code=event.code, purity=percent(now), before=percent(was),
         now=weight(after.targets_g[item], decimals), was=weight(before.targets_g[item], decimals),
     )  # fmt: skip

@@ -134,7 +134,7 @@ class RunState(Model):
 
 
 class _LyeTarget(NamedTuple):
-    """How much lye is to be weighed, for the purity it was calculated with: the plan's, or that of the lot it was corrected with."""
+    """How much lye is to be weighed, for the purity it was calculated with: the plan's, or that of a lot."""
 
     grams: float
     purity_percent: float
