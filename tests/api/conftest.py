@@ -12,10 +12,12 @@ from demo_copy import put_demo, put_empty
 from sapolin.api.app import create_app
 from sapolin.api.settings import Settings
 from sapolin.demo import world
+from sapolin.devices.workbench import Workbench
 
 
 def client_on(database: Path, *, demo: bool = False) -> TestClient:
     app = create_app(Settings(database=database), demo=world if demo else None)
+    app.state.devices = Workbench.simulated()
     return TestClient(app, base_url="http://127.0.0.1:8719", raise_server_exceptions=False)
 
 

@@ -4,11 +4,14 @@ import json
 
 import pytest
 from anyio.from_thread import start_blocking_portal
+from fastapi.testclient import TestClient
 from starlette.requests import Request
 
-from api.batches import plan_json
+from api.batches import Batch, plan_json
 from sapolin.api import devices as room
+from sapolin.api.app import create_app
 from sapolin.api.errors import Refusal
+from sapolin.api.settings import Settings
 from sapolin.devices.protocol import ScaleReading
 from sapolin.devices.simulated import SimulatedScale, SimulatedThermometer
 from sapolin.devices.workbench import Workbench
@@ -183,6 +186,37 @@ class Balance:
 
     def read(self) -> ScaleReading:
         return ScaleReading(state="steady", weight_g=123.4, tare="its own zero", resolution_g=0.1, capacity_g=2000.0)
+
+
+class TestWithoutInstruments:
+    """A real workshop has none until it has some."""
+
+    @pytest.fixture
+    def bare(self, tmp_path):
+        with TestClient(create_app(Settings(database=tmp_path / "own.db")), base_url="http://127.0.0.1:8719") as client:
+            yield client
+
+    def test_nothing_is_read_and_nothing_is_simulated(self, bare):
+        assert bare.get("/api/devices").json() == {"scale": None, "thermometer": None, "is_simulated": False}
+        answer = bare.post("/api/devices/scale/play", json={"what": "pour", "grams": 10})
+        assert (answer.status_code, answer.json()["error"]["code"]) == (409, "not_simulated")
+
+    def test_a_batch_is_made_with_typed_weights_alone(self, bare):
+        batch = Batch(bare)
+        batch.up_to("")
+        assert batch.send(kind="finished").status_code == 200
+        assert {one["event"].get("source") for one in bare.get(f"/api/batches/{batch.id}/record").json()} == {
+            None,
+            "typed",
+        }
+
+    def test_no_scale_is_tared_and_no_weight_comes_from_one(self, bare):
+        batch = Batch(bare)
+        batch.up_to("weigh-oil:0")
+        answer = batch.tare("oil:0")
+        assert (answer.status_code, answer.json()["error"]["code"]) == (409, "unplugged")
+        sent = batch.send(kind="captured", item="oil:0", weight_g=100.0, source="scale", tare="mine")
+        assert [problem["code"] for problem in sent.json()["error"]["problems"]] == ["untared"]
 
 
 class TestDevicesOfTheWorkshop:

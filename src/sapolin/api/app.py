@@ -87,7 +87,7 @@ _TAGS = [
     {"name": "making", "description": "Make day: a record that only grows."},
     {"name": "cure", "description": "After the pour: mould, cutting, trays, drying, and whether bars are fit to use."},
     {"name": "trials", "description": "Bars put to the test: sheets, blind comparisons, trials, and what they teach."},
-    {"name": "devices", "description": "Scale and thermometer; those shipped are simulated."},
+    {"name": "devices", "description": "Scale and thermometer, where there are any; the demo has simulated ones."},
     {"name": "moulds", "description": "Moulds and what they take."},
     {"name": "guide", "description": "Why, where schools differ, safety, the fault finder and practice."},
     {"name": "preparations", "description": "Paste diluted, soap rebatched, lye and oils mixed ahead."},
@@ -214,7 +214,8 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     app.state.authority = None
     app.state.trouble = None
     app.state.is_looking = True
-    app.state.devices = Workbench.simulated()
+    # A real workshop has no instruments until it has some: simulated ones belong to the demo.
+    app.state.devices = Workbench() if demo is None else Workbench.simulated()
     app.state.fill_demo = None if demo is None else demo.fill
     if demo is not None and demo.wants_filling(stores):
         demo.fill(stores)

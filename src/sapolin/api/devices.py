@@ -35,8 +35,10 @@ Devices = Annotated[Workbench, Depends(_devices)]
 class DeviceReadings(Model):
     """What the devices show."""
 
-    scale: ScaleReading
-    thermometer: ThermometerReading
+    scale: ScaleReading | None
+    """Null without a scale: weights are typed."""
+    thermometer: ThermometerReading | None
+    """Null without a thermometer: temperatures are typed."""
     is_simulated: Truth
     """They are stand-ins that can be played with."""
 
@@ -59,13 +61,15 @@ class ThermometerPlay(Model):
 
 def _now(devices: Workbench) -> DeviceReadings:
     return DeviceReadings(
-        scale=devices.scale.read(), thermometer=devices.thermometer.read(), is_simulated=devices.rehearsal is not None
+        scale=None if devices.scale is None else devices.scale.read(),
+        thermometer=None if devices.thermometer is None else devices.thermometer.read(),
+        is_simulated=devices.rehearsal is not None,
     )
 
 
 async def _rehearsal(devices: Devices) -> Rehearsal:
     if devices.rehearsal is None:
-        raise Refusal(409, "not_simulated", "These devices are real. Only simulated ones can be played with.")
+        raise Refusal(409, "not_simulated", "There is no simulated device here.")
     return devices.rehearsal
 
 

@@ -15,10 +15,10 @@ __all__ = ["Workbench"]
 
 @dataclass
 class Workbench:
-    """The devices of one application: whatever weighs and whatever reads temperatures."""
+    """The devices of one application: whatever weighs and whatever reads temperatures. A workshop without them types."""
 
-    scale: Scale
-    thermometer: Thermometer
+    scale: Scale | None = None
+    thermometer: Thermometer | None = None
     rehearsal: Rehearsal | None = None
     """What there is to play with when both are simulated; null with devices of the workshop."""
     listeners: int = 0

@@ -39,6 +39,7 @@ from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import Text, plain
+from sapolin.devices.protocol import UnpluggedError
 from sapolin.devices.workbench import Workbench
 from sapolin.services import batches as batch_work
 from sapolin.services.batches import (
@@ -328,18 +329,21 @@ def tare(
 
     Raises UnpluggedError, UnknownBatchError, StaleRecordError, or FormulaError with what has to be answered first.
     """
+    scale = devices.scale
+    if scale is None:
+        raise UnpluggedError
     work = work_of(batches.get(batch_id), batches)
 
     def decide(events: list[RecordedEvent]) -> Event:
         state = work.state(events)
-        reading = devices.scale.read()
+        reading = scale.read()
         asked = Tared(kind="tared", item=item, tare="asked", emptied=emptied)
         problem = refusal(asked, state, work.steps, work.planned, events) or tare_refusal(
             item, state, reading.tare, reading.weight_g, emptied=emptied, sure=sure
         )
         if problem is not None:
             raise FormulaError([problem])
-        return Tared(kind="tared", item=item, tare=devices.scale.tare(), emptied=emptied)
+        return Tared(kind="tared", item=item, tare=scale.tare(), emptied=emptied)
 
     return _progress(work, batches.add_event(batch_id, key, decide, after_seq), batches)[0]
 

@@ -29,6 +29,7 @@ from sapolin.core.production.state import RunState, state_of
 from sapolin.core.production.weighing import WeighingNow, tare_refusal, weighing_now
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, stopping
 from sapolin.core.quantities.model import Model
+from sapolin.devices.protocol import UnpluggedError
 from sapolin.devices.workbench import Workbench
 from sapolin.services.batches import outcome_of, work_of
 from sapolin.store.clock import utc_now
@@ -276,19 +277,22 @@ def tare(
 
     Raises UnpluggedError, UnknownPreparationError, StaleRecordError, or FormulaError with what has to be answered first.
     """
+    scale = devices.scale
+    if scale is None:
+        raise UnpluggedError
     record = stores.preparations.get(preparation_id)
     prepared = _ready(record, stores)
 
     def decide(events: list[RecordedEvent]) -> Event:
         state = state_of(events, prepared.steps)
-        reading = devices.scale.read()
+        reading = scale.read()
         asked = Tared(kind="tared", item=item, tare="asked", emptied=emptied)
         problem = preparation_refusal(asked, state, prepared.steps, prepared.total_g, events) or tare_refusal(
             item, state, reading.tare, reading.weight_g, emptied=emptied, sure=sure
         )
         if problem is not None:
             raise FormulaError([problem])
-        return Tared(kind="tared", item=item, tare=devices.scale.tare(), emptied=emptied)
+        return Tared(kind="tared", item=item, tare=scale.tare(), emptied=emptied)
 
     events = stores.preparations.add_event(preparation_id, key, decide, after_seq, prepared.model_dump_json())
     return _run(record, prepared, events)

@@ -6200,8 +6200,10 @@ export interface components {
          * @description What the devices show.
          */
         DeviceReadings: {
-            scale: components["schemas"]["ScaleReading"];
-            thermometer: components["schemas"]["ThermometerReading"];
+            /** @description Null without a scale: weights are typed. */
+            scale: components["schemas"]["ScaleReading"] | null;
+            /** @description Null without a thermometer: temperatures are typed. */
+            thermometer: components["schemas"]["ThermometerReading"] | null;
             /**
              * Is Simulated
              * @description They are stand-ins that can be played with.
@@ -15181,6 +15183,12 @@ export interface components {
              * @enum {string}
              */
             how: "clean" | "stuck" | "broke";
+            /**
+             * Sure
+             * @description It was asked about, and stands.
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * UseUp
@@ -15715,6 +15723,12 @@ export interface components {
              */
             schools: components["schemas"]["Schools"];
             /**
+             * Time Zone
+             * @description Where its days begin, by its name in the IANA database, such as `Europe/Zurich`; empty: as this machine has it.
+             * @default
+             */
+            time_zone: string;
+            /**
              * Confirms Lots
              * @description On make day nothing is weighed before its lot is confirmed by its code.
              * @default false
@@ -15765,6 +15779,11 @@ export interface components {
             also_buy?: components["schemas"]["AlsoBuy"][] | null;
             /** @description What is chosen where makers differ; new batches, formulas and swaps begin with it. */
             schools?: components["schemas"]["Schools"] | null;
+            /**
+             * Time Zone
+             * @description Where the workshop's days begin, by its name in the IANA database; empty: as the machine has it.
+             */
+            time_zone?: string | null;
             /**
              * Confirms Lots
              * @description Whether on make day nothing is weighed before its lot is confirmed by its code.

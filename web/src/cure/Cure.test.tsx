@@ -36,6 +36,10 @@ describe('a batch in its mould', () => {
     const { user } = await open(batch.id);
     expect((await screen.findByTestId('unmould-window')).textContent).toMatch(/Unmould .* to /);
     await user.click(screen.getByTestId('unmould-clean'));
+    // It was poured a moment ago: that is asked about.
+    expect((await screen.findByTestId('asked')).textContent).toContain('Out of the mould');
+    expect((await view()).events).toHaveLength(0);
+    await user.click(screen.getByTestId('sure'));
     await user.click(await screen.findByTestId('as-planned'));
     const planned = (await view()).planned[0]?.bars ?? 0;
     expect(screen.getByTestId<HTMLInputElement>('bars').value).toBe(String(planned));
@@ -63,9 +67,10 @@ describe('a batch in its mould', () => {
 
   it('keeps what the server did not answer, and records it once', async () => {
     const { user } = await open(batch.id);
-    await screen.findByTestId('unmould-clean');
+    await user.click(await screen.findByTestId('unmould-clean'));
+    const sure = await screen.findByTestId('sure');
     silence(1, 'after', isEvent);
-    await user.click(screen.getByTestId('unmould-clean'));
+    await user.click(sure);
     expect(recallOutbox(`${batch.id}~cure`)).toHaveLength(1);
     await screen.findByTestId('bars', undefined, { timeout: 8000 });
     expect((await view()).events).toHaveLength(1);

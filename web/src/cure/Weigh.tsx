@@ -6,7 +6,7 @@ import { useTellFailure } from '../app/showFailure';
 import { shortDate } from '../design/dates';
 import { Panel } from '../design/Panel';
 import { useWeights } from '../design/units';
-import { useDevices } from '../make/useDevices';
+import { useDevices, useHasScale } from '../make/useDevices';
 import { WeightAmount } from './Amount';
 import { Asked } from './Asked';
 import classes from './Cure.module.css';
@@ -34,6 +34,7 @@ export function Weigh() {
   const mark = chosen ?? marks.find((one, i) => i < Math.max(3, known.length) && !isDone(one)) ?? marks[0] ?? 'A';
   const together = Object.fromEntries(trays)[mark] ?? 1;
   const last = view.state.weighings.filter((one) => one.mark === mark).at(-1);
+  const hasScale = useHasScale(devices);
   const scale = devices?.scale;
   const live = scale?.state === 'steady' && scale.weight_g !== null && scale.weight_g > 0 ? scale.weight_g : null;
   const take = async (grams: number | null, source: 'scale' | 'typed', sure = false) => {
@@ -46,7 +47,7 @@ export function Weigh() {
   const entered = typed.value ?? live;
   const source = typed.value === null ? 'scale' : 'typed';
   return (
-    <Panel title="Weigh the marked bars" aside={scale ? `scale: ${scale.state}` : 'scale: no answer'}>
+    <Panel title="Weigh the marked bars" aside={!hasScale ? undefined : scale ? `scale: ${scale.state}` : 'scale: no answer'}>
       <div className={classes.marks} role="radiogroup" aria-label="Marked bar">
         {marks.map((one) => (
           <button key={one} type="button" role="radio" aria-checked={one === mark} className={classes.mark} onClick={() => { setChosen(one); clear(); }} data-testid={`mark-${one}`}>
@@ -61,17 +62,19 @@ export function Weigh() {
           </button>
         ))}
       </div>
-      <p className={classes.live} data-testid="live-bar">
-        {scale?.weight_g == null ? '–' : weights.format(scale.weight_g, 1)}
-        <span>{weights.unit}</span>
-      </p>
+      {hasScale && (
+        <p className={classes.live} data-testid="live-bar">
+          {scale?.weight_g == null ? '–' : weights.format(scale.weight_g, 1)}
+          <span>{weights.unit}</span>
+        </p>
+      )}
       <p className="muted">{together > 1 ? `All ${together} bars of tray ${mark} together, without the tray${last ? `; last ${weights.tell(last.weight_g, 1)} each on ${shortDate(at(last.day))}` : ''}.` : last ? `Bar ${mark}: last ${weights.tell(last.weight_g, 1)} on ${shortDate(at(last.day))}` : `Bar ${mark}: not weighed yet. Scratch its letter into it.`}</p>
       <div className={classes.fields}>
-        <WeightAmount label="or type it" value={typed} onChange={(next) => { setTyped(next); clear(); }} testId="bar-weight" />
+        <WeightAmount label={hasScale ? 'or enter it by hand' : 'Weight'} value={typed} onChange={(next) => { setTyped(next); clear(); }} testId="bar-weight" />
       </div>
       <div className={classes.row}>
         <Button size="lg" variant="filled" disabled={entered === null || typed.unread !== undefined} onClick={() => void take(entered, source)} data-testid="take-bar">
-          {together > 1 ? `Take it: ${together} bars` : `Take it: bar ${mark}`}
+          {together > 1 ? `Record ${together} bars` : `Record bar ${mark}`}
         </Button>
       </div>
       <Asked problem={problem} onSure={() => void take(entered, source, true)} onOffer={(grams) => void take(grams, 'typed', true)} />

@@ -14,13 +14,13 @@ export function DevicePanel() {
   const [isOpen, setIsOpen] = useState(true);
   const step = run.prepared.steps.find((one) => one.id === run.state.current);
   const isTemperature = step?.kind === 'temperature';
-  if (devices !== null && !devices.is_simulated) return null;
+  if (!devices?.is_simulated) return null;
   return (
     <section className={classes.panel} aria-label="Devices">
       <header>
         <h2>{isTemperature ? 'Thermometer' : 'Scale'}</h2>
         <button type="button" onClick={() => setIsOpen((now) => !now)} aria-expanded={isOpen}>
-          simulated · {devices === null ? 'no answer' : isTemperature ? devices.thermometer.state : devices.scale.state}
+          simulated · {isTemperature ? devices.thermometer?.state : devices.scale?.state}
         </button>
       </header>
       {isOpen && (isTemperature ? <ThermometerPlay devices={devices} /> : <ScalePlay devices={devices} />)}
@@ -34,7 +34,7 @@ function ScalePlay({ devices }: { devices: DeviceReadings | null }) {
   const play = (what: 'pour' | 'pour_until' | 'take_off' | 'clear' | 'bump' | 'unplug' | 'plug' | 'overload', grams = 0) =>
     void answered(api.POST('/api/devices/scale/play', { body: { what, grams } })).catch(tellFailure);
   const toPour = run.weighing?.to_show_g ?? 100;
-  const isUnplugged = devices?.scale.state === 'unplugged';
+  const isUnplugged = devices?.scale?.state === 'unplugged';
   return (
     <div className={classes.play}>
       <button type="button" onClick={() => play('pour_until', toPour)} data-testid="pour-right">pour right</button>
@@ -58,7 +58,7 @@ function ThermometerPlay({ devices }: { devices: DeviceReadings | null }) {
     void answered(api.POST('/api/devices/thermometer/play', { body: { what, bowl, celsius } })).catch(tellFailure);
   const { window, lye_peak: peak } = run.prepared.planned;
   const middle = (window.low_c + window.high_c) / 2;
-  const isUnplugged = devices?.thermometer.state === 'unplugged';
+  const isUnplugged = devices?.thermometer?.state === 'unplugged';
   return (
     <div className={classes.play}>
       {(['oils', 'lye'] as const).map((bowl) => (
@@ -67,7 +67,7 @@ function ThermometerPlay({ devices }: { devices: DeviceReadings | null }) {
           <button type="button" onClick={() => play({ what: 'heat', bowl, celsius: bowl === 'lye' ? Math.max(peak.low_c, 40) : 62 })}>
             hot
           </button>
-          <button type="button" onClick={() => play({ what: 'heat', bowl, celsius: (devices?.thermometer.celsius[bowl] ?? 40) - 8 })} data-testid={`cool-${bowl}`}>
+          <button type="button" onClick={() => play({ what: 'heat', bowl, celsius: (devices?.thermometer?.celsius[bowl] ?? 40) - 8 })} data-testid={`cool-${bowl}`}>
             −{temperature.unit === '°C' ? 8 : 14}
           </button>
           <button type="button" onClick={() => play({ what: 'heat', bowl, celsius: middle })} data-testid={`right-${bowl}`}>

@@ -55,7 +55,8 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
   /** The reading that is asked about, and why. */
   const [doubt, setDoubt] = useState<{ celsius: number; source: Source; problem: Diagnostic | null } | null>(null);
   const problem = doubt?.problem;
-  const live = devices?.thermometer.celsius[bowl];
+  const thermometer = devices?.thermometer;
+  const live = thermometer?.celsius[bowl];
   const last = run.cooling[bowl];
   const log = async (celsius: number, source: Source, sure = false) => {
     const sent = await send({ kind: 'temperature', bowl, celsius, read_in: temperature.letter, source, sure });
@@ -69,10 +70,12 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
   return (
     <section className={classes.bowl} data-bowl={bowl} aria-label={bowl === 'oils' ? 'Oils' : 'Lye'}>
       <h2>{bowl === 'oils' ? 'Oils' : 'Lye'}</h2>
-      <p className={classes.degrees} data-testid={`live-${bowl}`}>
-        {live === undefined ? '–' : temperature.format(live, 1)}
-        <span>{live === undefined ? 'no thermometer' : temperature.unit}</span>
-      </p>
+      {thermometer !== null && (
+        <p className={classes.degrees} data-testid={`live-${bowl}`}>
+          {live === undefined ? '–' : temperature.format(live, 1)}
+          <span>{live === undefined ? 'no answer from the thermometer' : temperature.unit}</span>
+        </p>
+      )}
       <p className="muted">
         {last.last_c === null || last.last_c === undefined
           ? 'nothing logged yet'
@@ -80,13 +83,15 @@ function BowlCard({ bowl, isCurrent }: { bowl: Bowl; isCurrent: boolean }) {
       </p>
       {isCurrent && (
         <div className={classes.bowlActions}>
-          <button type="button" className={classes.big} disabled={live === undefined} onClick={() => live !== undefined && void log(live, 'thermometer')} data-testid={`log-${bowl}`}>
-            Log this
-          </button>
+          {thermometer !== null && (
+            <button type="button" className={classes.big} disabled={live === undefined} onClick={() => live !== undefined && void log(live, 'thermometer')} data-testid={`log-${bowl}`}>
+              Log this
+            </button>
+          )}
           <div className={classes.typedDegrees}>
             <NumberField
               showLabel
-              label="or type it"
+              label={thermometer === null ? 'Temperature' : 'or enter it by hand'}
               value={typed.value}
               unit={temperature.unit}
               step={1}

@@ -1,5 +1,5 @@
 import { act, screen, waitFor, within } from '@testing-library/react';
-import { beforeEach, describe, expect, it } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 
 import type { DeviceReadings } from '../api/types';
 import { devicesShowing, MakingRoom, newBatch, type Batch } from '../testing/kitchen';
@@ -44,6 +44,43 @@ async function weigh(devices: DeviceReadings | null) {
 }
 
 const current = () => screen.getByTestId('current').textContent;
+
+const BARE: DeviceReadings = { scale: null, thermometer: null, is_simulated: false };
+
+describe('without a scale', () => {
+  beforeEach(async () => {
+    batch = await newBatch();
+  });
+  afterEach(() => localStorage.removeItem('sapolin.has-scale'));
+
+  it('is typed, or done as asked in one tap, and shows no reading', async () => {
+    const run = await batch.upTo('weigh-oil:0');
+    item = 'oil:0';
+    await weigh(BARE);
+    expect(await screen.findByTestId('typed-weight')).toBeTruthy();
+    expect(screen.queryByTestId('tare')).toBeNull();
+    expect(screen.queryByTestId('type-weight')).toBeNull();
+    expect(screen.getByTestId('live-weight').textContent).toMatch(/^– – –/);
+    // Tapped twice, it is recorded once.
+    const asked = screen.getByTestId('as-asked');
+    act(() => {
+      asked.click();
+      asked.click();
+    });
+    await waitFor(() => expect(current()).not.toBe('weigh-oil:0'));
+    const after = await batch.run();
+    expect(after.state.captured_g['oil:0']).toBe(run.state.targets_g['oil:0']);
+    expect(after.events).toBe(run.events + 2);
+  });
+
+  it('never offers lye as asked', async () => {
+    await batch.upTo('weigh-lye:naoh');
+    item = 'lye:naoh';
+    await weigh(BARE);
+    expect(await screen.findByTestId('typed-weight')).toBeTruthy();
+    expect(screen.queryByTestId('as-asked')).toBeNull();
+  });
+});
 
 describe('weighing an oil', () => {
   beforeEach(async () => {

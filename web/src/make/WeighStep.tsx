@@ -1,6 +1,6 @@
 import { VisuallyHidden } from '@mantine/core';
-import { useHotkeys } from '@mantine/hooks';
-import { useEffect, useEffectEvent, useState, type CSSProperties } from 'react';
+import { useHotkeys, useLocalStorage } from '@mantine/hooks';
+import { useEffect, useEffectEvent, useRef, useState, type CSSProperties } from 'react';
 
 import type { Diagnostic, Step, Text, WeighingNow } from '../api/types';
 import { NumberField } from '../design/NumberField';
@@ -13,6 +13,7 @@ import classes from './Make.module.css';
 import { useWork, useReadings } from './MakeContext';
 import { signal } from './signals';
 import { useTabletSettings } from './tablet';
+import { useHasScale } from './useDevices';
 import type { TareAnswer } from './useRun';
 import { scaleStateOf, standingOf, type ScaleState, type Standing } from './weighing';
 
@@ -43,7 +44,9 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
   const devices = useReadings();
   const { letterShortcuts } = useSettings();
   const weights = useWeights();
-  const [isTyping, setIsTyping] = useState(false);
+  const [prefersTyping, setPrefersTyping] = useLocalStorage({ key: 'sapolin.make-types', defaultValue: false, getInitialValueInEffect: false });
+  const hasScale = useHasScale(devices);
+  const isTyping = prefersTyping || !hasScale;
   const [typed, setTyped] = useState<{ value: number | null; unread?: string }>({ value: null });
   const [adds, setAdds] = useState(false);
   const [problem, setProblem] = useState<Diagnostic | null>(null);
@@ -54,7 +57,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
   const isLye = step.weigh?.role === 'lye';
   const captured = run.state.captured_g[now.item] ?? 0;
   const isSettled = run.state.settled.includes(now.item);
-  const scale = devices?.scale;
+  const scale = devices?.scale ?? undefined;
   const seen = scaleStateOf(scale, now);
   // Just after a tare, what the scale showed before may still be on its way here.
   const isLost = useLasting(seen === 'lost', LASTING_MS);
@@ -64,6 +67,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
   const goal = !isTyping ? now.to_show_g : adds ? Math.max(now.target_g - captured, 0) : now.target_g;
   const goalText = weights.format(goal, decimals);
   const standing = shown !== null && (isTyping || state !== 'untared') ? standingOf(shown, goal, tolerance) : 'under';
+  const isAsAsked = (grams: number) => isTyping && !isLye && grams === goal;
   const canTake = isTyping ? typed.value !== null && typed.unread === undefined : state === 'ready' && (live ?? 0) > 0;
   const isBetweenLoads = now.loads > 1 && now.in_bowl_g > 0 && now.in_bowl_g < now.target_g - tolerance;
   const isOff = captured > 0 && !isSettled && !isBetweenLoads && goneOnFrom !== captured && state !== 'lost';
@@ -72,9 +76,12 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
     const sent = await send({ kind: 'step_done', step: step.id, confirmed: [] });
     if (!sent.ok) setProblem(sent.problem);
   };
+  const isTaking = useRef(false);
   const take = async (grams: number | null, sure = false) => {
-    if (grams === null || !canTake) return;
+    if (grams === null || !(canTake || isAsAsked(grams)) || isTaking.current) return;
     setProblem(null);
+    isTaking.current = true;
+    // A second tap on the same weight is the first one still.
     const sent = await send({
       kind: 'captured',
       item: now.item,
@@ -84,12 +91,13 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
       tare: isTyping ? '' : (now.tare ?? ''),
       adds: isTyping && adds,
       sure,
+    }).finally(() => {
+      isTaking.current = false;
     });
     if (!sent.ok) {
       setProblem(sent.problem);
       return;
     }
-    setIsTyping(false);
     setAdds(false);
     setTyped({ value: null });
     setGoneOnFrom(null);
@@ -100,7 +108,7 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
     const sent = await tareFor(now.item, answer);
     if (!sent.ok) setProblem(sent.problem);
   };
-  useHotkeys(letterShortcuts ? [['T', () => void tare()]] : []);
+  useHotkeys(letterShortcuts && hasScale ? [['T', () => void tare()]] : []);
   const { sounds, takesItself } = useTabletSettings();
   const isPouring = !isTyping && (state === 'ready' || state === 'settling') && (live ?? 0) > 0;
   useEffect(() => {
@@ -235,14 +243,21 @@ function Weighing({ step, now }: { step: Step; now: WeighingNow }) {
         <button type="button" className={classes.primary} disabled={!canTake} onClick={() => void take(shown)} data-testid="take-weight">
           {isTakenSoon ? 'Right: hold still, it is taken' : 'Take this weight'}
         </button>
-        {state !== 'lost' && (
+        {isTyping && !isLye && typed.value === null && typed.unread === undefined && goal > 0 && (
+          <button type="button" className={classes.primary} onClick={() => void take(goal)} data-testid="as-asked">
+            {goalText} {weights.unit}, as asked
+          </button>
+        )}
+        {hasScale && state !== 'lost' && (
           <button type="button" className={now.needs_tare && !isTyping ? classes.primary : classes.big} onClick={() => void tare()} disabled={state === 'unplugged' || state === 'silent'} data-testid="tare">
             Tare
           </button>
         )}
-        <button type="button" className={classes.big} aria-pressed={isTyping} onClick={() => setIsTyping((now) => !now)} data-testid="type-weight">
-          {isTyping ? 'Use the scale' : 'Type it'}
-        </button>
+        {hasScale && (
+          <button type="button" className={classes.big} aria-pressed={isTyping} onClick={() => setPrefersTyping((now) => !now)} data-testid="type-weight">
+            {isTyping ? 'Use the scale' : 'Enter by hand'}
+          </button>
+        )}
       </div>
     </>
   );

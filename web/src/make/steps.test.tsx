@@ -85,7 +85,7 @@ describe('temperatures', () => {
   it('typed are logged by a button of their own, also without a thermometer', async () => {
     const { user, batch } = await atStep('temperatures', () => <TemperatureStep isCurrent />, null);
     expect((await screen.findByTestId<HTMLButtonElement>('log-oils')).disabled).toBe(true);
-    expect(screen.getByTestId('live-oils').textContent).toBe('–no thermometer');
+    expect(screen.getByTestId('live-oils').textContent).toBe('–no answer from the thermometer');
     expect(screen.getByTestId<HTMLButtonElement>('log-typed-oils').disabled).toBe(true);
     await user.type(screen.getByTestId('type-oils'), '39.5');
     await user.click(screen.getByTestId('log-typed-oils'));

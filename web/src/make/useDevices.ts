@@ -1,3 +1,4 @@
+import { useLocalStorage } from '@mantine/hooks';
 import { useEffect, useState } from 'react';
 
 import type { DeviceReadings } from '../api/types';
@@ -31,6 +32,17 @@ export function useDevices(): DeviceReadings | null {
     };
   }, []);
   return readings;
+}
+
+/** Whether the workshop has a scale: as its server said last, also while it does not answer. Without one weights are typed, and
+ *  nothing stands in the place of a measurement. */
+export function useHasScale(devices: DeviceReadings | null): boolean {
+  const [known, setKnown] = useLocalStorage({ key: 'sapolin.has-scale', defaultValue: true, getInitialValueInEffect: false });
+  const has = devices === null ? known : devices.scale !== null;
+  useEffect(() => {
+    if (has !== known) setKnown(has);
+  }, [has, known, setKnown]);
+  return has;
 }
 
 /** Listen until the returned function is called. */

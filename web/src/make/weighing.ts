@@ -2,7 +2,7 @@
 import type { DeviceReadings, WeighingNow } from '../api/types';
 import type { WorkRun } from './MakeContext';
 
-type ScaleReading = DeviceReadings['scale'];
+type ScaleReading = NonNullable<DeviceReadings['scale']>;
 
 export type Standing = 'under' | 'near' | 'right' | 'over';
 
@@ -17,9 +17,9 @@ export function standingOf(reading: number, toShow: number, tolerance: number): 
 /** What the scale is to this weighing: what it shows counts only from the zero that was set for it. */
 export type ScaleState = 'silent' | 'unplugged' | 'overload' | 'lost' | 'untared' | 'below' | 'settling' | 'ready';
 
-export function scaleStateOf(scale: ScaleReading | undefined, now: WeighingNow): ScaleState {
-  const isLost = now.tare !== null && now.tare !== undefined && scale !== undefined && scale.tare !== now.tare;
-  if (scale === undefined) return 'silent';
+export function scaleStateOf(scale: ScaleReading | null | undefined, now: WeighingNow): ScaleState {
+  if (scale == null) return 'silent';
+  const isLost = now.tare !== null && now.tare !== undefined && scale.tare !== now.tare;
   if (scale.state === 'unplugged') return 'unplugged';
   if (scale.state === 'overload') return 'overload';
   if (isLost) return 'lost';
