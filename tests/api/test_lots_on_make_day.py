@@ -161,10 +161,10 @@ class TestLye:
             sent = begun.send(kind="captured", item="lye:naoh", weight_g=5, source="typed", adds=adds, sure=True)
             assert refused(sent) == "lye_is_made"
 
-    def test_an_oil_in_the_pot_is_not_weighed_over(self, client, begun):
+    def test_an_oil_in_the_batch_is_not_weighed_over(self, client, begun):
         begun.up_to("pour")
         captured = {"kind": "captured", "item": "oil:0", "weight_g": 50, "source": "typed", "sure": True}
-        assert refused(begun.send(**captured)) == "in_the_pot"
+        assert refused(begun.send(**captured)) == "in_the_batch"
         assert begun.send(**captured, adds=True).status_code == 200
 
     def test_the_plan_can_go_by_the_next_tub(self, client, batch):

@@ -183,7 +183,7 @@ def _capture(event: Captured, state: RunState, steps: Sequence[Step]) -> Diagnos
             return stopping("lye_is_made", "item", name=weigh.name)
         adds = event.adds if event.source == "typed" else not (state.tare is not None and state.tare.emptied)
         if not adds:
-            return stopping("in_the_pot", "item", name=weigh.name)
+            return stopping("in_the_batch", "item", name=weigh.name)
     now = weighing_now(weigh, state)
     if event.source == "scale" and (now.tare is None or event.tare != now.tare):
         return stopping("untared", "weight_g", name=weigh.name)
