@@ -62,6 +62,10 @@ def test_what_lies_ahead_is_not_booked(client, at):
     assert record(client, kept["id"], kind="wasted", grams=10, why="spilt").status_code == 200
 
 
+def test_a_zone_that_this_machine_does_not_know_leaves_its_own():
+    assert clock.zone_named("Mars/Olympus") == clock.zone_named("")
+
+
 def test_an_unknown_time_zone_is_refused_in_words(client):
     answer = client.patch("/api/workshop", json={"time_zone": "Mars/Olympus"})
     assert refused(answer) == "unknown_time_zone"

@@ -37,7 +37,8 @@ def fill_stock(lots: list[dict[str, Any]], made: list[str], stores: Stores) -> N
             work = work_of(stores.batches.get(batch_id), stores.batches)
             state = work.state(stores.batches.events(batch_id))
             if state.ended_at is not None and state.status == "made":
-                settle(session, batch_id, work.planned, state, stores.stock, state.ended_at, today)
+                day = stores.local(state.ended_at).date()
+                settle(session, batch_id, work.planned, state, stores.stock, state.ended_at, day)
 
 
 def _event(event: dict[str, Any]) -> StockEvent:

@@ -2,9 +2,10 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime
 
 from sapolin.core.bar.qualities import qualities
+from sapolin.core.cure.guard import AHEAD
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import FormulaError, stopping
 from sapolin.core.quantities.model import Model, Truth
@@ -222,10 +223,6 @@ def goods_in(lot: Lot, key: str, stores: Stores) -> LotWhole:
     return _whole(stores.stock.add_lot(lot, key, check), today)
 
 
-CLOCKS_DIFFER = timedelta(minutes=10)
-"""Clocks of two devices may differ by this much."""
-
-
 def add_stock_event(
     lot_id: str, key: str, event: StockEvent, at: datetime | None, after_seq: int | None, stores: Stores
 ) -> LotWhole:
@@ -233,8 +230,7 @@ def add_stock_event(
     happened = utc_now() if at is None else at.astimezone(UTC).isoformat(timespec="milliseconds")
     if isinstance(event, Used | Returned) and event.batch_id:
         stores.batches.get(event.batch_id)
-
-    local, latest = stores.local(happened), stores.now() + CLOCKS_DIFFER
+    local, latest = stores.local(happened), stores.now() + AHEAD
 
     def check(lot: Lot, entries: Sequence[LedgerEntry]) -> None:
         if local > latest:

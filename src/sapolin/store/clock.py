@@ -26,8 +26,8 @@ def is_zone(name: str) -> bool:
 
 
 def zone_named(name: str) -> tzinfo:
-    """The time zone of this name; that of this machine when it is empty."""
-    if name:
+    """The time zone of this name; that of this machine when it is empty, or not known here."""
+    if is_zone(name):
         return ZoneInfo(name)
     machines = os.environ.get("TZ", "") or str(Path("/etc/localtime").resolve()).rpartition("zoneinfo/")[2]
     if is_zone(machines):

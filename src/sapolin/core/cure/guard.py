@@ -24,7 +24,7 @@ from sapolin.core.cure.state import CureState, cure_state, fit_standing, struck
 from sapolin.core.quantities.diagnostics import Diagnostic, Offer, stopping
 from sapolin.core.quantities.text import Temperature, number, percent, weight
 
-__all__ = ["refusal"]
+__all__ = ["AHEAD", "refusal"]
 
 PH = (0.0, 14.0)
 SELDOM_PH = (8.0, 12.0)
