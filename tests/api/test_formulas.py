@@ -167,7 +167,7 @@ def test_the_database_is_written_through(database, client):
     with sqlite3.connect(database) as connection:
         assert connection.execute("PRAGMA journal_mode").fetchone() == ("wal",)
         assert connection.execute("SELECT count(*) FROM formulas").fetchone() == (1,)
-        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0021",)
+        assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0022",)
 
 
 class TestAnotherBarInItsPlace:

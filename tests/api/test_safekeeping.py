@@ -9,7 +9,8 @@ import time
 import zipfile
 from contextlib import closing
 from pathlib import Path
-from threading import Event
+from threading import Event, Thread
+from uuid import uuid4
 
 import jsonschema
 import pytest
@@ -17,29 +18,30 @@ import pytest
 from api.batches import Batch
 from api.conftest import client_on
 from api.pictures import kept, taken
+from api.test_stock import goods
 from conftest import formula_json
 from demo_copy import put_demo
 from sapolin.core.formula.document import Formula
 from sapolin.exchange.formula_document import read_document
 from sapolin.store.backup import Backups
-from sapolin.store.tables import FOR_LISTS
+from sapolin.store.tables import FOR_LISTS, NOT_KEPT
 
 ZIP = {"content-type": "application/zip"}
 
 
 def everything(file: Path) -> dict[str, list[tuple]]:
-    """Every row of every table, without what is derived from others."""
+    """Every row of every table, without what is derived from others, and how often each was saved."""
     with closing(sqlite3.connect(file)) as connection:
         connection.row_factory = sqlite3.Row
         tables = [row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
         return {
             table: [
-                tuple((key, row[key]) for key in row.keys() if key not in FOR_LISTS)  # noqa: SIM118
+                tuple((key, row[key]) for key in row.keys() if key not in {*FOR_LISTS, "revision"})  # noqa: SIM118
                 for row in connection.execute(f'SELECT * FROM "{table}" ORDER BY rowid')
                 if not str(row[0]).startswith("mark:")
             ]
             for table in tables
-            if table != "sqlite_sequence"
+            if table not in {"sqlite_sequence", *NOT_KEPT}
         }
 
 
@@ -149,6 +151,27 @@ class TestArchive:
             (photo,) = client.get(f"/api/batches/{batch_id}/run").json()["progress"]["state"]["photos"]
             number = photo["what"].partition(":")[0]
             assert kept(client.get(f"/api/batches/{batch_id}/photos/{number}").content).size == size
+
+    def test_a_lot_whose_code_is_taken_comes_in_with_a_letter(self, client, tmp_path):
+        ours = goods(client, code="O1", grams=1000).json()["id"]
+        with client_on(tmp_path / "other.db") as other:
+            theirs = goods(other, code="O1", grams=7000).json()["id"]
+            done = bring_in(client, archive_of(other)).json()["report"]
+        assert done["renamed"] == ["O1 → O1a"]
+        lots = {lot: client.get(f"/api/stock/lots/{lot}").json()["lot"] for lot in (ours, theirs)}
+        assert [(lots[one]["code"], lots[one]["amount_g"]) for one in (ours, theirs)] == [("O1", 1000), ("O1a", 7000)]
+
+    def test_what_a_shared_thing_has_only_there_is_named(self, client, batch, tmp_path):
+        batch.send(kind="started")
+        with client_on(tmp_path / "other.db") as other:
+            bring_in(other, archive_of(client))
+            Batch.kept(other, batch.id).send(kind="noted", text="only there")
+            archive = archive_of(other)
+        code = client.get(f"/api/batches/{batch.id}").json()["code"]
+        report = bring_in(client, archive).json()["report"]
+        left = {(one["what"], one["name"], one["rows"]) for one in report["left_out"]}
+        assert ("entries of make days", code, 1) in left
+        assert all("only there" not in str(one) for one in client.get(f"/api/batches/{batch.id}/record").json())
 
     def test_other_programs_can_read_it(self, full):
         before = full.get("/api/formulas").json()["total"]
@@ -353,3 +376,56 @@ class TestTraces:
     def test_a_refused_origin_carries_them_too(self, client):
         answer = client.post("/api/formulas", json=formula_json(), headers={"origin": "http://elsewhere.example"})
         assert answer.headers["x-content-type-options"] == "nosniff"
+
+
+class TestInThePlaceOfEverything:
+    def test_what_was_opened_before_is_not_saved_over_what_came_back(self, client):
+        formula = client.post("/api/formulas", json=formula_json(name="As it was")).json()
+        at = f"/api/formulas/{formula['id']}"
+        backup = client.post("/api/safekeeping/backups").json()["name"]
+        later = client.put(at, json={"revision": formula["revision"], "formula": formula_json(name="Later")}).json()
+        client.post(f"/api/safekeeping/backups/{backup}/restore")
+        for seen in (formula, later):
+            old_tab = client.put(at, json={"revision": seen["revision"], "formula": formula_json(name="Old tab")})
+            assert old_tab.status_code == 409
+        back = client.get(at).json()
+        assert back["formula"]["name"] == "As it was"
+        assert (
+            client.put(at, json={"revision": back["revision"], "formula": formula_json(name="On")}).status_code == 200
+        )
+
+    def test_nothing_acknowledged_is_lost_between_the_copy_and_what_comes(self, client, database):
+        """Whatever was acknowledged is in what is there now, or in a backup that was taken before it went."""
+        backup = client.post("/api/safekeeping/backups").json()["name"]
+        known: list[str] = []
+        over = Event()
+
+        def write() -> None:
+            while not over.is_set():
+                sent = client.post("/api/formulas", json=formula_json(name=uuid4().hex))
+                if sent.status_code == 201:
+                    known.append(sent.json()["id"])
+
+        writers = [Thread(target=write) for _ in range(3)]
+        for one in writers:
+            one.start()
+        for _ in range(6):
+            assert client.post(f"/api/safekeeping/backups/{backup}/restore").status_code == 200
+        over.set()
+        for one in writers:
+            one.join()
+        kept: set[str] = set()
+        for file in [database, *database.with_name("backups").iterdir()]:
+            with closing(sqlite3.connect(file)) as connection:
+                kept |= {row[0] for row in connection.execute("SELECT id FROM formulas")}
+        assert len(known) > 6
+        assert set(known) <= kept
+
+    def test_it_is_still_the_same_workshop(self, client, database):
+        def name() -> str:
+            with closing(sqlite3.connect(database)) as connection:
+                return connection.execute("SELECT value FROM workshop WHERE name = 'mark:database'").fetchone()[0]
+
+        before, backup = name(), client.post("/api/safekeeping/backups").json()["name"]
+        client.post(f"/api/safekeeping/backups/{backup}/restore")
+        assert name() == before

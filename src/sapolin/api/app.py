@@ -49,6 +49,7 @@ from sapolin.api.clean_text import CleanText
 from sapolin.api.errors import add_error_handlers
 from sapolin.api.guard import LOOPBACK, DatabaseWatch, Guard, TrustedHosts
 from sapolin.api.jobs import Jobs
+from sapolin.api.keyed import KeyedPosts
 from sapolin.api.pages import serve_assets, serve_pages
 from sapolin.api.settings import Settings
 from sapolin.devices.workbench import Workbench
@@ -60,6 +61,8 @@ from sapolin.store.backup import BackupError, Backups
 from sapolin.store.doctor import quick_look
 from sapolin.store.pairing import Pairing
 from sapolin.store.stores import Stores, open_stores
+from sapolin.store.transactions import SentStore
+from sapolin.store.workshop import DATABASE
 
 __all__ = ["create_app"]
 
@@ -74,6 +77,20 @@ Design, weigh, make and learn from soap.
 Weights are in g, temperatures in °C, shares in percent, unless a name says otherwise. Every error has one shape:
 `{"error": {"code", "message", "problems": [{"code", "severity", "path", "params", "message", "remedy"}]}}`.
 Sentences are lists of strings and quantities: whoever shows them puts units and number formats in.
+
+Every POST takes a key, 8 to 64 characters: in the header `Idempotency-Key`, or as `key` of what is added to a record.
+
+| Sent again | Answer |
+| --- | --- |
+| the same key, the same content | as the first time, with `Idempotency-Replayed: true`; of a record, as it is now |
+| the same key, other content | 409 `key_used`, nothing is done |
+| the same key, done, but its answer is kept no more | 409 `done_already`, nothing is done |
+| the same key after an error | tried anew |
+
+Nothing is done twice, whether the second comes later, at the same time, or after the server was ended. `after_seq` and
+`plan_revision` say what a device has seen; they may differ when an entry is sent again. Keys are remembered for 30 days.
+A request may name the database it means in the header `Sapolin-Database`, as the page does; where another one is served by
+now it is answered with 409 `another_database`.
 """
 _TAGS = [
     {"name": "compute", "description": "Results from a formula sent along; nothing is kept."},
@@ -149,6 +166,8 @@ async def _look_after(app: FastAPI) -> None:
     """Look at the file, the disk and the backups while the application runs; what is wrong is shown, and looked at again."""
     database: Path = app.state.settings.database
     while True:
+        with suppress(OperationalError):
+            await run_in_threadpool(SentStore(app.state.stores.engine).forget_old)
         app.state.trouble = await run_in_threadpool(_looked_after, database, app.state.fill_demo is not None)
         app.state.is_looking = False
         await asyncio.sleep(LOOK_SECONDS)
@@ -236,8 +255,9 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     if settings.web is not None:
         serve_pages(app, settings.web)
     app.add_middleware(CleanText)
+    app.add_middleware(KeyedPosts, sent=SentStore(stores.engine))
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=GZIP_LEVEL)
-    app.add_middleware(DatabaseWatch, database=settings.database)
+    app.add_middleware(DatabaseWatch, database=settings.database, name=stores.workshop.mark(DATABASE) or "")
     app.add_middleware(Guard)
     app.add_middleware(TrustedHosts, allowed_hosts=LOOPBACK, www_redirect=False)
     return app

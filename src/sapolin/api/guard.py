@@ -26,6 +26,7 @@ MAX_PHOTO_BYTES = 12_000_000
 MAX_ARCHIVE_BYTES = 2_000_000_000
 MAX_TABLE_BYTES = 6_000_000
 """Price lists and tables that are brought in, as base64."""
+DATABASE_HEADER = "sapolin-database"
 BODY_SECONDS = 30.0
 """So long the next part of a request may take to come."""
 _HEADERS = [(name.encode(), value.encode()) for name, value in PAGE_HEADERS.items()]
@@ -102,14 +103,16 @@ class TrustedHosts(TrustedHostMiddleware):
 
 
 class DatabaseWatch:
-    """ASGI middleware: nothing is read from, or written to, a database whose file was replaced or deleted meanwhile.
+    """ASGI middleware: nothing is read from, or written to, a database whose file was replaced or deleted meanwhile, or that is
+    another one than the page was loaded from.
 
     The application would go on with the file that it opened, and whatever it called saved would be gone when it ends.
     """
 
-    def __init__(self, app: ASGIApp, database: Path) -> None:
+    def __init__(self, app: ASGIApp, database: Path, name: str) -> None:
         self._app = app
         self._database = database
+        self._name = name
         self._opened = self._now()
 
     def _now(self) -> tuple[int, int] | None:
@@ -127,6 +130,14 @@ class DatabaseWatch:
                 send, 503, "database_replaced",
                 f"{self._database} was replaced, moved or deleted while Sapolin runs (a synced folder does that). Nothing was "
                 "saved. End Sapolin, put the right file there, and start it again.",
+            )  # fmt: skip
+            return
+        meant = Headers(scope=scope).get(DATABASE_HEADER) if is_asked else None
+        if meant and meant != self._name:
+            await _refuse(
+                send, 409, "another_database",
+                "Another workshop is served at this address by now, so nothing was read or saved. Load the page again; what "
+                "was not saved stays on this device until its own workshop is back.",
             )  # fmt: skip
             return
         await self._app(scope, receive, send)

@@ -5,8 +5,6 @@ from datetime import timedelta
 from importlib.resources import files
 from typing import Any
 
-from sqlalchemy.orm import Session
-
 from sapolin.core.labels.design import LabelDesign
 from sapolin.core.stock.ledger import Lot, StockEvent
 from sapolin.core.stock.price_list import PriceList
@@ -15,6 +13,7 @@ from sapolin.services.batches import work_of
 from sapolin.services.buying import keep_list, preview_list
 from sapolin.services.taking import settle
 from sapolin.store.stores import Stores
+from sapolin.store.transactions import writing
 
 __all__ = ["fill_labels", "fill_price_lists", "fill_stock"]
 
@@ -32,7 +31,7 @@ def fill_stock(lots: list[dict[str, Any]], made: list[str], stores: Stores) -> N
         )
         for i, (days, event) in enumerate(entry.get("events", [])):
             stores.stock.add_event(kept.id, f"demo-entry-{i:02d}", _event(event), lambda _, __: None, days_ago(days))
-    with Session(stores.engine) as session, session.begin():
+    with writing(stores.engine) as session:
         for batch_id in made:
             work = work_of(stores.batches.get(batch_id), stores.batches)
             state = work.state(stores.batches.events(batch_id))

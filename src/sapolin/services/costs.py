@@ -2,8 +2,6 @@
 
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy.orm import Session
-
 from sapolin.core.cure.drying import days_between
 from sapolin.core.formula.cost import price_of
 from sapolin.core.materials.catalogue import catalogue
@@ -21,8 +19,8 @@ from sapolin.services.materials_named import name_of, own_names
 from sapolin.services.taking import shelf_of
 from sapolin.services.workshop_oils import landed_prices
 from sapolin.store.clock import utc_now
-from sapolin.store.database import write_alone
 from sapolin.store.stores import Stores
+from sapolin.store.transactions import writing
 
 __all__ = ["MadeInAYear", "book_packaging", "cost_of_batch", "made_in_a_year"]
 
@@ -90,8 +88,7 @@ def book_packaging(batch_id: str, stores: Stores) -> BatchCost:
     if bars == 0 or not rates.packs:
         raise FormulaError([stopping("no_bars_to_wrap" if bars == 0 else "no_packaging_set", "batch_id")])
     at, today = utc_now(), stores.today()
-    with Session(stores.engine) as session, session.begin():
-        write_alone(session)
+    with writing(stores.engine, alone=True) as session:
         booked: dict[str, float] = {}
         for use in stores.stock.uses_in(session, batch_id=batch_id):
             booked[use.material] = booked.get(use.material, 0.0) + use.grams

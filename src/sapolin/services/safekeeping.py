@@ -15,11 +15,12 @@ from sapolin.exchange.tables import table_csv
 from sapolin.services.batches import keep_missing_outcomes, keep_missing_starts
 from sapolin.services.lists import forget_old_summaries, page_of_batches, page_of_formulas
 from sapolin.store.archive import ArchiveReport, read_archive, write_archive
-from sapolin.store.backup import Backup, BackupError, Backups, Difference
+from sapolin.store.backup import Backup, BackupError, Backups, Difference, Reason, continue_revisions, copy_whole
 from sapolin.store.database import bring_up_to_date, known_formats
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.pictures import MOST_PICTURES_BYTES, bytes_of_pictures
 from sapolin.store.stores import Stores, open_stores
+from sapolin.store.transactions import everything_replaced
 
 __all__ = [
     "ReadBack",
@@ -102,11 +103,11 @@ def put_back(stores: Stores, database: Path, file: Path) -> Backup:
     """Put a backup back while the application runs; returns the backup of what was there. Raises BackupError."""
     backups = Backups(database)
     _refuse_newer(backups, file)
-    with _ONE_AT_A_TIME:
-        before = backups.restore(file)
-        bring_up_to_date(database)
-        _look_again(stores)
-        return before
+    with _ONE_AT_A_TIME, TemporaryDirectory() as directory:
+        coming = Path(directory) / database.name
+        copy_whole(file, coming)
+        bring_up_to_date(coming)
+        return _replace(stores, database, coming, "restore")
 
 
 def begin_anew(stores: Stores, database: Path, fill: Callable[[Stores], None]) -> Backup:
@@ -120,7 +121,16 @@ def begin_anew(stores: Stores, database: Path, fill: Callable[[Stores], None]) -
             fill(made)
         finally:
             made.close()
-        before = Backups(database).restore(file, "reset")
+        return _replace(stores, database, file, "reset")
+
+
+def _replace(stores: Stores, database: Path, coming: Path, reason: Reason) -> Backup:
+    """Put a database of this format in the place of everything. Nobody writes between the copy of what is there and what comes;
+    every revision that comes is beyond those that were there, so that nothing opened before is saved over it.
+    """
+    with everything_replaced(stores.engine):
+        continue_revisions(coming, database)
+        before = Backups(database).restore(coming, reason)
         _look_again(stores)
         return before
 
@@ -184,7 +194,7 @@ def import_archive(stores: Stores, database: Path, source: IO[bytes]) -> ReadBac
     def before() -> None:
         taken.append(Backups(database).take("import"))
 
-    with _ONE_AT_A_TIME:
+    with _ONE_AT_A_TIME, everything_replaced(stores.engine):
         report = read_archive(source, database, before)
         _look_again(stores)
         return ReadBack(report=report, undo=taken[0])

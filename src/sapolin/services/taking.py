@@ -132,7 +132,7 @@ def lot_in_the_way(item: str, planned: PlannedBatch, state: RunState, stores: St
     meant, in_use = material_of(item, planned), state.lots.get(item)
     if in_use is not None and in_use.lot_id:
         with Session(stores.engine) as session:
-            lot = stores.stock.by_code(session, in_use.code)
+            lot = stores.stock.by_id(session, in_use.lot_id)
         return None if lot is None else _unusable(lot, "item", stores.today())
     if meant is None or in_use is not None or not stores.workshop.get().confirms_lots:
         return None

@@ -12,12 +12,13 @@ import re
 import sqlite3
 import zipfile
 import zlib
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import IO, Any
+from typing import IO, Any, Literal
 
 from sqlalchemy import Column
 
@@ -25,7 +26,7 @@ from sapolin import __version__
 from sapolin.core.quantities.model import Model
 from sapolin.store.backup import MARK, in_words
 from sapolin.store.database import DatabaseFaultError, newest_format, upgrade_to
-from sapolin.store.tables import FOR_LISTS, Base
+from sapolin.store.tables import FOR_LISTS, NOT_KEPT, Base
 
 __all__ = ["ArchiveError", "ArchiveReport", "TableReport", "archive_schema", "read_archive", "write_archive"]
 
@@ -37,10 +38,16 @@ MOST_BYTES = 2_000_000_000
 MOST_RATIO = 200
 """Times that an entry may grow when it is unpacked; rows of text shrink by about twenty."""
 MOST_LINE_BYTES = 8_000_000
-SKIPPED = frozenset({"alembic_version"})
+SKIPPED = frozenset({"alembic_version"}) | NOT_KEPT
 ENDINGS = {"image/jpeg": "jpg", "image/png": "png", "image/webp": "webp"}
-CODES = {"batches": "code", "preparations": "code"}
+CODES = {"batches": "code", "preparations": "code", "lots": "code"}
 """Codes that are unique: one that is taken already gets a letter."""
+NAMING = ("code", "name", "oil", "question")
+"""Columns that say what a thing is called, the first there is."""
+FOLLOWING = frozenset(
+    {"batch_starts", "batch_outcomes", "tray_bars", "cure_taught", "compared_batches", "trial_batches"}
+)
+"""Tables that follow from the records beside them."""
 PICTURES = "batch_files"
 FILE_REFERENCE = re.compile(r'"file_id":\s*(\d+)')
 
@@ -65,6 +72,18 @@ class TableReport(Model):
     """Rows that differ from those here; those here stayed."""
 
 
+class LeftOut(Model):
+    """What of one thing was not brought in."""
+
+    what: str
+    """Kind of thing, in a maker's words."""
+    name: str
+    """Its name or code."""
+    rows: int
+    why: Literal["differs", "name_taken", "belongs_to_what_is_here"]
+    """It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way."""
+
+
 class ArchiveReport(Model):
     """What reading an archive did."""
 
@@ -75,6 +94,8 @@ class ArchiveReport(Model):
     """Without those in which nothing is."""
     renamed: tuple[str, ...]
     """Codes that were taken already, with what they became."""
+    left_out: tuple[LeftOut, ...]
+    """What of the archive is not here now, thing by thing."""
 
 
 def _tables() -> tuple[str, ...]:
@@ -323,6 +344,7 @@ def _merged(copy: Path, database: Path, manifest: Mapping[str, Any]) -> ArchiveR
     """Rows of `copy` into `database`, in one transaction."""
     reports: list[TableReport] = []
     renamed: list[str] = []
+    left_out: Counter[tuple[str, str, str]] = Counter()
     added: dict[str, set[Any]] = {}
     files: dict[int, int] = {}
     with closing(sqlite3.connect(copy)) as there, closing(sqlite3.connect(database, timeout=30)) as here:
@@ -333,7 +355,7 @@ def _merged(copy: Path, database: Path, manifest: Mapping[str, Any]) -> ArchiveR
         here.execute("BEGIN IMMEDIATE")
         try:
             for table in _tables():
-                report = _merge_table(table, there, here, added, files, renamed)
+                report = _merge_table(table, there, here, added, files, renamed, left_out)
                 if report.added or report.same or report.kept:
                     reports.append(report)
             # Lists are summed up anew: another workshop did it its own way, or an earlier release.
@@ -346,12 +368,16 @@ def _merged(copy: Path, database: Path, manifest: Mapping[str, Any]) -> ArchiveR
     return ArchiveReport(
         written_at=str(manifest.get("written_at", "")), written_by=str(manifest.get("written_by", "")),
         tables=tuple(reports), renamed=tuple(renamed),
+        left_out=tuple(
+            LeftOut.model_validate({"what": in_words(table), "name": name, "rows": rows, "why": why})
+            for (table, name, why), rows in left_out.items()
+        ),
     )  # fmt: skip
 
 
 def _merge_table(
     table: str, there: sqlite3.Connection, here: sqlite3.Connection, added: dict[str, set[Any]], files: dict[int, int],
-    renamed: list[str],
+    renamed: list[str], left_out: Counter[tuple[str, str, str]],
 ) -> TableReport:  # fmt: skip
     keys, columns, parents = _keys(there, table), _columns(there, table), _parents(table)
     # Rows that belong to others are counted by these; what names them may be another number here.
@@ -361,10 +387,17 @@ def _merge_table(
     compared = [one for one in columns if one not in {*FOR_LISTS, "updated_at"}]
     for found in there.execute(f'SELECT * FROM "{table}" ORDER BY rowid').fetchall():
         row = dict(found)
+        if table == "workshop" and str(row["name"]).startswith(MARK):
+            continue
         of_new = all(row[column] is None or row[column] in added[parent] for column, parent in parents)
         if parents and not of_new:
             # What belongs to a thing that was here already stays as it is here.
-            counts["same"] += 1
+            if _is_here(here, table, row, [one for one in compared if one != "id" or not is_numbered]):
+                counts["same"] += 1
+            else:
+                counts["kept"] += 1
+                if table not in FOLLOWING:
+                    left_out[table, _called(there, table, row), "belongs_to_what_is_here"] += 1
             continue
         # A number says nothing from one workshop to another: what has one and belongs to nothing is known by its content.
         named_by = (
@@ -385,6 +418,8 @@ def _merge_table(
         elif known is not None:
             is_same = all(known[one] == row[one] for one in compared)
             counts["same" if is_same else "kept"] += 1
+            if not is_same:
+                left_out[table, _called(there, table, row), "differs"] += 1
         else:
             _rename(table, row, here, renamed)
             try:
@@ -392,10 +427,31 @@ def _merge_table(
             except sqlite3.IntegrityError:
                 # Another name that is taken already, such as that of a set of targets.
                 counts["kept"] += 1
+                left_out[table, _called(there, table, row), "name_taken"] += 1
                 continue
             added[table].add(row.get(keys[0]))
             counts["added"] += 1
     return TableReport(table=table, what=in_words(table), **counts)
+
+
+def _is_here(here: sqlite3.Connection, table: str, row: Mapping[str, Any], columns: Sequence[str]) -> bool:
+    """Whether a row that says the same in `columns` is here."""
+    where = " AND ".join(f'"{one}" IS ?' for one in columns)
+    return here.execute(f'SELECT 1 FROM "{table}" WHERE {where}', [row[one] for one in columns]).fetchone() is not None
+
+
+def _called(there: sqlite3.Connection, table: str, row: Mapping[str, Any]) -> str:
+    """What the thing is called that a row is, or belongs to."""
+    for column in NAMING:
+        if row.get(column):
+            return str(row[column])
+    for column, parent in _parents(table):
+        found = (
+            there.execute(f'SELECT * FROM "{parent}" WHERE id = ?', (row[column],)).fetchone() if row[column] else None
+        )
+        if found is not None:
+            return _called(there, parent, dict(found))
+    return ""
 
 
 def _is_taken(here: sqlite3.Connection, table: str, number: int) -> bool:
@@ -428,6 +484,8 @@ def _rename(table: str, row: dict[str, Any], here: sqlite3.Connection, renamed: 
     row[column] = next(code for code in _lettered(before) if code not in taken)
     if "search_text" in row:
         row["search_text"] = str(row["search_text"]).replace(before.casefold(), row[column].casefold())
+    if table == "lots":
+        row["content"] = json.dumps({**json.loads(row["content"]), "code": row[column]}, ensure_ascii=False)
     renamed.append(f"{before} → {row[column]}")
 
 

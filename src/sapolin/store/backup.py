@@ -18,10 +18,21 @@ from re import compile as pattern
 from typing import Literal, get_args
 
 from sapolin.core.quantities.model import Model
-from sapolin.store.tables import FOR_LISTS
+from sapolin.store.tables import FOR_LISTS, NOT_KEPT
 from sapolin.store.whole_file import write_whole
 
-__all__ = ["MARK", "Backup", "BackupError", "Backups", "Difference", "Reason", "in_words", "move_aside"]
+__all__ = [
+    "MARK",
+    "Backup",
+    "BackupError",
+    "Backups",
+    "Difference",
+    "Reason",
+    "continue_revisions",
+    "copy_whole",
+    "in_words",
+    "move_aside",
+]
 
 Reason = Literal["daily", "weekly", "asked", "upgrade", "reset", "import", "restore"]
 KEPT: dict[str, int] = {"daily": 7, "weekly": 8, "asked": 20, "upgrade": 5, "reset": 5, "import": 10, "restore": 10}
@@ -337,9 +348,39 @@ class Backups:
                     (self.second_place / one.name).unlink(missing_ok=True)
 
 
+def copy_whole(file: Path, target: Path) -> None:
+    """Copy a database as one file. Raises BackupError."""
+    try:
+        with closing(_connect(file)) as source, closing(sqlite3.connect(target)) as copy:
+            source.backup(copy)
+    except sqlite3.Error as error:
+        raise BackupError(f"{file.name} cannot be read ({error}). Take another one.") from error
+
+
+def continue_revisions(coming: Path, here: Path) -> None:
+    """Let what comes go on from what is here: every revision in it beyond each one here, under the name of this database."""
+    with closing(_connect(here)) as now:
+        highest = max(now.execute(f'SELECT max(revision) FROM "{table}"').fetchone()[0] or 0 for table in _revised(now))
+        name = now.execute("SELECT value FROM workshop WHERE name = 'mark:database'").fetchone()
+    with closing(sqlite3.connect(coming)) as then, then:
+        for table in _revised(then):
+            then.execute(f'UPDATE "{table}" SET revision = revision + ?', (highest,))
+        if name is not None:
+            then.execute("UPDATE workshop SET value = ? WHERE name = 'mark:database'", name)
+
+
+def _revised(connection: sqlite3.Connection) -> list[str]:
+    """The tables whose rows count their saves."""
+    return [
+        table
+        for table in sorted(_tables(connection))
+        if any(row[1] == "revision" for row in connection.execute(f'PRAGMA table_info("{table}")'))
+    ]
+
+
 def _tables(connection: sqlite3.Connection) -> set[str]:
     found = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
-    return {row[0] for row in found} - {"alembic_version"}
+    return {row[0] for row in found} - {"alembic_version"} - NOT_KEPT
 
 
 def _rows(connection: sqlite3.Connection, table: str, columns: Sequence[str]) -> dict[object, int]:
@@ -359,7 +400,7 @@ def _difference(table: str, what: str, now: sqlite3.Connection, then: sqlite3.Co
     columns = [
         {row[1] for row in one.execute(f'PRAGMA table_info("{table}")')} for one in (now, then) if table in _tables(one)
     ]
-    shared = sorted(set.intersection(*columns) - FOR_LISTS)
+    shared = sorted(set.intersection(*columns) - FOR_LISTS - {"revision"})
     here, there = _rows(now, table, shared), _rows(then, table, shared)
     return Difference(
         table=table, what=what, now=len(here), then=len(there), would_go=len(here.keys() - there.keys()),

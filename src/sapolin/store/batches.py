@@ -184,7 +184,7 @@ class BatchStore(Repository[BatchRow]):
     def keep_summaries(self, summaries: Sequence[tuple[BatchEntry, str, str]]) -> None:
         """Keep what lists show of each: its status, and its summary as JSON. One of which that was forgotten meanwhile, because
         it was changed or because of what its summary is made from, is left alone."""
-        with self._writing(alone=True) as session:
+        with self._writing(alone=True, is_noted=False) as session:
             for entry, status, summary in summaries:
                 row = session.get(BatchRow, entry.id)
                 if row is not None and row.forgotten == entry.forgotten:
@@ -411,7 +411,7 @@ class BatchStore(Repository[BatchRow]):
 
     def keep_missing_start(self, batch_id: str, content: str) -> None:
         """Keep what a batch stands on that began before such things were kept, or with less of it."""
-        with self._writing(alone=True) as session:
+        with self._writing(alone=True, is_noted=False) as session:
             row = session.get(BatchStartRow, batch_id)
             if row is None:
                 self.keep_start(session, batch_id, content)
@@ -431,7 +431,7 @@ class BatchStore(Repository[BatchRow]):
 
     def keep_missing_outcome(self, batch_id: str, seq: int, content: str) -> None:
         """Keep what became of a batch that ended before such things were kept."""
-        with self._writing(alone=True) as session:
+        with self._writing(alone=True, is_noted=False) as session:
             self.keep_outcome(session, batch_id, seq, content)
 
     def file(self, batch_id: str, file_id: int) -> BatchFile:

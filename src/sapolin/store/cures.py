@@ -154,7 +154,7 @@ class CureStore(Repository[CureEventRow]):
 
     def keep_taught(self, batch_id: str, taught: Taught) -> None:
         """The same, in a transaction of its own."""
-        with self._writing(alone=True) as session:
+        with self._writing(alone=True, is_noted=False) as session:
             self.keep_taught_in(session, batch_id, taught)
 
     def taught(self) -> dict[str, str]:
@@ -181,7 +181,7 @@ class CureStore(Repository[CureEventRow]):
 
     def keep_prediction(self, batch_id: str, content: str) -> None:
         """The same, in a transaction of its own."""
-        with self._writing(alone=True) as session:
+        with self._writing(alone=True, is_noted=False) as session:
             self.keep_prediction_in(session, batch_id, content)
 
     def predictions(self) -> list[tuple[str, str, str]]:

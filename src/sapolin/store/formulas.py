@@ -221,7 +221,7 @@ class FormulaStore(Repository[FormulaRow]):
 
     def keep_summaries(self, summaries: Sequence[tuple[str, int, str, str]]) -> None:
         """Keep what lists show: id, revision it is of, state, summary as JSON. One that was saved meanwhile is left alone."""
-        with self._writing() as session:
+        with self._writing(is_noted=False) as session:
             for formula_id, revision, state, summary in summaries:
                 session.execute(
                     update(FormulaRow)

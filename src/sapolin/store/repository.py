@@ -1,15 +1,15 @@
 """What every store does alike: its transactions, getting a row, archiving it, saving it if nobody else did since."""
 
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from typing import Any, ClassVar, Generic, TypeVar
 
 from sqlalchemy import Engine, Select, delete, select, update
 from sqlalchemy.orm import Session
 
 from sapolin.store.clock import utc_now
-from sapolin.store.database import write_alone
 from sapolin.store.tables import Base
+from sapolin.store.transactions import writing
 
 __all__ = ["ByOil", "ChangedElsewhereError", "Repository"]
 
@@ -68,13 +68,11 @@ class Repository(Generic[_Row]):
             session.connection().exec_driver_sql("BEGIN")
             yield session
 
-    @contextmanager
-    def _writing(self, *, alone: bool = False) -> Iterator[Session]:
-        """A transaction that is on disk when it ends; `alone` when what it reads must stay true until it writes."""
-        with Session(self._engine) as session, session.begin():
-            if alone:
-                write_alone(session)
-            yield session
+    def _writing(self, *, alone: bool = False, is_noted: bool = True) -> AbstractContextManager[Session]:
+        """A transaction that is on disk when it ends; `alone` when what it reads must stay true until it writes; not `is_noted`
+        for what is only summed up on the way.
+        """
+        return writing(self._engine, alone=alone, is_noted=is_noted)
 
     def _row(self, session: Session, id_: str | int) -> _Row:
         row: _Row | None = session.get(self.table, id_, populate_existing=True)

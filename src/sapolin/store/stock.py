@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from uuid import uuid4
 
-from sqlalchemy import case, delete, exists, func, or_, select, update
+from sqlalchemy import ColumnElement, case, delete, exists, func, or_, select, update
 from sqlalchemy.orm import Session, aliased
 
 from sapolin.core.quantities.model import Model
@@ -114,7 +114,14 @@ class StockStore(Repository[LotRow]):
 
     def by_code(self, session: Session, code: str) -> LotStanding | None:
         """The lot of a code, in whatever case; null when there is none."""
-        row = session.scalar(self._chosen().where(func.lower(LotRow.code) == code.strip().lower()))
+        return self._standing(session, func.lower(LotRow.code) == code.strip().lower())
+
+    def by_id(self, session: Session, lot_id: str) -> LotStanding | None:
+        """The lot of an id, whatever its code is by now; null when there is none."""
+        return self._standing(session, LotRow.id == lot_id)
+
+    def _standing(self, session: Session, which: ColumnElement[bool]) -> LotStanding | None:
+        row = session.scalar(self._chosen().where(which))
         if row is None:
             return None
         found = self._kept(session, row)

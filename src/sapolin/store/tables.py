@@ -5,6 +5,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 __all__ = [
     "FOR_LISTS",
+    "NOT_KEPT",
     "Base",
     "BatchEventRow",
     "BatchFileRow",
@@ -21,6 +22,7 @@ __all__ = [
     "PreparationEventRow",
     "PreparationRow",
     "PriceRow",
+    "SentRow",
     "TargetSetRow",
     "TrayBarsRow",
     "TrayRow",
@@ -30,6 +32,10 @@ __all__ = [
 
 FOR_LISTS = frozenset({"state", "status", "summary", "forgotten"})
 """The columns of what lists show: summed up anew whenever it is asked for, they say nothing of their own."""
+
+
+NOT_KEPT = frozenset({"sent"})
+"""Tables that hold nothing of the maker's."""
 
 
 class Base(DeclarativeBase):
@@ -511,3 +517,17 @@ class PracticeRow(Base):
     seed: Mapped[int] = mapped_column(Integer)
     right: Mapped[bool] = mapped_column(Boolean)
     at: Mapped[str] = mapped_column(String(32))
+
+
+class SentRow(Base):
+    """A key under which something was asked for, noted in the transaction that did it."""
+
+    __tablename__ = "sent"
+
+    key: Mapped[str] = mapped_column(String(80), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64))
+    """Of what was asked for: the same key for something else is refused."""
+    at: Mapped[str] = mapped_column(String(32), index=True)
+    status: Mapped[int] = mapped_column(Integer)
+    """HTTP status of the answer; 0 where it was not kept."""
+    answer: Mapped[str | None] = mapped_column(Text, nullable=True)

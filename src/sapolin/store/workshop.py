@@ -18,8 +18,10 @@ from sapolin.store.clock import utc_now
 from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import WorkshopRow
 
-__all__ = ["AlsoBuy", "LyeTub", "Workshop", "WorkshopStore"]
+__all__ = ["DATABASE", "AlsoBuy", "LyeTub", "Workshop", "WorkshopStore"]
 
+DATABASE = "database"
+"""The mark that tells one database from another."""
 MOST_TUBS = 12
 MOST_CUTTERS = 20
 MOST_ALSO = 60
@@ -78,6 +80,11 @@ class WorkshopStore(Repository[WorkshopRow]):
 
     table = WorkshopRow
 
+    def clear(self) -> None:
+        """Forget everything, but not which database it is."""
+        with self._writing() as session:
+            session.execute(delete(WorkshopRow).where(WorkshopRow.name != f"mark:{DATABASE}"))
+
     def get(self) -> Workshop:
         """What is kept."""
         with self._reading() as session:
@@ -122,12 +129,12 @@ class WorkshopStore(Repository[WorkshopRow]):
 
     def drop_mark(self, name: str) -> None:
         """Take a mark away; nothing when there is none."""
-        with self._writing() as session:
+        with self._writing(is_noted=False) as session:
             session.execute(delete(WorkshopRow).where(WorkshopRow.name == f"mark:{name}"))
 
     def set_mark(self, name: str, value: str) -> None:
         """Leave a mark for the application itself."""
-        with self._writing() as session:
+        with self._writing(is_noted=False) as session:
             session.merge(WorkshopRow(name=f"mark:{name}", value=value, updated_at=utc_now()))
 
 

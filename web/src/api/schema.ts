@@ -4089,6 +4089,11 @@ export interface components {
              * @description Codes that were taken already, with what they became.
              */
             renamed: string[];
+            /**
+             * Left Out
+             * @description What of the archive is not here now, thing by thing.
+             */
+            left_out: components["schemas"]["LeftOut"][];
         };
         /**
          * Arrived
@@ -8581,6 +8586,30 @@ export interface components {
              * @description The tray they were taken from; null when they stood on none.
              */
             tray?: string | null;
+        };
+        /**
+         * LeftOut
+         * @description What of one thing was not brought in.
+         */
+        LeftOut: {
+            /**
+             * What
+             * @description Kind of thing, in a maker's words.
+             */
+            what: string;
+            /**
+             * Name
+             * @description Its name or code.
+             */
+            name: string;
+            /** Rows */
+            rows: number;
+            /**
+             * Why
+             * @description It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way.
+             * @enum {string}
+             */
+            why: "differs" | "name_taken" | "belongs_to_what_is_here";
         };
         /**
          * Lesson

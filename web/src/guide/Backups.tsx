@@ -31,6 +31,12 @@ const REASONS: Record<Backup['reason'], string> = {
 };
 
 /** How long ago, in words a glance takes in. */
+const WHY_LEFT_OUT = {
+  differs: 'here it says something else, and stays as it is here',
+  name_taken: 'its name stands for something else here',
+  belongs_to_what_is_here: 'this workshop has its own record of it',
+};
+
 export function agoInWords(at: string, now: number): string {
   const hours = (now - new Date(at).getTime()) / HOUR_MS;
   if (hours < 1) return 'In this hour';
@@ -212,6 +218,19 @@ function Archive() {
             </tbody>
           </table>
           {done.report.renamed.length > 0 && <p>Codes that were taken already: {done.report.renamed.join(', ')}</p>}
+          {done.report.left_out.length > 0 && (
+            <>
+              <p>Not brought in; the archive still holds it:</p>
+              <ul data-testid="left-out">
+                {done.report.left_out.map((one) => (
+                  <li key={`${one.what} ${one.name} ${one.why}`}>
+                    {one.rows} {one.what}
+                    {one.name && ` of ${one.name}`}: {WHY_LEFT_OUT[one.why]}
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
           <div className={classes.buttons}>
             <Button loading={back.isPending} onClick={() => back.mutate(done.undo.name, { onSuccess: () => window.location.reload() })} data-testid="take-back">
               Take it back
