@@ -7,9 +7,11 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from random import Random
 from threading import Event
 
 import pytest
+from sqlalchemy.exc import IntegrityError
 
 from conftest import formula_json
 from demo_copy import put_demo, put_empty
@@ -92,6 +94,41 @@ class TestTaking:
             for newer, older in itertools.pairwise(weeks)
         }
         assert gaps == {7}
+
+    def test_a_clock_that_was_wrong_for_a_day_changes_nothing_about_their_order(self, file, stores):
+        backups = Backups(file)
+        right = datetime(2026, 5, 4, 9, tzinfo=UTC)
+        for day in range(3):
+            backups.take_if_due(right + timedelta(days=day))
+        wrong = right + timedelta(days=400)
+        stores.formulas.create(named("While it was wrong"))
+        ahead = backups.take_if_due(wrong)
+        assert ahead is not None
+        assert "Look at the clock" in (backups.clock_trouble(right + timedelta(days=3)) or "")
+        stores.formulas.create(named("After it was put right"))
+        after = [backups.take_if_due(right + timedelta(days=3 + day)) for day in range(9)]
+        assert None not in after
+        assert backups.clock_trouble(right + timedelta(days=11)) is None
+        assert backups.all()[0].name == after[-1].name
+        assert [one.name for one in backups.all()].index(ahead.name) == 8
+        assert doctor_of.newest_sound_backup(file) == backups.path(after[-1].name)
+        with closing(sqlite3.connect(backups.path(after[-1].name))) as copy:
+            assert copy.execute("SELECT count(*) FROM formulas").fetchone() == (2,)
+
+    def test_one_named_for_no_day_stops_nothing(self, file, stores):
+        backups = Backups(file)
+        backups.take("asked")
+        for at in ("20269999T999999", "99991231T235959"):
+            (backups.directory / f"sapolin.{at}.daily.backup").write_bytes(b"")
+        assert backups.take_if_due() is not None
+        assert backups.all()[0].reason in ("weekly", "daily")
+
+    def test_those_of_earlier_releases_are_older(self, file, stores):
+        backups = Backups(file)
+        new = backups.take("asked")
+        old = backups.directory / "sapolin.20990101T000000000000.asked.backup"
+        old.write_bytes(backups.path(new.name).read_bytes())
+        assert [one.name for one in backups.all()] == [new.name, old.name]
 
     def test_what_a_maker_asked_for_does_not_push_out_the_weeks(self, file, stores):
         backups = Backups(file)
@@ -284,6 +321,34 @@ class TestDoctor:
         after, _ = salvage(file)
         assert after.is_sound, after.faults
         assert len(open_stores(file).formulas.find()) == 1
+
+    @pytest.mark.parametrize("left", [0.4, 0.9, 0.98])
+    def test_of_one_that_was_cut_off_is_saved_what_is_left(self, file, left):
+        put_demo(file)
+        whole = file.read_bytes()
+        file.write_bytes(whole[: int(len(whole) * left)])
+        after, _ = salvage(file)
+        assert after.is_sound, after.faults
+        assert sum(one.rows for one in after.tables) > 100
+        open_stores(file).close()
+
+    @pytest.mark.parametrize("seed", range(3))
+    def test_noise_in_some_pages_takes_what_lay_there_and_no_more(self, file, seed):
+        put_demo(file)
+        content, pick = bytearray(file.read_bytes()), Random(seed)
+        with closing(sqlite3.connect(file)) as connection:
+            rows = sum(one.rows for one in examine(file).tables)
+            pages = [row[0] for row in connection.execute("SELECT pageno FROM dbstat WHERE name NOT LIKE 'sqlite_%'")]
+        for page in pick.sample(pages, len(pages) // 20):
+            content[(page - 1) * 4096 : page * 4096] = pick.randbytes(4096)
+        file.write_bytes(content)
+        after, _ = salvage(file)
+        assert after.is_sound, after.faults
+        assert sum(one.rows for one in after.tables) > rows / 4
+        stores = open_stores(file)
+        with pytest.raises(IntegrityError, match="only grows"), stores.engine.begin() as connection:
+            connection.exec_driver_sql("DELETE FROM batch_events")
+        stores.close()
 
     def test_rows_that_are_no_json_are_found(self, file, stores):
         kept = stores.formulas.create(FORMULA)

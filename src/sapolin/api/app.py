@@ -154,7 +154,9 @@ def _looked_after(database: Path, is_demo: bool) -> str | None:
     trouble = quick_look(database)
     if trouble is None and not is_demo:
         try:
-            Backups(database).take_if_due()
+            backups = Backups(database)
+            trouble = backups.clock_trouble()
+            backups.take_if_due()
         except (BackupError, OSError) as error:
             trouble = f"No backup could be taken. {error}"
     if trouble is not None:
@@ -227,6 +229,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     app.state.settings = settings
     stores = open_stores(settings.database)
     app.state.stores = stores
+    app.state.database_name = stores.workshop.mark(DATABASE) or ""
     app.state.jobs = Jobs()
     app.state.pairing = Pairing(settings.database)
     app.state.network = None
@@ -257,7 +260,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     app.add_middleware(CleanText)
     app.add_middleware(KeyedPosts, sent=SentStore(stores.engine))
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=GZIP_LEVEL)
-    app.add_middleware(DatabaseWatch, database=settings.database, name=stores.workshop.mark(DATABASE) or "")
+    app.add_middleware(DatabaseWatch, database=settings.database, name=app.state.database_name)
     app.add_middleware(Guard)
     app.add_middleware(TrustedHosts, allowed_hosts=LOOPBACK, www_redirect=False)
     return app

@@ -43,7 +43,7 @@ def _most_bytes(path: str) -> int:
     """How long the body of a request may be."""
     if path == "/api/safekeeping/archive":
         return MAX_ARCHIVE_BYTES
-    if path.endswith("/photos"):
+    if path.endswith(("/photos", "/cure/pictures")):
         return MAX_PHOTO_BYTES
     return MAX_TABLE_BYTES if path.startswith(("/api/price-lists", "/api/imports")) else MAX_BODY_BYTES
 

@@ -30,6 +30,8 @@ STYLE = "preload; as=style; crossorigin=anonymous"
 TITLE = "<title>Sapolin</title>"
 NAME = "<!--name-->"
 """Where the page takes the name of what it shows."""
+DATABASE = '<meta name="sapolin-database" content="" />'
+"""Where the page takes the name of the database that it is of."""
 NAMED = {"formulaId": "formulas", "batchId": "batches", "preparationId": "preparations"}
 """Parts of addresses that say what a screen is of, and where the API keeps it."""
 
@@ -135,7 +137,7 @@ def serve_pages(app: FastAPI, web: Path) -> None:
                 own = match.groupdict()
                 links = screen.link_header(own, with_answers=not request.url.query)
                 return _screen(web / "index.html", request, _name_of(own, request), {"link": links} if links else {})
-        return _sent(web / "index.html", accepted, ASK_AGAIN)
+        return _screen(web / "index.html", request, None, {})
 
 
 def _name_of(own: dict[str, str], request: Request) -> str | None:
@@ -149,9 +151,10 @@ def _name_of(own: dict[str, str], request: Request) -> str | None:
 
 
 def _screen(index: Path, request: Request, name: str | None, headers: dict[str, str]) -> Response:
-    """The page of a screen, which says the name of what it shows before any code has run."""
-    if name is None:
-        return _sent(index, request.headers.get("accept-encoding", ""), ASK_AGAIN, headers)
-    text, said = _content(index).decode("utf-8"), escape(name)
-    text = text.replace(TITLE, f"<title>{said} · Sapolin</title>").replace(NAME, said)
+    """The page of a screen, which says of which database it is, and the name of what it shows, before any code has run."""
+    text = _content(index).decode("utf-8")
+    text = text.replace(DATABASE, DATABASE.replace('""', f'"{escape(request.app.state.database_name)}"'))
+    if name is not None:
+        said = escape(name)
+        text = text.replace(TITLE, f"<title>{said} · Sapolin</title>").replace(NAME, said)
     return HTMLResponse(text, headers={"cache-control": ASK_AGAIN, **headers})

@@ -43,7 +43,12 @@ WEEK = timedelta(days=6, hours=12)
 ABANDONED = timedelta(hours=1)
 """So long no copy takes: one that is not finished by then never will be."""
 LEAST_FREE_BYTES = 50_000_000
-_NAME = pattern(rf"(?P<stem>.+)\.(?P<at>\d{{8}}T\d{{6}}\d*)\.(?P<reason>{'|'.join(get_args(Reason))})\.backup")
+AHEAD = timedelta(minutes=10)
+"""A backup dated later than this from now was taken while the clock was wrong."""
+_NAME = pattern(
+    r"(?P<stem>.+)\.(?P<at>\d{8}T\d{6}\d*)(?:-(?P<number>\d{1,9}))?"
+    rf"\.(?P<reason>{'|'.join(get_args(Reason))})\.backup"
+)
 PLACES = "places.json"
 ROWS_OF = {
     "formulas": "formulas", "formula_versions": "versions of formulas", "materials": "own materials", "prices": "prices",
@@ -160,23 +165,29 @@ class Backups:
                 self._catch_up()
 
     def all(self) -> list[Backup]:
-        """Every backup of this database, the newest first."""
+        """Every backup of this database, in the order in which they were taken, the newest first, whatever the clock said."""
         second = self.second_place
-        found = []
+        found: list[tuple[int, str, Backup]] = []
         for file in self.directory.glob(f"{self._database.stem}.*.backup") if self.directory.is_dir() else ():
             match = _NAME.fullmatch(file.name)
             if match is None or match["stem"] != self._database.stem:
                 continue
-            at = datetime.strptime(match["at"][:15], "%Y%m%dT%H%M%S").replace(tzinfo=UTC)
-            with suppress(FileNotFoundError):  # A newer one has just taken its place.
-                found.append(
-                    Backup.model_validate({
-                        "name": file.name, "taken_at": at.isoformat(timespec="seconds"), "reason": match["reason"],
-                        "size_bytes": file.stat().st_size,
-                        "in_second_place": second is not None and (second / file.name).is_file(),
-                    })
-                )  # fmt: skip
-        return sorted(found, key=lambda one: one.name.split(".")[-3], reverse=True)
+            # Named by hand, it may be of no day that there is; or a newer one has just taken its place.
+            with suppress(ValueError, FileNotFoundError):
+                at = datetime.strptime(match["at"][:15], "%Y%m%dT%H%M%S").replace(tzinfo=UTC)
+                backup = Backup.model_validate({
+                    "name": file.name, "taken_at": at.isoformat(timespec="seconds"), "reason": match["reason"],
+                    "size_bytes": file.stat().st_size,
+                    "in_second_place": second is not None and (second / file.name).is_file(),
+                })  # fmt: skip
+                found.append((int(match["number"] or 0), match["at"], backup))
+        return [one for _, _, one in sorted(found, key=lambda one: one[:2], reverse=True)]
+
+    def _next_number(self) -> int:
+        """Backups are counted, so that their order does not hang on the clock."""
+        places = [self.directory, *([self.second_place] if self.second_place is not None else [])]
+        names = [file.name for place in places for file in place.glob(f"{self._database.stem}.*.backup")]
+        return 1 + max((int(match["number"] or 0) for name in names if (match := _NAME.fullmatch(name))), default=0)
 
     def path(self, name: str) -> Path:
         """The file of a backup, in either place. Raises BackupError when there is none of that name."""
@@ -202,7 +213,7 @@ class Backups:
         if free < self._database.stat().st_size + LEAST_FREE_BYTES:
             raise BackupError(f"The disk has only {free // 1_000_000} MB left, so no backup was taken. Make room.")
         at = now.strftime("%Y%m%dT%H%M%S%f")
-        target = self.directory / f"{self._database.stem}.{at}.{reason}.backup"
+        target = self.directory / f"{self._database.stem}.{at}-{self._next_number():06d}.{reason}.backup"
         self._clear_abandoned()
         component = target.with_suffix(".part")
         try:
@@ -247,13 +258,27 @@ class Backups:
         now = now or datetime.now(UTC)
         newest: dict[str, datetime] = {}
         for one in self.all():
-            newest.setdefault(one.reason, datetime.fromisoformat(one.taken_at))
+            at = datetime.fromisoformat(one.taken_at)
+            # One dated later than now was taken while the clock was wrong, and says nothing of when the next is due.
+            if at <= now + AHEAD:
+                newest.setdefault(one.reason, at)
         longest_ago = datetime.min.replace(tzinfo=UTC)
         if now - newest.get("weekly", longest_ago) >= WEEK:
             return self.take("weekly", now)
         if now - max(newest.get("daily", longest_ago), newest.get("weekly", longest_ago)) >= DAY:
             return self.take("daily", now)
         return None
+
+    def clock_trouble(self, now: datetime | None = None) -> str | None:
+        """What is to be said of the machine's clock, going by the last backup; null when nothing is."""
+        now = now or datetime.now(UTC)
+        last = next(iter(self.all()), None)
+        if last is None or datetime.fromisoformat(last.taken_at) <= now + AHEAD:
+            return None
+        return (
+            f"The last backup is dated {last.taken_at[:10]}, which is still to come by this machine’s clock "
+            f"({now.date().isoformat()}). Look at the clock: dates of batches and lots follow it."
+        )
 
     def check(self, file: Path) -> None:
         """Open a copy and look whether it is whole. Raises BackupError."""

@@ -4,8 +4,9 @@ import json
 import shutil
 import sqlite3
 from collections.abc import Iterator
-from contextlib import closing, suppress
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from sapolin.core.quantities.model import Model
 from sapolin.store.backup import LEAST_FREE_BYTES, BackupError, Backups, in_words, move_aside
@@ -18,6 +19,9 @@ MOST_FAULTS = 20
 """Faults of the file that are listed; more say nothing new."""
 JSON_COLUMNS = frozenset({"content", "plan", "summary", "formula"})
 """Columns whose text is JSON wherever it is not empty."""
+
+MOST_FILLED_BYTES = 20_000_000_000
+"""So large a database may say that it is; more is a damaged number."""
 
 
 class TableState(Model):
@@ -178,7 +182,7 @@ def salvage(file: Path) -> tuple[Examined, Path]:
     fresh = file.with_name(f"{file.name}.salvaged")
     fresh.unlink(missing_ok=True)
     try:
-        with closing(sqlite3.connect(f"file:{file.resolve()}?mode=ro", uri=True)) as damaged:
+        with _as_far_as_it_goes(file) as damaged:
             upgrade_to(fresh, _format_of(damaged, file))
             with closing(sqlite3.connect(fresh)) as target:
                 for table in _present(damaged):
@@ -195,6 +199,28 @@ def salvage(file: Path) -> tuple[Examined, Path]:
     fresh.rename(file)
     bring_up_to_date(file)
     return examine(file), aside
+
+
+@contextmanager
+def _as_far_as_it_goes(file: Path) -> Iterator[sqlite3.Connection]:
+    """A database opened as a copy. One that was cut off is filled up with empty pages: SQLite opens none that is shorter than
+    it says of itself, and then reads every page that is there."""
+    with TemporaryDirectory(prefix="sapolin-salvage-", dir=file.parent) as directory:
+        copy = Path(directory) / file.name
+        shutil.copyfile(file, copy)
+        log = file.with_name(f"{file.name}-wal")
+        if log.exists():
+            shutil.copyfile(log, copy.with_name(f"{copy.name}-wal"))
+        with copy.open("r+b") as content:
+            header = content.read(100)
+            page_bytes = int.from_bytes(header[16:18], "big") or 1
+            pages = int.from_bytes(header[28:32], "big")
+            # A page of 65,536 bytes is noted as 1.
+            whole = (65_536 if page_bytes == 1 else page_bytes) * pages
+            if header.startswith(b"SQLite format 3\x00") and copy.stat().st_size < whole <= MOST_FILLED_BYTES:
+                content.truncate(whole)
+        with closing(sqlite3.connect(copy)) as connection:
+            yield connection
 
 
 def _format_of(damaged: sqlite3.Connection, file: Path) -> str:
@@ -231,16 +257,24 @@ def _copy_rows(damaged: sqlite3.Connection, target: sqlite3.Connection, table: s
     for row in _readable_rows(damaged, table):
         if row is not None:
             names = ", ".join(f'"{one}"' for one in row)
+            # What a new database notes of itself gives way to what this one noted.
+            way = "REPLACE" if table == "workshop" else "IGNORE"
             target.execute(
-                f'INSERT OR IGNORE INTO "{table}" ({names}) VALUES ({", ".join("?" * len(row))})', [*row.values()]
+                f'INSERT OR {way} INTO "{table}" ({names}) VALUES ({", ".join("?" * len(row))})', [*row.values()]
             )
 
 
 def _drop_orphans(target: sqlite3.Connection) -> None:
     """Rows that belong to one that could not be read go too: nothing would show them."""
+    # Records only grow: what watches over that rests while rows go that belong to nothing.
+    watching = target.execute("SELECT name, sql FROM sqlite_master WHERE type = 'trigger'").fetchall()
+    for name, _ in watching:
+        target.execute(f'DROP TRIGGER "{name}"')
     while orphans := target.execute("PRAGMA foreign_key_check").fetchall():
         for table, number, *_ in orphans:
             target.execute(f'DELETE FROM "{table}" WHERE rowid = ?', (number,))
+    for _, made_by in watching:
+        target.execute(made_by)
 
 
 def newest_sound_backup(file: Path) -> Path | None:

@@ -1,10 +1,47 @@
 import createClient from 'openapi-fetch';
 
 import { noteAccessEnded } from './access';
+import { once } from './once';
 import type { components, paths } from './schema';
+import { thisDatabase } from './thisDatabase';
 import type { Diagnostic } from './types';
 
-export const api = createClient<paths>({ baseUrl: window.location.origin });
+/** What only calculates: sent twice it changes nothing, so it needs no key. */
+const CALCULATES =
+  /\/(compute|blend|amounts|compare|solve[a-z-]*|swap|best-move|trades|recipes|batch-plan|devices|faults)(\/|\?|$)|\/(preview|check|report|reshape|cost|mix|trial-set|draw-up|sheet)(\?|$)/;
+const isFault = (status: number) => status >= 500;
+
+/** Every request names the database that it means, and one that changes something the key of the form that it is. */
+async function sent(request: Request): Promise<Response> {
+  const database = thisDatabase();
+  if (database !== '') request.headers.set('sapolin-database', database);
+  if (request.method !== 'POST' || CALCULATES.test(request.url)) return globalThis.fetch(request);
+  const body = await request.clone().text();
+  // An entry of a record has a key of its own.
+  if (/^\{"key":"/.test(body)) return globalThis.fetch(request);
+  const form = [request.url, body];
+  return once(
+    form,
+    async (key) => {
+      request.headers.set('idempotency-key', key);
+      const answer = await globalThis.fetch(request);
+      if (isFault(answer.status)) throw new Unanswered(answer);
+      return answer;
+    },
+    () => false,
+  ).catch((failure: unknown) => {
+    if (failure instanceof Unanswered) return failure.answer;
+    throw failure;
+  });
+}
+
+class Unanswered extends Error {
+  constructor(readonly answer: Response) {
+    super();
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: window.location.origin, fetch: sent });
 
 /** An error answer of the API, or no answer at all (`status` 0). */
 export class ApiFailure extends Error {

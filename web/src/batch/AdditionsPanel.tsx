@@ -164,8 +164,10 @@ function ColourTab() {
   const { plan } = draft;
   const editPortions = async (leave_out: number | null) => {
     try {
-      const portions = await answered(api.POST('/api/batch-plan/portions', { body: { portions: plan.portions, leave_out } }));
-      draft.edit((now) => ({ ...now, portions }));
+      await draft.follow(
+        (now) => answered(api.POST('/api/batch-plan/portions', { body: { portions: now.portions, leave_out } })),
+        (now, portions) => ({ ...now, portions }),
+      );
     } catch (error) {
       tellFailure(error);
     }
@@ -239,8 +241,10 @@ function ColourRow({ portion, index, line }: { portion: number; index: number; l
   const tellFailure = useTellFailure();
   const give = async (to: ColourLine['by']) => {
     try {
-      const given = await answered(api.POST('/api/amounts/colour', { body: { line, to } }));
-      draft.edit((now) => change(now, given));
+      await draft.follow((now) => {
+        const there = now.portions[portion]?.colours?.[index] ?? line;
+        return answered(api.POST('/api/amounts/colour', { body: { line: there, to } }));
+      }, change);
     } catch (error) {
       tellFailure(error);
     }

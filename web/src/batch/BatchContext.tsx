@@ -2,7 +2,8 @@ import { createContext, use } from 'react';
 
 import { answered, api } from '../api/client';
 import type { BatchPlan, BatchRecord, Diagnostic, PreparedBatch } from '../api/types';
-import { useKept, type Keeper } from '../sync/useKept';
+import type { Keeper } from '../sync/draft';
+import { useKept } from '../sync/useKept';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber, type Parsed } from '../design/quantity';
 import { saidOf } from '../design/units';
@@ -21,6 +22,7 @@ const keeper: Keeper<BatchRecord, BatchPlan> = {
         body: { revision: record.revision, plan },
       }),
     ),
+  get: (record) => answered(api.GET('/api/batches/{batch_id}', { params: { path: { batch_id: record.id } } })),
 };
 
 /** The plan being worked on: edits with undo, and an autosave whose state is always known. */

@@ -1,7 +1,7 @@
 import { Button, Menu } from '@mantine/core';
 import { useDebouncedValue, useDocumentTitle, useHotkeys } from '@mantine/hooks';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { Link, Navigate, useNavigate, useParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
@@ -16,6 +16,7 @@ import { StayGuard } from '../sync/StayGuard';
 import { SavedMark } from '../sync/SavedMark';
 import { UndoRedo } from '../sync/UndoRedo';
 import { Missing } from '../app/Missing';
+import { useTellFailure } from '../app/showFailure';
 import { AdditionsPanel } from './AdditionsPanel';
 import { BatchStages } from './BatchStages';
 import classes from './Batch.module.css';
@@ -92,24 +93,27 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
   const navigate = useNavigate();
   const sheet = useSheetAddress(record.id);
   useDocumentTitle(`Batch ${record.code}, ${plan.formula.name} · Sapolin`);
-  useHotkeys([['mod+S', () => void draft.saveNow()]], []);
+  useHotkeys([['mod+S', draft.saveNow]], []);
   // In a field it is the text that is undone, by the browser.
   useHotkeys([
     ['mod+Z', draft.undo],
     ['mod+shift+Z', draft.redo],
     ['mod+Y', draft.redo],
   ]);
-  const { undo, redo } = draft;
+  const { undo, redo, saved } = draft;
+  const tellFailure = useTellFailure();
+  // Make day begins the plan that is kept: it is led to once what is on screen is.
+  const toMakeDay = useCallback(() => void saved().then(() => navigate(`/batches/${record.id}/make`), tellFailure), [saved, navigate, record.id, tellFailure]);
   useCommands(
     'batch',
     useMemo<Command[]>(
       () => [
         { id: 'undo', group: 'Batch', label: 'Undo', keys: 'mod+Z', run: undo },
         { id: 'redo', group: 'Batch', label: 'Redo', keys: 'mod+shift+Z', run: redo },
-        { id: 'make', group: 'Batch', label: 'Go to make day', run: () => void navigate(`/batches/${record.id}/make`) },
+        { id: 'make', group: 'Batch', label: 'Go to make day', run: toMakeDay },
         { id: 'print', group: 'Batch', label: 'Open the sheet', run: () => window.open(sheet('pdf')) },
       ],
-      [undo, redo, navigate, record.id, sheet],
+      [undo, redo, toMakeDay, sheet],
     ),
   );
   const isReady = problems.length === 0 && !isStale && work !== null;
@@ -158,8 +162,8 @@ function OpenBatch({ loaded }: { loaded: BatchRecord }) {
           </MenuButton>
           <Button
             variant="filled"
-            disabled={!isReady || stops || draft.save.kind !== 'saved'}
-            onClick={() => void navigate(`/batches/${record.id}/make`)}
+            disabled={!isReady || stops}
+            onClick={toMakeDay}
             data-testid="to-make-day"
           >
             Make day →

@@ -201,7 +201,7 @@ function useFormulaActions(draft: Draft) {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const [isKeeping, setKeeping] = useState(false);
-  const { current, saveNow, versioned } = draft;
+  const { saved, versioned } = draft;
   const formulaId = draft.record.id;
 
   const attempt = async (act: () => Promise<void>) => {
@@ -219,11 +219,11 @@ function useFormulaActions(draft: Draft) {
     open,
     keep: (note: string) =>
       attempt(async () => {
-        if (current().save.kind !== 'saved') await saveNow();
+        const { revision } = await saved();
         const version = await answered(
           api.POST('/api/formulas/{formula_id}/versions', {
             ...at(formulaId),
-            body: { revision: current().record.revision, note },
+            body: { revision, note },
           }),
         );
         versioned(version.number);
@@ -240,11 +240,11 @@ function useFormulaActions(draft: Draft) {
     },
     returnTo: (number: number) =>
       attempt(async () => {
-        if (current().save.kind !== 'saved') await saveNow();
+        const { revision } = await saved();
         const { record, draft_version: left } = await answered(
           api.POST('/api/formulas/{formula_id}/versions/{number}/return', {
             params: { path: { formula_id: formulaId, number } },
-            body: { revision: current().record.revision },
+            body: { revision },
           }),
         );
         draft.takeTheirs(record);
@@ -254,13 +254,13 @@ function useFormulaActions(draft: Draft) {
       }),
     duplicate: () =>
       attempt(async () => {
-        if (current().save.kind !== 'saved') await saveNow();
+        await saved();
         const name = `${draft.formula.name.slice(0, 112)} (copy)`;
         open(await answered(api.POST('/api/formulas/{formula_id}/duplicate', { ...at(formulaId), body: { name } })));
       }),
     archive: () =>
       attempt(async () => {
-        if (current().save.kind !== 'saved') await saveNow();
+        await saved();
         await answered(api.DELETE('/api/formulas/{formula_id}', at(formulaId)));
         void navigate('/formulas', { state: { archive: { id: formulaId, name: draft.formula.name } } });
       }),
@@ -279,7 +279,7 @@ function useBenchCommands(draft: Draft, keepVersion: () => void) {
     () => [
       { id: 'undo', group: 'Bench', label: 'Undo', keys: 'mod+Z', run: undo },
       { id: 'redo', group: 'Bench', label: 'Redo', keys: 'mod+shift+Z', run: redo },
-      { id: 'save', group: 'Bench', label: 'Save now', keys: 'mod+S', run: () => void saveNow() },
+      { id: 'save', group: 'Bench', label: 'Save now', keys: 'mod+S', run: saveNow },
       { id: 'keep', group: 'Bench', label: 'Keep as a version', keys: 'mod+shift+S', run: keepVersion },
       {
         id: 'add',

@@ -99,8 +99,10 @@ function AmountBasis() {
   const give = async (to: Line['by']) => {
     if (to === basis) return;
     try {
-      const { blend: converted } = await answered(api.POST('/api/blend/convert', { body: { blend, to } }));
-      draft.edit((formula) => ({ ...formula, blend: converted }));
+      await draft.follow(
+        (formula) => answered(api.POST('/api/blend/convert', { body: { blend: formula.blend, to } })),
+        (formula, converted) => ({ ...formula, blend: converted.blend }),
+      );
     } catch (error) {
       tellFailure(error);
     }
@@ -334,8 +336,10 @@ function SumRepair() {
 
   const balance = async (onto: number | null) => {
     try {
-      const { blend: balanced } = await answered(api.POST('/api/blend/balance', { body: { blend, onto } }));
-      draft.edit((formula) => ({ ...formula, blend: balanced }));
+      await draft.follow(
+        (formula) => answered(api.POST('/api/blend/balance', { body: { blend: formula.blend, onto } })),
+        (formula, balanced) => ({ ...formula, blend: balanced.blend }),
+      );
     } catch (error) {
       tellFailure(error);
     }

@@ -3,7 +3,8 @@ import { useCallback } from 'react';
 import { answered, api } from '../api/client';
 import { at } from '../api/queries';
 import type { Formula, FormulaRecord } from '../api/types';
-import { useKept, type Keeper } from '../sync/useKept';
+import type { Keeper } from '../sync/draft';
+import { useKept } from '../sync/useKept';
 
 const keeper: Keeper<FormulaRecord, Formula> = {
   id: (record) => record.id,
@@ -16,6 +17,7 @@ const keeper: Keeper<FormulaRecord, Formula> = {
     answered(
       api.PUT('/api/formulas/{formula_id}', { ...at(record.id), body: { revision: record.revision, formula } }),
     ),
+  get: (record) => answered(api.GET('/api/formulas/{formula_id}', at(record.id))),
 };
 
 /** The formula being worked on: edits with undo, and an autosave whose state is always known. */

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { newKey } from '../api/newKey';
+import { sendPicture } from '../api/sendPicture';
 import type { CureView } from '../api/types';
 import { useTellFailure } from '../app/showFailure';
 import { shortDate } from '../design/dates';
@@ -18,11 +18,7 @@ export function Pictures() {
     if (!file) return;
     setSending(true);
     try {
-      const query = new URLSearchParams({ key: newKey(), name: file.name.slice(0, 120) });
-      const answer = await fetch(`/api/batches/${view.batch_id}/cure/pictures?${query}`, { method: 'POST', headers: { 'content-type': file.type }, body: file });
-      const body = (await answer.json()) as CureView & { error?: { message: string } };
-      if (!answer.ok) throw new Error(body.error?.message ?? `The server answered ${answer.status}.`);
-      client.setQueryData(['cure', view.batch_id], body);
+      client.setQueryData(['cure', view.batch_id], await sendPicture<CureView>(`/api/batches/${view.batch_id}/cure/pictures`, file));
     } catch (error) {
       tellFailure(error);
     } finally {

@@ -5,6 +5,7 @@ import { createContext, use, useCallback, useRef, useState } from 'react';
 import { answered, api, ApiFailure } from '../api/client';
 import type { CureView, Diagnostic, NewCureEvent } from '../api/types';
 import type { Waiting } from '../sync/outbox';
+import { tellNotRecorded } from '../sync/tellNotRecorded';
 import { useOutbox, type Delivered } from '../sync/useOutbox';
 
 export type CureEvent = NewCureEvent['event'];
@@ -51,12 +52,7 @@ export function useCure(batchId: string) {
   const { add, isSaved, isOffline } = useOutbox<Entry, CureView>({
     record: `${batchId}~cure`,
     post,
-    onRecalled: (entry, delivered) => {
-      const sent = settle(delivered);
-      if (!sent.ok && sent.problem !== null) {
-        notifications.show({ title: 'From before, and not recorded', message: entry.event.event.kind.replace('_', ' '), color: 'red', autoClose: false });
-      }
-    },
+    onRecalled: (entry, delivered) => tellNotRecorded(entry.event.event.kind.replace('_', ' '), entry.event, delivered),
   });
   const record = useCallback(async (event: CureEvent, at: string | null = null) => settle(await add({ event, at })), [add, settle]);
   return { view, error, record, isSaved, isOffline };

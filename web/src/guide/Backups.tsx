@@ -30,13 +30,14 @@ const REASONS: Record<Backup['reason'], string> = {
   restore: 'before a backup was put back',
 };
 
-/** How long ago, in words a glance takes in. */
+/** Why something of an archive is not here now. */
 const WHY_LEFT_OUT = {
   differs: 'here it says something else, and stays as it is here',
   name_taken: 'its name stands for something else here',
   belongs_to_what_is_here: 'this workshop has its own record of it',
 };
 
+/** How long ago, in words a glance takes in. */
 export function agoInWords(at: string, now: number): string {
   const hours = (now - new Date(at).getTime()) / HOUR_MS;
   if (hours < 1) return 'In this hour';

@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
-import { newKey } from '../api/newKey';
+import { filled } from '../api/filled';
 import type { Exercise, Graded } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
@@ -96,8 +96,10 @@ function Asked({ exercise, onNext }: { exercise: Exercise; onNext: () => void })
   const check = async () => {
     if (!canAnswer || graded !== null) return;
     try {
-      const body = { key: newKey(), answered: { option, number: exercise.answered_by === 'choice' ? null : number.value } };
-      setGraded(await answered(api.POST('/api/practice/{kind}/{seed}', { params: { path: { kind: exercise.kind, seed: exercise.seed } }, body })));
+      const given = { option, number: exercise.answered_by === 'choice' ? null : number.value };
+      const params = { path: { kind: exercise.kind, seed: exercise.seed } };
+      const send = (key: string) => answered(api.POST('/api/practice/{kind}/{seed}', { params, body: { key, answered: given } }));
+      setGraded(await filled(['practice', params, given], send));
       await client.invalidateQueries({ queryKey: ['practice'] });
     } catch (error) {
       tellFailure(error);

@@ -21,8 +21,8 @@ export function Drawing() {
   const { view, draft, change } = useLabel();
   const { design } = draft;
   const reshape = useMutation({
-    mutationFn: (shape: LabelDesign['shape']) => answered(api.POST('/api/labels/reshape', { body: { design, shape } })),
-    onSuccess: (next) => change(next),
+    mutationFn: (shape: LabelDesign['shape']) =>
+      draft.follow((now) => answered(api.POST('/api/labels/reshape', { body: { design: now, shape } })), (_, reshaped) => reshaped),
   });
   const { drawing } = view;
   return (

@@ -58,7 +58,7 @@ function OpenLabel({ loaded }: { loaded: LabelView }) {
     [draft, view, edit],
   );
   useDocumentTitle(`Label of ${view.code} · Sapolin`);
-  useHotkeys([['mod+S', () => void draft.saveNow()]], []);
+  useHotkeys([['mod+S', draft.saveNow]], []);
   useHotkeys([
     ['mod+Z', draft.undo],
     ['mod+shift+Z', draft.redo],
@@ -83,7 +83,7 @@ function OpenLabel({ loaded }: { loaded: LabelView }) {
           <span className={classes.spring} />
           <SavedMark save={draft.save} savedAt={record.saved_at} unreadCount={Object.keys(draft.unread).length} />
           <UndoRedo draft={draft} />
-          <Print isSettled={isSettled} keep={record.revision === 0 ? draft.saveNow : null} />
+          <Print isSettled={isSettled} keep={record.revision === 0 ? draft.saved : null} />
         </div>
         <StayGuard when={draft.isLosable} what={`What was changed of the label of ${view.code}`} />
         <ConflictDialog

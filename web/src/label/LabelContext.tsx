@@ -5,7 +5,8 @@ import type { LabelDesign, LabelView } from '../api/types';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
 import { saidOf } from '../design/units';
-import { useKept, type Keeper } from '../sync/useKept';
+import type { Keeper } from '../sync/draft';
+import { useKept } from '../sync/useKept';
 
 export const batchAt = (batchId: string) => ({ params: { path: { batch_id: batchId } } });
 
@@ -17,6 +18,7 @@ const keeper: Keeper<LabelView, LabelDesign> = {
   path: (record) => `/api/labels/${record.batch_id}`,
   body: (record, design) => ({ revision: record.revision, design }),
   put: (record, design) => answered(api.PUT('/api/labels/{batch_id}', { ...batchAt(record.batch_id), body: { revision: record.revision, design } })),
+  get: (record) => answered(api.GET('/api/labels/{batch_id}', batchAt(record.batch_id))),
 };
 
 /** The label being worked on: edits with undo, and an autosave whose state is always known. */

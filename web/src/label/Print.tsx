@@ -1,6 +1,7 @@
 import { Button, Popover } from '@mantine/core';
 import { useState } from 'react';
 
+import { useTellFailure } from '../app/showFailure';
 import { NumberField } from '../design/NumberField';
 import { formatNumber, parseNumber } from '../design/quantity';
 import classes from './Label.module.css';
@@ -12,19 +13,25 @@ interface PrintProps {
   /** What is on the screen is what is kept, so what prints is what is seen. */
   isSettled: boolean;
   /** Keeps a label that was never changed, before it is printed; null once it is kept. */
-  keep: (() => Promise<void>) | null;
+  keep: (() => Promise<unknown>) | null;
 }
 
 /** So many labels, or one sheet to check the printer by. */
 export function Print({ isSettled, keep }: PrintProps) {
   const { view } = useLabel();
+  const tellFailure = useTellFailure();
   const [count, setCount] = useState<number | null>(Math.min(Math.max(view.bars, 1), MOST));
   const [unread, setUnread] = useState<string | null>(null);
   const isCounted = unread === null && count !== null && Number.isInteger(count) && count >= 1 && count <= MOST;
   const open = async (address: string) => {
     const page = window.open('', '_blank');
-    if (keep !== null) await keep();
-    if (page) page.location.href = address;
+    try {
+      if (keep !== null) await keep();
+      if (page) page.location.href = address;
+    } catch (error) {
+      page?.close();
+      tellFailure(error);
+    }
   };
   return (
     <>

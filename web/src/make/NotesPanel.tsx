@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { newKey } from '../api/newKey';
+import { sendPicture } from '../api/sendPicture';
 import { useTellFailure } from '../app/showFailure';
 import classes from './Make.module.css';
 import { useMaking } from './MakeContext';
@@ -22,14 +22,7 @@ export function NotesPanel() {
   const addPhoto = async (file: File | undefined) => {
     if (!file) return;
     try {
-      const query = new URLSearchParams({ key: newKey(), name: file.name.slice(0, 120) });
-      const answer = await fetch(`/api/batches/${run.record.id}/photos?${query}`, {
-        method: 'POST',
-        headers: { 'content-type': file.type },
-        body: file,
-      });
-      const body = (await answer.json()) as { error?: { message: string } };
-      if (!answer.ok) throw new Error(body.error?.message ?? `The server answered ${answer.status}.`);
+      await sendPicture(`/api/batches/${run.record.id}/photos`, file);
       await client.invalidateQueries({ queryKey: ['run', run.record.id] });
     } catch (error) {
       tellFailure(error);

@@ -1,13 +1,12 @@
 import { notifications } from '@mantine/notifications';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { createElement, useCallback, useEffect, useRef } from 'react';
+import { useCallback, useEffect, useRef } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { newKey } from '../api/newKey';
+import { filled } from '../api/filled';
 import type { Diagnostic, NewEvent, Progress, Run, WholeRun } from '../api/types';
-import { Sentence } from '../design/Sentence';
-import { saidOf } from '../design/units';
 import { followed, type Waiting } from '../sync/outbox';
+import { tellNotRecorded } from '../sync/tellNotRecorded';
 import { useOutbox, type Delivered } from '../sync/useOutbox';
 
 export type RunEvent = NewEvent['event'];
@@ -107,12 +106,10 @@ export function useRun(batchId: string) {
   const { add, isSaved, isOffline } = useOutbox<RunEvent, Run>({
     record: batchId,
     post,
-    // What cannot be recorded any more is said, word by word.
-    onRecalled: (entry, delivered) =>
-      void settle(entry.event, delivered).then((sent) => {
-        if (sent.ok || sent.problem === null) return;
-        notifications.show({ title: 'From before, and not recorded', message: createElement(Sentence, { children: [`${inShort(entry.event)}: `, ...saidOf(sent.problem)] }), color: 'red', autoClose: false });
-      }),
+    onRecalled: (entry, delivered) => {
+      tellNotRecorded(inShort(entry.event), entry.event, delivered);
+      void client.invalidateQueries({ queryKey: ['run', batchId] });
+    },
   });
 
   const last = useRef<Promise<unknown>>(Promise.resolve());
@@ -131,11 +128,13 @@ export function useRun(batchId: string) {
       await last.current;
       const before = latest.current?.events;
       try {
-        const next = await answered(
-          api.POST('/api/batches/{batch_id}/tare', {
-            params: { path: { batch_id: batchId } },
-            body: { key: newKey(), after_seq: before ?? null, item, emptied: false, sure: false, ...answer },
-          }),
+        const next = await filled(['tare', batchId, item, answer], (key) =>
+          answered(
+            api.POST('/api/batches/{batch_id}/tare', {
+              params: { path: { batch_id: batchId } },
+              body: { key, after_seq: before ?? null, item, emptied: false, sure: false, ...answer },
+            }),
+          ),
         );
         const run = await known(learn(before, next));
         return { ok: true, run };
@@ -167,7 +166,7 @@ export function movedOn(run: Run, progress: Progress): Run {
 }
 
 /** An event in a few words, for a maker who has to write it down elsewhere. */
-function inShort(event: RunEvent): string {
+export function inShort(event: RunEvent): string {
   if (event.kind === 'noted') return event.text;
   if (event.kind === 'captured') return `${event.item}, ${event.weight_g} g`;
   if (event.kind === 'temperature') return `${event.bowl}, ${event.celsius} °C`;

@@ -59,11 +59,13 @@ function Pastes({ plan }: { plan: DilutionPlan }) {
   const [words, setWords] = useState<Text>([]);
   const mix = async (purpose: string) => {
     try {
-      const answer = await answered(api.POST('/api/preparations/mix', { body: { preparation_id: draft.record.id, plan, purpose } }));
-      draft.edit(of((now) => ({
-        ...now,
-        pastes: answer.shares.map((one) => ({ batch_id: one.batch_id, share_percent: one.share_percent, soap_percent: now.pastes?.find((line) => line.batch_id === one.batch_id)?.soap_percent ?? null })),
-      })));
+      const answer = await draft.follow(
+        (now) => answered(api.POST('/api/preparations/mix', { body: { preparation_id: draft.record.id, plan: now.kind === 'dilution' ? now : plan, purpose } })),
+        (whole, { shares }) => of((now) => ({
+          ...now,
+          pastes: shares.map((one) => ({ batch_id: one.batch_id, share_percent: one.share_percent, soap_percent: now.pastes?.find((line) => line.batch_id === one.batch_id)?.soap_percent ?? null })),
+        }))(whole),
+      );
       setWords(answer.words);
     } catch (error) {
       tellFailure(error);

@@ -8,6 +8,7 @@ import { answered, api } from '../api/client';
 import type { PreparationRecord, PreparationReport } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
+import { useTellFailure } from '../app/showFailure';
 import batch from '../batch/Batch.module.css';
 import buttons from '../design/buttons.module.css';
 import columns from '../design/columns.module.css';
@@ -69,8 +70,9 @@ function Open({ loaded }: { loaded: PreparationRecord }) {
   const problems = useMemo(() => (settled === plan ? (report?.problems ?? []) : []), [report, settled, plan]);
   const state = useMemo(() => ({ draft, report, problems }), [draft, report, problems]);
   const navigate = useNavigate();
+  const tellFailure = useTellFailure();
   useDocumentTitle(`${plan.name}, ${record.code} · Sapolin`);
-  useHotkeys([['mod+S', () => void draft.saveNow()]], []);
+  useHotkeys([['mod+S', draft.saveNow]], []);
   useHotkeys([
     ['mod+Z', draft.undo],
     ['mod+shift+Z', draft.redo],
@@ -97,7 +99,7 @@ function Open({ loaded }: { loaded: PreparationRecord }) {
             variant="filled"
             disabled={!isReady}
             data-testid="to-make"
-            onClick={() => void draft.saveNow().then(() => navigate(`/preparations/${record.id}/make`))}
+            onClick={() => void draft.saved().then(() => navigate(`/preparations/${record.id}/make`)).catch(tellFailure)}
           >
             Make it
           </Button>

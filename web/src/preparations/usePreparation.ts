@@ -2,7 +2,8 @@ import { createContext, use } from 'react';
 
 import { answered, api } from '../api/client';
 import type { Diagnostic, Preparation, PreparationRecord, PreparationReport } from '../api/types';
-import { useKept, type Keeper } from '../sync/useKept';
+import type { Keeper } from '../sync/draft';
+import { useKept } from '../sync/useKept';
 
 const keeper: Keeper<PreparationRecord, Preparation> = {
   id: (record) => record.id,
@@ -18,6 +19,7 @@ const keeper: Keeper<PreparationRecord, Preparation> = {
         body: { revision: record.revision, plan },
       }),
     ),
+  get: (record) => answered(api.GET('/api/preparations/{preparation_id}', { params: { path: { preparation_id: record.id } } })),
 };
 
 /** The plan of a preparation being worked on: edits with undo, and an autosave whose state is always known. */

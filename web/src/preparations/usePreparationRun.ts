@@ -3,10 +3,11 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useRef } from 'react';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { newKey } from '../api/newKey';
+import { filled } from '../api/filled';
 import type { PreparationRun } from '../api/types';
-import type { RunEvent, SentOf, TareAnswer } from '../make/useRun';
+import { inShort, type RunEvent, type SentOf, type TareAnswer } from '../make/useRun';
 import type { Waiting } from '../sync/outbox';
+import { tellNotRecorded } from '../sync/tellNotRecorded';
 import { useOutbox, type Delivered } from '../sync/useOutbox';
 
 const FOLLOW_MS = 4000;
@@ -39,7 +40,10 @@ export function usePreparationRun(preparationId: string) {
   const { add, isSaved, isOffline } = useOutbox<RunEvent, PreparationRun>({
     record: `preparation ${preparationId}`,
     post,
-    onRecalled: (_, delivered) => void settle(delivered),
+    onRecalled: (entry, delivered) => {
+      tellNotRecorded(inShort(entry.event), entry.event, delivered);
+      void client.invalidateQueries({ queryKey: key });
+    },
   });
   const last = useRef<Promise<unknown>>(Promise.resolve());
   const send = useCallback(
@@ -56,11 +60,13 @@ export function usePreparationRun(preparationId: string) {
     async (item: string, answer: TareAnswer = {}): Promise<SentOf<PreparationRun>> => {
       await last.current;
       try {
-        const next = await answered(
-          api.POST('/api/preparations/{preparation_id}/tare', {
-            params: { path: { preparation_id: preparationId } },
-            body: { key: newKey(), after_seq: null, item, emptied: false, sure: false, ...answer },
-          }),
+        const next = await filled(['tare', preparationId, item, answer], (key) =>
+          answered(
+            api.POST('/api/preparations/{preparation_id}/tare', {
+              params: { path: { preparation_id: preparationId } },
+              body: { key, after_seq: null, item, emptied: false, sure: false, ...answer },
+            }),
+          ),
         );
         client.setQueryData(['preparation-run', preparationId], next);
         return { ok: true, run: next };

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { newKey } from '../api/newKey';
+import { filled } from '../api/filled';
 import type { LotWhole, NewStockEvent } from '../api/types';
 import { Amount, WeightAmount } from '../cure/Amount';
 import { Asked } from '../cure/Asked';
@@ -38,7 +38,10 @@ function OpenLot({ lot }: { lot: LotWhole }) {
   const [grams, setGrams] = useState(EMPTY);
   const [why, setWhy] = useState('');
   const record = useMutation({
-    mutationFn: (event: StockEvent) => answered(api.POST('/api/stock/lots/{lot_id}/events', { params: { path: { lot_id: lot.id } }, body: { key: newKey(), event } })),
+    mutationFn: (event: StockEvent) =>
+      filled([lot.id, lot.entries.length, event], (key) =>
+        answered(api.POST('/api/stock/lots/{lot_id}/events', { params: { path: { lot_id: lot.id } }, body: { key, event } })),
+      ),
     onSuccess: (next) => {
       client.setQueryData(['lot', lot.id], next);
       setGrams(EMPTY);

@@ -1,5 +1,5 @@
 import classes from './SavedMark.module.css';
-import type { SaveState } from './useKept';
+import type { SaveState } from './draft';
 import { clockTime } from '../design/dates';
 import { useShown } from '../design/units';
 

@@ -1,4 +1,4 @@
-import { createStore, delMany, entries, get, set, type UseStore } from 'idb-keyval';
+import { createStore, delMany, entries, get, keys, set, type UseStore } from 'idb-keyval';
 
 /** Undo and redo over what is edited, kept beside its revision so that they survive a reload. */
 
@@ -53,6 +53,8 @@ interface Kept<T> {
 }
 
 const MOST_KEPT = 300;
+/** So many more there may be before the oldest go. */
+const SPARE = 30;
 const PLACE = 'sapolin.history.';
 
 /** Whole steps of many things: too much for the small storage that unsaved edits need for themselves. */
@@ -92,8 +94,9 @@ function ofEarlierRelease<T>(id: string): Kept<T> | undefined {
 }
 
 async function forgetOldest(): Promise<void> {
+  // Names alone, as a rule: what they hold is read only when some of it has to go.
+  if ((await keys(histories())).length <= MOST_KEPT + SPARE) return;
   const all = await entries<string, Kept<unknown>>(histories());
-  if (all.length <= MOST_KEPT) return;
   const oldest = all.sort(([, a], [, b]) => a.at - b.at).slice(0, all.length - MOST_KEPT);
   await delMany(oldest.map(([id]) => id), histories());
 }

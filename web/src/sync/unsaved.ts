@@ -3,9 +3,14 @@
  *  Each tab keeps its own, so that two tabs never overwrite one another's. What a closed tab left behind goes to
  *  the next one that opens the same thing. */
 import { newKey } from '../api/newKey';
+import { thisDatabase } from '../api/thisDatabase';
 import type { Unread } from './history';
 
 export interface Unsaved {
+  /** The database that it belongs to; empty of what an earlier release kept. */
+  database: string;
+  /** The page that it is edited on. */
+  page: string;
   /** Address that it is saved to. */
   path: string;
   name: string;
@@ -38,7 +43,13 @@ function tab(): string {
 const placeOf = (path: string) => `${PREFIX}${tab()} ${path}`;
 
 /** Keep what is not saved; false when this device refuses to. */
-export function keepUnsaved(unsaved: Unsaved): boolean {
+export function keepUnsaved(edited: Omit<Unsaved, 'database' | 'page'>): boolean {
+  const unsaved: Unsaved = { database: thisDatabase(), page: window.location.pathname, ...edited };
+  // Where there is little room left, the content goes before the steps that led to it.
+  return kept(unsaved) || kept({ ...unsaved, past: [], future: [] });
+}
+
+function kept(unsaved: Unsaved): boolean {
   try {
     localStorage.setItem(placeOf(unsaved.path), JSON.stringify(unsaved));
     return true;
@@ -65,7 +76,7 @@ export function leftUnsaved(now: number = Date.now()): [place: string, unsaved: 
       const place = localStorage.key(i);
       if (!place?.startsWith(PREFIX)) continue;
       const unsaved = read(localStorage.getItem(place));
-      if (unsaved && (place === placeOf(unsaved.path) || now - unsaved.at > LIVE_MS)) found.push([place, unsaved]);
+      if (unsaved && belongsHere(unsaved.database) && (place === placeOf(unsaved.path) || now - unsaved.at > LIVE_MS)) found.push([place, unsaved]);
     }
   } catch {
     // Storage refused: nothing was kept there either.
@@ -83,11 +94,14 @@ function read(text: string | null): Unsaved | null {
   try {
     const kept = JSON.parse(text ?? 'null') as Partial<Unsaved> | null;
     if (kept?.path === undefined || kept.content === undefined || kept.revision === undefined) return null;
-    return { name: '', past: [], future: [], unread: {}, at: 0, ...kept } as Unsaved;
+    return { database: '', page: kept.path.replace('/api', ''), name: '', past: [], future: [], unread: {}, at: 0, ...kept } as Unsaved;
   } catch {
     return null;
   }
 }
+
+/** Whether what was kept belongs to the database that is served now. */
+export const belongsHere = (database: string) => database === '' || database === thisDatabase();
 
 /** Whether two things say the same, in whatever order their entries stand. */
 export function isSame(one: unknown, other: unknown): boolean {

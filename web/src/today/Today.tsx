@@ -7,7 +7,7 @@ import { Link } from 'react-router';
 
 import { answered, api } from '../api/client';
 import { useIsLimited } from '../api/queries';
-import { newKey } from '../api/newKey';
+import { filled } from '../api/filled';
 import type { Due, NewCureEvent } from '../api/types';
 import { Pending } from '../app/Pending';
 import { useTellFailure } from '../app/showFailure';
@@ -243,7 +243,9 @@ function Turned({ due }: { due: Due }) {
   const client = useQueryClient();
   const tellFailure = useTellFailure();
   const record = (event: NewCureEvent['event']) =>
-    answered(api.POST('/api/batches/{batch_id}/cure/events', { params: { path: { batch_id: due.batch_id } }, body: { key: newKey(), event } }));
+    filled(['today', due.batch_id, event], (key) =>
+      answered(api.POST('/api/batches/{batch_id}/cure/events', { params: { path: { batch_id: due.batch_id } }, body: { key, event } })),
+    );
   const turn = useMutation({
     mutationFn: () => record({ kind: 'turned' }),
     onError: tellFailure,

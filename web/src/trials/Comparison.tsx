@@ -6,7 +6,7 @@ import { useCallback, useState, type CSSProperties } from 'react';
 import { Link, useParams } from 'react-router';
 
 import { answered, api, ApiFailure } from '../api/client';
-import { newKey } from '../api/newKey';
+import { filled } from '../api/filled';
 import type { ComparisonView, NewComparisonEvent } from '../api/types';
 import { Missing } from '../app/Missing';
 import { Pending } from '../app/Pending';
@@ -15,6 +15,7 @@ import { shortDateTime } from '../design/dates';
 import heads from '../design/heads.module.css';
 import columns from '../design/columns.module.css';
 import { Panel } from '../design/Panel';
+import { tellNotRecorded } from '../sync/tellNotRecorded';
 import { useOutbox, type Delivered } from '../sync/useOutbox';
 import type { Waiting } from '../sync/outbox';
 import classes from './Trials.module.css';
@@ -49,7 +50,7 @@ export function Comparison() {
     notifications.show({ title: 'Not recorded', message, color: 'yellow' });
     void client.invalidateQueries({ queryKey: ['comparison', comparisonId] });
   }, [client, comparisonId]);
-  const { add, isSaved, isOffline } = useOutbox<ComparisonEvent, ComparisonView>({ record: `${comparisonId}~comparison`, post, onRecalled: (_, delivered) => settle(delivered) });
+  const { add, isSaved, isOffline } = useOutbox<ComparisonEvent, ComparisonView>({ record: `${comparisonId}~comparison`, post, onRecalled: (entry, delivered) => tellNotRecorded(entry.event.kind.replace('_', ' '), entry.event, delivered) });
   const send = async (event: ComparisonEvent) => settle(await add(event));
   useDocumentTitle(view ? `${view.setup.question} · Sapolin` : 'Comparison · Sapolin');
   if (error !== null && view === undefined) return <Missing title="This comparison cannot be shown" message={error.message} />;
@@ -145,7 +146,7 @@ function Helper({ view, send }: { view: ComparisonView; send: (event: Comparison
   const tellFailure = useTellFailure();
   const [rounds, setRounds] = useState<Round[] | null>(null);
   const show = () =>
-    answered(api.POST('/api/comparisons/{comparison_id}/key', { params: { path: { comparison_id: view.id } }, body: { key: newKey() } }))
+    filled(['helper', view.id], (key) => answered(api.POST('/api/comparisons/{comparison_id}/key', { params: { path: { comparison_id: view.id } }, body: { key } })))
       .then(setRounds)
       .catch(tellFailure);
   const judged = view.turns.reduce((sum, turn) => sum + turn.judged, 0);

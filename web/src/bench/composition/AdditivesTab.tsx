@@ -81,8 +81,10 @@ function AdditiveEntry({ line, index }: { line: AdditiveLine; index: number }) {
   const tellFailure = useTellFailure();
   const give = async (to: AdditiveLine['by']) => {
     try {
-      const { by, value } = await answered(api.POST('/api/amounts/additive', { body: { formula: draft.formula, index, to } }));
-      draft.edit((now) => changeLine(now, index, { by, value }));
+      await draft.follow(
+        (formula) => answered(api.POST('/api/amounts/additive', { body: { formula, index, to } })),
+        (now, { by, value }) => changeLine(now, index, { by, value }),
+      );
     } catch (error) {
       tellFailure(error);
     }

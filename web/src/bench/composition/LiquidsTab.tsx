@@ -90,8 +90,10 @@ function LiquidEntry({ line, index }: { line: LiquidLine; index: number }) {
   const tellFailure = useTellFailure();
   const give = async (to: LiquidLine['by']) => {
     try {
-      const { by, value } = await answered(api.POST('/api/amounts/liquid', { body: { formula: draft.formula, index, to } }));
-      draft.edit((now) => changeLine(now, index, { by, value }));
+      await draft.follow(
+        (formula) => answered(api.POST('/api/amounts/liquid', { body: { formula, index, to } })),
+        (now, { by, value }) => changeLine(now, index, { by, value }),
+      );
     } catch (error) {
       tellFailure(error);
     }

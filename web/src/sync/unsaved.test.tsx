@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { forgetUnsaved, isSame, keepUnsaved, leftUnsaved, recallUnsaved, type Unsaved } from './unsaved';
 
 const unsaved = (path: string, patch: Partial<Unsaved> = {}): Unsaved => ({
-  path, name: 'Bar', revision: 3, content: { name: 'Bar' }, past: [], future: [], unread: {}, at: Date.now(), ...patch,
+  database: '', page: path.replace('/api', ''), path, name: 'Bar', revision: 3, content: { name: 'Bar' }, past: [], future: [], unread: {}, at: Date.now(), ...patch,
 });
 
 function store(kept: Map<string, string>) {
@@ -15,6 +15,7 @@ function store(kept: Map<string, string>) {
     getItem: (key: string) => kept.get(key) ?? null,
     setItem: (key: string, value: string) => kept.set(key, value),
     removeItem: (key: string) => kept.delete(key),
+    clear: () => kept.clear(),
   };
 }
 
