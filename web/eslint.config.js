@@ -11,6 +11,14 @@ export default tseslint.config(
     extends: [...tseslint.configs.strict, jsxA11y.flatConfigs.recommended],
     plugins: { 'react-hooks': reactHooks },
     // The other rules of React are looked at by its compiler, in the build: it need not run twice.
-    rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error', 'jsx-a11y/no-autofocus': 'off' },
+    languageOptions: { parserOptions: { projectService: true } },
+    rules: {
+      // What only types tell: what would be shown as “[object Object]”, and promises that nobody waits for.
+      '@typescript-eslint/no-base-to-string': 'error',
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': 'error',
+      '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true, allowBoolean: true }],
+      'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error', 'jsx-a11y/no-autofocus': 'off',
+    },
   },
 );

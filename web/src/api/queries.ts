@@ -188,3 +188,8 @@ export function useNotes(formulaId: string) {
 export function useNextTime(formulaId: string): string[] {
   return useNotes(formulaId).flatMap((note) => (note.heeded_at === null ? [note.text] : []));
 }
+
+/** Gear, first aid, storage and the rest of the safety sheet; the words of first aid stand nowhere else. */
+export function useSafetySheet() {
+  return useQuery({ queryKey: ['safety'], queryFn: () => answered(api.GET('/api/guide/safety')), staleTime: Number.POSITIVE_INFINITY }).data;
+}

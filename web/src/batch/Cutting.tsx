@@ -4,7 +4,7 @@ import { useReference } from '../api/queries';
 import type { CutPlan } from '../api/types';
 import { Panel } from '../design/Panel';
 import { formatNumber } from '../design/quantity';
-import { useWeights } from '../design/units';
+import { useShown, useWeights } from '../design/units';
 import classes from './Batch.module.css';
 import { useBatch } from './BatchContext';
 import { changeCut, changeMould, paint } from './plan';
@@ -110,7 +110,8 @@ export function Cutting() {
 const ROOM = 14;
 
 function Drawing({ cut, tint }: { cut: CutPlan; tint: string[] }) {
-  const words = `${cut.label}; a bar is ${[cut.bar_thickness_mm, cut.bar_width_mm, cut.bar_height_mm].map((side) => formatNumber(side, 0)).join(' × ')} mm`;
+  const shown = useShown();
+  const words = `${shown(cut.label)}; a bar is ${[cut.bar_thickness_mm, cut.bar_width_mm, cut.bar_height_mm].map((side) => formatNumber(side, 0)).join(' × ')} mm`;
   return (
     <svg
       className={classes.drawing}

@@ -1,6 +1,7 @@
 import { Button } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
+import { Fragment } from 'react';
 import { Link, useParams } from 'react-router';
 
 import { answered, api } from '../api/client';
@@ -40,7 +41,11 @@ export function SheetView() {
       </div>
       {sheet.forbidden.length > 0 && (
         <p className={classes.forbidden} role="alert">
-          DO NOT MAKE. {sheet.forbidden.join(' ')}
+          DO NOT MAKE. {sheet.forbidden.map((one, i) => (
+            <Fragment key={i}>
+              <Sentence>{one}</Sentence>{' '}
+            </Fragment>
+          ))}
         </p>
       )}
       <div className={classes.sheetColumns}>

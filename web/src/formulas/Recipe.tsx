@@ -4,7 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 
-import { calculate, useOilsAndMaterials, useReference } from '../api/queries';
+import { calculate, useOilsAndMaterials, useReference, useSafetySheet } from '../api/queries';
 import type { FormulaRecord, FormulaResult } from '../api/types';
 import { useWorkshop } from '../api/workshop';
 import { useSettings } from '../app/settings';
@@ -30,6 +30,7 @@ function OpenRecipe({ record }: { record: FormulaRecord }) {
     queryFn: () => calculate(formula, weightUnit.id),
   });
   const workshop = useWorkshop();
+  const firstAid = useSafetySheet()?.find((one) => one.id === 'first_aid');
   // A last edit may have been on its way when this page was opened: what is printed is what is kept.
   const client = useQueryClient();
   useEffect(
@@ -95,12 +96,11 @@ function OpenRecipe({ record }: { record: FormulaRecord }) {
         )}
         <footer>
           <p>
-            <b>Lye burns.</b> Gloves, goggles, long sleeves, nobody else near. Lye into the liquid, slowly, never the reverse. On skin or in eyes:
-            rinse under running water for 20 minutes and call{' '}
-            {workshop?.emergency_number ? <b>{workshop.emergency_number}</b> : 'your emergency number'}
+            <b>Lye burns.</b> Gloves, goggles, long sleeves, nobody else near. Lye into the liquid, slowly, never the reverse.{' '}
+            {firstAid?.points.join(' ')} Emergency: {workshop?.emergency_number ? <b>{workshop.emergency_number}</b> : 'your local number'}
             {workshop?.poison_number ? (
               <>
-                ; poison service <b>{workshop.poison_number}</b>
+                ; poison service: <b>{workshop.poison_number}</b>
               </>
             ) : null}
             .

@@ -1,8 +1,7 @@
 import { Button } from '@mantine/core';
 import { useDocumentTitle } from '@mantine/hooks';
-import { useQuery } from '@tanstack/react-query';
 
-import { answered, api } from '../api/client';
+import { useSafetySheet } from '../api/queries';
 import { Pending } from '../app/Pending';
 import columns from '../design/columns.module.css';
 import { Panel } from '../design/Panel';
@@ -12,7 +11,7 @@ import classes from './Pages.module.css';
 
 /** What lye does, what stops it, and whom to call. */
 export function Safety() {
-  const { data } = useQuery({ queryKey: ['safety'], queryFn: () => answered(api.GET('/api/guide/safety')), staleTime: Number.POSITIVE_INFINITY });
+  const data = useSafetySheet();
   useDocumentTitle('Safety · Sapolin');
   if (data === undefined) return <Pending />;
   return (

@@ -50,7 +50,7 @@ Object.defineProperty(document, 'fonts', { configurable: true, value: Object.ass
 Blob.prototype.text = function text(this: Blob) {
   return new Promise((read) => {
     const reader = new FileReader();
-    reader.onload = () => read(String(reader.result));
+    reader.onload = () => read(reader.result as string);
     reader.readAsText(this);
   });
 };

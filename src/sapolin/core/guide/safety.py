@@ -2,6 +2,7 @@
 
 from functools import cache
 
+from sapolin.core.batch.procedure import first_aid
 from sapolin.core.guide.pages import paragraphs
 from sapolin.core.quantities.model import Model
 from sapolin.core.quantities.text import template, templates
@@ -25,6 +26,10 @@ def safety_sheet() -> tuple[SafetySection, ...]:
     ['gear', 'first_aid']
     """
     return tuple(
-        SafetySection(id=id_, title=template(f"guide.safety.{id_}.title"), points=paragraphs(f"guide.safety.{id_}"))
+        SafetySection(
+            id=id_, title=template(f"guide.safety.{id_}.title"),
+            # First aid exists once, in one wording.
+            points=first_aid() if id_ == "first_aid" else paragraphs(f"guide.safety.{id_}"),
+        )
         for id_ in templates("guide.safety")
     )
