@@ -456,4 +456,10 @@ def publish(docs: Annotated[Path, typer.Argument(help="The docs directory.")]) -
 
 def main() -> None:
     """Entry of `python -m sapolin`."""
-    app()
+    from sapolin.core.materials.catalogue import CatalogueError
+
+    try:
+        app()
+    except CatalogueError as error:
+        typer.echo(str(error), err=True)
+        raise SystemExit(1) from error

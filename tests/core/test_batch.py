@@ -24,8 +24,10 @@ from sapolin.core.batch.plan import BatchPlan, Cut, MouldUse, as_chosen, plan_pr
 from sapolin.core.batch.planned import plan_batch, scaled
 from sapolin.core.batch.procedure import steps_of
 from sapolin.core.batch.readiness import allergens_of, readiness
+from sapolin.core.batch.sheet import sheet_of
 from sapolin.core.batch.targets import weigh_targets
 from sapolin.core.materials.ingredients import colorants, scents
+from sapolin.core.production.actual import actual_batch
 from sapolin.core.quantities.diagnostics import FormulaError
 from sapolin.core.quantities.text import plain
 
@@ -496,3 +498,18 @@ class TestOrderOfWork:
     def test_hot_process_cooks(self):
         asked = plan(formula={"process": {"method": "hot"}})
         assert "cook" in [step.id for step in steps_of(asked, plan_batch(asked))]
+
+
+def test_what_there_is_nothing_of_is_no_step_no_row_and_stops_nothing():
+    blend = {"total_oils_g": 1000.0, "lines": [
+        {"oil": "olive-refined", "value": 70.0}, {"oil": "coconut", "value": 30.0}, {"oil": "castor", "value": 0.0},
+    ]}  # fmt: skip
+    liquids = [{"liquid": "goat-milk", "use": "dissolves_lye", "by": "percent_of_water", "value": 0.0}]
+    planned = plan_batch(of := plan({"blend": blend, "liquids": liquids}))
+    weighed = {target.item for target in weigh_targets(planned)}
+    assert {"oil:0", "oil:1"} <= weighed
+    assert not {"oil:2", "liquid:0"} & weighed
+    assert all(step.weigh is None or step.weigh.target_g > 0 for step in steps_of(of, planned))
+    names = [str(row.name) for section in sheet_of(of, planned, "B-1").sections for row in section.rows]
+    assert not any("astor" in name for name in names)
+    assert actual_batch(planned, {target.item: target.target_g for target in weigh_targets(planned)}).problems == ()

@@ -246,3 +246,24 @@ def test_everything_says_why_and_what_to_do(formula):
     for one in advice(calculation_of(formula)):
         assert one.message
         assert one.remedy
+
+
+@pytest.mark.parametrize("superfat", [0.0, 1.0, 2.0])
+@pytest.mark.parametrize("purpose", ["cleaning-block", "liquid-soap"])
+def test_soap_that_is_usually_near_zero_is_warned_of_and_made(purpose, superfat):
+    lye = {"naoh_purity_percent": 97.0, "koh": None}
+    if purpose == "liquid-soap":
+        lye = {
+            "naoh_purity_percent": 97.0,
+            "koh": {"by": "saponification_percent", "value": 100.0, "purity_percent": 90.0},
+        }
+    said = report(weight_formula(BALANCED, superfat_percent=superfat, purpose=purpose, lye=lye)).diagnostics
+    # At 2 % the range may lie above zero.
+    assert superfat == 2.0 or "near_zero_superfat" in {one.code for one in said}
+    assert "may_be_lye_heavy" not in {one.code for one in said}
+    assert not [one.code for one in said if one.stops == "making"]
+
+
+def test_a_bar_for_skin_that_near_is_refused():
+    said = report(weight_formula(BALANCED, superfat_percent=0.0)).diagnostics
+    assert [one.code for one in said if one.stops == "making"] == ["may_be_lye_heavy"]

@@ -430,3 +430,31 @@ class TestCancelling:
         looked = []
         answer_swap(ask(with_specialties=True, most_replacements=3), go_on=lambda: looked.append(True) or True)
         assert len(looked) > 20
+
+
+class TestWhatTheReasonRulesOut:
+    """Decided here, whichever entrance the question comes by."""
+
+    @pytest.mark.parametrize(
+        ("reason", "blend", "out"),
+        [
+            ("vegan", {"lard": 400.0, "olive-refined": 350.0, "coconut": 250.0}, "lard"),
+            ("vegan", {"tallow-beef": 500.0, "coconut": 250.0, "olive-refined": 250.0}, "tallow-beef"),
+            ("allergy", {"macadamia": 300.0, "olive-refined": 400.0, "coconut": 300.0}, "macadamia"),
+            ("principle", {"palm": 300.0, "olive-refined": 400.0, "coconut": 300.0}, "palm"),
+        ],
+    )
+    def test_no_answer_holds_it(self, reason, blend, out):
+        answer = answer_swap(ask(blend, (out,), reason=reason))
+        assert answer.candidates
+        goes = catalogue()[out]
+        for candidate in answer.candidates:
+            for oil in (catalogue()[line.oil] for line in candidate.formula.blend.lines if line.oil not in blend):
+                assert oil.vegan == "yes" or reason != "vegan"
+                assert reason != "allergy" or not oil.allergen_groups & goes.allergen_groups
+                assert oil.palm_derived == "no" or reason != "principle"
+
+    def test_a_price_rules_out_nothing(self):
+        assert answer_swap(
+            ask({"lard": 400.0, "olive-refined": 350.0, "coconut": 250.0}, ("lard",), reason="price")
+        ).candidates

@@ -14,6 +14,8 @@ import classes from './Shell.module.css';
 const FIRST_COMMANDS = 8;
 const MOST_COMMANDS = 24;
 
+const wordsOf = (text: string) => text.toLowerCase().split(/[^\p{L}\p{N}]+/u);
+
 /** Finds formulas, batches and materials on the server, and commands of the present screen. What was found for other words is not
     shown meanwhile: Enter would open it. */
 export default function Palette() {
@@ -35,7 +37,8 @@ export default function Palette() {
     .filter(
       (command) =>
         command.run !== undefined &&
-        wanted.every((word) => `${command.label} ${command.description ?? ''} ${command.group}`.toLowerCase().includes(word)),
+        // Words begin as typed, and stand in its name: Enter acts on nothing that merely mentions some of the letters.
+        wanted.every((word) => wordsOf(`${command.label} ${command.group}`).some((one) => one.startsWith(word))),
     )
     .slice(0, wanted.length > 0 ? MOST_COMMANDS : FIRST_COMMANDS);
   const groups = [...new Set(offered.map((command) => command.group))];

@@ -58,13 +58,15 @@ function BegunSwap({ record }: { record: FormulaRecord }) {
     gcTime: 0,
   });
   if (error !== null) return <Refused error={error} />;
-  return first === undefined ? <Pending /> : <OpenSwap record={record} first={first} />;
+  return first === undefined ? <Pending /> : <OpenSwap record={record} first={first} isNamed={out !== null} />;
 }
 
-function OpenSwap({ record, first }: { record: FormulaRecord; first: Asked }) {
+function OpenSwap({ record, first, isNamed }: { record: FormulaRecord; first: Asked; isNamed: boolean }) {
   const oils = useOilsAndMaterials();
   const { free_of: words, test_batch_oils_g: testBatchG } = useReference();
   const [asked, setAsked] = useState<Asked>(first);
+  // Which oil goes was not said yet: the first one chosen takes the place of the guess, and is not added to it.
+  const [isGuess, setIsGuess] = useState(!isNamed);
   const [chosen, setChosen] = useState(0);
   const [pulled, setPulled] = useState<Formula | null>(null);
   const weights = useWeights();
@@ -96,6 +98,7 @@ function OpenSwap({ record, first }: { record: FormulaRecord; first: Asked }) {
   useHotkeys([['mod+Enter', () => void accept.keep()]], []);
 
   const ask = (change: Partial<Asked>) => {
+    if (change.outgoing !== undefined) setIsGuess(false);
     setAsked((now) => asking(now, change, oils, words));
     setChosen(0);
     setPulled(null);
@@ -109,6 +112,7 @@ function OpenSwap({ record, first }: { record: FormulaRecord; first: Asked }) {
         <SwapHeader
           record={record}
           asked={asked}
+          isGuess={isGuess}
           onAsk={ask}
           canKeep={formula !== null && !isStale}
           onKeep={() => void accept.keep()}

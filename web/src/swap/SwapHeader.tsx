@@ -6,19 +6,21 @@ import type { FormulaRecord } from '../api/types';
 import { MenuButton } from '../design/MenuButton';
 import { FormulaStages } from '../formulas/FormulaStages';
 import { formatShare } from '../design/quantity';
-import type { Asked } from './question';
+import { impliedIn, type Asked } from './question';
 import classes from './Swap.module.css';
 
 interface SwapHeaderProps {
   record: FormulaRecord;
   asked: Asked;
+  /** Nobody said yet which oil goes. */
+  isGuess: boolean;
   onAsk: (change: Partial<Asked>) => void;
   canKeep: boolean;
   onKeep: () => void;
 }
 
 /** The question as a sentence of chips, each of which can be changed. */
-export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeaderProps) {
+export function SwapHeader({ record, asked, isGuess, onAsk, canKeep, onKeep }: SwapHeaderProps) {
   const { formula } = record;
   const oils = useOilsAndMaterials();
   const { free_of: words, choices } = useReference();
@@ -26,9 +28,11 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
   const name = (id: string) =>
     formula.materials.find((material) => material.id === id)?.name ?? oils.find((oil) => oil.id === id)?.name ?? id;
   const going = asked.outgoing.map((out) => out.oil);
-  const without = [...new Set<string>([...formula.free_of, ...asked.free_of])];
+  // What the reason itself rules out is not open to choice: another reason is.
+  const implied = new Set<string>(impliedIn(asked, oils, words));
+  const without = [...new Set<string>([...formula.free_of, ...asked.free_of, ...implied])];
   const toggleGoing = (oil: string) => {
-    const left = going.includes(oil) ? going.filter((one) => one !== oil) : [...going, oil];
+    const left = going.includes(oil) ? going.filter((one) => one !== oil) : isGuess ? [oil] : [...going, oil];
     if (left.length > 0) onAsk({ outgoing: left.map((one) => ({ oil: one, keep_percent: 0 })) });
   };
 
@@ -68,7 +72,7 @@ export function SwapHeader({ record, asked, onAsk, canKeep, onKeep }: SwapHeader
           <Menu.CheckboxItem
             key={word}
             checked={without.includes(word)}
-            disabled={formula.free_of.includes(word as Asked['free_of'][number])}
+            disabled={formula.free_of.includes(word as Asked['free_of'][number]) || implied.has(word)}
             onChange={() => {
               const one = word as Asked['free_of'][number];
               onAsk({

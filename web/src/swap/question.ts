@@ -12,14 +12,18 @@ export function impliedBy(reason: Asked['reason'], going: readonly string[], oil
   return words.filter((word) => out.some((oil) => oil.ruled_out[reason]?.includes(word as Without) === true)) as Without[];
 }
 
+/** What the reason of a question rules out; nothing where a part of what goes may stay. */
+export function impliedIn({ reason, outgoing }: Asked, oils: OilSummary[], words: readonly string[]): Without[] {
+  return impliedBy(reason, outgoing.filter((out) => out.keep_percent === 0).map((out) => out.oil), oils, words);
+}
+
 /** The question with a part changed, and with it what its reason rules out; what the maker ticked stays. */
 export function asking(asked: Asked, patch: Partial<Asked>, oils: OilSummary[], words: readonly string[]): Asked {
   const next = { ...asked, ...patch };
   if (patch.reason === undefined && patch.outgoing === undefined) return next;
-  const implied = ({ reason, outgoing }: Asked) => impliedBy(reason, outgoing.filter((out) => out.keep_percent === 0).map((out) => out.oil), oils, words);
-  const before = implied(asked);
+  const before = impliedIn(asked, oils, words);
   const own = asked.free_of.filter((word) => !before.includes(word));
-  return { ...next, free_of: [...new Set([...own, ...implied(next)])] };
+  return { ...next, free_of: [...new Set([...own, ...impliedIn(next, oils, words)])] };
 }
 
 /** The swap as a note for the version it makes. */

@@ -41,11 +41,16 @@ def _may_be_lye_heavy(facts: Facts) -> Iterator[Diagnostic]:
         return
     grave = superfat.chance_lye_heavy_percent >= coefficient("lye_heavy.danger_chance")
     largest = superfat.contributors[0]
-    # What is never meant for skin, or made to be clear, is usually that near to zero: good to know, and no more.
-    usual = facts.purpose.usual_superfat_minimum_percent <= 0
-    severity: Severity = "problem" if grave else "note" if usual else "warning"
+    # What is never meant for skin, or made to be clear, is usually that near to zero: its test decides before it is used.
+    if facts.purpose.usual_superfat_minimum_percent <= 0 <= round(facts.conditions.superfat_percent, 2):
+        yield diagnostic(
+            "near_zero_superfat", "warning" if grave else "note", quantity=SUPERFAT, low=percent(superfat.low_percent, 1),
+            high=percent(superfat.high_percent, 1), purpose=facts.purpose.name.lower(),
+            test=template("near_zero_test.ph" if facts.purpose.makes == "paste" else "near_zero_test.zap"),
+        )  # fmt: skip
+        return
     yield diagnostic(
-        "may_be_lye_heavy", severity, stops="making" if grave else "", quantity=SUPERFAT,
+        "may_be_lye_heavy", "problem" if grave else "warning", stops="making" if grave else "", quantity=SUPERFAT,
         low=percent(superfat.low_percent, 1), high=percent(superfat.high_percent, 1), largest=largest.label,
         part=percent(largest.percent, 0),
     )  # fmt: skip

@@ -175,6 +175,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
     oils = tuple(
         row
         for i, oil in enumerate(planned.result.oils)
+        if oil.weight_g > 0
         for row in less_cups(f"oil:{i}", oil.name, grams.oils[i], ounces.oils[i], f"{oil.share_percent:.1f} %")
     )
     oil_total = _row(_said("oils_together"), digits(grams.oils_total, dg), digits(ounces.oils_total, do), lot=False)
@@ -214,6 +215,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
             item=f"liquid:{i}",
         )
         for i, liquid in enumerate(planned.result.liquids)
+        if liquid.weight_g > 0
     ]
     yield SheetSection(title=_said("lye_and_liquids"), rows=tuple(lye), total=None)
 
@@ -221,12 +223,14 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
         _row(extra.name, digits(grams.additives[i], lg), digits(ounces.additives[i], lo),
              f"{extra.stage}{in_spoons(extra.weight_g / additives()[extra.additive].g_per_tsp)}", item=f"additive:{i}")
         for i, extra in enumerate(planned.result.additives)
+        if extra.weight_g > 0
     ]  # fmt: skip
     added += [
         _row(scent.name, digits(scent.weight_g, lg), digits(from_grams(scent.weight_g, 'oz'), lo),
              _said("scent", when=_said(f"when_{plan.choices.scent_at}"), volume=number(scent.ml, 0)),
              item=f"scent:{i}")
         for i, scent in enumerate(planned.scents)
+        if scent.weight_g > 0
     ]  # fmt: skip
     if added:
         yield SheetSection(title=_said("additions"), rows=tuple(added), total=None)
@@ -239,6 +243,7 @@ def _sections(plan: BatchPlan, planned: PlannedBatch) -> Iterator[SheetSection]:
              ) if words), item=f"colour:{i}:{j}")
         for i, portion in enumerate(planned.portions)
         for j, colour in enumerate(portion.colours)
+        if colour.weight_g > 0
     ]  # fmt: skip
     colours += [
         _row(

@@ -49,7 +49,7 @@ def _tolerance_g(role: Role, grams: float, step_g: float) -> float:
 
 
 def weigh_targets(planned: PlannedBatch) -> tuple[WeighTarget, ...]:
-    """Everything to weigh: oils first, hardest fat first, lye last."""
+    """Everything to weigh: oils first, hardest fat first, lye last. What there is nothing of is not weighed."""
     result, weights = planned.result, planned.result.weights
     step = planned.formula.scale_step_g
 
@@ -103,4 +103,4 @@ def weigh_targets(planned: PlannedBatch) -> tuple[WeighTarget, ...]:
         if grams > 0:
             name = LYE_NAMES[kind] if result.lye.master is None else template(f"steps.master_{kind}")
             found.append(target(f"lye:{kind}", name, "lye", grams, weights.lye_decimals))
-    return tuple(found)
+    return tuple(one for one in found if one.target_g > 0)

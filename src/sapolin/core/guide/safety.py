@@ -27,7 +27,8 @@ def safety_sheet() -> tuple[SafetySection, ...]:
     """
     return tuple(
         SafetySection(
-            id=id_, title=template(f"guide.safety.{id_}.title"),
+            id=id_,
+            title=template(f"guide.safety.{id_}.title"),
             # First aid exists once, in one wording.
             points=first_aid() if id_ == "first_aid" else paragraphs(f"guide.safety.{id_}"),
         )

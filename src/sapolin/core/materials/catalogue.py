@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Mapping
 from functools import cache, cached_property
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -11,7 +11,10 @@ from sapolin.core.quantities.model import Model, Range
 from sapolin.core.quantities.tables import table
 from sapolin.data import read_json, read_table
 
-__all__ = ["Catalogue", "MixtureComponent", "Oil", "Source", "catalogue", "sources"]
+__all__ = ["Catalogue", "CatalogueError", "MixtureComponent", "Oil", "Source", "catalogue", "missing_of", "sources"]
+
+LANGUAGES = frozenset({"en", "de", "fr", "es"})
+"""Every oil has a name for labels in these."""
 
 
 class Source(Model):
@@ -179,9 +182,38 @@ def catalogue() -> Catalogue:
     return table("oils", _shipped())
 
 
+class CatalogueError(Exception):
+    """The tables of materials do not fit together; the message says row by row what is missing, and where it belongs."""
+
+
 @cache
 def _shipped() -> Catalogue:
-    return Catalogue(tuple(_oil(row) for row in read_table("oils")))
+    found = Catalogue(tuple(_oil(row) for row in read_table("oils")))
+    faults = tuple(missing_of(found, read_json("usual_shares"), read_json("label_names")["oils"]))
+    if faults:
+        raise CatalogueError("The catalogue is not whole. " + " ".join(faults))
+    return found
+
+
+def missing_of(
+    oils: Iterable[str], share_classes: Iterable[Mapping[str, Any]], label_names: Mapping[str, Mapping[str, str]]
+) -> Iterator[str]:
+    """What the tables beside that of oils do not say of each oil, a sentence each.
+
+    >>> names = {"lard": {"en": "lard", "de": "Schmalz", "fr": "saindoux", "es": "manteca"}}
+    >>> [*missing_of(["lard"], [{"id": "palm", "oils": ["lard"]}], names)]
+    []
+    >>> print(*missing_of(["lard"], [], {"lard": {"en": "lard"}}), sep="\\n")
+    “lard” has no usual share: add it to a class in usual_shares.json.
+    “lard” has no name in de, es, fr: add it to label_names.json.
+    """
+    with_shares = {oil for one in share_classes for oil in one["oils"]}
+    for oil in oils:
+        if oil not in with_shares:
+            yield f"“{oil}” has no usual share: add it to a class in usual_shares.json."
+        unnamed = sorted(LANGUAGES - {language for language, name in label_names.get(oil, {}).items() if name})
+        if unnamed:
+            yield f"“{oil}” has no name in {', '.join(unnamed)}: add it to label_names.json."
 
 
 @cache

@@ -64,12 +64,12 @@ def weighed_composition(
     return Composition.of_weights(
         formula,
         with_materials(catalogue() if base is None else base, formula.materials),
-        oils_g=[whole[f"oil:{i}"] for i in range(len(formula.blend.lines))],
+        oils_g=[whole.get(f"oil:{i}", 0.0) for i in range(len(formula.blend.lines))],
         naoh_g=whole.get("lye:naoh", 0.0) * dry_part,
         koh_g=whole.get("lye:koh", 0.0) * dry_part,
         water_g=whole.get("water", 0.0),
-        liquids_g=[whole[f"liquid:{i}"] for i in range(len(formula.liquids))],
-        additives_g=[whole[f"additive:{i}"] for i in range(len(formula.additives))],
+        liquids_g=[whole.get(f"liquid:{i}", 0.0) for i in range(len(formula.liquids))],
+        additives_g=[whole.get(f"additive:{i}", 0.0) for i in range(len(formula.additives))],
     )
 
 

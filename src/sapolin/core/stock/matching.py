@@ -56,7 +56,13 @@ def _known() -> Names:
         found.extend((_words(one), id_) for one in called if one)
 
     for id_, oil in catalogue().items():
-        add(id_, oil.name, *oil.synonyms, oil.inci, *(names["oils"][id_][language] for language in LANGUAGES))
+        add(
+            id_,
+            oil.name,
+            *oil.synonyms,
+            oil.inci,
+            *(names["oils"].get(id_, {}).get(language, "") for language in LANGUAGES),
+        )
     for group, kind, rows in (
         ("liquids", "liquid", liquids()), ("additives", "additive", additives()), ("scents", "scent", scents()),
         ("colorants", "colorant", colorants()),

@@ -82,6 +82,8 @@ def as_test_batch(formula: Formula, shares_percent: Mapping[str, float], label: 
     lines = tuple(
         line.model_copy(update={"value": shares_percent.get(line.oil, line.value), "locked": False})
         for line in blend.lines
+        # A blend without an oil has no line of it: there is nothing to weigh.
+        if shares_percent.get(line.oil) != 0
     )
     name = plain(text("trials.named", name=formula.name[:80], change=label))[:120]
     kept = blend.model_copy(update={"lines": lines, "total_oils_g": TEST_BATCH_OILS_G})

@@ -58,8 +58,8 @@ def dissolving(plan: BatchPlan, planned: PlannedBatch, process: BatchProcess) ->
 
 def warming(plan: BatchPlan, planned: PlannedBatch, process: BatchProcess) -> Iterator[Step]:
     """Fats melted, what goes into the oils stirred in, and both bowls at temperature."""
-    hard = [oil.name.lower() for oil in planned.result.oils if oil.hard]
-    soft = [oil.name.lower() for oil in planned.result.oils if not oil.hard]
+    hard = [oil.name.lower() for oil in planned.result.oils if oil.hard and oil.weight_g > 0]
+    soft = [oil.name.lower() for oil in planned.result.oils if not oil.hard and oil.weight_g > 0]
     window = planned.window
     if hard:
         said = [say("melt.text", names=listed(hard), hardest=window.hardest_fat, melts=Temperature(c=window.melts_c))]

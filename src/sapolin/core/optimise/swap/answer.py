@@ -25,6 +25,7 @@ from sapolin.core.optimise.swap.question import (
     allowed_oils,
     check_question,
     is_free_of,
+    must_be_free_of,
 )
 from sapolin.core.optimise.swap.search import Found, Mover, Search, SwapCancelledError, search
 from sapolin.core.optimise.swap.words import in_words, said
@@ -553,7 +554,7 @@ def _what_goes(case: _Case, oil: str) -> Text:
 
 def _still_there(case: _Case) -> Text:
     """A warning when what stays is not free of what the swap is to avoid."""
-    words = dict.fromkeys((*case.question.formula.free_of, *case.question.free_of))
+    words = must_be_free_of(case.question, case.oils)
     return joined(
         (
             said("still_there", name=case.oils[oil].name, word=word)

@@ -17,7 +17,7 @@ from sapolin.core.quantities.text import percent
 from sapolin.data import read_json
 
 __all__ = ["Outgoing", "Reason", "School", "SwapQuestion", "allowed_oils", "check_question", "first_question",
-           "is_free_of", "ruled_out", "specialties"]  # fmt: skip
+           "is_free_of", "must_be_free_of", "ruled_out", "specialties"]  # fmt: skip
 
 School = Literal["profile_and_role", "profile", "role", "equal_sap"]
 Reason = Literal["principle", "allergy", "vegan", "out_of_stock", "price", "trace", "shelf_life"]
@@ -94,6 +94,19 @@ def ruled_out(oil: Oil, reason: Reason) -> tuple[FreeOf, ...]:
     return tuple(word for word in get_args(FreeOf) if is_meant(word))
 
 
+def must_be_free_of(question: SwapQuestion, oils: Catalogue) -> tuple[FreeOf, ...]:
+    """What the replacements must do without: what the formula names, what the question names, and what its reason rules out, by
+    whichever way the question came."""
+    by_reason = (
+        word
+        for one in question.outgoing
+        # Where a part of it stays, the bar is not to be without it.
+        if one.oil in oils and one.keep_percent == 0
+        for word in ruled_out(oils[one.oil], question.reason)
+    )
+    return tuple(dict.fromkeys((*question.formula.free_of, *question.free_of, *by_reason)))
+
+
 def first_question(
     formula: Formula, base: Catalogue, named: str | None = None, school: School = "profile_and_role"
 ) -> SwapQuestion:
@@ -122,7 +135,7 @@ def allowed_oils(question: SwapQuestion, oils: Catalogue) -> tuple[Oil, ...]:
     and oils whose fatty acids are unknown.
     """
     going = {outgoing.oil for outgoing in question.outgoing}
-    words = {*question.free_of, *question.formula.free_of}
+    words = must_be_free_of(question, oils)
     chosen = oils.values() if question.pool is None else [oils[oil] for oil in question.pool if oil in oils]
     found = tuple(
         oil
