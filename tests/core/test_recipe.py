@@ -23,6 +23,10 @@ RECIPES = {
     "½ kg canola": [("canola", 500)],
     "1,5 kg soybean oil": [("soybean", 1500)],
     "1,250 g lard": [("lard", 1250)],
+    "1 250 g lard": [("lard", 1250)],
+    "1'250 g lard": [("lard", 1250)],
+    "1.234,5 g lard": [("lard", 1234.5)],
+    "1.250 kg lard": [("lard", 1250)],
     "0.75kg Sesame oil": [("sesame", 750)],
     "Sweet almond oil (100 grams)": [("almond-sweet", 100)],
     "avocado oil – 80 g": [("avocado", 80)],
@@ -128,6 +132,31 @@ def test_a_formula_of_it_lacks_its_purity_alone():
     formula = formula_of_recipe("From paper", oils, 6.0)
     assert [(line.oil, line.value) for line in formula.blend.lines] == [("lard", 600.0), ("coconut", 200.0)]
     assert formula.superfat_percent == 6.0
+    assert codes_of(formula) == ["missing"]
+
+
+@pytest.mark.parametrize(
+    ("written", "why"),
+    [("1.250 g lard", "ambiguous"), ("milk 200 g", "no_fat"), ("vegetable oil 20 %", "no_fat"), ("tea tree oil 15 g", "no_fat"),
+     ("2 tsp clay", "no_amount"), ("palm 300", "no_amount"), ("30 g", "no_name")],
+)  # fmt: skip
+def test_what_holds_an_amount_and_is_not_read_waits_for_its_maker(written, why):
+    (line,) = read_recipe(written, catalogue()).lines
+    assert (line.kind, line.why, line.holds_an_amount, line.oil) == ("unread", why, True, None)
+
+
+def test_a_butter_is_not_taken_for_the_oil_of_its_name():
+    (line,) = read_recipe("avocado butter 100 g", catalogue()).lines
+    assert (line.oil, [one.oil for one in line.suggestions]) == (None, ["avocado"])
+
+
+def test_what_the_paper_says_of_its_lye_is_kept():
+    lines = read_recipe("lard 500 g\nKOH 90 % 120 g\nNaOH 20 g", catalogue()).lines
+    assert [line.lye for line in lines] == [None, "koh", "naoh"]
+    oils = [RecipeOil(oil="lard", amount=500.0, unit="g")]
+    formula = formula_of_recipe("Paste", oils, None, is_koh=True, notes="KOH 90 % 120 g")
+    assert formula.lye.koh is not None
+    assert (formula.lye.koh.value, formula.lye.koh.purity_percent, formula.notes) == (100.0, None, "KOH 90 % 120 g")
     assert codes_of(formula) == ["missing"]
 
 

@@ -8,7 +8,7 @@ from sapolin.api.room import room
 from sapolin.core.formula.document import Formula
 from sapolin.core.formula.recipe import MOST_LINES, RecipeOil, RecipeRead, formula_of_recipe, read_recipe
 from sapolin.core.materials.catalogue import catalogue
-from sapolin.core.quantities.model import FiniteNumber, Model
+from sapolin.core.quantities.model import FiniteNumber, Model, Truth
 
 __all__ = ["router"]
 
@@ -27,6 +27,10 @@ class ChosenRecipe(Model):
     name: Annotated[str, Field(min_length=1, max_length=120)]
     oils: Annotated[tuple[RecipeOil, ...], Field(min_length=1, max_length=MOST_LINES)]
     superfat_percent: Annotated[FiniteNumber, Field(ge=0, le=40)] | None = None
+    is_koh: Truth = False
+    """The paper says KOH."""
+    notes: Annotated[str, Field(max_length=4000)] = ""
+    """What else stands on it."""
 
 
 @router.post("/read", summary="Read a recipe")
@@ -40,4 +44,6 @@ def read(paper: Paper) -> RecipeRead:
 @router.post("/formula", summary="The formula of a recipe")
 def make_formula(recipe: ChosenRecipe) -> Formula:
     """Not kept yet. Its lye waits for the purity of the tub; without a superfat it has the usual one."""
-    return formula_of_recipe(recipe.name, recipe.oils, recipe.superfat_percent)
+    return formula_of_recipe(
+        recipe.name, recipe.oils, recipe.superfat_percent, is_koh=recipe.is_koh, notes=recipe.notes
+    )

@@ -15,10 +15,11 @@ from sapolin.core.formula.recipe import RecipeOil, formula_of_recipe
 from sapolin.core.materials.catalogue import catalogue
 from sapolin.core.quantities.diagnostics import Diagnostic, FormulaError, diagnostic
 from sapolin.core.quantities.model import Model
+from sapolin.core.quantities.numbers_written import CannotReadError, Decimal, read_number
 from sapolin.core.quantities.text import digits, number
 from sapolin.core.stock.ledger import Lot, lot_problem
 from sapolin.core.stock.matching import density_of, match_name
-from sapolin.core.stock.packs import CannotReadError, Decimal, pack_g, read_number, read_pack
+from sapolin.core.stock.packs import pack_g, read_pack
 from sapolin.exchange.sheets import SheetTable
 from sapolin.services.batches import plan_of, prepared
 from sapolin.services.materials_named import name_of, own_names

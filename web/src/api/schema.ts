@@ -5087,6 +5087,18 @@ export interface components {
             oils: components["schemas"]["RecipeOil"][];
             /** Superfat Percent */
             superfat_percent?: number | null;
+            /**
+             * Is Koh
+             * @description The paper says KOH.
+             * @default false
+             */
+            is_koh: boolean;
+            /**
+             * Notes
+             * @description What else stands on it.
+             * @default
+             */
+            notes: string;
         };
         /**
          * ClaimFlag
@@ -12165,6 +12177,24 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Why
+             * @description Why it was not read: its number could be two, its amounts contradict each other, it is no fat, or one is missing.
+             * @default
+             * @enum {string}
+             */
+            why: "" | "ambiguous" | "two_amounts" | "no_fat" | "no_amount" | "no_name";
+            /**
+             * Lye
+             * @description Which lye it is of.
+             */
+            lye?: ("naoh" | "koh") | null;
+            /**
+             * Holds An Amount
+             * @description Something is to be done about it before a formula is made: it is not left out silently.
+             * @default false
+             */
+            holds_an_amount: boolean;
             /**
              * Oil
              * @description The one oil that the name stands for; null while the maker has to choose.

@@ -15,12 +15,21 @@ import classes from './ReadRecipe.module.css';
 
 const QUIET_MS = 250;
 const LEFT_OUT = '-';
+const NOTED = '+';
 const KINDS: Record<RecipeLine['kind'], string> = {
   oil: '',
-  lye: 'lye: calculated anew',
-  water: 'water: calculated anew',
+  lye: 'lye: calculated anew, kept in the notes',
+  water: 'water: calculated anew, kept in the notes',
   superfat: 'superfat',
-  unread: 'not read: write a name and one amount with its unit',
+  unread: 'kept in the notes',
+};
+const WHY: Record<RecipeLine['why'], string> = {
+  '': '',
+  ambiguous: 'Its number can be read two ways: write it without the sign between.',
+  two_amounts: 'Its two amounts do not agree.',
+  no_fat: 'Not a fat that Sapolin knows.',
+  no_amount: 'No amount with a unit for fats: g, kg, oz, lb or %.',
+  no_name: 'No name.',
 };
 
 interface ReadRecipeProps {
@@ -44,10 +53,14 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
     placeholderData: (previous) => previous,
   });
   const lines = settled.trim() === '' ? [] : (read?.lines ?? []);
-  const oilOf = (line: RecipeLine) => line.oil ?? chosen[line.name.toLowerCase()];
-  const ofOils = lines.filter((line) => line.kind === 'oil');
-  const open = ofOils.filter((line) => oilOf(line) === undefined);
-  const taken = ofOils.filter((line) => oilOf(line) !== undefined && oilOf(line) !== LEFT_OUT);
+  const keyOf = (line: RecipeLine) => (line.kind === 'oil' ? line.name : line.text).toLowerCase();
+  const oilOf = (line: RecipeLine) => line.oil ?? chosen[keyOf(line)];
+  // A line that holds an amount is not passed over: it is an oil, a note, or crossed out.
+  const isAsked = (line: RecipeLine) => line.kind === 'oil' || (line.kind === 'unread' && line.holds_an_amount);
+  const open = lines.filter((line) => isAsked(line) && oilOf(line) === undefined);
+  const taken = lines.filter((line) => isAsked(line) && line.amount != null && oilOf(line) !== undefined && oilOf(line) !== LEFT_OUT && oilOf(line) !== NOTED);
+  const noted = lines.filter((line) => line.kind === 'lye' || line.kind === 'water' || (line.kind === 'unread' && !line.holds_an_amount) || oilOf(line) === NOTED);
+  const lyes = new Set(lines.map((line) => line.lye).filter((lye) => lye != null));
   const isReady = text === settled && open.length === 0 && taken.length > 0 && name.trim() !== '';
 
   const make = async () => {
@@ -58,6 +71,8 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
             body: {
               name: name.trim(),
               superfat_percent: read?.superfat_percent ?? null,
+              is_koh: lyes.has('koh') && !lyes.has('naoh'),
+              notes: noted.map((line) => line.text).join('\n'),
               oils: taken.map((line) => ({ oil: oilOf(line) ?? '', amount: line.amount ?? 0, unit: line.unit ?? 'g' })),
             },
           }),
@@ -94,28 +109,33 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
           ) : (
             <ul className={classes.lines} data-testid="recipe-lines">
               {lines.map((line, i) => (
-                <li key={i} data-kind={line.kind} data-open={line.kind === 'oil' && oilOf(line) === undefined}>
-                  <span>{line.text}</span>
+                <li key={i} data-kind={line.kind} data-open={open.includes(line)} data-crossed={oilOf(line) === LEFT_OUT}>
+                  <span>
+                    {line.text}
+                    {WHY[line.why] !== '' && oilOf(line) === undefined && <small>{WHY[line.why]}</small>}
+                  </span>
                   <span className={classes.amount}>
                     {line.amount == null ? '' : line.unit === 'g' ? weights.tell(line.amount, 1) : `${formatNumber(line.amount, 2, 0)} %`}
                   </span>
-                  {line.kind !== 'oil' ? (
-                    <em>{KINDS[line.kind]}</em>
+                  {!isAsked(line) ? (
+                    <em>{line.kind === 'lye' ? `${line.lye === 'koh' ? 'KOH' : 'NaOH'}: calculated anew, kept in the notes` : KINDS[line.kind]}</em>
                   ) : line.oil ? (
                     <b>{oils.find((oil) => oil.id === line.oil)?.name}</b>
                   ) : (
                     <SelectField
-                      label={`Which oil is “${line.name}”?`}
-                      value={chosen[line.name.toLowerCase()] ?? ''}
+                      label={line.name === '' ? `What is “${line.text}”?` : `Which oil is “${line.name}”?`}
+                      value={chosen[keyOf(line)] ?? ''}
                       options={[
-                        { value: '', label: 'which one?' },
+                        { value: '', label: line.kind === 'oil' ? 'which one?' : 'what is it?' },
                         ...line.suggestions.map((one) => ({ value: one.oil, label: one.name })),
-                        { value: LEFT_OUT, label: 'leave it out' },
+                        { value: NOTED, label: 'keep it as a note' },
+                        { value: LEFT_OUT, label: 'cross it out' },
+                        ...(line.amount == null ? [] : oils.filter((oil) => !line.suggestions.some((one) => one.oil === oil.id)).map((oil) => ({ value: oil.id, label: oil.name }))),
                       ]}
                       onChange={(oil) =>
                         setChosen((now) => {
-                          const others = Object.entries(now).filter(([known]) => known !== line.name.toLowerCase());
-                          return Object.fromEntries(oil === '' ? others : [...others, [line.name.toLowerCase(), oil]]);
+                          const others = Object.entries(now).filter(([known]) => known !== keyOf(line));
+                          return Object.fromEntries(oil === '' ? others : [...others, [keyOf(line), oil]]);
                         })
                       }
                       testId={`recipe-oil-${i}`}
@@ -125,7 +145,8 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
               ))}
             </ul>
           )}
-          {open.length > 0 && <p className={classes.hint}>{open.length === 1 ? 'One name is' : `${open.length} names are`} not that of one oil alone: choose.</p>}
+          {open.length > 0 && <p className={classes.hint}>{open.length === 1 ? 'One line waits' : `${open.length} lines wait`} for you to say what it is.</p>}
+          {lyes.size === 2 && <p className={classes.hint}>The paper has both lyes: the formula begins with NaOH. Set the share of KOH in Design.</p>}
         </div>
       </div>
       <div className={classes.foot}>

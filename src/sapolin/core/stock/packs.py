@@ -5,14 +5,13 @@ which sign stands before decimals.
 """
 
 import re
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
+from sapolin.core.quantities.numbers_written import NUMBER, CannotReadError, Decimal, read_number
 from sapolin.core.quantities.units import WEIGHT_UNITS
 
-__all__ = ["CannotReadError", "Decimal", "Pack", "pack_g", "read_number", "read_pack"]
+__all__ = ["Pack", "pack_g", "read_pack"]
 
-Decimal = Literal["", ",", "."]
-"""The sign before decimals; empty goes by each number, and asks where it could be either."""
 ML_PER_UNIT = {"ml": 1.0, "cl": 10.0, "dl": 100.0, "l": 1000.0, "fl oz": 29.5735295625, "pt": 473.176473, "qt": 946.352946,
                "gal": 3785.411784}  # fmt: skip
 """Of the United States where they have their own."""
@@ -26,22 +25,11 @@ _UNITS: dict[str, str] = {
     "each": "piece", "unit": "piece", "units": "piece", "pièce": "piece", "pièces": "piece", "ud": "piece", "uds": "piece",
 }  # fmt: skip
 _UNIT = "|".join(sorted((re.escape(unit) for unit in _UNITS), key=len, reverse=True))
-_NUMBER = r"\d[\d.,'\u202f\u00a0]*"
 _FRACTION = re.compile(r"(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)")
 _SIGNS = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4"}
-_AMOUNT = rf"(?:\d+\s+)?\d+\s*/\s*\d+|{_NUMBER}"
+_AMOUNT = rf"(?:\d+\s+)?\d+\s*/\s*\d+|{NUMBER}"
 _TIMES = re.compile(rf"(\d+)\s*[x×*]\s*({_AMOUNT})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
 _ONE = re.compile(rf"({_AMOUNT})\s*({_UNIT})(?![a-zäöüé])", re.IGNORECASE)
-_AMBIGUOUS = re.compile(r"\d{1,3}[.,]\d{3}")
-MOST = 10_000_000.0
-
-
-class CannotReadError(ValueError):
-    """Why something could not be read: `ambiguous`, `other_sign`, `no_number`, `no_unit`, `not_positive`."""
-
-    def __init__(self, code: str) -> None:
-        super().__init__(code)
-        self.code = code
 
 
 class Pack(NamedTuple):
@@ -51,46 +39,6 @@ class Pack(NamedTuple):
     """In all, of `unit`."""
     unit: str
     """`g`, `ml` or `piece`."""
-
-
-def read_number(written: str, decimal: Decimal = "") -> float:
-    """A number as a list writes it. Raises CannotReadError.
-
-    >>> [read_number(one) for one in ("12,50 €", "1.234,50", "1,234.50", "$7", "1'200.00")]
-    [12.5, 1234.5, 1234.5, 7.0, 1200.0]
-    >>> read_number("1.250", ","), read_number("1.250", ".")
-    (1250.0, 1.25)
-    """
-    found = re.search(rf"-?{_NUMBER}", written.replace("−", "-"))
-    if found is None or re.match(r"e[+-]?\d", written[found.end() :], re.IGNORECASE):
-        raise CannotReadError("no_number")
-    digits = re.sub(r"['\u202f\u00a0]", "", found.group().lstrip("-")).rstrip(".,")
-    if found.group().startswith("-"):
-        raise CannotReadError("not_positive")
-    signs = {sign for sign in ".," if sign in digits}
-    if len(signs) == 2:  # The later one stands before the decimals.
-        mark = max(signs, key=digits.rfind)
-        if decimal and mark != decimal:
-            raise CannotReadError("other_sign")
-    elif not signs:
-        mark = "."
-    else:
-        mark = signs.pop()
-        if digits.count(mark) > 1:
-            mark = "." if mark == "," else ","
-        elif decimal:
-            mark = decimal
-        elif _AMBIGUOUS.fullmatch(digits):
-            raise CannotReadError("ambiguous")
-    other = "," if mark == "." else "."
-    whole, _, decimals = digits.partition(mark)
-    in_threes = rf"\d+|\d{{1,3}}(?:{re.escape(other)}\d{{3}})+"
-    if not re.fullmatch(r"\d*", decimals) or not re.fullmatch(in_threes, whole):
-        raise CannotReadError("other_sign")
-    value = float(f"{whole.replace(other, '')}.{decimals}")
-    if not 0 <= value <= MOST:
-        raise CannotReadError("not_positive")
-    return value
 
 
 def read_pack(written: str, decimal: Decimal = "", unit: str = "") -> Pack:

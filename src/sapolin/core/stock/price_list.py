@@ -7,10 +7,11 @@ from pydantic import Field
 
 from sapolin.core.quantities.diagnostics import Diagnostic, diagnostic
 from sapolin.core.quantities.model import FiniteNumber, Model, Truth
+from sapolin.core.quantities.numbers_written import CannotReadError, Decimal, read_number
 from sapolin.core.quantities.text import number
 from sapolin.core.stock.buying import Offered
 from sapolin.core.stock.matching import density_of, match_name
-from sapolin.core.stock.packs import CannotReadError, Decimal, pack_g, read_number, read_pack
+from sapolin.core.stock.packs import pack_g, read_pack
 
 __all__ = ["FIELDS", "Columns", "ListRead", "ListRow", "PriceList", "guess_columns", "offers_of", "read_list"]
 
