@@ -7,6 +7,7 @@ import pytest
 
 from api.batches import Batch
 from api.test_cure import refused, send
+from api.test_preparations import Work, dilution
 
 TODAY = date.today()
 
@@ -119,6 +120,23 @@ def test_a_lot_is_traced_to_its_bars_and_where_they_went(client):
     ]  # fmt: skip
     assert (trace["bars"], trace["bars_known"], trace["uncut"]) == (9, 9, [])
     assert trace["explained_percent"] == pytest.approx(100)
+
+
+def test_a_trace_says_where_it_ends(client, paste):
+    lot = goods(client, material="coconut").json()
+    assert record(client, lot["id"], kind="used", grams=300, batch_id=paste.id, item="oil:0").status_code == 200
+    at = f"/api/stock/lots/{lot['id']}/trace"
+    code = client.get(f"/api/batches/{paste.id}").json()["code"]
+    trace = client.get(at).json()
+    assert (trace["ends_at"], trace["uncut"], trace["batches"][0]["is_paste"]) == (
+        [f"{code} (paste in jars)"],
+        [],
+        True,
+    )
+    wash = Work(client, dilution(paste))
+    wash.send(kind="started")
+    assert client.get(at).json()["ends_at"] == [f"{wash.record['code']} Hand wash"]
+    assert client.get(f"{at}.pdf").content.startswith(b"%PDF")
 
 
 def test_what_is_struck_is_no_use_of_a_lot(client):

@@ -23,6 +23,8 @@ class TraceRow(Model):
     here: int
     gone: tuple[tuple[int, str, str], ...]
     """Bars, where to, when."""
+    ends: str
+    """What became of it where it has no bars; empty for bars."""
 
 
 class TraceSheet(Model):
@@ -40,12 +42,20 @@ class TraceSheet(Model):
     bars: int
     bars_known: int
     uncut: tuple[str, ...]
+    ends_at: tuple[str, ...]
     rows: tuple[TraceRow, ...]
     printed: date
 
 
 def _day(at: str) -> str:
     return f"{datetime.fromisoformat(at):%d %b %Y}".lstrip("0") if at else ""
+
+
+def bars_of(row: TraceRow) -> str:
+    """How many bars a batch has: none of a paste, and not known before it is cut."""
+    if row.ends:
+        return "-"
+    return "not cut" if row.bars is None else str(row.bars)
 
 
 def trace_pdf(sheet: TraceSheet) -> bytes:
@@ -65,9 +75,13 @@ def trace_pdf(sheet: TraceSheet) -> bytes:
             one for one in (sheet.supplier, f"their lot {sheet.supplier_code}" if sheet.supplier_code else "") if one
         ),
         f"In hand: {digits(sheet.in_hand_g, 1)} g. Found missing or too much by counting: {digits(sheet.missing_g, 1)} g; "
-        f"{sheet.explained_percent:.1f} % of it is accounted for.",
+        f"{sheet.explained_percent:.1f} % of it is accounted for up to the batches below.",
         f"Bars: {sheet.bars_known} of {sheet.bars} are known: here, or gone to a place that is named.",
     ]
+    if sheet.ends_at:
+        facts.append(
+            f"The trace ends at {', '.join(sheet.ends_at)}: where these went is not recorded. Ask whoever has them."
+        )
     if sheet.uncut:
         facts.append(f"Not counted yet: the bars of {', '.join(sheet.uncut)}.")
     content: list[Any] = [paragraph(f"Where lot {sheet.code} went", head), Spacer(1, 3 * mm)]
@@ -80,8 +94,8 @@ def trace_pdf(sheet: TraceSheet) -> bytes:
         gone = [paragraph(f"{bars} {to}, {_day(at)}", plain) for bars, to, at in row.gone] or [paragraph("-", plain)]
         rows.append([
             [paragraph(row.batch, bold), paragraph(row.name, plain)], paragraph(_day(row.taken), plain),
-            paragraph(digits(row.grams, 1), plain), paragraph("not cut" if row.bars is None else str(row.bars), plain),
-            paragraph(str(row.here), plain), gone, "",
+            paragraph(digits(row.grams, 1), plain), paragraph(bars_of(row), plain),
+            paragraph("-" if row.ends else str(row.here), plain), [paragraph(row.ends, plain)] if row.ends else gone, "",
         ])  # fmt: skip
     if not sheet.rows:
         content.append(paragraph("It went into no batch yet.", plain))

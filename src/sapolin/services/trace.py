@@ -37,6 +37,10 @@ class TraceStop(Model):
     gone: tuple[BarsGone, ...]
     cut: Truth
     """Whether its bars were counted."""
+    is_paste: Truth
+    """It went into jars and has no bars."""
+    bottled: tuple[str, ...]
+    """What was begun of its paste, by code and name: where those bottles went is recorded nowhere."""
 
 
 class LotTrace(Model):
@@ -55,6 +59,8 @@ class LotTrace(Model):
     """Those that are here, or gone to somewhere that is named."""
     uncut: tuple[str, ...]
     """Codes of batches whose bars were not counted yet."""
+    ends_at: tuple[str, ...]
+    """Where the trace ends before anybody is named: pastes in jars, and what was bottled of them."""
     mixed_into: tuple[str, ...]
     """Codes of the lots that it was poured into; what was made of those is counted by its part of them."""
 
@@ -73,6 +79,7 @@ def trace_of(lot_id: str, stores: Stores) -> LotTrace:
             )
     batches = batches_of(stores, set(uses))
     states = _states(stores, list(uses))
+    packed, bottled = {*stores.batches.packed()}, _bottled(stores)
     stops = []
     for batch_id, use in uses.items():
         if use.grams <= 0:
@@ -83,6 +90,7 @@ def trace_of(lot_id: str, stores: Stores) -> LotTrace:
                 batch_id=batch_id, code=batch.code if batch else "-", name=batch.name if batch else "", grams=use.grams,
                 at=use.at, bars=state.bars if state else 0, here=state.here if state else 0,
                 gone=tuple(_gone(state)), cut=state is not None and state.cut_at is not None,
+                is_paste=batch_id in packed, bottled=tuple(bottled.get(batch_id, ())),
             )
         )  # fmt: skip
     struck = {one.event.seq for one in view.entries if one.event.kind == "struck"}
@@ -91,9 +99,22 @@ def trace_of(lot_id: str, stores: Stores) -> LotTrace:
         lot=view, name=named[0] if named else view.lot.material, batches=tuple(stops), missing_g=missing,
         explained_percent=max(100 * (1 - missing / view.lot.amount_g), 0.0), bars=sum(stop.bars for stop in stops),
         bars_known=sum(stop.here + sum(one.bars for one in stop.gone if one.where.strip()) for stop in stops),
-        uncut=tuple(stop.code for stop in stops if not stop.cut),
+        uncut=tuple(stop.code for stop in stops if not stop.cut and not stop.is_paste),
+        ends_at=tuple(
+            end for stop in stops if stop.is_paste for end in (stop.bottled or (f"{stop.code} (paste in jars)",))
+        ),
         mixed_into=tuple(dict.fromkeys(code for _, _, code in mixed)),
     )  # fmt: skip
+
+
+def _bottled(stores: Stores) -> dict[str, list[str]]:
+    """What was begun of each paste, by batch."""
+    found: dict[str, list[str]] = {}
+    for record in (*stores.preparations.all(), *stores.preparations.all(archived=True)):
+        if record.is_begun and record.plan.kind == "dilution":
+            for line in record.plan.pastes:
+                found.setdefault(line.batch_id, []).append(f"{record.code} {record.plan.name}")
+    return found
 
 
 def _mixed_of(lot_id: str, code: str, stores: Stores) -> Iterator[tuple[str, float, str]]:
@@ -136,13 +157,14 @@ def trace_page(lot_id: str, stores: Stores) -> tuple[str, bytes]:
             bars=stop.bars if stop.cut else None,
             here=stop.here,
             gone=tuple((one.bars, f"{one.to}: {one.where}" if one.where else one.to, one.at) for one in stop.gone),
+            ends=", ".join(stop.bottled) if stop.bottled else "in jars" if stop.is_paste else "",
         )
         for stop in trace.batches
     )
     sheet = TraceSheet(
         code=lot.code, name=trace.name, supplier=lot.supplier, supplier_code=lot.supplier_code, arrived=lot.arrived,
         amount_g=lot.amount_g, in_hand_g=trace.lot.now.in_hand_g, missing_g=trace.missing_g,
-        explained_percent=trace.explained_percent, bars=trace.bars, bars_known=trace.bars_known, uncut=trace.uncut, rows=rows,
-        printed=stores.today(),
+        explained_percent=trace.explained_percent, bars=trace.bars, bars_known=trace.bars_known, uncut=trace.uncut,
+        ends_at=trace.ends_at, rows=rows, printed=stores.today(),
     )  # fmt: skip
     return lot.code, trace_pdf(sheet)

@@ -164,16 +164,17 @@ function Trace({ lot }: { lot: LotWhole }) {
             <span>
               <Link to={`/batches/${one.batch_id}/cure`}>{one.code}</Link> {one.name}: {amounts.tell(one.grams)}
               <small>
-                {[one.cut ? `${one.bars} bars` : 'not cut yet', one.here > 0 ? `${one.here} here` : '', ...one.gone.map((gone) => `${gone.bars} ${gone.to}${gone.where ? `: ${gone.where}` : ''}`)].filter(Boolean).join(' · ')}
+                {[one.is_paste ? 'paste in jars' : one.cut ? `${one.bars} bars` : 'not cut yet', ...one.bottled.map((into) => `bottled as ${into}`), one.here > 0 ? `${one.here} here` : '', ...one.gone.map((gone) => `${gone.bars} ${gone.to}${gone.where ? `: ${gone.where}` : ''}`)].filter(Boolean).join(' · ')}
               </small>
             </span>
           </li>
         ))}
       </ul>
       <p className="muted" data-testid="drill">
-        {formatNumber(trace.explained_percent, 1, 0)} % of what came in is accounted for
+        {formatNumber(trace.explained_percent, 1, 0)} % of what came in is accounted for{trace.ends_at.length > 0 && ' up to the batches below'}
         {trace.missing_g > 0 && ` (${amounts.tell(trace.missing_g)} was off when counted)`}; of {trace.bars} bars, {trace.bars_known} are here or gone to a place that is named
         {trace.mixed_into.length > 0 && `; some of it was poured into ${trace.mixed_into.join(', ')}`}
+        {trace.ends_at.length > 0 && `. The trace ends at ${trace.ends_at.join(', ')}: where these went is not recorded`}
         {trace.uncut.length > 0 && `; ${trace.uncut.join(', ')} not cut yet`}.
       </p>
       <Button component="a" href={`/api/stock/lots/${lot.id}/trace.pdf`} target="_blank" data-testid="trace-sheet">
