@@ -10,6 +10,7 @@ from api.test_cure import refused, send
 from api.test_preparations import Work, dilution
 
 TODAY = date.today()
+OF_BATCH = {"O1": "olive-refined", "C1": "coconut", "K1": "castor"}
 
 
 def goods(client, code="O1", material="olive-refined", kind="oil", grams=5000, *, key=None, **more):
@@ -182,3 +183,34 @@ def test_the_demo_has_a_shelf(demo):
     assert all(lot["now"]["in_hand_g"] >= -1e-6 for one in stock["materials"] for lot in one["lots"])
     [coconut] = [lot for lot in by["coconut"]["lots"] if lot["lot"]["code"] == "C7"]
     assert len(demo.get(f"/api/stock/lots/{coconut['id']}/trace").json()["batches"]) > 3
+
+
+class TestGivenUp:
+    """What a batch that was given up had weighed is put back, or gone."""
+
+    def begun(self, client, until: str):
+        lots = {one: goods(client, code=one, material=material).json()["id"] for one, material in OF_BATCH.items()}
+        batch = Batch(client)
+        batch.up_to(until)
+        return batch, lots
+
+    def in_hand(self, client, lots):
+        return {code: client.get(f"/api/stock/lots/{lot}").json()["now"]["in_hand_g"] for code, lot in lots.items()}
+
+    def test_oils_that_are_gone_leave_the_ledger(self, client):
+        batch, lots = self.begun(client, "protect")
+        weighed = batch.run()["state"]["captured_g"]
+        assert batch.send(kind="aborted", reason="a power cut", weighed="wasted").status_code == 200
+        assert sum(5000 - grams for grams in self.in_hand(client, lots).values()) == pytest.approx(
+            sum(grams for item, grams in weighed.items() if item.startswith("oil")), abs=0.01
+        )
+
+    def test_what_goes_back_is_there_as_before(self, client):
+        batch, lots = self.begun(client, "protect")
+        batch.send(kind="aborted", reason="a power cut", weighed="put_back")
+        assert set(self.in_hand(client, lots).values()) == {5000}
+
+    def test_what_lye_has_met_does_not_go_back(self, client):
+        batch, lots = self.begun(client, "trace")
+        batch.send(kind="aborted", reason="it seized", weighed="put_back")
+        assert all(grams < 5000 for grams in self.in_hand(client, lots).values())

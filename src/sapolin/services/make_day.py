@@ -10,12 +10,13 @@ from sapolin.core.batch.heat import gel_onset_hours
 from sapolin.core.batch.moulds import calibrated
 from sapolin.core.batch.procedure import closing_of, first_aid, process_of
 from sapolin.core.batch.readiness import forbidden
-from sapolin.core.production.abandoned import what_to_do_with_the_bowls
+from sapolin.core.production.abandoned import gone_items, what_to_do_with_the_bowls
 from sapolin.core.production.actual import ActualBatch, expected_g
 from sapolin.core.production.cooling import CoolingForecast, cooling_forecast
 from sapolin.core.production.corrections import Deviation, deviation
 from sapolin.core.production.events import (
     IN_STEP,
+    Aborted,
     Captured,
     CorrectionTaken,
     EntryAmended,
@@ -304,6 +305,10 @@ def add_event(
         if isinstance(event, Finished | EntryAmended) and state.status == "made":
             amends = not isinstance(event, Finished)
             settle(session, batch_id, work.planned, state, stores.stock, after[-1].at, today, amends=amends)
+
+        if isinstance(event, Aborted):
+            gone = gone_items(work.steps, state, event)
+            settle(session, batch_id, work.planned, state, stores.stock, after[-1].at, today, only=gone)
 
     plan_revision = event.plan_revision if isinstance(event, Started) else None
     if plan_revision is not None and work.record.events == 0 and plan_revision != work.record.revision:

@@ -1,7 +1,7 @@
 """Which lots a batch is taken from: offered before it is weighed, chosen by code, and booked when make day is over."""
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from datetime import date
 
 from sqlalchemy.orm import Session
@@ -142,14 +142,15 @@ def lot_in_the_way(item: str, planned: PlannedBatch, state: RunState, stores: St
 
 def settle(
     session: Session, batch_id: str, planned: PlannedBatch, state: RunState, stock: StockStore, at: str, day: date,
-    *, amends: bool = False,
+    *, amends: bool = False, only: Collection[str] | None = None,
 ) -> None:  # fmt: skip
     """Book what a batch took, in the transaction of its make day, `at` a time on the workshop's `day`: what was weighed less
     what is booked already.
 
     It goes to the lots that were chosen, as far as they reach, and then to those that expire first. A material of which no lot
     is kept is left alone; what is missing in the lots is taken from nowhere. When a weight is amended to less, the rest goes
-    back to the lot that was taken from last. When it `amends`, only what was booked before is put right.
+    back to the lot that was taken from last. When it `amends`, only what was booked before is put right; `only` names the items
+    that are gone, of a batch that was given up.
     """
     kept = stock.materials_in(session)
     booked: dict[str, list[LotUse]] = defaultdict(list)
@@ -157,7 +158,7 @@ def settle(
         booked[use.item].append(use)
     for item, grams in state.captured_g.items():
         found = material_of(item, planned)
-        if found is None or (amends and not booked[item]):
+        if found is None or (amends and not booked[item]) or (only is not None and item not in only):
             continue
         material, part = found
         dry = dry_lye_of(material)

@@ -3729,6 +3729,13 @@ export interface components {
             kind: "aborted";
             /** Reason */
             reason: string;
+            /**
+             * Weighed
+             * @description What becomes of what was weighed and is not mixed with lye yet: back into its tubs, or gone. What is mixed is gone.
+             * @default wasted
+             * @enum {string}
+             */
+            weighed: "put_back" | "wasted";
         };
         /**
          * Acid
@@ -9363,6 +9370,11 @@ export interface components {
              */
             uncut: string[];
             /**
+             * Ends At
+             * @description Where the trace ends before anybody is named: pastes in jars, and what was bottled of them.
+             */
+            ends_at: string[];
+            /**
              * Mixed Into
              * @description Codes of the lots that it was poured into; what was made of those is counted by its part of them.
              */
@@ -14937,6 +14949,16 @@ export interface components {
              * @description Whether its bars were counted.
              */
             cut: boolean;
+            /**
+             * Is Paste
+             * @description It went into jars and has no bars.
+             */
+            is_paste: boolean;
+            /**
+             * Bottled
+             * @description What was begun of its paste, by code and name: where those bottles went is recorded nowhere.
+             */
+            bottled: string[];
         };
         /**
          * Traced

@@ -32,6 +32,8 @@ export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
   const [wrong, setWrong] = useState<number | null>(null);
   const [isGivingUp, setIsGivingUp] = useState(false);
   const [reason, setReason] = useState('');
+  /** Of a batch that is given up: what becomes of what was weighed and is not mixed yet. */
+  const [left, setLeft] = useState<'put_back' | 'wasted' | null>(null);
   /** Of a weight: whether what was weighed is in the bowl, and what it really was. */
   const [inBowl, setInBowl] = useState<boolean | null>(null);
   const [trueWeight, setTrueWeight] = useState<{ value: number | null; unread?: string }>({ value: null });
@@ -43,9 +45,11 @@ export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
   const corrected = new Map(record.flatMap(({ event }) => (event.kind === 'amended' ? [[event.seq, event] as const] : [])));
   const meant = record.find(({ seq }) => seq === wrong)?.event;
   const weighed = meant?.kind === 'captured' ? meant : null;
-  const canSettle = reason.trim() !== '' && (weighed === null || inBowl === false || (inBowl === true && trueWeight.value !== null && trueWeight.unread === undefined));
+  const isSomethingLeft = Object.keys(run.state.captured_g).length > 0 && !run.state.done.includes('combine');
+  const canSettle = reason.trim() !== '' && (!isGivingUp || !isSomethingLeft || left !== null) && (weighed === null || inBowl === false || (inBowl === true && trueWeight.value !== null && trueWeight.unread === undefined));
   const leave = () => {
     setReason('');
+    setLeft(null);
     setWrong(null);
     setInBowl(null);
     setTrueWeight({ value: null });
@@ -56,7 +60,7 @@ export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
     const said = reason.trim();
     if (!canSettle) return;
     const sent = isGivingUp
-      ? await send({ kind: 'aborted', reason: said })
+      ? await send({ kind: 'aborted', reason: said, weighed: left ?? 'wasted' })
       : await send({ kind: 'amended', seq: wrong ?? 0, reason: said, in_bowl: weighed ? inBowl : null, weight_g: weighed && inBowl ? trueWeight.value : null });
     if (!sent.ok) {
       setProblem(sent.problem);
@@ -103,6 +107,14 @@ export function Record({ onGivenUp }: { onGivenUp?: () => void }) {
               onChange={(event) => setReason(event.currentTarget.value)}
               data-testid="reason"
             />
+            {isGivingUp && isSomethingLeft && (
+              <Radio.Group label="What becomes of what was weighed and is not mixed with lye?" value={left ?? ''} onChange={(value) => setLeft(value as 'put_back' | 'wasted')}>
+                <Stack gap="xs" mt="xs">
+                  <Radio value="put_back" label="Back into its tubs. Stock counts it as not taken." data-testid="weighed-put-back" />
+                  <Radio value="wasted" label="Gone: thrown away, or used for something else. Stock takes it off." data-testid="weighed-wasted" />
+                </Stack>
+              </Radio.Group>
+            )}
             {weighed && (
               <>
                 <Radio.Group label={`Is what was weighed in the bowl already?`} value={inBowl === null ? '' : String(inBowl)} onChange={(value) => setInBowl(value === 'true')}>

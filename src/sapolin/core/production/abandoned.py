@@ -3,15 +3,24 @@
 from collections.abc import Iterator, Sequence
 
 from sapolin.core.batch.procedure import COMBINE_STEP, MAKE_LYE_STEP, Step
-from sapolin.core.production.state import RunState
+from sapolin.core.production.events import Aborted
+from sapolin.core.production.state import RunState, is_used
 from sapolin.core.quantities.text import template
 
-__all__ = ["what_to_do_with_the_bowls"]
+__all__ = ["gone_items", "what_to_do_with_the_bowls"]
 
 
 def what_to_do_with_the_bowls(steps: Sequence[Step], state: RunState) -> tuple[str, ...]:
     """What is in the bowls of a batch that was given up, and where it goes, the most dangerous first."""
     return tuple(_advice(steps, state))
+
+
+def gone_items(steps: Sequence[Step], state: RunState, event: Aborted) -> frozenset[str]:
+    """What a batch that was given up took for good, by item: all that was weighed, or what lye met of it."""
+    if event.weighed == "wasted":
+        return frozenset(state.captured_g)
+    roles = {step.weigh.item: step.weigh.role for step in steps if step.weigh}
+    return frozenset(item for item in state.captured_g if is_used(item, roles, state.done))
 
 
 def _advice(steps: Sequence[Step], state: RunState) -> Iterator[str]:

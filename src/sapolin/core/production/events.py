@@ -258,6 +258,8 @@ class Aborted(Model):
 
     kind: Literal["aborted"]
     reason: Annotated[str, Field(min_length=1, max_length=500)]
+    weighed: Literal["put_back", "wasted"] = "wasted"
+    """What becomes of what was weighed and is not mixed with lye yet: back into its tubs, or gone. What is mixed is gone."""
 
 
 class Finished(Model):
