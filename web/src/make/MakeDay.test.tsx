@@ -112,6 +112,9 @@ describe('make day', () => {
     await user.click(await screen.findByRole('button', { name: /Record, correct/ }));
     await user.click(await screen.findByTestId('give-up'));
     await user.type(await screen.findByTestId('reason'), 'The milk scorched.');
+    // What becomes of the oils in the bowl is said first.
+    expect(screen.getByTestId<HTMLButtonElement>('settle').disabled).toBe(true);
+    await user.click(screen.getByTestId('weighed-put-back'));
     await user.click(screen.getByTestId('settle'));
     expect(await screen.findByText('Given up')).toBeTruthy();
     expect(screen.getByText('The milk scorched.')).toBeTruthy();
