@@ -168,8 +168,6 @@ async def _look_after(app: FastAPI) -> None:
     """Look at the file, the disk and the backups while the application runs; what is wrong is shown, and looked at again."""
     database: Path = app.state.settings.database
     while True:
-        with suppress(OperationalError):
-            await run_in_threadpool(SentStore(app.state.stores.engine).forget_old)
         app.state.trouble = await run_in_threadpool(_looked_after, database, app.state.fill_demo is not None)
         app.state.is_looking = False
         await asyncio.sleep(LOOK_SECONDS)
@@ -244,6 +242,8 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     keep_missing_starts(stores.batches)
     keep_missing_outcomes(stores.batches)
     forget_old_summaries(stores)
+    sent = SentStore(stores.engine)
+    sent.forget_old()
     resume_devices(stores.batches, app.state.devices)
     add_error_handlers(app)
     if settings.web is not None:
@@ -258,7 +258,7 @@ def create_app(settings: Settings, demo: DemoWorld | None = None) -> FastAPI:
     if settings.web is not None:
         serve_pages(app, settings.web)
     app.add_middleware(CleanText)
-    app.add_middleware(KeyedPosts, sent=SentStore(stores.engine))
+    app.add_middleware(KeyedPosts, sent=sent)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=GZIP_LEVEL)
     app.add_middleware(DatabaseWatch, database=settings.database, name=app.state.database_name)
     app.add_middleware(Guard)

@@ -26,7 +26,7 @@ from sapolin.core.quantities.model import Model
 from sapolin.store.batches import BatchRecord, BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.formulas import FormulaRecord
-from sapolin.store.reading import UnreadableError
+from sapolin.store.reading import UnreadableError, parsed
 
 __all__ = [
     "BatchWork",
@@ -78,7 +78,7 @@ def frozen_json(plan: BatchPlan) -> str:
 
 @lru_cache(maxsize=32)
 def _thawed(content: str) -> FrozenBatch:
-    return FrozenBatch.model_validate_json(content)
+    return parsed(FrozenBatch, content)
 
 
 class Poured(Model):
@@ -178,7 +178,8 @@ def outcome_of(work: BatchWork, state: RunState, batches: BatchStore) -> Outcome
     if state.status in ("made", "aborted"):
         content = batches.outcome(work.record.id, state.seq)
         if content is not None:
-            return Outcome.model_validate_json(content)
+            with suppress(UnreadableError):  # It is calculated once more, on what the batch began with.
+                return parsed(Outcome, content)
     return work.outcome(state)
 
 

@@ -48,6 +48,8 @@ FOLLOWING = frozenset(
     {"batch_starts", "batch_outcomes", "tray_bars", "cure_taught", "compared_batches", "trial_batches"}
 )
 """Tables that follow from the records beside them."""
+JSON_HELD = frozenset({"content", "begun"})
+"""Columns that hold JSON."""
 PICTURES = "batch_files"
 FILE_REFERENCE = re.compile(r'"file_id":\s*(\d+)')
 
@@ -80,8 +82,9 @@ class LeftOut(Model):
     name: str
     """Its name or code."""
     rows: int
-    why: Literal["differs", "name_taken", "belongs_to_what_is_here"]
-    """It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way."""
+    why: Literal["differs", "name_taken", "belongs_to_what_is_here", "unreadable"]
+    """It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way; or it
+    cannot be read."""
 
 
 class ArchiveReport(Model):
@@ -389,6 +392,10 @@ def _merge_table(
         row = dict(found)
         if table == "workshop" and str(row["name"]).startswith(MARK):
             continue
+        if not _is_readable(row):
+            counts["kept"] += 1
+            left_out[table, _called(there, table, row), "unreadable"] += 1
+            continue
         of_new = all(row[column] is None or row[column] in added[parent] for column, parent in parents)
         if parents and not of_new:
             # What belongs to a thing that was here already stays as it is here.
@@ -432,6 +439,16 @@ def _merge_table(
             added[table].add(row.get(keys[0]))
             counts["added"] += 1
     return TableReport(table=table, what=in_words(table), **counts)
+
+
+def _is_readable(row: Mapping[str, Any]) -> bool:
+    """Whether what a row holds as JSON is JSON."""
+    try:
+        return all(
+            isinstance(json.loads(row[one]), dict | list) for one in JSON_HELD & row.keys() if row[one] is not None
+        )
+    except (ValueError, TypeError, RecursionError):
+        return False
 
 
 def _is_here(here: sqlite3.Connection, table: str, row: Mapping[str, Any], columns: Sequence[str]) -> bool:

@@ -14,7 +14,7 @@ from sapolin.core.production.events import Event, Photographed, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
 from sapolin.store.pictures import keep_picture
-from sapolin.store.reading import UnreadableError, readable
+from sapolin.store.reading import UnreadableError, json_at, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import BatchEventRow, BatchFileRow, BatchOutcomeRow, BatchRow, BatchStartRow, CureEventRow
 
@@ -150,7 +150,7 @@ class BatchStore(Repository[BatchRow]):
             ]
 
     def _called(self) -> Any:
-        return func.json_extract(BatchRow.content, "$.formula.name")
+        return json_at(BatchRow.content, "$.formula.name")
 
     @staticmethod
     def _entries(chosen: Select[BatchRow]) -> Select[str, str, str, str | None, int]:
@@ -161,13 +161,13 @@ class BatchStore(Repository[BatchRow]):
     @staticmethod
     def forget_curing_in(session: Session) -> None:
         """Batches that still set or dry are to be summed up anew: another batch taught something about that."""
-        fit, ready = (func.json_extract(BatchRow.summary, f"$.cure.{name}") for name in ("fit", "ready_to"))
+        fit, ready = (json_at(BatchRow.summary, f"$.cure.{name}") for name in ("fit", "ready_to"))
         _forget(session, (fit == "untested") | (ready > utc_now()))
 
     @staticmethod
     def forget_poured_in(session: Session) -> None:
         """All that were poured are to be summed up anew: how it is told when bars are ready has changed."""
-        _forget(session, func.json_extract(BatchRow.summary, "$.cure.fit").is_not(None))
+        _forget(session, json_at(BatchRow.summary, "$.cure.fit").is_not(None))
 
     def entries(self, ids: Collection[str]) -> list[BatchEntry]:
         """Rows of a list of batches, for those of `ids`, archived or not. No batch is read for it."""

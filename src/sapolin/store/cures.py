@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
+from typing import Any
 
-from pydantic import ValidationError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
@@ -14,7 +14,7 @@ from sapolin.core.trials.rules import Taught
 from sapolin.store.batches import BatchStore, StaleRecordError, UnknownBatchError, noting_next_time
 from sapolin.store.clock import utc_now
 from sapolin.store.pictures import keep_picture
-from sapolin.store.reading import UnreadableError
+from sapolin.store.reading import parsed, readable
 from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import (
     BatchRow,
@@ -35,7 +35,7 @@ Check = Callable[[list[CureRecord], Mapping[str, int]], None]
 @lru_cache(maxsize=8192)
 def taught_from(content: str) -> Taught:
     """What a batch taught, from its JSON; remembered."""
-    return Taught.model_validate_json(content)
+    return parsed(Taught, content)
 
 
 class AddedUp(Model):
@@ -145,7 +145,7 @@ class CureStore(Repository[CureEventRow]):
     def keep_taught_in(session: Session, batch_id: str, taught: Taught) -> None:
         """Keep what a batch taught, in the transaction of what taught it. Lists of those that it moves are made anew."""
         before = session.get(CureTaughtRow, batch_id)
-        was = Taught() if before is None else taught_from(before.content)
+        was = next(readable([] if before is None else [before], lambda row: taught_from(row.content)), Taught())
         if taught == was:
             return
         if taught.rules != was.rules:
@@ -171,7 +171,12 @@ class CureStore(Repository[CureEventRow]):
             .where(BatchRow.archived_at.is_(None))
             .order_by(BatchRow.created_at, BatchRow.code)
         )
-        return {row.batch_id: row.content for row in session.execute(chosen)}
+
+        def checked(row: Any) -> tuple[str, str]:
+            taught_from(row.content)
+            return row.batch_id, row.content
+
+        return dict(readable(session.execute(chosen), checked))
 
     @staticmethod
     def keep_prediction_in(session: Session, batch_id: str, content: str) -> None:
@@ -259,7 +264,7 @@ class TrayStore(Repository[TrayRow]):
         """The trays in use, by code, each with how often it was saved."""
         with self._reading() as session:
             rows = session.scalars(self._chosen().order_by(TrayRow.code))
-            return [(Tray.model_validate_json(row.content), row.revision) for row in rows]
+            return [*readable(rows, lambda row: (parsed(Tray, row.content), row.revision))]
 
     def put(self, tray: Tray, revision: int = 0) -> Tray:
         """Keep a tray, if `revision` is still the one kept (0 for a code that is not in use).
@@ -296,8 +301,4 @@ class _Wrapped(Model):
 
 
 def _recorded(row: CureEventRow) -> CureRecord:
-    try:
-        event = _Wrapped.model_validate_json(row.content).event
-    except ValidationError as error:
-        raise UnreadableError(f"event {row.seq} after the pour of batch {row.batch_id}") from error
-    return CureRecord(seq=row.seq, at=row.at, recorded_at=row.recorded_at, event=event)
+    return CureRecord(seq=row.seq, at=row.at, recorded_at=row.recorded_at, event=parsed(_Wrapped, row.content).event)

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from sapolin.core.formula.document import Formula
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
-from sapolin.store.reading import UnreadableError, readable
+from sapolin.store.reading import UnreadableError, json_at, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import FormulaRow, VersionRow
 
@@ -183,7 +183,7 @@ class FormulaStore(Repository[FormulaRow]):
         if asked.state is not None:
             chosen = chosen.where(FormulaRow.state == asked.state)
         if asked.can_be_mixed:
-            chosen = chosen.where(func.json_extract(FormulaRow.summary, "$.can_be_mixed") == 1)
+            chosen = chosen.where(json_at(FormulaRow.summary, "$.can_be_mixed") == 1)
         orders: dict[FormulaOrder, tuple[Any, ...]] = {
             "changed": NEWEST_FIRST,
             "name": (collate(FormulaRow.name, "NOCASE"), FormulaRow.id),

@@ -6,6 +6,7 @@ from sapolin.core.labels.design import LabelDesign
 from sapolin.core.quantities.model import Model
 from sapolin.store.batches import StaleRecordError
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import parsed, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import BatchRow, LabelRow
 
@@ -40,7 +41,7 @@ class LabelStore(Repository[LabelRow]):
                 BatchRow.formula_id == formula_id
             )
             row = session.scalar(of_formula) or session.scalar(newest)
-            return None if row is None else _kept(row).design
+            return next(readable([] if row is None else [row], lambda one: _kept(one).design), None)
 
     def save(self, batch_id: str, design: LabelDesign, revision: int) -> LabelKept:
         """Keep a label; `revision` is the one it was changed from, 0 for the first. Raises StaleRecordError."""
@@ -59,6 +60,4 @@ class LabelStore(Repository[LabelRow]):
 
 
 def _kept(row: LabelRow) -> LabelKept:
-    return LabelKept(
-        design=LabelDesign.model_validate_json(row.content), revision=row.revision, updated_at=row.updated_at
-    )
+    return LabelKept(design=parsed(LabelDesign, row.content), revision=row.revision, updated_at=row.updated_at)

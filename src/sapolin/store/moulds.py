@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 from sapolin.core.batch.moulds import Mould
 from sapolin.core.quantities.model import Model
 from sapolin.store.clock import utc_now
-from sapolin.store.reading import readable
+from sapolin.store.reading import parsed, readable
 from sapolin.store.repository import ChangedElsewhereError, Repository
 from sapolin.store.tables import MouldRow
 
@@ -27,7 +27,7 @@ class MouldRecord(Model):
 
 
 def _record(row: MouldRow) -> MouldRecord:
-    return MouldRecord(mould=Mould.model_validate_json(row.content), revision=row.revision)
+    return MouldRecord(mould=parsed(Mould, row.content), revision=row.revision)
 
 
 class MouldStore(Repository[MouldRow]):
@@ -73,7 +73,7 @@ class MouldStore(Repository[MouldRow]):
     def get_in(session: Session, mould_id: str) -> Mould | None:
         """A mould in use, within a transaction; null when there is none of that id."""
         row = session.get(MouldRow, mould_id)
-        return None if row is None or row.archived_at is not None else Mould.model_validate_json(row.content)
+        return None if row is None or row.archived_at is not None else parsed(Mould, row.content)
 
     @staticmethod
     def put_in(session: Session, mould: Mould) -> None:

@@ -1,6 +1,7 @@
 """What the maker says of the oils in the workshop."""
 
 from sapolin.core.optimise.own_oils import OilNote
+from sapolin.store.reading import parsed
 from sapolin.store.repository import ByOil
 from sapolin.store.tables import OilNoteRow
 
@@ -14,7 +15,7 @@ class OilNoteStore(ByOil[OilNoteRow, OilNote]):
 
     @staticmethod
     def _value(row: OilNoteRow) -> OilNote:
-        return OilNote.model_validate_json(row.content)
+        return parsed(OilNote, row.content)
 
     @staticmethod
     def _fill(row: OilNoteRow, value: OilNote) -> None:

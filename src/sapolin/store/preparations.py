@@ -12,7 +12,7 @@ from sapolin.core.production.events import Event, RecordedEvent
 from sapolin.core.quantities.model import Model
 from sapolin.store.batches import BatchBegunError, BatchConflictError, StaleRecordError
 from sapolin.store.clock import utc_now
-from sapolin.store.reading import UnreadableError
+from sapolin.store.reading import UnreadableError, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import PreparationEventRow, PreparationRow
 
@@ -58,7 +58,7 @@ class PreparationStore(Repository[PreparationRow]):
             rows = session.scalars(
                 self._chosen(archived=archived).order_by(PreparationRow.created_at.desc(), PreparationRow.code.desc())
             )
-            return [_record(row) for row in rows]
+            return [*readable(rows, _record)]
 
     def get(self, preparation_id: str) -> PreparationRecord:
         """One of them. Raises UnknownPreparationError."""

@@ -7,6 +7,7 @@ from sqlalchemy import update
 from sapolin.core.quantities.model import Model
 from sapolin.core.stock.price_list import PriceList
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import parsed, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import PriceListRow
 
@@ -34,7 +35,7 @@ class PriceListStore(Repository[PriceListRow]):
     def all(self) -> list[PriceListKept]:
         """The lists in use, by supplier."""
         with self._reading() as session:
-            return [_kept(row) for row in session.scalars(self._chosen().order_by(PriceListRow.supplier))]
+            return [*readable(session.scalars(self._chosen().order_by(PriceListRow.supplier)), _kept)]
 
     def of(self, supplier: str) -> PriceListKept | None:
         """The list in use of a supplier; null when there is none."""
@@ -79,4 +80,4 @@ def _key(supplier: str) -> str:
 
 
 def _kept(row: PriceListRow) -> PriceListKept:
-    return PriceListKept(id=row.id, list=PriceList.model_validate_json(row.content), read_at=row.read_at)
+    return PriceListKept(id=row.id, list=parsed(PriceList, row.content), read_at=row.read_at)

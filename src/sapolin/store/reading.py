@@ -2,11 +2,12 @@
 
 import logging
 from collections.abc import Callable, Iterable, Iterator
-from typing import TypeVar
+from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
+from sqlalchemy import case, func
 
-__all__ = ["UnreadableError", "readable"]
+__all__ = ["UnreadableError", "json_at", "parsed", "readable"]
 
 _Row = TypeVar("_Row")
 _Read = TypeVar("_Read")
@@ -15,6 +16,22 @@ _log = logging.getLogger("sapolin.store")
 
 class UnreadableError(Exception):
     """What is kept cannot be read; it stays as it is."""
+
+
+_Parsed = TypeVar("_Parsed", bound=BaseModel)
+
+
+def parsed(model: type[_Parsed], content: str) -> _Parsed:
+    """What a row holds as JSON. Raises UnreadableError."""
+    try:
+        return model.model_validate_json(content)
+    except ValidationError as error:
+        raise UnreadableError(f"a {model.__name__}") from error
+
+
+def json_at(column: Any, path: str) -> Any:
+    """What a column that holds JSON has at a path, in a query; null where it is no JSON."""
+    return case((func.json_valid(column) == 1, func.json_extract(column, path)))
 
 
 def readable(rows: Iterable[_Row], read: Callable[[_Row], _Read]) -> Iterator[_Read]:

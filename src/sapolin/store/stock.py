@@ -1,6 +1,7 @@
 """Lots and their ledger."""
 
 from collections.abc import Callable, Sequence
+from typing import Any
 from uuid import uuid4
 
 from sqlalchemy import ColumnElement, case, delete, exists, func, or_, select, update
@@ -21,6 +22,7 @@ from sapolin.core.stock.ledger import (
 )
 from sapolin.store.batches import StaleRecordError
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import json_at, parsed, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import LedgerRow, LotRow
 
@@ -104,13 +106,13 @@ class StockStore(Repository[LotRow]):
         part = words.strip().lower()
         with self._reading() as session:
             code = func.lower(LotRow.code)
-            theirs = func.lower(func.json_extract(LotRow.content, "$.supplier_code"))
+            theirs = func.lower(json_at(LotRow.content, "$.supplier_code"))
             chosen = (
                 self._chosen()
                 .where(or_(code.contains(part, autoescape=True), theirs.contains(part, autoescape=True)))
                 .order_by(LotRow.created_at.desc())
             )
-            return [(row.id, Lot.model_validate_json(row.content)) for row in session.scalars(chosen.limit(limit))]
+            return [*readable(session.scalars(chosen.limit(limit)), lambda row: (row.id, parsed(Lot, row.content)))]
 
     def by_code(self, session: Session, code: str) -> LotStanding | None:
         """The lot of a code, in whatever case; null when there is none."""
@@ -148,13 +150,14 @@ class StockStore(Repository[LotRow]):
             chosen = chosen.where(sums.c.grams > LEAST_G)
         rows = session.execute(chosen.order_by(LotRow.code)).all()
         by_hand = cls._entries_by_hand(session, [row.id for row in rows])
-        return [
-            LotStanding(
-                id=lot_id, lot=Lot.model_validate_json(content),
-                now=cls._now(session, lot_id, by_hand.get(lot_id, []), used_at).model_copy(update={"in_hand_g": grams}),
-            )
-            for lot_id, content, grams, used_at in rows
-        ]  # fmt: skip
+
+        def standing(row: Any) -> LotStanding:
+            now = cls._now(session, row.id, by_hand.get(row.id, []), row.used_at)
+            return LotStanding(
+                id=row.id, lot=parsed(Lot, row.content), now=now.model_copy(update={"in_hand_g": row.grams})
+            )  # fmt: skip
+
+        return [*readable(rows, standing)]
 
     @classmethod
     def _entries_by_hand(cls, session: Session, ids: Sequence[str]) -> dict[str, list[LedgerEntry]]:
@@ -164,7 +167,7 @@ class StockStore(Repository[LotRow]):
                 LedgerRow.lot_id.in_(ids[i : i + MOST_AT_ONCE]), LedgerRow.batch_id.is_(None), LedgerRow.seq > 1
             )
             for row in session.scalars(chosen.order_by(LedgerRow.lot_id, LedgerRow.seq)):
-                found.setdefault(row.lot_id, []).append(_entry(row))
+                found.setdefault(row.lot_id, []).extend(readable([row], _entry))
         return found
 
     @classmethod
@@ -224,14 +227,14 @@ class StockStore(Repository[LotRow]):
             chosen = chosen.where(LedgerRow.lot_id == lot_id)
         later = aliased(LedgerRow)
         struck = exists().where(
-            later.lot_id == LedgerRow.lot_id, func.json_extract(later.content, "$.event.kind") == "struck",
-            func.json_extract(later.content, "$.event.seq") == LedgerRow.seq,
+            later.lot_id == LedgerRow.lot_id, json_at(later.content, "$.event.kind") == "struck",
+            json_at(later.content, "$.event.seq") == LedgerRow.seq,
         )  # fmt: skip
         rows = session.execute(chosen.where(~struck).order_by(LedgerRow.at, LedgerRow.id))
         return [
             LotUse(
                 lot_id=row.lot_id, code=code, material=material, batch_id=row.batch_id,
-                item=getattr(_entry(row).event, "item", ""), grams=-row.change_g, at=row.at,
+                item=next(readable([row], _item_of), ""), grams=-row.change_g, at=row.at,
             )
             for row, code, material in rows
         ]  # fmt: skip
@@ -275,9 +278,9 @@ class StockStore(Repository[LotRow]):
     def children(self, lot_id: str) -> list[tuple[str, Lot]]:
         """The lots that were mixed of a lot, or split from it."""
         with self._reading() as session:
-            holds = func.json_extract(LotRow.content, "$.parts").contains(f'"{lot_id}"')
+            holds = json_at(LotRow.content, "$.parts").contains(f'"{lot_id}"')
             return [
-                (row.id, Lot.model_validate_json(row.content)) for row in session.scalars(self._chosen().where(holds))
+                *readable(session.scalars(self._chosen().where(holds)), lambda row: (row.id, parsed(Lot, row.content)))
             ]
 
     def mix(
@@ -334,12 +337,12 @@ class StockStore(Repository[LotRow]):
         session.flush()
 
     def _kept(self, session: Session, row: LotRow) -> LotKept:
-        return LotKept(
-            id=row.id, lot=Lot.model_validate_json(row.content), entries=tuple(self.entries_in(session, row.id))
-        )
+        return LotKept(id=row.id, lot=parsed(Lot, row.content), entries=tuple(self.entries_in(session, row.id)))
+
+
+def _item_of(row: LedgerRow) -> str:
+    return getattr(_entry(row).event, "item", "")
 
 
 def _entry(row: LedgerRow) -> LedgerEntry:
-    return LedgerEntry(
-        seq=row.seq, at=row.at, change_g=row.change_g, event=_Wrapped.model_validate_json(row.content).event
-    )
+    return LedgerEntry(seq=row.seq, at=row.at, change_g=row.change_g, event=parsed(_Wrapped, row.content).event)

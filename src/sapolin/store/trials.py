@@ -12,6 +12,7 @@ from sapolin.core.trials.criteria import Criterion
 from sapolin.core.trials.trial import TrialSetup
 from sapolin.store.batches import StaleRecordError
 from sapolin.store.clock import utc_now
+from sapolin.store.reading import parsed, readable
 from sapolin.store.repository import Repository
 from sapolin.store.tables import (
     ComparedBatchRow,
@@ -92,7 +93,7 @@ class ComparisonStore(Repository[ComparisonRow]):
             if batch_id is not None:
                 takes_part = select(ComparedBatchRow.comparison_id).where(ComparedBatchRow.batch_id == batch_id)
                 chosen = chosen.where(ComparisonRow.id.in_(takes_part))
-            return [self._kept(session, row) for row in session.scalars(chosen)]
+            return [*readable(session.scalars(chosen), lambda row: self._kept(session, row))]
 
     def add_event(
         self, comparison_id: str, key: str, event: ComparisonEvent, check: Callable[[list[ComparisonRecord]], None],
@@ -142,15 +143,12 @@ class ComparisonStore(Repository[ComparisonRow]):
             .where(ComparisonEventRow.comparison_id == comparison_id)
             .order_by(ComparisonEventRow.seq)
         )
-        return [
-            ComparisonRecord(seq=row.seq, at=row.at, event=_Wrapped.model_validate_json(row.content).event)
-            for row in rows
-        ]
+        return [ComparisonRecord(seq=row.seq, at=row.at, event=parsed(_Wrapped, row.content).event) for row in rows]
 
     @classmethod
     def _kept(cls, session: Session, row: ComparisonRow) -> ComparisonKept:
         return ComparisonKept(
-            id=row.id, created_at=row.created_at, comparison=Comparison.model_validate_json(row.content),
+            id=row.id, created_at=row.created_at, comparison=parsed(Comparison, row.content),
             events=tuple(cls._events(session, row.id)),
         )  # fmt: skip
 
@@ -192,7 +190,7 @@ class TrialStore(Repository[TrialRow]):
                 )
             if formula_id is not None:
                 chosen = chosen.where(TrialRow.formula_id == formula_id)
-            return [self._kept(session, row) for row in session.scalars(chosen)]
+            return [*readable(session.scalars(chosen), lambda row: self._kept(session, row))]
 
     def link(self, trial_id: str, run: int, batch_id: str) -> TrialKept:
         """Say that a run is that batch. Raises UnknownTrialError."""
@@ -213,7 +211,7 @@ class TrialStore(Repository[TrialRow]):
             select(TrialBatchRow.run, TrialBatchRow.batch_id).where(TrialBatchRow.trial_id == row.id)
         )
         return TrialKept(
-            id=row.id, created_at=row.created_at, setup=TrialSetup.model_validate_json(row.content),
+            id=row.id, created_at=row.created_at, setup=parsed(TrialSetup, row.content),
             batches={one.run: one.batch_id for one in linked},
         )  # fmt: skip
 
@@ -228,7 +226,7 @@ class CriterionStore(Repository[OwnCriterionRow]):
         """Those in use, the oldest first; all of them with null."""
         with self._reading() as session:
             rows = session.scalars(self._chosen(archived=archived).order_by(OwnCriterionRow.created_at))
-            return [Criterion.model_validate_json(row.content) for row in rows]
+            return [*readable(rows, lambda row: parsed(Criterion, row.content))]
 
     def create(self, criterion: Criterion) -> Criterion:
         """Keep one, under an id of its own."""

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -140,7 +141,15 @@ class WorkshopStore(Repository[WorkshopRow]):
 
 def _workshop(session: Session) -> Workshop:
     kept = {row.name: row.value for row in session.scalars(select(WorkshopRow))}
-    known = {name: _read(kept[name], name) for name in Workshop.model_fields if name in kept}
+    known: dict[str, Any] = {}
+    for name in Workshop.model_fields:
+        # A setting that cannot be read is as if it had not been entered; the others stand.
+        with suppress(ValueError):
+            if name in kept:
+                known |= {name: _read(kept[name], name)}
+                Workshop.model_validate(known)
+                continue
+        known.pop(name, None)
     return Workshop.model_validate(known)
 
 

@@ -8625,10 +8625,11 @@ export interface components {
             rows: number;
             /**
              * Why
-             * @description It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way.
+             * @description It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way; or it
+             *     cannot be read.
              * @enum {string}
              */
-            why: "differs" | "name_taken" | "belongs_to_what_is_here";
+            why: "differs" | "name_taken" | "belongs_to_what_is_here" | "unreadable";
         };
         /**
          * Lesson

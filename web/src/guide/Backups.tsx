@@ -35,6 +35,7 @@ const WHY_LEFT_OUT = {
   differs: 'here it says something else, and stays as it is here',
   name_taken: 'its name stands for something else here',
   belongs_to_what_is_here: 'this workshop has its own record of it',
+  unreadable: 'it cannot be read',
 };
 
 /** How long ago, in words a glance takes in. */
