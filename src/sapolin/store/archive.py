@@ -83,8 +83,8 @@ class LeftOut(Model):
     """Its name or code."""
     rows: int
     why: Literal["differs", "name_taken", "belongs_to_what_is_here", "unreadable"]
-    """It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way; or it
-    cannot be read."""
+    """It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way;
+    or it cannot be read."""
 
 
 class ArchiveReport(Model):
@@ -444,10 +444,8 @@ def _merge_table(
 def _is_readable(row: Mapping[str, Any]) -> bool:
     """Whether what a row holds as JSON is JSON."""
     try:
-        return all(
-            isinstance(json.loads(row[one]), dict | list) for one in JSON_HELD & row.keys() if row[one] is not None
-        )
-    except (ValueError, TypeError, RecursionError):
+        return all(isinstance(json.loads(row[one]), dict | list) for one in JSON_HELD if isinstance(row.get(one), str))
+    except (ValueError, RecursionError):
         return False
 
 

@@ -40,4 +40,4 @@ def readable(rows: Iterable[_Row], read: Callable[[_Row], _Read]) -> Iterator[_R
         try:
             yield read(row)
         except (ValidationError, UnreadableError) as error:
-            _log.warning("a row of %s cannot be read and is passed over: %s", type(row).__name__, error)
+            _log.warning("a row of %s cannot be read and is passed over: %s", type(row).__name__, str(error))

@@ -146,7 +146,9 @@ class SentStore:
 
     def forget_old(self) -> None:
         """Forget keys that nobody sends again."""
+        before = (present() - KEPT_FOR).isoformat(timespec="milliseconds")
+        with Session(self._engine) as session:
+            if session.scalar(select(SentRow.key).where(SentRow.at < before).limit(1)) is None:
+                return
         with writing(self._engine, is_noted=False) as session:
-            session.execute(
-                delete(SentRow).where(SentRow.at < (present() - KEPT_FOR).isoformat(timespec="milliseconds"))
-            )
+            session.execute(delete(SentRow).where(SentRow.at < before))
