@@ -168,6 +168,15 @@ def test_a_device_for_make_day_reaches_that_alone(main: TestClient, clock: Clock
     assert tablet.get("/pair").headers["location"] == "/"
 
 
+def test_a_device_for_make_day_is_told_no_costs(main: TestClient, clock: Clock):
+    also_buy = [{"material": "coconut", "grams": 500}]
+    main.patch("/api/workshop", json={"emergency_number": "112", "also_buy": also_buy, "costs": {"per_hour": 30}})
+    told = paired(main, clock, "make_and_rack").get("/api/workshop").json()
+    assert (told["emergency_number"], told["also_buy"]) == ("112", [])
+    assert told["costs"]["per_hour"] == 0
+    assert paired(main, clock).get("/api/workshop").json()["also_buy"] != []
+
+
 def test_a_device_for_everything_reaches_all_but_backups_and_devices(main: TestClient, clock: Clock):
     tablet = paired(main, clock)
     assert tablet.get("/api/formulas").status_code == 200

@@ -2,6 +2,7 @@
 that can be found, and says nothing of what was typed."""
 
 import csv
+import hashlib
 import io
 import json
 import sqlite3
@@ -376,6 +377,18 @@ class TestTraces:
     def test_a_refused_origin_carries_them_too(self, client):
         answer = client.post("/api/formulas", json=formula_json(), headers={"origin": "http://elsewhere.example"})
         assert answer.headers["x-content-type-options"] == "nosniff"
+
+
+@pytest.mark.parametrize("table", ["alembic_version", "sent", "unheard_of"])
+def test_a_table_that_no_sapolin_writes_is_refused(client, table):
+    content = changed(archive_of(client), {})
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        manifest = json.loads(archive.read("manifest.json"))
+    rows = b'{"version_num": "0001"}\n'
+    manifest["sha256"][f"tables/{table}.jsonl"] = hashlib.sha256(rows).hexdigest()
+    odd = changed(content, {f"tables/{table}.jsonl": rows, "manifest.json": json.dumps(manifest).encode()})
+    refused = bring_in(client, odd)
+    assert (refused.status_code, table in refused.json()["error"]["message"]) == (422, True)
 
 
 class TestInThePlaceOfEverything:

@@ -81,3 +81,30 @@ def test_a_packed_file_may_not_unpack_to_more_than_it_should():
     with ZipFile(out, "w", ZIP_DEFLATED) as packed:
         packed.writestr("xl/workbook.xml", b"0" * 90_000_000)
     assert refused(out.getvalue()) == "file_too_large"
+
+
+def test_a_spreadsheet_with_definitions_of_its_own_is_refused():
+    book = Workbook()
+    book.active.append(["name", "price"])
+    book.active.append(["Lard", 4])
+    whole = BytesIO()
+    book.save(whole)
+    out = BytesIO()
+    with ZipFile(whole) as old, ZipFile(out, "w") as new:
+        for name in old.namelist():
+            content = old.read(name)
+            if name == "xl/worksheets/sheet1.xml":
+                content = b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]>' + content.replace(b"Lard", b"&b;")
+            new.writestr(name, content)
+    with pytest.raises(FormulaError) as refused:
+        read_sheet("prices.xlsx", out.getvalue())
+    assert [one.code for one in refused.value.problems] == ["not_a_table"]
+
+
+def test_a_spreadsheet_that_breaks_off_is_refused():
+    out = BytesIO()
+    with ZipFile(out, "w") as new:
+        new.writestr("xl/workbook.xml", "<workbook><sheets>")
+        new.writestr("[Content_Types].xml", "<Types")
+    with pytest.raises(FormulaError):
+        read_sheet("prices.xlsx", out.getvalue())

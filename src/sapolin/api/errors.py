@@ -205,6 +205,15 @@ def _database(request: Request, error: Exception) -> Response:
     return _fault(request, error)
 
 
+def _overflow(request: Request, error: Exception) -> Response:
+    """A time so near to an end of the calendar that it has no day in another time zone."""
+    if "date value out of range" not in str(error):
+        return _fault(request, error)
+    return _answer(
+        422, ApiError(code="beyond_calendar", message="This time lies beyond the calendar. Enter one of these years.")
+    )
+
+
 def _logged(request: Request, error: Exception) -> str:
     """Write a fault to the log, without contents; returns the reference it is found by."""
     reference = token_hex(4)
@@ -244,6 +253,7 @@ def add_error_handlers(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(Refusal, _refusal)
+    app.add_exception_handler(OverflowError, _overflow)
     for refused in _STORED:
         app.add_exception_handler(refused, _stored)
     for saying in _SAYING:

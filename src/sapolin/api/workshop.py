@@ -3,8 +3,10 @@
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
+from fastapi import Request
 from pydantic import Field
 
+from sapolin.api.network.gate import DEVICE
 from sapolin.api.room import room
 from sapolin.api.stores import WorkshopKept
 from sapolin.core.batch.plan import Cutter, cutter_problems
@@ -21,6 +23,11 @@ from sapolin.store.workshop import MOST_ALSO, MOST_CUTTERS, MOST_TUBS, AlsoBuy, 
 __all__ = ["router"]
 
 router = room("/api", "workshop")
+
+FOR_MAKE_AND_RACK = (
+    "emergency_number", "poison_number", "scale_capacity_g", "ready_by", "cutters", "schools", "time_zone", "confirms_lots",
+)  # fmt: skip
+"""What make day and the rack need to know of the workshop."""
 
 Number = Annotated[str, Field(max_length=60)]
 
@@ -73,9 +80,14 @@ def _given(change: WorkshopChange) -> dict[str, Any]:
 
 
 @router.get("/workshop", summary="The workshop")
-def get_workshop(store: WorkshopKept) -> Workshop:
-    """Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits."""
-    return store.get()
+def get_workshop(store: WorkshopKept, request: Request) -> Workshop:
+    """Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits. A device for make
+    day and rack is told what these need, and neither costs nor what is to be bought.
+    """
+    kept, device = store.get(), request.scope.get(DEVICE)
+    if device is None or device.reach == "everything":
+        return kept
+    return Workshop(**{name: getattr(kept, name) for name in FOR_MAKE_AND_RACK})
 
 
 @router.patch("/workshop", summary="Change the workshop")

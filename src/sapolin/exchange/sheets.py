@@ -1,6 +1,7 @@
 """Tables that other programs wrote: CSV in whatever letters and signs, and spreadsheets (XLSX). Bounded, and read as text."""
 
 import csv
+import zlib
 from io import BytesIO, StringIO
 from zipfile import BadZipFile, ZipFile
 
@@ -118,16 +119,20 @@ def _spreadsheet(content: bytes) -> list[tuple[int, list[str]]]:
                 raise FormulaError(
                     [stopping("file_too_large", "content", most=number(MOST_UNPACKED / 1_000_000, 0, "MB"))]
                 )
+            # A table has no use for definitions of its own: they could make a small file as large as any.
+            if any(b"<!ENTITY" in packed.read(one) for one in packed.infolist() if one.filename.endswith(".xml")):
+                raise FormulaError([stopping("not_a_table", "content")])
         book = load_workbook(BytesIO(content), read_only=True, data_only=True)
+        sheet = next((one for one in book.worksheets if one.sheet_state == "visible"), None)
+        if sheet is None:
+            raise FormulaError([stopping("not_a_table", "content")])
+        # Rows are read while they are asked for: what is wrong with one shows only then.
+        rows = sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS, max_row=MOST_ROWS + HEAD_WITHIN)
+        return [(i, [_cell(value) for value in row]) for i, row in enumerate(rows, start=1)]
     except FormulaError:
         raise
-    except (BadZipFile, KeyError, ValueError, OSError, TypeError) as error:
+    except (BadZipFile, LookupError, ValueError, OSError, TypeError, AttributeError, SyntaxError, zlib.error) as error:
         raise FormulaError([stopping("not_a_table", "content")]) from error
-    sheet = next((one for one in book.worksheets if one.sheet_state == "visible"), None)
-    if sheet is None:
-        raise FormulaError([stopping("not_a_table", "content")])
-    rows = sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS, max_row=MOST_ROWS + HEAD_WITHIN)
-    return [(i, [_cell(value) for value in row]) for i, row in enumerate(rows, start=1)]
 
 
 def _cell(value: object) -> str:

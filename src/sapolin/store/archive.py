@@ -315,6 +315,11 @@ def read_archive(source: IO[bytes], database: Path, before: Callable[[], object]
             listed = [
                 name[7:-6] for name in archive.zip.namelist() if name.startswith("tables/") and name.endswith(".jsonl")
             ]
+            known = present - SKIPPED - {"sqlite_sequence"}
+            if strange := next((table for table in listed if table not in known), None):
+                raise ArchiveError(
+                    f"This archive has a table “{strange[:60]}” that no Sapolin writes. Nothing was read."
+                )
             try:
                 for table in listed:
                     if table in present:

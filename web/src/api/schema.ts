@@ -3178,7 +3178,8 @@ export interface paths {
         };
         /**
          * The workshop
-         * @description Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits.
+         * @description Numbers to call in an emergency, as the maker wrote them, empty while not entered; lye tubs; habits. A device for make
+         *     day and rack is told what these need, and neither costs nor what is to be bought.
          */
         get: operations["get_workshop"];
         put?: never;
@@ -8625,8 +8626,8 @@ export interface components {
             rows: number;
             /**
              * Why
-             * @description It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way; or it
-             *     cannot be read.
+             * @description It is here otherwise; its name stands for something else here; the thing it belongs to is here and went its own way;
+             *     or it cannot be read.
              * @enum {string}
              */
             why: "differs" | "name_taken" | "belongs_to_what_is_here" | "unreadable";
