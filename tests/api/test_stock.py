@@ -214,3 +214,13 @@ class TestGivenUp:
         batch, lots = self.begun(client, "trace")
         batch.send(kind="aborted", reason="it seized", weighed="put_back")
         assert all(grams < 5000 for grams in self.in_hand(client, lots).values())
+
+
+def test_what_went_in_without_a_price_costs_what_nobody_knows(client):
+    client.patch("/api/workshop", json={"costs": {"per_hour": 30, "energy": 2}})
+    batch = Batch(client)
+    batch.up_to("")
+    batch.send(kind="finished")
+    send(client, batch.id, kind="cut", sure=True, bars=9, samples=1)
+    cost = client.get(f"/api/stock/cost/{batch.id}").json()
+    assert (cost["materials_known"], cost["actual"]["per_bar"], cost["price"], cost["parts"]) == (False, None, None, [])

@@ -1,6 +1,6 @@
 """Today, what is found by words, the workshop's own settings, and lists by the page."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import pytest
 
@@ -204,3 +204,14 @@ class TestSummingUp:
         store.change(scale_capacity_g=3000.0)
         now = store.get()
         assert (now.emergency_number, now.scale_capacity_g) == ("555 0100", 3000.0)
+
+
+def test_no_batch_is_too_many_to_be_counted(client):
+    """What is promised and due is summed over all of them."""
+    for _ in range(3):
+        plan = plan_json(size={"by": "oils_g", "value": 1000.0}, moulds=[], make_on=str(date.today()))
+        for _ in range(40):
+            assert client.post("/api/batches", json=plan).status_code == 201
+    olive = next(one for one in client.get("/api/stock").json()["materials"] if one["material"] == "olive-refined")
+    assert olive["promised_g"] == pytest.approx(120 * 700, rel=1e-3)
+    assert len([one for one in client.get("/api/today").json()["due"] if one["kind"] == "make"]) == 120

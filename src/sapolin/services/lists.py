@@ -36,6 +36,7 @@ __all__ = [
     "FormulaPage",
     "FormulaSummary",
     "batches_of",
+    "every_batch",
     "forget_old_summaries",
     "page_of_batches",
     "page_of_formulas",
@@ -44,6 +45,8 @@ __all__ = [
 
 AT_ONCE = 40
 """So many are summed up in one transaction."""
+PAGE = 500
+"""Batches of which all are asked for come so many at a time."""
 BatchStatus = Literal["planned", "open", "making", "made", "aborted", "unreadable"]
 SUMMARY_VERSION = 5
 """Of what a summary holds: raised when a field is added that older ones lack."""
@@ -299,6 +302,16 @@ def page_of_batches(
     total, entries = stores.batches.page(words, statuses, formula_id, limit=limit, offset=offset)
     shown = [BatchSummary.model_validate_json(entry.summary) for entry in entries if entry.summary is not None]
     return BatchPage(total=total, batches=tuple(shown))
+
+
+def every_batch(stores: Stores, statuses: tuple[BatchStatus, ...]) -> tuple[BatchSummary, ...]:
+    """All batches of these statuses, newest first, however many there are: sums leave none out."""
+    found: list[BatchSummary] = []
+    while (page := page_of_batches(stores, statuses=statuses, limit=PAGE, offset=len(found))).batches:
+        found += page.batches
+        if len(found) >= page.total:
+            break
+    return tuple(found)
 
 
 def batches_of(stores: Stores, ids: Collection[str]) -> dict[str, BatchSummary]:

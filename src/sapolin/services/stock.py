@@ -23,7 +23,7 @@ from sapolin.core.stock.ledger import (
     lot_problem,
     stock_refusal,
 )
-from sapolin.services.lists import page_of_batches
+from sapolin.services.lists import every_batch
 from sapolin.services.materials_named import name_of, own_names
 from sapolin.store.clock import utc_now
 from sapolin.store.stock import LotKept
@@ -46,7 +46,6 @@ __all__ = [
     "view_of",
 ]  # fmt: skip
 
-MOST_PLANNED = 100
 SHORT_G = 0.05
 """Less missing than this is nothing."""
 
@@ -199,7 +198,7 @@ def _first(lot: LotView) -> tuple[bool, date, bool, str]:
 def needs_now(stores: Stores) -> dict[str, list[Need]]:
     """What planned batches, and those being made, need, by material."""
     found: dict[str, list[Need]] = defaultdict(list)
-    for batch in page_of_batches(stores, statuses=("planned", "making"), limit=MOST_PLANNED).batches:
+    for batch in every_batch(stores, ("planned", "making")):
         for material, grams in batch.needs.items():
             found[material].append(
                 Need(batch_id=batch.id, code=batch.code, name=batch.name, grams=grams, by=batch.make_on)

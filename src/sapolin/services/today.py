@@ -5,15 +5,11 @@ from datetime import UTC, datetime, timedelta
 from sapolin.core.cure.due import BatchFacts, Due, DueKind, due_of
 from sapolin.core.quantities.model import Model
 from sapolin.services.lessons import next_time_of
-from sapolin.services.lists import BatchSummary, page_of_batches, page_of_formulas
+from sapolin.services.lists import BatchSummary, every_batch, page_of_formulas
 from sapolin.store.formulas import FormulaFilter
 from sapolin.store.stores import Stores
 
 __all__ = ["Lesson", "Today", "coming", "put_off", "today"]
-
-MOST_OPEN = 100
-MOST_MADE = 200
-"""The newest that were made; those before them have long been used up."""
 
 
 COMING_DAYS = 42
@@ -61,8 +57,8 @@ def _facts(summary: BatchSummary) -> BatchFacts | None:
 
 def _batches(stores: Stores) -> tuple[tuple[BatchSummary, ...], list[BatchFacts]]:
     """The batches that are begun or planned, and what is known of all that count."""
-    begun = page_of_batches(stores, statuses=("planned", "open", "making"), limit=MOST_OPEN).batches
-    made = page_of_batches(stores, statuses=("made",), limit=MOST_MADE).batches
+    begun = every_batch(stores, ("planned", "open", "making"))
+    made = every_batch(stores, ("made",))
     return begun, [one for one in map(_facts, (*begun, *made)) if one is not None]
 
 

@@ -4230,6 +4230,11 @@ export interface components {
              */
             unpriced: string[];
             /**
+             * Materials Known
+             * @description Something that went into it is on record with its price. Without it nothing is said of what it cost.
+             */
+            materials_known: boolean;
+            /**
              * Planned Unpriced
              * @description Materials of the plan that no price is known of: it costs more than is said.
              */

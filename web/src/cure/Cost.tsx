@@ -41,6 +41,9 @@ export function Cost() {
   if (cost === undefined || (cost.lines.length === 0 && cost.planned.total === 0)) return null;
   const { actual, planned, rates } = cost;
   const money = (value: number) => `${formatNumber(value, 2)}${rates.currency && ` ${rates.currency}`}`;
+  // A price that is missing makes it dearer than is said; where all are missing nothing is said.
+  const cared = (value: number | null | undefined) =>
+    !cost.materials_known ? 'not known' : value == null ? '–' : `${cost.unpriced.length > 0 ? 'at least ' : ''}${money(value)}`;
   const problem = book.error instanceof ApiFailure ? (book.error.problems[0] ?? null) : null;
   return (
     <Panel
@@ -54,11 +57,11 @@ export function Cost() {
       <div className={classes.costTiles}>
         <p>
           <small>a good bar</small>
-          <b data-testid="cost-per-bar">{actual.per_bar === null ? '–' : money(actual.per_bar)}</b>
+          <b data-testid="cost-per-bar">{cared(actual.per_bar)}</b>
         </p>
         <p>
           <small>its price, {formatNumber(rates.margin_percent, 0)} % margin</small>
-          <b data-testid="cost-price">{cost.price === null ? '–' : money(cost.price)}</b>
+          <b data-testid="cost-price">{cared(cost.price)}</b>
         </p>
       </div>
       {cost.parts.length > 0 && (
@@ -90,7 +93,7 @@ export function Cost() {
           <tr>
             <th>all of it</th>
             <td>{money(planned.total)}</td>
-            <td data-testid="cost-total">{money(actual.total)}</td>
+            <td data-testid="cost-total">{cared(actual.total)}</td>
           </tr>
           <tr>
             <th>good bars</th>
@@ -100,12 +103,12 @@ export function Cost() {
           <tr>
             <th>each</th>
             <td>{planned.per_bar === null ? '–' : money(planned.per_bar)}</td>
-            <td>{actual.per_bar === null ? '–' : money(actual.per_bar)}</td>
+            <td>{cared(actual.per_bar)}</td>
           </tr>
           <tr>
             <th>100 g, cured</th>
             <td>{planned.per_100_g === null ? '–' : money(planned.per_100_g)}</td>
-            <td>{actual.per_100_g === null ? '–' : money(actual.per_100_g)}</td>
+            <td>{cared(actual.per_100_g)}</td>
           </tr>
         </tbody>
       </table>

@@ -104,6 +104,8 @@ class BatchCost(Model):
     """The dearest first."""
     unpriced: tuple[str, ...]
     """Materials of which a lot has no price."""
+    materials_known: Truth
+    """Something that went into it is on record with its price. Without it nothing is said of what it cost."""
     planned_unpriced: tuple[str, ...]
     """Materials of the plan that no price is known of: it costs more than is said."""
     parts: tuple[PartOfCost, ...]
@@ -171,15 +173,19 @@ def batch_cost(
 
     materials = sum(line.cost or 0.0 for line in lines if line.kind != "packaging")
     packaging = sum(line.cost or 0.0 for line in lines if line.kind == "packaging") if booked > 0 else packs(good_bars)
+    known = any(line.cost is not None for line in lines if line.kind != "packaging")
     actual = side(materials, packaging, spent, good_bars)
+    if not known:
+        actual = actual.model_copy(update={"per_bar": None, "per_100_g": None})
     planned = side(
         sum(grams * per_kg.get(material, 0.0) / 1000 for material, grams in planned_g.items()), packs(planned_bars),
         rates.minutes, planned_bars,
     )  # fmt: skip
     of_all = [line.model_copy(update={"percent": _percent(line.cost, actual.total)}) for line in lines]
     return BatchCost(
-        lines=tuple(sorted(of_all, key=lambda one: -(one.cost or 0.0))), unpriced=unpriced,
-        planned_unpriced=tuple(material for material in planned_g if material not in per_kg), parts=_parts(lines, actual),
+        lines=tuple(sorted(of_all, key=lambda one: -(one.cost or 0.0))), unpriced=unpriced, materials_known=known,
+        planned_unpriced=tuple(material for material in planned_g if material not in per_kg),
+        parts=_parts(lines, actual) if known else (),
         planned=planned, actual=actual,
         price=None if actual.per_bar is None else price_for(actual.per_bar, rates.margin_percent), rates=rates,
         minutes_by_record=by_record, packaging_booked=booked, packaging_open=max(wanted - booked, 0.0),
