@@ -7,7 +7,9 @@ import pytest
 
 from api.batches import Batch
 from api.begun import TRAY
+from api.conftest import client_on
 from conftest import formula_json
+from sapolin.core.quantities import coefficients
 from sapolin.core.quantities.text import plain
 from sapolin.exchange.tray_label import TrayLabel, tray_label_pdf
 from sapolin.services.today import today
@@ -361,3 +363,20 @@ def test_a_paste_has_no_mould_but_a_test_before_use(demo):
     assert not view["is_bar"]
     assert view["unmould"] is None
     assert send(demo, batch.id, kind="fit_tested", sure=True, ph=9.8).json()["fit"] == "fit"
+
+
+def test_rules_of_thumb_that_change_later_move_nothing_of_a_batch_that_began(client, database, fit_batch, monkeypatch):
+    at = f"/api/batches/{fit_batch.id}/cure"
+    moving = {"now", "drying", "events"}
+    before = {name: value for name, value in client.get(at).json().items() if name not in moving}
+    dry = client.get(at).json()["drying"]["ready_day"]
+    listed = client.get("/api/batches").json()["batches"][0]["cure"]
+    shipped = dict(coefficients.coefficient_values())
+    monkeypatch.setattr(
+        coefficients, "coefficient_values", lambda: {name: value * 1.5 for name, value in shipped.items()}
+    )
+    with client_on(database) as later:
+        after = later.get(at).json()
+        assert {name: value for name, value in after.items() if name not in moving} == before
+        assert after["drying"]["ready_day"] == pytest.approx(dry, abs=1e-6)
+        assert later.get("/api/batches").json()["batches"][0]["cure"] == listed

@@ -21,11 +21,12 @@ from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.quantities.text import Text, number, template, text
 from sapolin.core.trials.criteria import criteria, sheet_refusal
 from sapolin.services.faults import facts_of
-from sapolin.services.followed import DryingTaught, FollowedBatch, PlannedBars, bar_of, later, prior_of, taken_by
+from sapolin.services.followed import DryingTaught, FollowedBatch, PlannedBars, Taken, bar_of, later, prior_of, taken_by
 from sapolin.store.batches import BatchStore
 from sapolin.store.clock import utc_now
 from sapolin.store.cures import CureStore
 from sapolin.store.stores import Stores
+from sapolin.store.workshop import Workshop
 
 __all__ = ["CureView", "LifeStage", "add_cure_event", "add_cure_picture", "cure_facts", "cure_of"]
 
@@ -111,10 +112,15 @@ def cure_facts(
     what other batches taught. `by_weeks`: they are ready by the usual weeks, not by their weight.
     """
     batch = FollowedBatch.of(batch_id, batches, cures)
+    # By the rules of thumb that it began with: nothing edited later moves its dates.
+    with batch.work.in_force():
+        return _facts_in_force(batch, taken_by(batch_id, cures, learns), by_weeks=by_weeks)
+
+
+def _facts_in_force(batch: FollowedBatch, taken: Taken, *, by_weeks: bool) -> CureFacts | None:
     if batch.poured_at is None:
         return None
     state = batch.state()
-    taken = taken_by(batch_id, cures, learns)
     unmould = batch.unmould(state, taken.unmould)
     # Dates do not hang on the day they are asked for.
     drying = batch.drying(state, state.cut_at or batch.poured_at, prior_of(taken.drying))
@@ -144,10 +150,14 @@ def cure_facts(
 def cure_of(batch_id: str, stores: Stores) -> CureView:
     """A batch after its pour. Raises UnknownBatchError, or FormulaError when it cannot be calculated."""
     batch = FollowedBatch.of(batch_id, stores.batches, stores.cures)
+    workshop = stores.workshop.get()
+    with batch.work.in_force():
+        return _view_in_force(batch, taken_by(batch_id, stores.cures, workshop.learns), workshop)
+
+
+def _view_in_force(batch: FollowedBatch, taken: Taken, workshop: Workshop) -> CureView:
     state, now = batch.state(), utc_now()
     poured = batch.poured_at
-    workshop = stores.workshop.get()
-    taken = taken_by(batch_id, stores.cures, workshop.learns)
     unmould = batch.unmould(state, taken.unmould) if state.unmoulded_at is None and poured is not None else None
     drying = batch.drying(state, now, prior_of(taken.drying))
     low, middle, high = _ready(batch, state, drying, by_weeks=workshop.ready_by == "weeks")
@@ -155,7 +165,8 @@ def cure_of(batch_id: str, stores: Stores) -> CureView:
     facts = facts_of(batch, state)
     faults = tuple(dict.fromkeys(one.fault for one in state.seen))
     return CureView(
-        batch_id=batch_id, code=batch.record.code, name=batch.record.plan.formula.name, formula_id=batch.record.formula_id,
+        batch_id=batch.record.id, code=batch.record.code, name=batch.record.plan.formula.name,
+        formula_id=batch.record.formula_id,
         events=tuple(batch.events), struck=tuple(sorted(struck(batch.events))), state=state, here=state.here,
         poured_at=poured, is_bar=weeks is not None, planned=batch.planned, unmould=unmould,
         unmould_from=later(poured, unmould.low_h / 24) if poured and unmould else None,

@@ -166,10 +166,11 @@ class FollowedBatch:
 
     def add_up(self, events: list[CureRecord]) -> AddedUp:
         """What its record adds up to that is kept with it."""
-        state = cure_state(events, self.poured_at or self.record.created_at)
-        bar = bar_of(self.planned, self.outcome, state)
-        taught = taught_by(self.work, self.outcome, self.run, state, self.poured_at, bar)
-        return AddedUp(trays=state.trays, taught=taught)
+        with self.work.in_force():
+            state = cure_state(events, self.poured_at or self.record.created_at)
+            bar = bar_of(self.planned, self.outcome, state)
+            taught = taught_by(self.work, self.outcome, self.run, state, self.poured_at, bar)
+            return AddedUp(trays=state.trays, taught=taught)
 
     def weeks(self) -> tuple[float, float] | None:
         """Weeks until it can be used and until it is at its best, by the rule; null for a paste."""
