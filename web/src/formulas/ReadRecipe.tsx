@@ -112,7 +112,7 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
                 <li key={i} data-kind={line.kind} data-open={open.includes(line)} data-crossed={oilOf(line) === LEFT_OUT}>
                   <span>
                     {line.text}
-                    {WHY[line.why] !== '' && oilOf(line) === undefined && <small>{WHY[line.why]}</small>}
+                    {isAsked(line) && WHY[line.why] !== '' && oilOf(line) === undefined && <small>{WHY[line.why]}</small>}
                   </span>
                   <span className={classes.amount}>
                     {line.amount == null ? '' : line.unit === 'g' ? weights.tell(line.amount, 1) : `${formatNumber(line.amount, 2, 0)} %`}
@@ -145,7 +145,7 @@ export function ReadRecipe({ onClose, onRead }: ReadRecipeProps) {
               ))}
             </ul>
           )}
-          {open.length > 0 && <p className={classes.hint}>{open.length === 1 ? 'One line waits' : `${open.length} lines wait`} for you to say what it is.</p>}
+          {open.length > 0 && <p className={classes.hint}>{open.length === 1 ? 'One line waits for you to say what it is.' : `${open.length} lines wait for you to say what they are.`}</p>}
           {lyes.size === 2 && <p className={classes.hint}>The paper has both lyes: the formula begins with NaOH. Set the share of KOH in Design.</p>}
         </div>
       </div>
