@@ -257,7 +257,9 @@ def test_code_that_does_not_come_takes_nothing_away(page: Page, server: Server):
     expect(page.get_by_text("This part of the screen could not be fetched").first).to_be_visible()
     page.get_by_test_id("amount-palm").fill("25")
     settle(page, "stopped")
-    page.get_by_test_id("find").click()
+    # It is asked for and does not come, however busy the machine is; from then on all does.
+    with page.expect_event("requestfailed", lambda request: late.search(request.url) is not None):
+        page.get_by_test_id("find").click()
     page.unroute(late)
     expect(page.get_by_role("alert").filter(has_text="That did not work")).to_contain_text("could not be fetched")
     expect(page.get_by_text("This part of the screen could not be fetched")).to_have_count(0)

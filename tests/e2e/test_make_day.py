@@ -218,8 +218,6 @@ def test_typed_weights_an_unplugged_scale_and_giving_up(page: Page, server: Serv
     expect(page.get_by_text("does not count: Wrong bowl.")).to_be_visible()
     page.get_by_test_id("give-up").click()
     page.get_by_test_id("reason").fill("The dog came in.")
-    if page.get_by_test_id("weighed-wasted").count():
-        page.get_by_test_id("weighed-wasted").check()
     page.get_by_test_id("settle").click()
     expect(page.get_by_role("heading", name="Given up")).to_be_visible()
     expect(page.get_by_role("dialog")).to_have_count(0)
