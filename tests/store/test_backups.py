@@ -393,3 +393,15 @@ def test_a_lost_database_is_not_replaced_while_a_backup_shows_that_there_was_one
     file.unlink()
     with pytest.raises(DatabaseFaultError, match=taken.name):
         open_database(file)
+
+
+def test_what_an_ended_server_left_aside_goes_at_the_next_start_and_nothing_else(file, stores):
+    stores.close()
+    old, new, own = (file.parent / name for name in ("sapolin-archive-old", "sapolin-coming-new", "sapolin-notes"))
+    for directory in (old, new, own):
+        directory.mkdir()
+        (directory / "archive.db").write_bytes(b"half")
+    for directory in (old, own):
+        os.utime(directory, (0, 0))
+    open_database(file).dispose()
+    assert [one.exists() for one in (old, new, own)] == [False, True, True]

@@ -103,7 +103,7 @@ def put_back(stores: Stores, database: Path, file: Path) -> Backup:
     """Put a backup back while the application runs; returns the backup of what was there. Raises BackupError."""
     backups = Backups(database)
     _refuse_newer(backups, file)
-    with _ONE_AT_A_TIME, TemporaryDirectory() as directory:
+    with _ONE_AT_A_TIME, TemporaryDirectory(prefix="sapolin-coming-", dir=database.parent) as directory:
         coming = Path(directory) / database.name
         copy_whole(file, coming)
         bring_up_to_date(coming)
@@ -114,7 +114,7 @@ def begin_anew(stores: Stores, database: Path, fill: Callable[[Stores], None]) -
     """Put what `fill` makes of empty stores in the place of everything, all of it at once; returns the backup of what was
     there. Raises BackupError.
     """
-    with _ONE_AT_A_TIME, TemporaryDirectory() as directory:
+    with _ONE_AT_A_TIME, TemporaryDirectory(prefix="sapolin-coming-", dir=database.parent) as directory:
         file = Path(directory) / database.name
         made = open_stores(file)
         try:

@@ -5,9 +5,11 @@ database. Each migration is one transaction; a copy, checked, is kept before the
 """
 
 import os
+import shutil
 import sqlite3
+import time
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -33,6 +35,8 @@ __all__ = [
     "write_alone",
 ]
 
+ABANDONED_SECONDS = 3600
+"""So long nothing lies aside that is still needed."""
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -223,6 +227,16 @@ def fault_in_words(file: Path, error: Exception) -> DatabaseFaultError:
     return DatabaseFaultError(f"{file} {words}.")
 
 
+def _clear_abandoned(directory: Path) -> None:
+    """What lay aside while something was put back, brought in or saved from damage, when the server was ended in its midst."""
+    before = time.time() - ABANDONED_SECONDS
+    for kind in ("coming", "archive", "salvage"):
+        for left in directory.glob(f"sapolin-{kind}-*"):
+            with suppress(OSError):
+                if left.is_dir() and left.stat().st_mtime < before:
+                    shutil.rmtree(left)
+
+
 def open_database(file: Path) -> Engine:
     """Open the database `file`, created and migrated as needed; an older one is copied beside itself first.
 
@@ -235,6 +249,7 @@ def open_database(file: Path) -> Engine:
         else:
             _build_new(file)
         os.chmod(file, 0o600)
+        _clear_abandoned(file.parent)
         engine = create_engine(f"sqlite:///{file}")
         event.listen(engine, "connect", _set_pragmas)
         checkpoint(engine)
