@@ -58,6 +58,14 @@ describe('an empty workshop', () => {
     expect((await workshop()).confirms_lots).toBe(false);
   });
 
+  it('keeps where its day begins', async () => {
+    const { user } = await show(<FirstUse />);
+    await user.selectOptions(await screen.findByTestId('time-zone'), 'Pacific/Auckland');
+    await waitFor(async () => expect((await workshop()).time_zone).toBe('Pacific/Auckland'));
+    await user.selectOptions(screen.getByTestId('time-zone'), '');
+    await waitFor(async () => expect((await workshop()).time_zone).toBe(''));
+  });
+
   it('begins with a starter, whose lye waits for the tub that is offered', async () => {
     await answered(api.PATCH('/api/workshop', { body: { tubs: [{ name: 'Blue tub', lye: 'naoh', purity_percent: 99.2 }] } }));
     const first = await show(<FirstUse />);
