@@ -2,7 +2,7 @@
 
 import pytest
 
-from api.batches import Batch
+from api.batches import LOAF, Batch
 from api.test_cure import refused, send
 from api.test_stock import goods
 
@@ -122,3 +122,19 @@ def test_another_shape_has_the_size_and_sheet_of_such(client, made):
     assert (box["width_mm"], box["sheet"]["columns"]) == (80.0, 2)
     letter = client.post("/api/labels/sheet", json=box | {"sheet": box["sheet"] | {"page": "letter"}}).json()
     assert letter["page"] == "letter"
+
+
+def test_bars_of_several_sizes_weigh_what_the_lightest_does(client):
+    loaf = {"mould": LOAF, "headroom_mm": 5}
+    cuts = [{"bar_mm": bar, "kerf_mm": 1, "trim_mm": 0} for bar in (35, 25)]
+    printed = []
+    for moulds in ([loaf | {"cut": cuts[1]}], [loaf | {"cut": one} for one in cuts]):
+        batch = Batch(client, moulds=moulds, size={"by": "moulds"})
+        batch.up_to("")
+        batch.send(kind="finished")
+        send(client, batch.id, kind="cut", sure=True, bars=9, samples=1)
+        printed.append(label(client, batch.id))
+    one_size, two_sizes = printed
+    assert "label_sizes_differ" not in codes(one_size)
+    assert "label_sizes_differ" in codes(two_sizes)
+    assert two_sizes["net"]["printed_g"] == pytest.approx(one_size["net"]["printed_g"], abs=1)

@@ -14,7 +14,7 @@ from sapolin.core.preparations import DilutedBatch, DilutionPlan, PasteOnHand, p
 from sapolin.core.production.actual import expected_g, weighed_composition
 from sapolin.core.production.lots import with_lots
 from sapolin.core.stock.ledger import Lot
-from sapolin.services.followed import FollowedBatch, bar_of, prior_of, taken_by
+from sapolin.services.followed import FollowedBatch, PlannedBars, bar_of, prior_of, taken_by
 from sapolin.services.preparations import PreparationRun, every_paste, run_of
 from sapolin.store.batches import UnknownBatchError
 from sapolin.store.preparations import UnknownPreparationError
@@ -22,6 +22,8 @@ from sapolin.store.stores import Stores
 
 __all__ = ["LabelSubject", "subject_of"]
 
+ONE_SIZE = 0.02
+"""Bars that differ by no more, as a fraction, are of one size."""
 BRINE = 0.2
 """Salt in brine."""
 
@@ -42,6 +44,8 @@ class LabelSubject(Protocol):
     """Its word, by its key among the fixed words."""
     net_ml: float | None
     """What a bottle holds, mL; null of bars, which are sold by weight."""
+    sizes_g: tuple[float, float] | None
+    """What its lightest and its heaviest bars weighed when they were cut, g; null where all are of one size."""
     standing: str
     """Whether it may be used: fit, untested, wait or unfit."""
     left: float
@@ -89,6 +93,7 @@ class _Made:
         self.pieces, self.made_at, self.cut_at = self.state.here, batch.poured_at, self.state.cut_at
         self.standing: str = fit_standing(self.state.fit)
         self.left = batch.outcome.poured.volume.cured_fraction
+        self.sizes_g: tuple[float, float] | None = _sizes_g(batch.planned)
 
     @property
     def shelf_months(self) -> float | None:
@@ -107,12 +112,22 @@ class _Made:
         if bar is None or since is None:
             return None
         days = max(days_between(since, datetime(day.year, day.month, day.day, 12, tzinfo=UTC).isoformat()), 0.0)
-        return bar_weight(bar, self.state.weighings, days, self.state.room, self.prior)
+        weighs = bar_weight(bar, self.state.weighings, days, self.state.room, self.prior)
+        # One label for bars of several sizes promises what the lightest of them holds.
+        lightest_g = bar.wet_g if self.sizes_g is None else self.sizes_g[0]
+        return weighs.model_copy(update={"mean_g": weighs.mean_g * lightest_g / bar.wet_g})
 
     def bar(self, left: float) -> BarOnDay:
         """What its bars hold when so much of their weight is left."""
         with self.batch.work.in_force():
             return bar_on_day(self.composition, self.additions.scents, self.additions.portions, left)
+
+
+def _sizes_g(planned: tuple[PlannedBars, ...]) -> tuple[float, float] | None:
+    cut_g = [one.wet_g for one in planned if one.bars > 0]
+    if not cut_g or max(cut_g) - min(cut_g) <= ONE_SIZE * max(cut_g):
+        return None
+    return min(cut_g), max(cut_g)
 
 
 class _Diluted:
@@ -121,6 +136,7 @@ class _Diluted:
     product = "product_liquid"
     formula_id = ""
     cut_at: str | None = None
+    sizes_g: tuple[float, float] | None = None
     left = 1.0
 
     def __init__(self, run: PreparationRun, diluted: DilutedBatch, stores: Stores) -> None:

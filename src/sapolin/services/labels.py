@@ -206,10 +206,13 @@ def _of_batch(made: LabelSubject, on_day: BarOnDay, net: NetWeight | None, desig
     for part in on_day.parts:
         if part.kind == "scent":
             yield from _of_scent(part.id, 100 * part.grams / on_day.total_g, made.sheets.get(part.id))
-    if net is not None and design.net_g is not None and design.net_g > net.printed_g:
-        yield diagnostic(
-            "label_net_more", "warning", "net_g", net=weight(design.net_g, 1), most=weight(net.printed_g, 0)
-        )
+    # Where bars are of several sizes, the label may be for the heaviest.
+    most_g = 0.0 if net is None else net.printed_g * (made.sizes_g[1] / made.sizes_g[0] if made.sizes_g else 1.0)
+    if net is not None and design.net_g is not None and design.net_g > most_g:
+        yield diagnostic("label_net_more", "warning", "net_g", net=weight(design.net_g, 1), most=weight(most_g, 0))
+    if made.sizes_g is not None:
+        least, most = made.sizes_g
+        yield diagnostic("label_sizes_differ", "warning", "net_g", least=weight(least, 0), most=weight(most, 0))
     if net is not None and net.weighings == 0:
         yield diagnostic("label_not_weighed", "note")
     if not design.maker.strip() or not design.address.strip():
