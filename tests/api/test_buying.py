@@ -138,3 +138,14 @@ def test_what_is_needed_first_comes_first_with_its_day(client):
     # The next batch of a formula has no day yet.
     [batch, *_] = client.get("/api/batches").json()["batches"]
     assert batch["make_on"] == "2031-04-02"
+
+
+def test_what_a_price_is_for_stands_in_its_heading_or_is_asked(client):
+    goods(client, material="coconut", grams=5000, price=20)
+    rows = "Coconut oil;5 kg;4.20\nLard;10 kg;3.10\n"
+    by_kg = preview(client, f"Name;Pack;Price/kg\n{rows}").json()
+    assert (by_kg["columns"]["priced_by"], by_kg["read"]["doubts"]) == ("kg", [])
+    assert by_kg["read"]["rows"][0]["pack_price"] == pytest.approx(21)
+    plain = preview(client, f"Name;Pack;Price\n{rows}").json()
+    assert plain["columns"]["priced_by"] == "pack"
+    assert [one["code"] for one in plain["read"]["doubts"]] == ["prices_far_off"]

@@ -9,11 +9,21 @@ from sapolin.core.quantities.model import Model, Truth
 from sapolin.core.stock.buying import Purchase, Supplier, cheapest_purchase
 from sapolin.core.stock.keeping import DAYS_A_MONTH, keeps_until
 from sapolin.core.stock.ledger import MaterialKind
-from sapolin.core.stock.price_list import Columns, ListRead, PriceList, guess_columns, offers_of, read_list
+from sapolin.core.stock.price_list import (
+    Columns,
+    ListRead,
+    PriceList,
+    guess_columns,
+    guess_priced_by,
+    offers_of,
+    price_doubts,
+    read_list,
+)
 from sapolin.exchange.sheets import SheetTable, read_sheet
 from sapolin.exchange.shopping_list import ShoppingLine, ShoppingList
 from sapolin.services.materials_named import name_of, own_names
 from sapolin.services.stock import stock_of
+from sapolin.services.workshop_oils import landed_prices
 from sapolin.store.price_lists import PriceListKept
 from sapolin.store.stores import Stores
 
@@ -159,10 +169,12 @@ def preview_list(file_name: str, content: bytes, supplier: str, columns: Columns
     before = stores.price_lists.of(supplier) if supplier.strip() else None
     remembered = False
     if columns is None:
-        columns = Columns(fields=guess_columns(table.headers))
+        fields = guess_columns(table.headers)
+        columns = Columns(fields=fields, priced_by=guess_priced_by(fields.get("price", "")))
         if before is not None and set(before.list.columns.fields.values()) <= set(table.headers):
             columns, remembered = before.list.columns, True
     read = _read(table, columns, stores)
+    read = read.model_copy(update={"doubts": price_doubts(read, landed_prices(stores))})
     first = sorted(read.rows, key=lambda row: (row.problem is None, row.material is not None, row.line))
     materials = {row.material for row in first if row.material} | {id_ for row in first for id_ in row.suggestions}
     return ListPreview(

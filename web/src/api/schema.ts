@@ -9012,6 +9012,12 @@ export interface components {
              * @description What is wrong with the list as a whole.
              */
             problems: components["schemas"]["Diagnostic"][];
+            /**
+             * Doubts
+             * @description What is asked about it before it is kept.
+             * @default []
+             */
+            doubts: components["schemas"]["Diagnostic"][];
         };
         /**
          * ListRow

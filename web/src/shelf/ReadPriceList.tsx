@@ -163,6 +163,11 @@ function Rows({ preview, onChoose }: { preview: ListPreview; onChoose: (name: st
   }
   return (
     <>
+      {(read.doubts ?? []).map((doubt) => (
+        <div key={doubt.code} role="alert" data-testid="price-doubt">
+          <Advice of={doubt} />
+        </div>
+      ))}
       <p className={classes.counts} data-testid="list-counts">
         <span>
           <b>{read.usable}</b> to buy from

@@ -1,5 +1,6 @@
 """A supplier's price list, read row by row: what each row sells, how much of it and for what, or why it cannot be read."""
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
@@ -13,7 +14,18 @@ from sapolin.core.stock.buying import Offered
 from sapolin.core.stock.matching import density_of, match_name
 from sapolin.core.stock.packs import pack_g, read_pack
 
-__all__ = ["FIELDS", "Columns", "ListRead", "ListRow", "PriceList", "guess_columns", "offers_of", "read_list"]
+__all__ = [
+    "FIELDS",
+    "Columns",
+    "ListRead",
+    "ListRow",
+    "PriceList",
+    "guess_columns",
+    "guess_priced_by",
+    "offers_of",
+    "price_doubts",
+    "read_list",
+]
 
 FieldName = Literal["name", "pack", "unit", "price", "step", "code"]
 FIELDS: tuple[FieldName, ...] = ("name", "pack", "unit", "price", "step", "code")
@@ -30,6 +42,16 @@ _SIGNS: dict[FieldName, tuple[str, ...]] = {
 PricedBy = Literal["pack", "kg", "g", "l", "lb", "oz", "gal", "piece"]
 _PER: dict[str, tuple[str, float]] = {"kg": ("g", 1000.0), "g": ("g", 1.0), "lb": ("g", 453.59237), "oz": ("g", 28.349523125),
                                       "l": ("ml", 1000.0), "gal": ("ml", 3785.411784), "piece": ("piece", 1.0)}  # fmt: skip
+_UNIT_OF: dict[str, PricedBy] = {
+    "kg": "kg", "kilo": "kg", "g": "g", "l": "l", "liter": "l", "litre": "l", "litro": "l", "lb": "lb", "pound": "lb",
+    "oz": "oz", "ounce": "oz", "gal": "gal", "gallon": "gal", "stück": "piece", "piece": "piece", "pc": "piece",
+    "pièce": "piece",
+}  # fmt: skip
+_PER_UNIT = re.compile(
+    rf"(?:/|\b(?:per|pro|par|por|je|au|a|al|the)\b)\s*({'|'.join(sorted(_UNIT_OF, key=len, reverse=True))})\b"
+)
+FAR_OFF = 4.0
+"""A price per kg so many times off what the material cost before is asked about: it may be for a pack."""
 Header = Annotated[str, Field(max_length=120)]
 
 
@@ -80,6 +102,8 @@ class ListRead(Model):
     unreadable: int
     problems: tuple[Diagnostic, ...]
     """What is wrong with the list as a whole."""
+    doubts: tuple[Diagnostic, ...] = ()
+    """What is asked about it before it is kept."""
 
 
 class PriceList(Model):
@@ -108,6 +132,35 @@ def guess_columns(headers: Sequence[str]) -> dict[FieldName, str]:
                 found[field] = header
                 break
     return found
+
+
+def guess_priced_by(heading: str) -> PricedBy:
+    """What a price is for, by the heading it stands under; a pack where that does not say.
+
+    >>> [guess_priced_by(one) for one in ("EUR/kg", "Preis pro kg", "Prix au litre", "Price per lb", "Price")]
+    ['kg', 'kg', 'l', 'lb', 'pack']
+    """
+    found = _PER_UNIT.search(heading.lower())
+    return "pack" if found is None else _UNIT_OF[found[1]]
+
+
+def price_doubts(read: ListRead, known_per_kg: Mapping[str, float]) -> tuple[Diagnostic, ...]:
+    """What is to be asked of prices that lie many times off what the material cost before: is each for a pack, or for a kg?"""
+    off = [
+        (row.name, row.per_kg, known_per_kg[row.material])
+        for row in read.rows
+        if row.material is not None and row.per_kg is not None and known_per_kg.get(row.material, 0.0) > 0
+    ]
+    off = [one for one in off if not 1 / FAR_OFF < one[1] / one[2] < FAR_OFF]
+    if not off:
+        return ()
+    name, now, before = off[0]
+    return (
+        diagnostic(
+            "prices_far_off", "warning", "priced_by", rows=number(len(off)), name=name, now=number(now, 2),
+            before=number(before, 2),
+        ),
+    )  # fmt: skip
 
 
 def read_list(
