@@ -93,7 +93,7 @@ function Units({ workshop, onChange }: PartProps) {
           onKeep={(scale_capacity_g) => scale_capacity_g !== null && onChange({ scale_capacity_g })}
           testId="scale-capacity"
         />
-        <SelectField showLabel label="The day begins at midnight in" value={workshop.time_zone} options={zones(workshop.time_zone)} onChange={(time_zone) => onChange({ time_zone })} testId="time-zone" />
+        <SelectField showLabel label="Time zone" value={workshop.time_zone} options={zones(workshop.time_zone)} onChange={(time_zone) => onChange({ time_zone })} testId="time-zone" />
       </div>
     </fieldset>
   );
@@ -104,7 +104,7 @@ const HERE = new Intl.DateTimeFormat().resolvedOptions().timeZone;
 /** The machine's own zone, this device's, and all others by name. */
 function zones(chosen: string): { value: string; label: string }[] {
   const known = [...new Set([chosen, HERE, ...Intl.supportedValuesOf('timeZone')])].filter((zone) => zone !== '');
-  return [{ value: '', label: 'the zone of the computer it runs on' }, ...known.map((zone) => ({ value: zone, label: zone === HERE ? `${zone} (this device)` : zone }))];
+  return [{ value: '', label: 'the computer’s own' }, ...known.map((zone) => ({ value: zone, label: zone === HERE ? `${zone} (this device)` : zone }))];
 }
 
 function Tubs({ workshop, onChange }: PartProps) {
