@@ -9,6 +9,7 @@ import sqlite3
 import time
 import zipfile
 from contextlib import closing
+from itertools import pairwise
 from pathlib import Path
 from threading import Event, Thread
 from uuid import uuid4
@@ -406,6 +407,15 @@ class TestInThePlaceOfEverything:
         assert (
             client.put(at, json={"revision": back["revision"], "formula": formula_json(name="On")}).status_code == 200
         )
+
+    def test_put_back_often_it_counts_on_by_one(self, client):
+        formula = client.post("/api/formulas", json=formula_json()).json()
+        backup = client.post("/api/safekeeping/backups").json()["name"]
+        seen = []
+        for _ in range(4):
+            client.post(f"/api/safekeeping/backups/{backup}/restore")
+            seen.append(client.get(f"/api/formulas/{formula['id']}").json()["revision"])
+        assert [later - one for one, later in pairwise(seen)] == [1, 1, 1]
 
     def test_nothing_acknowledged_is_lost_between_the_copy_and_what_comes(self, client, database):
         """Whatever was acknowledged is in what is there now, or in a backup that was taken before it went."""

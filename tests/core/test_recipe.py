@@ -27,6 +27,8 @@ RECIPES = {
     "1'250 g lard": [("lard", 1250)],
     "1.234,5 g lard": [("lard", 1234.5)],
     "1.250 kg lard": [("lard", 1250)],
+    "28.219 oz lard": [("lard", 28.219 * OZ)],
+    "33.333 % lard, 66,667 % coconut": [("lard", "33.333%"), ("coconut", "66.667%")],
     "0.75kg Sesame oil": [("sesame", 750)],
     "Sweet almond oil (100 grams)": [("almond-sweet", 100)],
     "avocado oil – 80 g": [("avocado", 80)],

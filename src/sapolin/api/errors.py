@@ -7,6 +7,7 @@ from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
+from starlette.types import Send
 
 from sapolin.core.bar.explanations import UnknownQuantityError
 from sapolin.core.formula.verify import CausticCheckError
@@ -31,7 +32,7 @@ from sapolin.store.stock import UnknownLotError
 from sapolin.store.target_sets import UnknownTargetSetError
 from sapolin.store.trials import UnknownComparisonError, UnknownCriterionError, UnknownTrialError
 
-__all__ = ["PAGE_HEADERS", "ApiError", "ErrorBody", "Refusal", "add_error_handlers"]
+__all__ = ["PAGE_HEADERS", "ApiError", "ErrorBody", "Refusal", "add_error_handlers", "refuse"]
 
 PAGE_HEADERS = {
     "content-security-policy": (
@@ -212,6 +213,15 @@ def _overflow(request: Request, error: Exception) -> Response:
     return _answer(
         422, ApiError(code="beyond_calendar", message="This time lies beyond the calendar. Enter one of these years.")
     )
+
+
+async def refuse(send: Send, status: int, code: str, message: str) -> None:
+    """Answer from a middleware, where no handler puts errors into words."""
+    body = ErrorBody(error=ApiError(code=code, message=message)).model_dump_json().encode()
+    headers = {"content-type": "application/json", "content-length": str(len(body)), **PAGE_HEADERS}
+    raw = [(name.encode(), value.encode()) for name, value in headers.items()]
+    await send({"type": "http.response.start", "status": status, "headers": raw})
+    await send({"type": "http.response.body", "body": body})
 
 
 def _logged(request: Request, error: Exception) -> str:

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from sapolin.api.errors import PAGE_HEADERS, ApiError, ErrorBody
+from sapolin.api.errors import PAGE_HEADERS, refuse
 from sapolin.api.network.gate import DEVICE
 from sapolin.core.quantities.text import digits
 
@@ -30,13 +30,6 @@ DATABASE_HEADER = "sapolin-database"
 BODY_SECONDS = 30.0
 """So long the next part of a request may take to come."""
 _HEADERS = [(name.encode(), value.encode()) for name, value in PAGE_HEADERS.items()]
-
-
-async def _refuse(send: Send, status: int, code: str, message: str) -> None:
-    body = ErrorBody(error=ApiError(code=code, message=message)).model_dump_json().encode()
-    headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), *_HEADERS]
-    await send({"type": "http.response.start", "status": status, "headers": headers})
-    await send({"type": "http.response.body", "body": body})
 
 
 def _most_bytes(path: str) -> int:
@@ -62,7 +55,7 @@ class Guard:
         headers = Headers(scope=scope)
         host, origin = headers.get("host", "").lower(), headers.get("origin")
         if origin is not None and origin.partition("://")[2].lower() != host:
-            await _refuse(send, 403, "wrong_origin", "Only the application's own pages may ask for this.")
+            await refuse(send, 403, "wrong_origin", "Only the application's own pages may ask for this.")
             return
 
         most_bytes = _most_bytes(scope["path"])
@@ -126,7 +119,7 @@ class DatabaseWatch:
         """Pass the request on while the file is the one that was opened."""
         is_asked = scope["type"] == "http" and scope["path"].startswith("/api/") and scope["path"] != "/api/health"
         if is_asked and self._now() != self._opened:
-            await _refuse(
+            await refuse(
                 send, 503, "database_replaced",
                 f"{self._database} was replaced, moved or deleted while Sapolin runs (a synced folder does that). Nothing was "
                 "saved. End Sapolin, put the right file there, and start it again.",
@@ -134,7 +127,7 @@ class DatabaseWatch:
             return
         meant = Headers(scope=scope).get(DATABASE_HEADER) if is_asked else None
         if meant and meant != self._name:
-            await _refuse(
+            await refuse(
                 send, 409, "another_database",
                 "Another workshop is served at this address by now, so nothing was read or saved. Load the page again; what "
                 "was not saved stays on this device until its own workshop is back.",

@@ -16,11 +16,12 @@ from typing import Any
 from urllib.parse import parse_qs
 
 from starlette.concurrency import run_in_threadpool
-from starlette.datastructures import Headers, MutableHeaders
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
+from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from sapolin.api.errors import ApiError, ErrorBody
+from sapolin.api.errors import refuse
 from sapolin.store.transactions import SENDING, Sending, Sent, SentStore
 
 __all__ = ["KEY_HEADER", "KeyedPosts"]
@@ -71,7 +72,7 @@ class KeyedPosts:
         if key is None:
             await self._app(scope, again, send)
         elif not own and not LEAST_KEY <= len(key) <= MOST_KEY:
-            await _refuse(send, 422, "key_malformed", f"A key has {LEAST_KEY} to {MOST_KEY} characters.")
+            await refuse(send, 422, "key_malformed", f"A key has {LEAST_KEY} to {MOST_KEY} characters.")
         else:
             async with self._alone(key):
                 await self._once(key, _digest(scope, said, body), own, scope, again, send)
@@ -91,17 +92,18 @@ class KeyedPosts:
     async def _once(self, key: str, digest: str, own: bool, scope: Scope, receive: Receive, send: Send) -> None:
         before = self._remembered.get(key) or await run_in_threadpool(self._sent.find, key)
         if before is not None and before.digest != digest:
-            await _refuse(
+            await refuse(
                 send, 409, "key_used",
                 "This key was used for something else already, so nothing was done. Load the page again, look whether what you "
                 "entered is there, and send it anew if it is not.",
             )  # fmt: skip
             return
         if before is not None and before.answer is not None:
-            await _answer(send, before.status, before.answer.encode(), {"idempotency-replayed": "true"})
+            again = Response(before.answer, before.status, {"idempotency-replayed": "true"}, "application/json")
+            await again(scope, receive, send)
             return
         if before is not None and not own:
-            await _refuse(
+            await refuse(
                 send, 409, "done_already",
                 "This was done the first time it was sent; only its answer was lost. Load the page again to see it.",
             )  # fmt: skip
@@ -195,13 +197,3 @@ def _digest(scope: Scope, said: Any, body: bytes) -> str:
         content = json.dumps(asked, sort_keys=True).encode()
     where = scope["path"].encode() + b"?" + scope["query_string"]
     return sha256(where + b"\n" + content).hexdigest()
-
-
-async def _refuse(send: Send, status: int, code: str, message: str) -> None:
-    await _answer(send, status, ErrorBody(error=ApiError(code=code, message=message)).model_dump_json().encode(), {})
-
-
-async def _answer(send: Send, status: int, body: bytes, more: dict[str, str]) -> None:
-    headers = MutableHeaders({"content-type": "application/json", "content-length": str(len(body)), **more})
-    await send({"type": "http.response.start", "status": status, "headers": headers.raw})
-    await send({"type": "http.response.body", "body": body})

@@ -383,15 +383,23 @@ def copy_whole(file: Path, target: Path) -> None:
 
 
 def continue_revisions(coming: Path, here: Path) -> None:
-    """Let what comes go on from what is here: every revision in it beyond each one here, under the name of this database."""
+    """Let what comes go on from what is here, under the name of this database: with a revision that nothing had, here or there,
+    so that nothing opened before is saved over it. It grows by one each time.
+    """
     with closing(_connect(here)) as now:
-        highest = max(now.execute(f'SELECT max(revision) FROM "{table}"').fetchone()[0] or 0 for table in _revised(now))
+        highest = _highest_revision(now)
         name = now.execute("SELECT value FROM workshop WHERE name = 'mark:database'").fetchone()
     with closing(sqlite3.connect(coming)) as then, then:
+        fresh = 1 + max(highest, _highest_revision(then))
         for table in _revised(then):
-            then.execute(f'UPDATE "{table}" SET revision = revision + ?', (highest,))
+            then.execute(f'UPDATE "{table}" SET revision = ?', (fresh,))
         if name is not None:
             then.execute("UPDATE workshop SET value = ? WHERE name = 'mark:database'", name)
+
+
+def _highest_revision(connection: sqlite3.Connection) -> int:
+    newest = (f'SELECT max(revision) FROM "{table}"' for table in _revised(connection))
+    return max((connection.execute(one).fetchone()[0] or 0 for one in newest), default=0)
 
 
 def _revised(connection: sqlite3.Connection) -> list[str]:

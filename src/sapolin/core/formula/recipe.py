@@ -99,13 +99,13 @@ class RecipeRead(Model):
 
 
 def _number(written: str, unit: str = "") -> float:
-    """A number of a recipe. Of kilograms and pounds `1.250` has decimals, as nobody weighs a thousand of them; of anything less
-    it is asked about. Raises CannotReadError.
+    """A number of a recipe. Of kilograms, pounds and percent `1.250` has decimals, as nobody has a thousand of them, and of
+    ounces too; of grams it is asked about. Raises CannotReadError.
 
     >>> [_number(one) for one in ("1 1/2", "12,5", "1,250", "2½", "3/4", "1 250")]
     [1.5, 12.5, 1250.0, 2.5, 0.75, 1250.0]
-    >>> _number("1.250", "kg")
-    1.25
+    >>> _number("1.250", "kg"), _number("33.333", "%"), _number("33,333", "%"), _number("0.125", "g")
+    (1.25, 33.333, 33.333, 0.125)
     """
     written = written.strip()
     for sign, value in _FRACTIONS.items():
@@ -117,8 +117,8 @@ def _number(written: str, unit: str = "") -> float:
         over, under = fraction.split("/")
         return sum(float(one) for one in wholes) + (float(over) / float(under) if float(under) else 0.0)
     if re.fullmatch(r"\d{1,3},\d{3}", written):
-        return float(written.replace(",", "." if unit in ("kg", "lb") else ""))
-    return read_number(written, "." if unit in ("kg", "lb") and re.fullmatch(r"\d+\.\d+", written) else "")
+        return float(written.replace(",", "." if unit in ("kg", "lb", "%") else ""))
+    return read_number(written, "." if unit in ("kg", "lb", "oz", "%") and re.fullmatch(r"\d+\.\d+", written) else "")
 
 
 def _words(name: str) -> frozenset[str]:
@@ -228,7 +228,7 @@ def _line(piece: str, oils: Catalogue) -> RecipeLine:
         shares = [value for value, of in amounts if of == "%"]
         if _SUPERFAT.search(piece):
             # A bare number is percent too: SF 6.
-            numbers = shares or [_number(one) for one in re.findall(_NUMBER, piece)]
+            numbers = shares or [_number(one, "%") for one in re.findall(_NUMBER, piece)]
             superfat = numbers[0] if len(numbers) == 1 else None
             return RecipeLine(text=piece, kind="superfat", amount=superfat, unit="percent", name="")
         grams = _weight_g(piece)

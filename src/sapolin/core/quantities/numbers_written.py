@@ -13,7 +13,7 @@ Decimal = Literal["", ",", "."]
 """The sign before decimals; empty goes by each number, and asks where it could be either."""
 NUMBER = r"(?:\d{1,3}(?: \d{3})+(?![\d])(?:[.,]\d+)?|\d[\d.,'\u202f\u00a0]*)"
 """A number in a regular expression; thousands may stand apart."""
-AMBIGUOUS = re.compile(r"\d{1,3}[.,]\d{3}")
+AMBIGUOUS = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
 MOST = 10_000_000.0
 
 
